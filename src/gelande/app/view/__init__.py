@@ -1,0 +1,1 @@
+"""The view: Relief and Plan pictures of a result, the camera, and the widget that shows them."""

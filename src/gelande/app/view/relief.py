@@ -1,0 +1,131 @@
+"""Relief pictures without Qt: a lit scene, and camera and scene to picture and G-buffer."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelande.kernels import caster
+from gelande.kernels.bands import over_rows
+from gelande.kernels.light import bake
+
+from .camera import Camera
+
+
+@dataclass(frozen=True)
+class Look:
+    """How a scene is lit and what is drawn over it. contour: metres or 0; water: metres or None."""
+
+    azimuth: float = 318.0
+    elevation: float = 34.0
+    contour: float = 0.0
+    water: float | None = None
+
+
+@dataclass(frozen=True)
+class Tones:
+    """Colours of the picture as sRGB 0-255 rows: sky top, sky low, ink, cut side, water."""
+
+    rows: tuple
+
+    def array(self) -> np.ndarray:
+        return np.array(self.rows, np.float64)
+
+
+class Scene:
+    """A height with its light baked in. Building one costs about the bench's 'new height to lit picture'."""
+
+    def __init__(self, height: np.ndarray, dx: float, albedo: np.ndarray | None = None, look: Look = Look()):
+        self.height, self.dx, self.look = np.ascontiguousarray(height, np.float32), float(dx), look
+        self.low, self.high = float(height.min()), float(height.max())
+        self.span = max(self.high - self.low, 1e-3 * self.dx * max(height.shape), 1e-3)
+        self.width, self.depth = (height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx
+        self.pyramid = caster.max_pyramid(self.height)
+        textures = bake(self.height, self.dx, look.azimuth, look.elevation, albedo, 0.12 * max(self.width, self.depth))
+        self.plan = textures[0]
+        sizes = np.array([0] + [t.size for t in textures[:-1]], np.int64)
+        self.textures = (np.concatenate([t.ravel() for t in textures]), np.cumsum(sizes),
+                         np.array([t.shape[0] for t in textures], np.int64), np.array([t.shape[1] for t in textures], np.int64))
+
+    @property
+    def block(self) -> float:
+        """Thickness of the block of ground below its lowest point, metres."""
+        return 0.10 * self.span + 0.012 * max(self.width, self.depth)
+
+    def to_grid(self, point) -> np.ndarray:
+        """(east, north, height) in metres as (column, row, height)."""
+        return np.array([point[0] / self.dx, (self.depth - point[1]) / self.dx, point[2]])
+
+    def vector(self, v) -> np.ndarray:
+        return np.array([v[0] / self.dx, -v[1] / self.dx, v[2]])
+
+    def ground(self, east: float, north: float) -> float:
+        """Height of the ground in metres; beyond the site that of its nearest edge."""
+        x = min(max(east / self.dx, 0.0), self.height.shape[1] - 1.0)
+        y = min(max((self.depth - north) / self.dx, 0.0), self.height.shape[0] - 1.0)
+        c, r = min(int(x), self.height.shape[1] - 2), min(int(y), self.height.shape[0] - 2)
+        u, v, h = x - c, y - r, self.height
+        return float((h[r, c] * (1 - u) + h[r, c + 1] * u) * (1 - v) + (h[r + 1, c] * (1 - u) + h[r + 1, c + 1] * u) * v)
+
+
+@dataclass
+class Buffer:
+    """What every pixel sees: kind (0 sky, 1 ground, 2 cut side), depth along the view, column and row on the ground."""
+
+    kind: np.ndarray
+    depth: np.ndarray
+    column: np.ndarray
+    row: np.ndarray
+
+    @classmethod
+    def of(cls, width: int, height: int) -> Buffer:
+        shape = (height, width)
+        return cls(np.zeros(shape, np.uint8), *(np.zeros(shape, np.float32) for _ in range(3)))
+
+
+def render(scene: Scene, camera: Camera, width: int, height: int, tones: Tones, stop=None, jitter=(0.0, 0.0),
+           buffer: Buffer | None = None, total: np.ndarray | None = None) -> tuple[np.ndarray, Buffer] | None:
+    """Casts one picture and adds it to total (float32, height x width x 3). Returns (total, buffer), or None when stopped."""
+    buffer = buffer or Buffer.of(width, height)
+    total = np.zeros((height, width, 3), np.float32) if total is None else total
+    aspect = width / height
+    forward, right, up = camera.axes(aspect)
+    eye, f, r, u = scene.to_grid(camera.position), scene.vector(forward), scene.vector(right), scene.vector(up)
+    base = scene.low - scene.block
+    pixel = 2.0 * math.tan(math.radians(camera.field / 2)) / height
+    spread, spread_z = 8.0 * pixel / scene.dx, 8.0 * pixel
+    over_rows(lambda a, b: caster.cast_rows(
+        scene.height, *scene.pyramid, eye, f, r, u, base, jitter[0], jitter[1], buffer.depth, buffer.column, buffer.row,
+        buffer.kind, a, b, spread, spread_z, True), height, stop, 16)
+    if stop is not None and stop[0]:
+        return None
+    water = -1e9 if scene.look.water is None else scene.look.water
+    reach = max(scene.width, scene.depth)
+    look = np.array([3.2 * reach, pixel, scene.look.contour, water, scene.span, scene.span + scene.block])
+    axes_z = np.array([eye[2], f[2], r[2], u[2]])
+    over_rows(lambda a, b: caster.shade_rows(
+        scene.height, *scene.textures, buffer.column, buffer.row, buffer.depth, buffer.kind, total, a, b, scene.dx, look,
+        axes_z, tones.array(), 1.0), height, stop, 32)
+    return None if stop is not None and stop[0] else (total, buffer)
+
+
+def to_pixels(total: np.ndarray, passes: int = 1) -> np.ndarray:
+    """Summed passes as 32-bit pixels (blue, green, red, 255)."""
+    out = np.empty((*total.shape[:2], 4), np.uint8)
+    over_rows(lambda a, b: caster.to_bytes_rows(total, 1.0 / passes, out, a, b), total.shape[0], None, 64)
+    return out
+
+
+#: Sub-pixel offsets of the still picture's passes (the first is the plain frame).
+OFFSETS = ((0.0, 0.0), (0.25, -0.375), (-0.25, 0.375), (0.375, 0.125), (-0.375, -0.125), (-0.125, -0.25), (0.125, 0.25),
+           (-0.4375, 0.4375))
+
+
+def pick(scene: Scene, camera: Camera, a: float, b: float, aspect: float) -> np.ndarray | None:
+    """The point (east, north, height) on the ground that is seen at a, b of the picture, or None for sky."""
+    d = camera.ray(a, b, aspect)
+    eye, v = scene.to_grid(camera.position), scene.vector(d)
+    kind, t = caster.trace(scene.height, *scene.pyramid, *eye, *v, 0.0, scene.low - scene.block)
+    return camera.position + t * d if kind else None

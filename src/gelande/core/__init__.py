@@ -1,0 +1,1 @@
+"""What a recipe is and how it is evaluated. No node, no file format, no window."""

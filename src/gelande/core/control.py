@@ -1,0 +1,180 @@
+"""The control sheet: parameters that the author publishes for others to set.
+
+A control has no value of its own: it reads its first target and writes all of them, so a recipe can never
+hold a control that disagrees with its node.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from .errors import RecipeError
+
+#: Target node id of the recipe's own seed.
+RECIPE = ""
+
+
+@dataclass(frozen=True)
+class Target:
+    """One driven parameter; the control's value times ``times`` is written to it."""
+
+    node: str
+    param: str
+    times: float = 1.0
+
+
+@dataclass(frozen=True)
+class Control:
+    """A published parameter: label, group, sentence, and a range inside the hard range of every target."""
+
+    label: str
+    group: str
+    targets: tuple[Target, ...]
+    low: float | None = None
+    high: float | None = None
+    help: str = ""
+
+
+def param_of(recipe, control: Control):
+    """The parameter declaration of a control's first target, or None when its node is unknown."""
+    from . import param as P
+
+    target = control.targets[0]
+    if target.node == RECIPE:
+        return P.seed(label=control.label)
+    state = recipe.nodes.get(target.node)
+    try:
+        return state.spec.param(target.param) if state and state.spec else None
+    except KeyError:
+        return None
+
+
+def value_of(recipe, control: Control):
+    """The value a control shows."""
+    target = control.targets[0]
+    if target.node == RECIPE:
+        return recipe.seed
+    value = recipe.node(target.node).params[target.param]
+    param = param_of(recipe, control)
+    return value / target.times if param.kind == "number" else value
+
+
+def set_control(recipe, control: Control, value):
+    """The recipe with this control set. Raises RecipeError when the value is outside the control's range."""
+    from .graph import set_param
+
+    param = param_of(recipe, control)
+    if param is None:
+        raise RecipeError(f"{control.label}: the node it drives is not known here.")
+    try:
+        if control.low is not None and param.numeric and not control.low <= param.check(value) <= control.high:
+            raise ValueError(f"{control.label} is {param.text(value)}, outside "
+                             f"{param.text(control.low)} to {param.text(control.high)}")
+    except ValueError as error:
+        raise RecipeError(f"Control sheet: {error}.") from None
+    for target in control.targets:
+        if target.node == RECIPE:
+            recipe = replace(recipe, seed=param.check(value))
+        else:
+            scaled = value * target.times if param.kind == "number" else value
+            recipe = set_param(recipe, target.node, target.param, scaled)
+    return recipe
+
+
+def find(recipe, label: str) -> Control:
+    """The control with this label, whatever its case. Raises RecipeError naming those there are."""
+    for control in recipe.controls:
+        if control.label.casefold() == label.strip().casefold():
+            return control
+    known = ", ".join(c.label for c in recipe.controls) or "none"
+    raise RecipeError(f"There is no control called {label!r}; the recipe publishes: {known}.")
+
+
+def published(recipe, node_id: str, param_id: str) -> Control | None:
+    """The control that drives this parameter."""
+    for control in recipe.controls:
+        if any(t.node == node_id and t.param == param_id for t in control.targets):
+            return control
+    return None
+
+
+def publish(recipe, node_id: str, param_id: str, label: str = "", group: str = ""):
+    """Publishes one parameter with its soft range; the label is made unique."""
+    if published(recipe, node_id, param_id):
+        return recipe
+    if node_id == RECIPE:
+        low, high, base, home = 0, 999_999, "Seed", "Land"
+        help = "Another number gives another landscape of the same kind."
+    else:
+        state = recipe.node(node_id)
+        param = state.spec.param(param_id)
+        low, high = param.scaled_soft(recipe.site.long_side) if param.numeric else (None, None)
+        if param.numeric:
+            low, high = min(low, state.params[param_id]), max(high, state.params[param_id])
+        base, home, help = param.label, state.name, param.help
+    label = label or base
+    taken = {c.label.casefold() for c in recipe.controls}
+    if label.casefold() in taken and node_id != RECIPE:
+        label = f"{recipe.node(node_id).name} {base.lower()}"
+    plain, n = label, 2
+    while label.casefold() in taken:
+        label, n = f"{plain} {n}", n + 1
+    control = Control(label, group or home, (Target(node_id, param_id),), low, high, help)
+    return replace(recipe, controls=(*recipe.controls, control))
+
+
+def unpublish(recipe, node_id: str, param_id: str):
+    """Takes one parameter off the control sheet."""
+    controls = []
+    for control in recipe.controls:
+        targets = tuple(t for t in control.targets if (t.node, t.param) != (node_id, param_id))
+        if targets:
+            controls.append(replace(control, targets=targets))
+    return replace(recipe, controls=tuple(controls))
+
+
+def checked_control(recipe, control: Control) -> Control:
+    """The control if it is sound: label free, range ordered and inside the hard range of every target."""
+    if not control.label.strip():
+        raise RecipeError("A control needs a name of at least one letter.")
+    if not control.targets:
+        raise RecipeError(f"Control {control.label}: it drives nothing.")
+    first = param_of(recipe, control)
+    for target in control.targets:
+        if target.node == RECIPE:
+            continue
+        state = recipe.nodes.get(target.node)
+        if state is None:
+            raise RecipeError(f"Control {control.label}: its node {target.node} does not exist.")
+        if state.spec is None:
+            continue
+        try:
+            param = state.spec.param(target.param)
+        except KeyError:
+            raise RecipeError(f"Control {control.label}: {state.name} has no parameter {target.param}.") from None
+        if first and param.kind != first.kind:
+            raise RecipeError(f"Control {control.label}: {param.label} and {first.label} are of different kinds.")
+        if param.numeric and (control.low is None or control.high is None):
+            raise RecipeError(f"Control {control.label}: it needs a lowest and a highest value.")
+        if param.numeric and not (control.low < control.high and all(
+                param.hard[0] <= v * target.times <= param.hard[1] for v in (control.low, control.high))):
+            raise RecipeError(
+                f"Control {control.label}: its range {param.text(control.low)} to {param.text(control.high)} is not"
+                f" inside {param.label}'s {param.text(param.hard[0])} to {param.text(param.hard[1])}.")
+    return control
+
+
+def replace_control(recipe, old: Control, new: Control):
+    """Changes a control's label, group, sentence, range or targets."""
+    if new.label.casefold() != old.label.casefold() and any(
+            c.label.casefold() == new.label.casefold() for c in recipe.controls):
+        raise RecipeError(f"There is already a control called {new.label}.")
+    new = checked_control(recipe, new)
+    return replace(recipe, controls=tuple(new if c is old else c for c in recipe.controls))
+
+
+def reorder(recipe, control: Control, index: int):
+    """Moves a control to another place on the sheet."""
+    rest = [c for c in recipe.controls if c is not control]
+    rest.insert(max(0, min(index, len(rest))), control)
+    return replace(recipe, controls=tuple(rest))

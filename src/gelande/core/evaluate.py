@@ -1,0 +1,375 @@
+"""Evaluation: results by content key, one (node, level) at a time, coarse to fine, stoppable.
+
+What has not changed is never computed twice: a key is the hash of a node's kind, version, parameters, outside
+files and the keys of its inputs, and the level. Several threads may evaluate at once; two that want the
+same result compute it once.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import threading
+import time
+import weakref
+from collections import OrderedDict
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+
+from . import graph, restrict
+from .errors import GelandeError, NodeError, Stopped
+from .graph import Recipe
+from .node import Port
+from .param import Values
+from .raster import COLOUR, HEIGHT, MASK, checked, expected_shape
+from .site import COARSEST, FIGURES_LEVEL, Site
+
+
+class Stop:
+    """A request to stop. ``flag`` is shared with kernels, which look at it while they run."""
+
+    def __init__(self):
+        self.flag = np.zeros(1, np.uint8)
+
+    def set(self):
+        self.flag[0] = 1
+
+    def __bool__(self):
+        return bool(self.flag[0])
+
+    def check(self):
+        """Raises Stopped when a stop was asked for."""
+        if self.flag[0]:
+            raise Stopped
+
+
+class Cache:
+    """Results by key, bounded in bytes; the least recently used goes first."""
+
+    def __init__(self, limit: int = 1_500_000_000):
+        self.limit, self.size = limit, 0
+        self._entries: OrderedDict = OrderedDict()
+        self._lock = threading.Lock()
+
+    def get(self, key):
+        with self._lock:
+            if key not in self._entries:
+                return None
+            self._entries.move_to_end(key)
+            return self._entries[key]
+
+    def peek(self, key) -> bool:
+        return key in self._entries
+
+    def put(self, key, arrays: dict, seconds: float):
+        size = sum(a.nbytes for a in arrays.values())
+        with self._lock:
+            if key in self._entries:
+                self.size -= self._entries.pop(key)[2]
+            self._entries[key] = (arrays, seconds, size)
+            self.size += size
+            while self.size > self.limit and len(self._entries) > 1:
+                self.size -= self._entries.popitem(last=False)[1][2]
+
+    def clear(self):
+        with self._lock:
+            self._entries.clear()
+            self.size = 0
+
+
+@dataclass
+class Job:
+    """One request: a recipe as it stood, its stop, and where progress goes.
+
+    progress: called with (share done 0-1, what is being worked on, seconds left or None)."""
+
+    recipe: Recipe
+    folder: Path = field(default_factory=Path)
+    stop: Stop = field(default_factory=Stop)
+    progress: object = None
+    total: float = 0.0
+    done: float = 0.0
+    began: float = field(default_factory=time.perf_counter)
+    last: float = 0.0
+
+    def report(self, current: float, label: str, force: bool = False):
+        """Tells progress, at most every 50 ms."""
+        now = time.perf_counter()
+        if self.progress is None or (now - self.last < 0.05 and not force):
+            return
+        self.last = now
+        share = min(1.0, (self.done + current) / self.total) if self.total > 0 else 1.0
+        spent = now - self.began
+        left = spent * (1 - share) / share if share > 0.02 and spent > 0.3 else None
+        self.progress(share, label, left)
+
+
+class Context:
+    """What a node's computation sees: site, level, parameters, lazily evaluated inputs, stop and progress."""
+
+    def __init__(self, engine: Evaluator, job: Job, node_id: str, level: int, weight: float):
+        self._engine, self._job, self._id, self._weight = engine, job, node_id, weight
+        state = job.recipe.nodes[node_id]
+        self._state, self._spec = state, state.spec
+        self.site: Site = job.recipe.site
+        self.level, self.dx = level, self.site.spacing(level)
+        self.shape = self.site.shape(level)
+        self.p = Values(state.params)
+        self.stop = job.stop.flag
+        self.folder = job.folder
+        self.seed = effective_seed(job.recipe, node_id)
+
+    def has(self, port: str) -> bool:
+        """Whether an input is linked."""
+        return port in self._state.inputs
+
+    def input(self, port: str, level: int | None = None) -> np.ndarray | None:
+        """An input's samples at this level or another one; None when an optional input is not linked."""
+        source = self._state.inputs.get(port)
+        if source is None:
+            if self._spec.input(port).optional:
+                return None
+            raise GelandeError(f"its input {self._spec.input(port).label} is not linked; drag a link to it")
+        return self._engine.result(self._job, source[0], self.level if level is None else level)[source[1]]
+
+    def input_kind(self, port: str) -> str:
+        """The kind of data that arrives at a port."""
+        return graph.output_port(self._job.recipe, *self._state.inputs[port]).kind
+
+    def own(self, level: int) -> dict:
+        """The node's own raw result at a coarser level, before Where, Amount and Finish."""
+        if level >= self.level:
+            raise ValueError("a node may ask only for its own coarser results")
+        return self._engine.raw(self._job, self._id, level)
+
+    def range(self, port: str) -> tuple[float, float]:
+        """Lowest and highest sample of an input at the figures level, the same whatever the detail."""
+        self.input(port)
+        data = self.input(port, FIGURES_LEVEL)
+        return float(data.min()), float(data.max())
+
+    def check(self):
+        """Raises Stopped when a stop was asked for."""
+        self._job.stop.check()
+
+    def progress(self, share: float):
+        """Tells how much of this node's work is done, and looks for a stop."""
+        self._job.stop.check()
+        self._job.report(share * self._weight, self._state.name)
+
+
+def effective_seed(recipe: Recipe, node_id: str) -> int:
+    """The node's seed with the recipe's added, unless the node opts out."""
+    params = recipe.nodes[node_id].params
+    return int(params.get("seed", 0)) + (recipe.seed if params.get("follow_seed", True) else 0)
+
+
+class Evaluator:
+    """Evaluates nodes of recipes; keeps what it computed in a bounded cache shared by all jobs."""
+
+    def __init__(self, cache: Cache | None = None):
+        self.cache = cache or Cache()
+        self.computed = 0
+        self._keys: weakref.WeakKeyDictionary = weakref.WeakKeyDictionary()
+        self._locks: dict = {}
+        self._guard = threading.Lock()
+        self._local = threading.local()
+        self._rate: dict[str, float] = {}
+
+    # -- keys ------------------------------------------------------------------------------------------
+    def keys(self, recipe: Recipe, folder: Path = Path()) -> dict[str, str]:
+        """Content key of every node, without the level."""
+        known = self._keys.get(recipe)
+        if known is not None and known[0] == folder and not known[2]:
+            return known[1]
+        site, keys, outside = recipe.site, {}, False
+        ground = [site.width, site.depth, site.base, site.sea_level]
+        for node_id in graph.in_order(recipe):
+            state = recipe.nodes[node_id]
+            spec = state.spec
+            params = {k: v for k, v in state.params.items() if k not in ("seed", "follow_seed")}
+            stamp = ""
+            if spec is not None and spec.stamp:
+                stamp, outside = spec.stamp(state.params, folder), True
+            inputs = sorted((port, keys.get(source), output) for port, (source, output) in state.inputs.items())
+            block = [state.kind, spec.version if spec else 0, params, effective_seed(recipe, node_id), state.off,
+                     inputs, ground, stamp]
+            keys[node_id] = hashlib.sha256(json.dumps(block, sort_keys=True).encode()).hexdigest()[:32]
+        self._keys[recipe] = (folder, keys, outside)
+        return keys
+
+    def is_fresh(self, recipe: Recipe, node_id: str, level: int, folder: Path = Path()) -> bool:
+        """Whether the result is in the cache."""
+        return self.cache.peek((self.keys(recipe, folder)[node_id], level, "final"))
+
+    def seconds(self, recipe: Recipe, node_id: str, level: int, folder: Path = Path()) -> float:
+        """Seconds that the node itself took at this level, or 0 when unknown."""
+        key = self.keys(recipe, folder)[node_id]
+        total = 0.0
+        for stage in ("raw", "final"):
+            entry = self.cache._entries.get((key, level, stage))
+            total += entry[1] if entry else 0.0
+        return total
+
+    # -- results ---------------------------------------------------------------------------------------
+    def result(self, job: Job, node_id: str, level: int) -> dict[str, np.ndarray]:
+        """All outputs of a node at a level. Raises NodeError or Stopped."""
+        return self._staged(job, node_id, level, "final", self._final)
+
+    def raw(self, job: Job, node_id: str, level: int) -> dict[str, np.ndarray]:
+        """Outputs before Where, Amount and Finish, with what the node keeps for itself (ids that begin with _)."""
+        return self._staged(job, node_id, level, "raw", self._raw)
+
+    def run(self, job: Job, node_id: str, level: int) -> dict[str, np.ndarray]:
+        """Like result, with progress over everything that has to be computed for it."""
+        job.total, job.done, job.began = self.work_left(job, node_id, level), 0.0, time.perf_counter()
+        return self.result(job, node_id, level)
+
+    def figures(self, job: Job, node_id: str, port: str) -> tuple[float, float]:
+        """Lowest and highest sample of an output at the figures level."""
+        data = self.result(job, node_id, FIGURES_LEVEL)[port]
+        return float(data.min()), float(data.max())
+
+    def _staged(self, job, node_id, level, stage, make):
+        job.stop.check()
+        key = (self.keys(job.recipe, job.folder)[node_id], level, stage)
+        entry = self.cache.get(key)
+        if entry is not None:
+            return entry[0]
+        with self._guard:
+            lock = self._locks.setdefault(key, threading.Lock())
+        while not lock.acquire(timeout=0.02):
+            job.stop.check()
+        try:
+            entry = self.cache.get(key)
+            if entry is None:
+                entry = (self._timed(job, node_id, level, key, make),)
+            return entry[0]
+        finally:
+            lock.release()
+            with self._guard:
+                self._locks.pop(key, None)
+
+    def _timed(self, job, node_id, level, key, make):
+        """Computes one stage, counting only the node's own seconds, not those of what it asked for."""
+        stack = self._local.__dict__.setdefault("stack", [])
+        stack.append(0.0)
+        began = time.perf_counter()
+        try:
+            arrays = make(job, node_id, level)
+        finally:
+            spent = time.perf_counter() - began
+            nested = stack.pop()
+            if stack:
+                stack[-1] += spent
+        own = spent - nested
+        self.cache.put(key, arrays, own)
+        if key[2] == "raw":
+            self.computed += 1
+            kind = job.recipe.nodes[node_id].kind
+            samples = job.recipe.site.shape(level)[0] * job.recipe.site.shape(level)[1]
+            job.done += self._weight(kind, level, job.recipe.site)
+            job.report(0.0, job.recipe.nodes[node_id].name)
+            self._rate[kind] = 0.5 * self._rate.get(kind, own / samples) + 0.5 * own / samples
+        return arrays
+
+    def _raw(self, job, node_id, level):
+        state, spec = job.recipe.nodes[node_id], job.recipe.nodes[node_id].spec
+        if spec is None:
+            raise NodeError(node_id, state.name, f"this version of Gelande does not know the node kind {state.kind}; "
+                                                 "open the recipe with a newer one")
+        context = Context(self, job, node_id, level, self._weight(state.kind, level, job.recipe.site))
+        try:
+            made = spec.compute(context)
+            arrays = {p.id: checked(self._kind(job, node_id, p), made[p.id], context.shape) for p in spec.outputs}
+        except (Stopped, NodeError):
+            raise
+        except GelandeError as error:
+            raise NodeError(node_id, state.name, str(error)) from error
+        except MemoryError:
+            raise NodeError(node_id, state.name, "there is not enough memory at this detail; choose a smaller one") from None
+        except Exception as error:  # the program never dies of a node: whatever it was is told on the card
+            raise NodeError(node_id, state.name, f"failed inside: {error}") from error
+        job.stop.check()
+        arrays.update({k: v for k, v in made.items() if k.startswith("_")})
+        return arrays
+
+    def _kind(self, job, node_id, port: Port) -> str:
+        kind = port.kind if port.kind != "any" else graph.output_port(job.recipe, node_id, port.id).kind
+        return HEIGHT if kind == "any" else kind
+
+    def _final(self, job, node_id, level):
+        state, spec = job.recipe.nodes[node_id], job.recipe.nodes[node_id].spec
+        if spec is not None and state.off:
+            return self._passed(job, node_id, level)
+        arrays = self._blended(job, node_id, level)
+        if spec.main and restrict.needs_finish(state.params):
+            main = spec.main.id
+            coarse = self._blended(job, node_id, FIGURES_LEVEL)[main]
+            low, high = float(coarse.min()), float(coarse.max())
+            done = restrict.finish(spec.main.kind, state.params, arrays[main], low, high)
+            arrays = {**arrays, main: checked(spec.main.kind, done, arrays[main].shape[:2])}
+        return arrays
+
+    def _blended(self, job, node_id, level):
+        """Raw outputs restricted by Where and Amount."""
+        state, spec = job.recipe.nodes[node_id], job.recipe.nodes[node_id].spec
+        arrays = {k: v for k, v in self.raw(job, node_id, level).items() if not k.startswith("_")}
+        values = state.params
+        if not spec.restrictable or (values.get("where", "All") == "All" and values.get("amount", 1.0) == 1.0):
+            return arrays
+
+        def linked(port):
+            return self.result(job, state.inputs[port][0], level)[state.inputs[port][1]] if port in state.inputs else None
+
+        ground = next((p.id for p in spec.inputs if p.kind == HEIGHT and p.id in state.inputs), None)
+        share = restrict.weight(values, linked(ground) if ground else None, linked("mask"), job.recipe.site, level)
+        base = linked(spec.base) if spec.base else None
+        shape = job.recipe.site.shape(level)
+        for port in spec.outputs:
+            if port is spec.main:
+                same = spec.input(spec.base).kind == port.kind if spec.base else False
+                mixed = restrict.blend(port.kind, arrays[port.id], base if same else None, share)
+            elif port.kind == MASK:
+                mixed = arrays[port.id] * share
+            else:
+                continue
+            arrays[port.id] = checked(port.kind, mixed, shape)
+        return arrays
+
+    def _passed(self, job, node_id, level):
+        """A node that is off: its base input passes through; other outputs are empty."""
+        state, spec = job.recipe.nodes[node_id], job.recipe.nodes[node_id].spec
+        shape, arrays = job.recipe.site.shape(level), {}
+        for port in spec.outputs:
+            kind = self._kind(job, node_id, port)
+            source = state.inputs.get(spec.base) if port is spec.main else None
+            if source and graph.output_port(job.recipe, *source).kind == kind:
+                arrays[port.id] = self.result(job, source[0], level)[source[1]]
+            else:
+                arrays[port.id] = checked(kind, np.full(expected_shape(kind, shape), restrict.GREY if kind == COLOUR else 0,
+                                                        np.float32), shape)
+        return arrays
+
+    # -- how much work there is ------------------------------------------------------------------------
+    def _weight(self, kind: str, level: int, site: Site) -> float:
+        rows, columns = site.shape(level)
+        return self._rate.get(kind, 4e-8) * rows * columns
+
+    def work_left(self, job: Job, node_id: str, level: int) -> float:
+        """Estimated seconds to compute a result, from what the same kinds of node took before."""
+        recipe, keys = job.recipe, self.keys(job.recipe, job.folder)
+        todo, seen, total = [(node_id, level)], set(), 0.0
+        while todo:
+            current, at = todo.pop()
+            if (current, at) in seen or current not in recipe.nodes or self.cache.peek((keys[current], at, "final")):
+                continue
+            seen.add((current, at))
+            state = recipe.nodes[current]
+            total += self._weight(state.kind, at, recipe.site)
+            levels = range(COARSEST, at + 1) if state.spec and state.spec.pyramid else (at,)
+            todo.extend((source, k) for source, _ in state.inputs.values() for k in levels)
+            todo.extend((current, k) for k in levels)
+        return total

@@ -1,0 +1,340 @@
+"""The recipe as a value: nodes, links, controls, deliverables, and every edit of them.
+
+A Recipe is never changed in place: each edit returns a new one that shares what did not change. So undo
+is keeping the old one, a worker thread can evaluate one while the window edits the next, and two
+recipes can be compared node by node with ``is``.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field, replace
+
+from .control import Control
+from .errors import RecipeError
+from .node import NodeSpec, WHERE_ALL, WHERE_MASK, Port, spec_of
+from .site import Site
+
+
+@dataclass(frozen=True)
+class NodeState:
+    """One node of a recipe. inputs: port id -> (node id, output id). raw: the block of a node this version does not know."""
+
+    kind: str
+    name: str
+    at: tuple[float, float] = (0.0, 0.0)
+    params: dict = field(default_factory=dict)
+    inputs: dict = field(default_factory=dict)
+    off: bool = False
+    raw: dict | None = None
+
+    @property
+    def spec(self) -> NodeSpec | None:
+        return None if self.raw is not None else spec_of(self.kind)
+
+
+@dataclass(frozen=True)
+class Deliverable:
+    """One file of a delivery: which output of which node, in which format."""
+
+    name: str
+    node: str
+    port: str
+    format: str
+
+
+@dataclass(frozen=True, eq=False)
+class Recipe:
+    """A whole document. view: what the window remembers (pinned node, detail); unknown: blocks kept for newer versions."""
+
+    site: Site = field(default_factory=Site)
+    seed: int = 0
+    nodes: dict = field(default_factory=dict)
+    controls: tuple[Control, ...] = ()
+    deliverables: tuple[Deliverable, ...] = ()
+    view: dict = field(default_factory=dict)
+
+    def node(self, node_id: str) -> NodeState:
+        try:
+            return self.nodes[node_id]
+        except KeyError:
+            raise RecipeError(f"There is no node called {node_id} in this recipe.") from None
+
+    def with_node(self, node_id: str, state: NodeState) -> Recipe:
+        return replace(self, nodes={**self.nodes, node_id: state})
+
+    def links(self):
+        """All links as (source node, output, target node, input)."""
+        for target, state in self.nodes.items():
+            for port, (source, output) in state.inputs.items():
+                yield source, output, target, port
+
+
+def output_port(recipe: Recipe, node_id: str, port_id: str) -> Port | None:
+    """An output with its kind resolved: a junction's is that of what it passes on."""
+    state = recipe.nodes.get(node_id)
+    spec = state.spec if state else None
+    port = spec.output(port_id) if spec else None
+    if port is None or port.kind != "any":
+        return port
+    source = state.inputs.get(spec.inputs[0].id)
+    return replace(port, kind=output_port(recipe, *source).kind if source and output_port(recipe, *source) else "any")
+
+
+def upstream(recipe: Recipe, node_id: str) -> set[str]:
+    """The node and everything it depends on."""
+    seen, todo = set(), [node_id]
+    while todo:
+        current = todo.pop()
+        if current in seen or current not in recipe.nodes:
+            continue
+        seen.add(current)
+        todo.extend(source for source, _ in recipe.nodes[current].inputs.values())
+    return seen
+
+
+def downstream(recipe: Recipe, node_id: str) -> set[str]:
+    """The node and everything that depends on it."""
+    targets: dict[str, list[str]] = {}
+    for source, _, target, _ in recipe.links():
+        targets.setdefault(source, []).append(target)
+    seen, todo = set(), [node_id]
+    while todo:
+        current = todo.pop()
+        if current not in seen:
+            seen.add(current)
+            todo.extend(targets.get(current, ()))
+    return seen
+
+
+def in_order(recipe: Recipe) -> list[str]:
+    """Node ids so that every node comes after what it depends on; ties by id."""
+    order, done = [], set()
+
+    def visit(node_id):
+        stack = [(node_id, iter(sorted(s for s, _ in recipe.nodes[node_id].inputs.values() if s in recipe.nodes)))]
+        done.add(node_id)
+        while stack:
+            current, sources = stack[-1]
+            following = next((s for s in sources if s not in done), None)
+            if following is None:
+                order.append(stack.pop()[0])
+            else:
+                done.add(following)
+                inputs = recipe.nodes[following].inputs.values()
+                stack.append((following, iter(sorted(s for s, _ in inputs if s in recipe.nodes))))
+
+    for node_id in sorted(recipe.nodes):
+        if node_id not in done:
+            visit(node_id)
+    return order
+
+
+def fresh_id(recipe: Recipe, kind: str) -> str:
+    """A node id that is free: the kind and the next number."""
+    taken = [int(m.group(1)) for n in recipe.nodes if (m := re.fullmatch(re.escape(kind) + r"_(\d+)", n))]
+    return f"{kind}_{max(taken, default=0) + 1}"
+
+
+def add(recipe: Recipe, kind: str, at=(0.0, 0.0), params: dict | None = None, name: str = "") -> tuple[Recipe, str]:
+    """A new node with its defaults scaled to the site. Returns the recipe and the node's id."""
+    spec = spec_of(kind)
+    if spec is None:
+        raise RecipeError(f"This version of Gelande knows no node called {kind}.")
+    values = {p.id: p.initial(recipe.site.long_side) for p in spec.all_params}
+    node_id = fresh_id(recipe, kind)
+    state = NodeState(kind, name or spec.name, tuple(at), values)
+    recipe = recipe.with_node(node_id, state)
+    for key, value in (params or {}).items():
+        recipe = set_param(recipe, node_id, key, value)
+    return recipe, node_id
+
+
+def checked_value(state: NodeState, param_id: str, value):
+    """The value as the parameter stores it. Raises RecipeError naming node, parameter, value and range."""
+    spec = state.spec
+    if spec is None:
+        raise RecipeError(f"{state.name} is of a kind this version does not know; its parameters cannot be changed.")
+    try:
+        param = spec.param(param_id)
+    except KeyError:
+        raise RecipeError(f"{state.name}: there is no parameter called {param_id}.") from None
+    try:
+        return param.check(value)
+    except ValueError as error:
+        raise RecipeError(f"{state.name}: {error}.") from None
+
+
+def set_param(recipe: Recipe, node_id: str, param_id: str, value) -> Recipe:
+    """Sets one parameter of one node."""
+    state = recipe.node(node_id)
+    value = checked_value(state, param_id, value)
+    if state.params.get(param_id) == value:
+        return recipe
+    return recipe.with_node(node_id, replace(state, params={**state.params, param_id: value}))
+
+
+def can_link(recipe: Recipe, source: str, output: str, target: str, port: str) -> str:
+    """Why this link may not be made, or "" when it may."""
+    out = output_port(recipe, source, output)
+    spec = recipe.nodes[target].spec if target in recipe.nodes else None
+    into = spec.input(port) if spec else None
+    if out is None or into is None:
+        return "one end of the link does not exist"
+    if source in downstream(recipe, target):
+        return "the link would make a circle: a node cannot depend on itself"
+    if not into.takes(out.kind):
+        return f"{into.label} takes {into.kind}, not {out.kind}"
+    if into.kind == "any":  # a junction already feeding others must keep carrying what they take
+        for _, junction_out, after, after_port in [link for link in recipe.links() if link[0] == target]:
+            wanted = recipe.nodes[after].spec.input(after_port)
+            if not wanted.takes(out.kind):
+                return f"what follows takes {wanted.kind}, not {out.kind}"
+    return ""
+
+
+def link(recipe: Recipe, source: str, output: str, target: str, port: str) -> Recipe:
+    """Links an output to an input, replacing what the input had. Linking a mask turns Where from All to Mask."""
+    why = can_link(recipe, source, output, target, port)
+    if why:
+        raise RecipeError(f"{recipe.nodes[target].name if target in recipe.nodes else target}: {why}.")
+    state = recipe.nodes[target]
+    params = state.params
+    if port == "mask" and params.get("where") == WHERE_ALL:
+        params = {**params, "where": WHERE_MASK}
+    return recipe.with_node(target, replace(state, inputs={**state.inputs, port: (source, output)}, params=params))
+
+
+def unlink(recipe: Recipe, target: str, port: str) -> Recipe:
+    """Removes the link that ends at this input."""
+    state = recipe.node(target)
+    params = state.params
+    if port == "mask" and params.get("where") == WHERE_MASK:
+        params = {**params, "where": WHERE_ALL}
+    inputs = {k: v for k, v in state.inputs.items() if k != port}
+    return recipe.with_node(target, replace(state, inputs=inputs, params=params))
+
+
+def remove(recipe: Recipe, node_ids) -> Recipe:
+    """Removes nodes; what came into the first main input of each is joined to what came out of its main output."""
+    for node_id in node_ids:
+        state = recipe.node(node_id)
+        spec = state.spec
+        through = state.inputs.get(spec.base or (spec.inputs[0].id if spec.inputs else "")) if spec else None
+        rest = {k: v for k, v in recipe.nodes.items() if k != node_id}
+        recipe = replace(recipe, nodes=rest)
+        for target, after in rest.items():
+            for port, (source, output) in after.inputs.items():
+                if source != node_id:
+                    continue
+                recipe = unlink(recipe, target, port)
+                if through and spec.main and output == spec.main.id and not can_link(recipe, *through, target, port):
+                    recipe = link(recipe, *through, target, port)
+    gone = set(node_ids)
+    controls = []
+    for control in recipe.controls:
+        targets = tuple(t for t in control.targets if t.node not in gone)
+        if targets:
+            controls.append(control if targets == control.targets else replace(control, targets=targets))
+    deliverables = tuple(d for d in recipe.deliverables if d.node not in gone)
+    return replace(recipe, controls=tuple(controls), deliverables=deliverables)
+
+
+def insert(recipe: Recipe, node_id: str, target: str, port: str) -> Recipe:
+    """Puts a node into the link that ends at (target, port). Raises RecipeError when it does not fit there."""
+    state = recipe.node(node_id)
+    source = recipe.node(target).inputs.get(port)
+    spec = state.spec
+    if source is None or spec is None or not spec.outputs:
+        raise RecipeError(f"{state.name} does not fit into this link.")
+    kind = output_port(recipe, *source).kind
+    entry = next((p.id for p in spec.inputs if p.takes(kind) and p.id not in state.inputs), None)
+    leave = next((p.id for p in spec.outputs if p.kind in (kind, "any")), None)
+    if entry is None or leave is None:
+        raise RecipeError(f"{state.name} takes and gives other data than this link carries ({kind}).")
+    recipe = link(recipe, *source, node_id, entry)
+    return link(recipe, node_id, leave, target, port)
+
+
+def replace_kind(recipe: Recipe, node_id: str, kind: str) -> Recipe:
+    """Makes a node another kind, keeping links that fit and parameters of the same name."""
+    state, spec = recipe.node(node_id), spec_of(kind)
+    if spec is None:
+        raise RecipeError(f"This version of Gelande knows no node called {kind}.")
+    old = state.spec
+    values = {p.id: p.initial(recipe.site.long_side) for p in spec.all_params}
+    for param in spec.all_params:
+        if param.id in state.params:
+            try:
+                values[param.id] = param.check(state.params[param.id])
+            except ValueError:
+                pass  # the new kind has a narrower range or another type: its default stands
+    name = spec.name if old is None or state.name == old.name else state.name
+    after = [(t, p) for s, o, t, p in recipe.links() if s == node_id and (old is None or o == old.main.id)]
+    inputs = list(state.inputs.items())
+    for _, _, target, port in [link_ for link_ in recipe.links() if link_[0] == node_id]:
+        recipe = unlink(recipe, target, port)
+    recipe = recipe.with_node(node_id, NodeState(kind, name, state.at, values, {}, state.off))
+    for port, source in inputs:
+        if spec.input(port) and not can_link(recipe, *source, node_id, port):
+            recipe = link(recipe, *source, node_id, port)
+    for target, port in after:
+        if spec.main and not can_link(recipe, node_id, spec.main.id, target, port):
+            recipe = link(recipe, node_id, spec.main.id, target, port)
+    ids = {p.id for p in spec.all_params}
+    controls = tuple(replace(c, targets=t) for c in recipe.controls
+                     if (t := tuple(x for x in c.targets if x.node != node_id or x.param in ids)))
+    keeps = {p.id for p in spec.outputs}
+    deliverables = tuple(d for d in recipe.deliverables if d.node != node_id or d.port in keeps)
+    return replace(recipe, controls=controls, deliverables=deliverables)
+
+
+def move(recipe: Recipe, places: dict[str, tuple[float, float]]) -> Recipe:
+    """Moves cards."""
+    nodes = dict(recipe.nodes)
+    for node_id, at in places.items():
+        nodes[node_id] = replace(nodes[node_id], at=(round(float(at[0]), 1), round(float(at[1]), 1)))
+    return replace(recipe, nodes=nodes)
+
+
+def rename(recipe: Recipe, node_id: str, name: str) -> Recipe:
+    """Gives a node another name."""
+    name = " ".join(name.split())[:80]
+    if not name:
+        raise RecipeError("A node needs a name of at least one letter.")
+    return recipe.with_node(node_id, replace(recipe.node(node_id), name=name))
+
+
+def switch(recipe: Recipe, node_ids, off: bool) -> Recipe:
+    """Turns nodes off (what comes in passes through) or on."""
+    nodes = dict(recipe.nodes)
+    for node_id in node_ids:
+        nodes[node_id] = replace(recipe.node(node_id), off=off)
+    return replace(recipe, nodes=nodes)
+
+
+def broken_links(recipe: Recipe) -> list[str]:
+    """Why a recipe read from a file is not sound: links to nothing, wrong kinds, circles."""
+    faults = []
+    for source, output, target, port in recipe.links():
+        state = recipe.nodes[target]
+        if source not in recipe.nodes:
+            faults.append(f"{state.name}: its input {port} is linked to {source}, which does not exist")
+            continue
+        if state.spec is None or recipe.nodes[source].spec is None:
+            continue
+        if state.spec.input(port) is None:
+            faults.append(f"{state.name}: it has no input called {port}")
+        elif recipe.nodes[source].spec.output(output) is None:
+            faults.append(f"{state.name}: {recipe.nodes[source].name} has no output called {output}")
+    position = {n: i for i, n in enumerate(in_order(recipe))}
+    for source, output, target, port in recipe.links():
+        if source in position and position[source] >= position[target]:
+            faults.append(f"{recipe.nodes[target].name}: its links make a circle")
+    if not faults:
+        for source, output, target, port in recipe.links():
+            out, into = output_port(recipe, source, output), recipe.nodes[target].spec
+            if out and into and not into.input(port).takes(out.kind):
+                faults.append(f"{recipe.nodes[target].name}: {into.input(port).label} takes "
+                              f"{into.input(port).kind}, not {out.kind}")
+    return faults

@@ -1,0 +1,200 @@
+"""What a node declares, and the registry that finds nodes by walking ``gelande.nodes``."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from dataclasses import dataclass
+from functools import cache
+from typing import Callable
+
+from . import param as P
+from .raster import COLOUR, HEIGHT, MASK
+
+CATEGORIES = ("Landforms", "Shape", "Weather", "Masks", "Colour", "Order")
+
+
+@dataclass(frozen=True)
+class Port:
+    """A place where a link ends or begins. kind is height, mask or colour, or "any" (a junction's)."""
+
+    id: str
+    label: str
+    kind: str
+    optional: bool = False
+    help: str = ""
+
+    def takes(self, kind: str) -> bool:
+        """Whether a link carrying this kind may end here. A mask may drive where a height is asked, never silently."""
+        return self.kind in (kind, "any") or kind == "any"
+
+
+@dataclass(frozen=True, eq=False)
+class NodeSpec:
+    """Everything that search, bench, card, help, command line, documentation and the generic tests need.
+
+    base: id of the input that Amount and Where blend back to; "" for a source.
+    pyramid: the node asks for its inputs and its own result at every coarser level.
+    figure: format string over the parameters' texts, shown on the card ("{riser_height} risers").
+    stamp: parameters -> text that identifies outside files, part of the content key.
+    """
+
+    kind: str
+    name: str
+    category: str
+    summary: str
+    compute: Callable
+    inputs: tuple[Port, ...] = ()
+    outputs: tuple[Port, ...] = ()
+    params: tuple[P.Param, ...] = ()
+    keywords: tuple[str, ...] = ()
+    base: str = ""
+    pyramid: bool = False
+    figure: str = ""
+    version: int = 1
+    stamp: Callable | None = None
+    help: str = ""
+    starts: tuple = ()
+
+    @property
+    def main(self) -> Port | None:
+        return self.outputs[0] if self.outputs else None
+
+    @property
+    def all_params(self) -> tuple[P.Param, ...]:
+        """The node's own parameters, then those that the engine adds to every node."""
+        return self.params + engine_params(self)
+
+    @property
+    def all_inputs(self) -> tuple[Port, ...]:
+        """The node's inputs, then the mask input that every node but a source has."""
+        return self.inputs + ((MASK_PORT,) if self.restrictable else ())
+
+    @property
+    def restrictable(self) -> bool:
+        """Whether the node has a mask input, Where and Amount."""
+        return bool(self.inputs and self.outputs and self.category != "Order")
+
+    def param(self, id: str) -> P.Param:
+        return param_index(self)[id]
+
+    def input(self, id: str) -> Port | None:
+        return next((p for p in self.all_inputs if p.id == id), None)
+
+    def output(self, id: str) -> Port | None:
+        return next((p for p in self.outputs if p.id == id), None)
+
+    @property
+    def has_seed(self) -> bool:
+        return any(p.kind == "seed" for p in self.params)
+
+
+MASK_PORT = Port("mask", "Mask", MASK, True, "Where the mask is white the node works in full; where it is black, not at all.")
+
+WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_MASK = "All", "Height", "Slope", "Mask"
+
+_WHERE = (
+    P.share("amount", "Amount", 1.0, "How much of the node's effect is mixed in."),
+    P.choice("where", "Where", WHERE_ALL, (WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_MASK),
+             "Restricts the node to heights, slopes or a linked mask. A linked mask counts with Height and Slope too."),
+    P.metres("where_low", "From height", 0, "Lowest height at which the node works in full.", (-20000, 20000), (-200, 2000)),
+    P.metres("where_high", "To height", 400, "Greatest height at which the node works in full.", (-20000, 20000), (-200, 2000)),
+    P.metres("where_falloff", "Height falloff", 60, "Height over which the effect fades out.", (0, 20000), (0, 500)),
+    P.degrees("where_slope_low", "From slope", 20, "Gentlest slope on which the node works in full."),
+    P.degrees("where_slope_high", "To slope", 90, "Steepest slope on which the node works in full."),
+    P.degrees("where_slope_falloff", "Slope falloff", 8, "Degrees over which the effect fades out."),
+    P.toggle("where_invert", "Everywhere but there", False, "Turns the restriction round."),
+)
+_FINISH_HEIGHT = (
+    P.toggle("stretch", "Stretch to range", False, "Stretches the result so that it runs from the lowest to the highest height given."),
+    P.metres("stretch_low", "Lowest", 0, "Lowest height after stretching.", (-20000, 20000), (-500, 2000), shown_when=("stretch", (True,))),
+    P.metres("stretch_high", "Highest", 600, "Greatest height after stretching.", (-20000, 20000), (-500, 2000), shown_when=("stretch", (True,))),
+    P.toggle("invert", "Invert", False, "Turns high into low within the result's own range."),
+    P.toggle("rest_on_zero", "Rest on zero", False, "Moves the result so that its lowest point lies at 0 m."),
+)
+_FINISH_MASK = (
+    P.toggle("stretch", "Stretch to range", False, "Stretches the mask so that it runs from black to white."),
+    P.toggle("invert", "Invert", False, "Turns black into white."),
+)
+_FOLLOW = P.toggle("follow_seed", "Follow the recipe's seed", True, "Off: the next seed of the recipe leaves this node as it is.")
+ENGINE_IDS = frozenset(p.id for p in (_FOLLOW,) + _WHERE + _FINISH_HEIGHT + _FINISH_MASK)
+
+
+@cache
+def engine_params(spec: NodeSpec) -> tuple[P.Param, ...]:
+    """Where, Amount and Finish as parameters, so that they are stored, published and checked like any other."""
+    if not spec.outputs or spec.category == "Order":
+        return ()
+    seeds = (_FOLLOW,) if spec.has_seed else ()
+    where: tuple = ()
+    if spec.restrictable:
+        where = _WHERE if any(p.kind == HEIGHT for p in spec.inputs) else tuple(
+            P.choice("where", "Where", WHERE_ALL, (WHERE_ALL, WHERE_MASK), "Restricts the node to a linked mask.")
+            if p.id == "where" else p for p in _WHERE if p.id in ("amount", "where", "where_invert"))
+    finish = {HEIGHT: _FINISH_HEIGHT, MASK: _FINISH_MASK}.get(spec.main.kind, ())
+    return seeds + where + finish
+
+
+@cache
+def param_index(spec: NodeSpec) -> dict[str, P.Param]:
+    return {p.id: p for p in spec.all_params}
+
+
+_REGISTRY: dict[str, NodeSpec] = {}
+
+
+def node(kind: str, name: str, category: str, summary: str, **more):
+    """Declares a node. The decorated function takes a Context and returns {output id: array}."""
+
+    def declare(compute):
+        doc = (compute.__doc__ or "").strip()
+        spec = NodeSpec(kind, name, category, summary, compute, help=doc, **more)
+        if category not in CATEGORIES:
+            raise ValueError(f"{kind}: unknown category {category}")
+        if kind in _REGISTRY and _REGISTRY[kind].compute.__module__ != compute.__module__:
+            raise ValueError(f"two nodes are called {kind}")
+        own = {p.id for p in spec.params}
+        if own & ENGINE_IDS or len(own) != len(spec.params):
+            raise ValueError(f"{kind}: a parameter is declared twice or uses an engine name")
+        _REGISTRY[kind] = spec
+        return compute
+
+    return declare
+
+
+@cache
+def registry() -> dict[str, NodeSpec]:
+    """All nodes by kind; imports every module below ``gelande.nodes`` once."""
+    nodes = importlib.import_module("gelande.nodes")
+    for module in pkgutil.walk_packages(nodes.__path__, "gelande.nodes."):
+        importlib.import_module(module.name)
+    return _REGISTRY
+
+
+def spec_of(kind: str) -> NodeSpec | None:
+    """The declaration of a kind, or None when this version does not know it."""
+    return registry().get(kind)
+
+
+def height_in(id="height", label="Height", optional=False, help="") -> Port:
+    return Port(id, label, HEIGHT, optional, help)
+
+
+def mask_in(id, label, optional=False, help="") -> Port:
+    return Port(id, label, MASK, optional, help)
+
+
+def colour_in(id, label, optional=False, help="") -> Port:
+    return Port(id, label, COLOUR, optional, help)
+
+
+def height_out(id="height", label="Height") -> Port:
+    return Port(id, label, HEIGHT)
+
+
+def mask_out(id="mask", label="Mask") -> Port:
+    return Port(id, label, MASK)
+
+
+def colour_out(id="colour", label="Colour") -> Port:
+    return Port(id, label, COLOUR)

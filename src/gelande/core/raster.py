@@ -1,0 +1,48 @@
+"""The three kinds of data that run along links, and the checks a node's result has to pass."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .site import Site
+
+HEIGHT, MASK, COLOUR = "height", "mask", "colour"
+KINDS = (HEIGHT, MASK, COLOUR)
+UNITS = {HEIGHT: "m", MASK: "0-1", COLOUR: "linear RGB"}
+
+
+@dataclass(frozen=True)
+class Raster:
+    """A float32 array that knows its kind, site and level.
+
+    data: (rows, columns) for height (metres) and mask (0 to 1), (rows, columns, 3) for colour (linear RGB)."""
+
+    kind: str
+    data: np.ndarray
+    site: Site
+    level: int
+
+
+def expected_shape(kind: str, shape: tuple[int, int]) -> tuple[int, ...]:
+    """Array shape of a kind on a grid of this shape."""
+    return (*shape, 3) if kind == COLOUR else shape
+
+
+def checked(kind: str, data: np.ndarray, shape: tuple[int, int]) -> np.ndarray:
+    """The array as C-contiguous float32, read-only; masks clamped to 0-1, colours to 0 or more.
+
+    Raises ValueError when the shape is wrong or a sample is not finite."""
+    data = np.ascontiguousarray(data, dtype=np.float32)
+    if data.shape != expected_shape(kind, shape):
+        raise ValueError(f"made {data.shape} samples where {expected_shape(kind, shape)} were due")
+    # One dot product tells about every sample: NaN and infinity both survive a sum of squares scaled down.
+    if not np.isfinite(np.dot(data.ravel() * np.float32(1e-12), data.ravel())):
+        raise ValueError("made samples that are not numbers (NaN or infinite)")
+    if kind == MASK and data.size and (data.min() < 0 or data.max() > 1):
+        data = np.clip(data, 0, 1)
+    if kind == COLOUR and data.size and data.min() < 0:
+        data = np.maximum(data, 0)
+    data.flags.writeable = False
+    return data

@@ -1,0 +1,257 @@
+"""Recipe files: JSON that a person can diff and merge; sorted keys, one node a block, units in the names.
+
+Reading never runs code. Nodes that this version does not know are kept as they stand and saved back unharmed.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import replace
+from pathlib import Path
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from . import graph
+from .control import Control, Target, checked_control
+from .errors import RecipeError
+from .files import reason_of, write_text
+from .graph import Deliverable, NodeState, Recipe
+from .node import spec_of
+from .site import Site
+
+FORMAT = "gelande recipe"
+VERSION = 1
+LARGEST = 64_000_000
+MOST_NODES = 2000
+
+
+class _Model(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=True)
+
+
+class SiteBlock(_Model):
+    name: str = Field("Untitled", max_length=200)
+    width_m: float | int
+    depth_m: float | int
+    base: int = 64
+    sea_level_m: float | int = 0.0
+
+
+class NodeBlock(_Model):
+    kind: str = Field(max_length=100)
+    version: int = Field(1, ge=1)
+    name: str = Field(max_length=200)
+    at: list[float | int] = Field([0, 0], min_length=2, max_length=2)
+    off: bool = False
+    params: dict = {}
+    inputs: dict[str, str] = {}
+
+
+class TargetBlock(_Model):
+    node: str = ""
+    param: str
+    times: float | int = 1.0
+
+
+class ControlBlock(_Model):
+    label: str = Field(max_length=200)
+    group: str = Field("", max_length=200)
+    help: str = Field("", max_length=2000)
+    low: float | int | None = None
+    high: float | int | None = None
+    targets: list[TargetBlock] = Field(min_length=1)
+
+
+class DeliverableBlock(_Model):
+    name: str = Field(max_length=200)
+    node: str
+    port: str
+    format: str = Field(max_length=100)
+
+
+class RecipeBlock(_Model):
+    """The whole file."""
+
+    format: str
+    version: int = Field(ge=1)
+    site: SiteBlock
+    seed: int = Field(0, ge=0, le=999_999)
+    nodes: dict[str, NodeBlock] = {}
+    controls: list[ControlBlock] = []
+    deliverables: list[DeliverableBlock] = []
+    view: dict = {}
+
+
+def schema() -> dict:
+    """The JSON Schema of recipe files."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **RecipeBlock.model_json_schema(),
+            "title": "Gelande recipe"}
+
+
+#: version read -> function that brings the block one version on. Version 1 is the first, so it is empty.
+MIGRATIONS: dict = {}
+
+
+def from_block(block: dict) -> Recipe:
+    """A recipe from parsed JSON. Raises RecipeError with one sentence."""
+    if not isinstance(block, dict) or block.get("format") != FORMAT:
+        raise RecipeError(f"This is not a Gelande recipe: it does not say \"format\": \"{FORMAT}\".")
+    version = block.get("version")
+    if isinstance(version, int) and version > VERSION:
+        raise RecipeError(f"The recipe is of format version {version}, and this program reads up to {VERSION}; "
+                          "open it with a newer Gelande.")
+    while isinstance(version, int) and version in MIGRATIONS:
+        block, version = MIGRATIONS[version](block), version + 1
+    try:
+        parsed = RecipeBlock.model_validate(block)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " › ".join(str(p) for p in first["loc"]) or "the file"
+        raise RecipeError(f"The recipe is damaged at {where}: {first['msg'].lower()}.") from None
+    if len(parsed.nodes) > MOST_NODES:
+        raise RecipeError(f"The recipe has {len(parsed.nodes)} nodes, more than the {MOST_NODES} that are allowed.")
+    s = parsed.site
+    site = Site(s.name, float(s.width_m), float(s.depth_m), s.base, float(s.sea_level_m))
+    nodes = {node_id: _node(node_id, n, block["nodes"][node_id], site) for node_id, n in parsed.nodes.items()}
+    recipe = Recipe(site, parsed.seed, nodes, view=parsed.view)
+    faults = graph.broken_links(recipe)
+    if faults:
+        raise RecipeError(faults[0] + ".")
+    return _with_sheet(recipe, parsed)
+
+
+def _with_sheet(recipe: Recipe, parsed: RecipeBlock) -> Recipe:
+    controls, seen = [], set()
+    for c in parsed.controls:
+        targets = tuple(Target(t.node, _param_id(recipe, t.node, t.param), float(t.times)) for t in c.targets)
+        control = Control(c.label, c.group, targets, c.low, c.high, c.help)
+        if c.label.casefold() in seen:
+            raise RecipeError(f"Two controls are called {c.label}; give one another name.")
+        seen.add(c.label.casefold())
+        controls.append(checked_control(recipe, control))
+    deliverables = []
+    for d in parsed.deliverables:
+        if d.node not in recipe.nodes:
+            raise RecipeError(f"Deliverable {d.name}: its node {d.node} does not exist.")
+        if recipe.nodes[d.node].spec and not recipe.nodes[d.node].spec.output(d.port):
+            raise RecipeError(f"Deliverable {d.name}: {recipe.nodes[d.node].name} has no output called {d.port}.")
+        deliverables.append(Deliverable(d.name, d.node, d.port, d.format))
+    return replace(recipe, controls=tuple(controls), deliverables=tuple(deliverables))
+
+
+def _param_id(recipe: Recipe, node_id: str, key: str) -> str:
+    spec = recipe.nodes[node_id].spec if node_id in recipe.nodes else None
+    return next((p.id for p in spec.all_params if p.key == key), key) if spec else key
+
+
+def _node(node_id: str, n: NodeBlock, raw: dict, site: Site) -> NodeState:
+    inputs = {}
+    for port, text in n.inputs.items():
+        source, dot, output = text.rpartition(".")
+        if not dot:
+            raise RecipeError(f"{n.name}: its input {port} says {text!r}; it must name a node and an output, as in rain_1.flow.")
+        inputs[port] = (source, output)
+    at = (float(n.at[0]), float(n.at[1]))
+    spec = spec_of(n.kind)
+    if spec is None or n.version > spec.version:
+        return NodeState(n.kind, n.name, at, dict(n.params), inputs, n.off, raw)
+    by_key = {p.key: p for p in spec.all_params}
+    state = NodeState(n.kind, n.name, at, {p.id: p.initial(site.long_side) for p in spec.all_params}, inputs, n.off)
+    values = dict(state.params)
+    for key, value in n.params.items():
+        if key not in by_key:
+            raise RecipeError(f"{n.name} ({node_id}): there is no parameter called {key}.")
+        values[by_key[key].id] = graph.checked_value(state, by_key[key].id, value)
+    return replace(state, params=values)
+
+
+def to_block(recipe: Recipe) -> dict:
+    """The recipe as JSON-ready data."""
+    s = recipe.site
+    return {
+        "format": FORMAT, "version": VERSION, "seed": recipe.seed, "view": recipe.view,
+        "site": {"name": s.name, "width_m": s.width, "depth_m": s.depth, "base": s.base, "sea_level_m": s.sea_level},
+        "nodes": {node_id: node_block(state) for node_id, state in recipe.nodes.items()},
+        "controls": [{
+            "label": c.label, "group": c.group, "help": c.help, "low": c.low, "high": c.high,
+            "targets": [{"node": t.node, "param": _param_key(recipe, t), "times": t.times} for t in c.targets],
+        } for c in recipe.controls],
+        "deliverables": [{"name": d.name, "node": d.node, "port": d.port, "format": d.format}
+                         for d in recipe.deliverables],
+    }
+
+
+def _param_key(recipe: Recipe, target: Target) -> str:
+    spec = recipe.nodes[target.node].spec if target.node in recipe.nodes else None
+    return spec.param(target.param).key if spec else target.param
+
+
+def node_block(state: NodeState) -> dict:
+    """One node as JSON-ready data."""
+    inputs = {port: f"{source}.{output}" for port, (source, output) in state.inputs.items()}
+    if state.raw is not None:
+        return {**state.raw, "name": state.name, "at": list(state.at), "off": state.off, "inputs": inputs}
+    spec = state.spec
+    return {"kind": state.kind, "version": spec.version, "name": state.name, "at": list(state.at), "off": state.off,
+            "params": {p.key: state.params[p.id] for p in spec.all_params}, "inputs": inputs}
+
+
+def dumps(recipe: Recipe) -> str:
+    """The recipe's text: sorted keys, lists of numbers on one line."""
+    return pretty(to_block(recipe)) + "\n"
+
+
+def pretty(value, indent: int = 0) -> str:
+    """JSON with sorted keys, and short lists without containers that hold names kept on one line."""
+    pad, inner = "  " * indent, "  " * (indent + 1)
+    if isinstance(value, dict) and value:
+        rows = [f"{inner}{json.dumps(k, ensure_ascii=False)}: {pretty(value[k], indent + 1)}" for k in sorted(value)]
+        return "{\n" + ",\n".join(rows) + f"\n{pad}}}"
+    if isinstance(value, (list, tuple)) and any(isinstance(v, (dict, list, tuple)) for v in value):
+        return "[\n" + ",\n".join(inner + pretty(v, indent + 1) for v in value) + f"\n{pad}]"
+    return json.dumps(value, ensure_ascii=False, sort_keys=True)
+
+
+def loads(text: str) -> Recipe:
+    """A recipe from its text. Raises RecipeError with one sentence."""
+    try:
+        block = json.loads(text)
+    except json.JSONDecodeError as error:
+        raise RecipeError(f"The recipe is not valid JSON at line {error.lineno}, column {error.colno}.") from None
+    except RecursionError:
+        raise RecipeError("The recipe is nested too deeply to be one.") from None
+    return from_block(block)
+
+
+def load(path: Path) -> Recipe:
+    """Opens a recipe file. The file is never touched. Raises RecipeError with one sentence that names it."""
+    path = Path(path)
+    try:
+        if path.stat().st_size > LARGEST:
+            raise RecipeError(f"{path.name} is larger than {LARGEST // 1_000_000} MB; a recipe never is.")
+        return loads(path.read_text(encoding="utf-8"))
+    except OSError as error:
+        raise RecipeError(f"{path} cannot be opened: {reason_of(error)}.") from None
+    except UnicodeDecodeError:
+        raise RecipeError(f"{path.name} is not a text file, so it cannot be a recipe.") from None
+    except RecipeError as error:
+        text = str(error)
+        raise RecipeError(text if path.name in text else f"{path.name}: {text}") from None
+
+
+def save(recipe: Recipe, path: Path) -> None:
+    """Writes a recipe file whole or not at all. Raises RecipeError."""
+    try:
+        write_text(Path(path), dumps(recipe))
+    except OSError as error:
+        raise RecipeError(f"{path} cannot be saved: {reason_of(error)}. Nothing was changed.") from None
+
+
+def fingerprint(recipe: Recipe) -> str:
+    """SHA-256 of what the recipe computes: view, card places and names left out."""
+    block = to_block(replace(recipe, view={}))
+    for node in block["nodes"].values():
+        node.pop("at", None)
+        node.pop("name", None)
+    return hashlib.sha256(json.dumps(block, sort_keys=True).encode()).hexdigest()

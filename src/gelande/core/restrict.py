@@ -1,0 +1,75 @@
+"""Where, Amount and Finish: what the engine does with every node's raw result, once for all nodes."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gelande.kernels.measure import band, slope_degrees
+
+from .node import WHERE_ALL, WHERE_HEIGHT, WHERE_MASK, WHERE_SLOPE
+from .raster import COLOUR, HEIGHT, MASK
+from .site import Site
+
+#: Slope is measured over this share of the site's long side, so that it says the same at every detail.
+SLOPE_SHARE = 1 / 256
+#: What a colour node without anything underneath is blended with: middle grey, linear.
+GREY = np.float32(0.18)
+
+
+def slope_baseline(site: Site) -> float:
+    """Distance in metres over which Where and the view measure slope."""
+    return site.long_side * SLOPE_SHARE
+
+
+def weight(values: dict, height, mask, site: Site, level: int):
+    """How much of the node applies at each sample, 0 to 1, or a plain number when it is the same everywhere.
+
+    values: the node's parameters. height, mask: arrays or None."""
+    where, amount = values.get("where", WHERE_ALL), np.float32(values.get("amount", 1.0))
+    if where == WHERE_ALL:
+        return amount
+    result = None
+    if where == WHERE_HEIGHT and height is not None:
+        result = band(height, values["where_low"], values["where_high"], values["where_falloff"])
+    elif where == WHERE_SLOPE and height is not None:
+        slope = slope_degrees(height, site.spacing(level), slope_baseline(site))
+        result = band(slope, values["where_slope_low"], values["where_slope_high"], values["where_slope_falloff"])
+    if mask is not None:
+        result = mask if result is None else result * mask
+    if result is None:
+        result = np.float32(0.0 if where == WHERE_MASK else 1.0)
+    if values.get("where_invert"):
+        result = np.float32(1) - result
+    return result * amount
+
+
+def blend(kind: str, raw: np.ndarray, base, share) -> np.ndarray:
+    """base + share * (raw - base); without a base, colour blends with grey, and mask and height with nothing (0)."""
+    if np.ndim(share) == 0 and share == 1:
+        return raw
+    if kind == COLOUR and np.ndim(share) == 2:
+        share = share[..., None]
+    if base is None:
+        base = GREY if kind == COLOUR else np.float32(0)
+    return base + share * (raw - base)
+
+
+def finish(kind: str, values: dict, data: np.ndarray, low: float, high: float) -> np.ndarray:
+    """Stretch to range, Invert, Rest on zero. low, high: the data's extremes at the figures level."""
+    if kind == COLOUR:
+        return data
+    if values.get("stretch"):
+        to_low, to_high = (values["stretch_low"], values["stretch_high"]) if kind == HEIGHT else (0.0, 1.0)
+        span = high - low
+        scale = (to_high - to_low) / span if span > 1e-9 else 0.0
+        data = np.float32(to_low) + (data - np.float32(low)) * np.float32(scale)
+        low, high = (min(to_low, to_high), max(to_low, to_high)) if span > 1e-9 else (to_low, to_low)
+    if values.get("invert"):
+        data = (np.float32(1) if kind == MASK else np.float32(low + high)) - data
+    if values.get("rest_on_zero"):
+        data = data - np.float32(low)
+    return data
+
+
+def needs_finish(values: dict) -> bool:
+    return bool(values.get("stretch") or values.get("invert") or values.get("rest_on_zero"))

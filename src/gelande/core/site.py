@@ -1,0 +1,95 @@
+"""The site: how large the land is, and which grids it is sampled on.
+
+The grid is vertex-centred. Level k has ``base * 2**k + 1`` samples along the long side, with samples
+on the site's edges, so every sample of a level is also a sample of the next. Row 0 is the north edge,
+column 0 the west edge. Cells are square; the short side is a whole number of level-0 cells.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .errors import RecipeError
+
+#: Cells of the long side at level 0: level 1 has 129 samples, level 3 has 513.
+DEFAULT_BASE = 64
+#: Level at which global figures (minimum, maximum, quantiles) are taken, whatever is being looked at.
+FIGURES_LEVEL = 1
+#: Coarsest level that is ever shown or computed by simulations.
+COARSEST = 1
+FINEST = 7
+MIN_EXTENT, MAX_EXTENT = 10.0, 500_000.0
+
+
+@dataclass(frozen=True)
+class Site:
+    """A rectangular piece of land.
+
+    width, depth: extent east-west and north-south in metres (10 m to 500 km).
+    base: cells of the long side at level 0 (32 to 128).
+    sea_level: metres.
+    name: the place's name, for titles and file names.
+    """
+
+    name: str = "Untitled"
+    width: float = 4096.0
+    depth: float = 4096.0
+    base: int = DEFAULT_BASE
+    sea_level: float = 0.0
+
+    def __post_init__(self):
+        for label, value in (("width", self.width), ("depth", self.depth)):
+            if not MIN_EXTENT <= value <= MAX_EXTENT:
+                raise RecipeError(
+                    f"Site: {label} is {value:g} m, outside {MIN_EXTENT:g} m to {MAX_EXTENT / 1000:g} km.")
+        if not 32 <= self.base <= 128:
+            raise RecipeError(f"Site: base sample count is {self.base}, outside 32 to 128.")
+        cells = min(self.width, self.depth) / self.cell0
+        if round(cells) < 8:
+            raise RecipeError("Site: the short side is less than an eighth of the long side; make it wider.")
+        if abs(cells - round(cells)) > 1e-6 * self.base:
+            fitted = round(cells) * self.cell0
+            raise RecipeError(
+                f"Site: the short side must be a whole number of {self.cell0:g} m cells; {fitted:g} m fits.")
+
+    @classmethod
+    def fitted(cls, name: str, width: float, depth: float, base: int = DEFAULT_BASE, sea_level: float = 0.0) -> Site:
+        """A site whose short side is moved to the nearest whole number of cells (at least an eighth)."""
+        cell = max(width, depth) / base
+
+        def fit(value):
+            return value if value >= max(width, depth) else max(-(-base // 8), round(value / cell)) * cell
+
+        return cls(name, fit(width), fit(depth), base, sea_level)
+
+    @property
+    def long_side(self) -> float:
+        return max(self.width, self.depth)
+
+    @property
+    def cell0(self) -> float:
+        """Sample spacing at level 0, metres."""
+        return self.long_side / self.base
+
+    def spacing(self, level: int) -> float:
+        """Sample spacing of a level, metres."""
+        return self.cell0 / 2 ** level
+
+    def shape(self, level: int) -> tuple[int, int]:
+        """Rows and columns of a level."""
+        scale = 2 ** level
+        return (round(self.depth / self.cell0) * scale + 1, round(self.width / self.cell0) * scale + 1)
+
+    def samples(self, level: int) -> int:
+        """Sample count of the long side at a level: 129 at level 1, 513 at level 3 with the default base."""
+        return self.base * 2 ** level + 1
+
+    def level_of(self, samples: int) -> int:
+        """The level whose long side has this many samples (its cell count is accepted too).
+
+        Raises RecipeError naming the counts that exist when there is none."""
+        for level in range(COARSEST, FINEST + 1):
+            if samples in (self.samples(level), self.samples(level) - 1):
+                return level
+        known = ", ".join(str(self.samples(k)) for k in range(COARSEST, FINEST + 1))
+        raise RecipeError(f"Detail {samples} does not exist for this site; choose one of {known}.")

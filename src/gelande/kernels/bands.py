@@ -1,0 +1,61 @@
+"""Row bands on a thread pool. Kernels release the GIL and write disjoint rows, so the bytes do not depend on threads."""
+
+from __future__ import annotations
+
+import os
+from concurrent.futures import ThreadPoolExecutor
+
+from numba import njit
+
+_pool: ThreadPoolExecutor | None = None
+_threads = max(1, min(16, os.cpu_count() or 1))
+
+
+def kernel(function):
+    """Compiles a function without the GIL and keeps the machine code on disk."""
+    return njit(function, nogil=True, cache=True)
+
+
+def set_threads(count: int) -> None:
+    """How many threads row bands run on (the result is the same for any number)."""
+    global _pool, _threads
+    _threads = max(1, count)
+    if _pool is not None:
+        _pool.shutdown(wait=True)
+    _pool = None
+
+
+def threads() -> int:
+    return _threads
+
+
+def over_rows(run, rows: int, stop=None, height: int = 64) -> bool:
+    """Calls run(first row, last row) for bands of ``height`` rows. Returns False when stop (uint8[1]) was set.
+
+    The bands depend on ``height`` alone, not on the number of threads."""
+    bands = [(a, min(a + height, rows)) for a in range(0, rows, height)]
+
+    def one(band):
+        if stop is None or not stop[0]:
+            run(*band)
+
+    _run_all(one, bands)
+    return not (stop is not None and stop[0])
+
+
+def _run_all(one, items) -> None:
+    global _pool
+    if _threads == 1 or len(items) == 1:
+        for item in items:
+            one(item)
+        return
+    if _pool is None:
+        _pool = ThreadPoolExecutor(_threads, thread_name_prefix="bands")
+    for _ in _pool.map(one, items):
+        pass
+
+
+def over_items(run, items, stop=None) -> bool:
+    """Calls run(item) for every item on the pool. Returns False when stop was set."""
+    _run_all(lambda item: None if stop is not None and stop[0] else run(item), list(items))
+    return not (stop is not None and stop[0])

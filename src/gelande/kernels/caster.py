@@ -1,0 +1,305 @@
+"""A height-field ray caster: camera and max-mip pyramid to a G-buffer, G-buffer to pixels.
+
+Rays are left unnormalised so that t is view depth. Each 8x8 block of pixels first follows one cone to a start that is safe for all
+its rays; each ray then walks a pyramid of cell maxima (after Tevs, Ihrke and Seidel 2008) with integer steps, and
+meets the exact bilinear surface of a cell.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from .bands import kernel, over_rows
+
+SKY, GROUND, WALL = 0, 1, 2
+BLOCK = 8
+
+
+@kernel
+def _cell_max_rows(h, out, row0, row1):
+    for r in range(row0, row1):
+        for c in range(out.shape[1]):
+            out[r, c] = max(max(h[r, c], h[r, c + 1]), max(h[r + 1, c], h[r + 1, c + 1]))
+
+
+@kernel
+def _fill_mips(flat, offsets, rows, columns):
+    for k in range(1, len(offsets)):
+        a, b = offsets[k - 1], offsets[k]
+        for r in range(rows[k]):
+            for c in range(columns[k]):
+                y, x = 2 * r, 2 * c
+                y1, x1 = min(y + 1, rows[k - 1] - 1), min(x + 1, columns[k - 1] - 1)
+                w = columns[k - 1]
+                flat[b + r * columns[k] + c] = max(max(flat[a + y * w + x], flat[a + y * w + x1]),
+                                                   max(flat[a + y1 * w + x], flat[a + y1 * w + x1]))
+
+
+def max_pyramid(h: np.ndarray):
+    """Maxima of the height over cells, then over 2x2 cells and so on: (flat float32, offsets, rows, columns)."""
+    r, c = h.shape[0] - 1, h.shape[1] - 1
+    rows, columns, offsets, total = [], [], [], 0
+    while True:
+        rows.append(r), columns.append(c), offsets.append(total)
+        total += r * c
+        if r == 1 and c == 1:
+            break
+        r, c = -(-r // 2), -(-c // 2)
+    flat = np.empty(total, np.float32)
+    first = flat[:rows[0] * columns[0]].reshape(rows[0], columns[0])
+    over_rows(lambda a, b: _cell_max_rows(h, first, a, b), rows[0])
+    dims = tuple(np.array(v, np.int64) for v in (offsets, rows, columns))
+    _fill_mips(flat, *dims)
+    return (flat, *dims)
+
+
+@kernel
+def _clip(ox, oy, oz, dx, dy, dz, width, depth, top):
+    """Where a ray enters and leaves the box over the site below ``top``: (t in, t out, 1 when it came in by the top)."""
+    t0, t1, from_top = 0.0, 1e30, 0
+    for axis in range(2):
+        o, d, far = (ox, dx, width) if axis == 0 else (oy, dy, depth)
+        if abs(d) < 1e-12:
+            if o < 0.0 or o > far:
+                return 1.0, 0.0, 0
+            continue
+        a, b = -o / d, (far - o) / d
+        if a > b:
+            a, b = b, a
+        t0, t1 = max(t0, a), min(t1, b)
+    if dz < 0.0 and oz + t0 * dz > top:
+        t0, from_top = (top - oz) / dz, 1
+    elif dz >= 0.0 and oz + t0 * dz > top:
+        return 1.0, 0.0, 0
+    elif dz > 0.0:
+        t1 = min(t1, (top - oz) / dz)
+    return t0, t1, from_top
+
+
+@kernel
+def height_at(h, x, y):
+    """Bilinear height at column x and row y."""
+    c, r = min(max(int(x), 0), h.shape[1] - 2), min(max(int(y), 0), h.shape[0] - 2)
+    u, v = x - c, y - r
+    return (h[r, c] * (1 - u) + h[r, c + 1] * u) * (1 - v) + (h[r + 1, c] * (1 - u) + h[r + 1, c + 1] * u) * v
+
+
+@kernel
+def trace(h, flat, offsets, rows, columns, ox, oy, oz, dx, dy, dz, start, base):
+    """Follows one ray (columns, rows, metres). Returns (kind, t). base: height of the block's underside."""
+    width, depth = float(columns[0]), float(rows[0])
+    top_level = len(offsets) - 1
+    t, t1, from_top = _clip(ox, oy, oz, dx, dy, dz, width, depth, flat[offsets[top_level]] + 0.01)
+    if t > t1:
+        return 0, 0.0
+    if start > t:
+        t = start
+        if t > t1:
+            return 0, 0.0
+    elif not from_top:
+        z = oz + t * dz
+        if t > 0.0 and z < height_at(h, ox + t * dx, oy + t * dy):
+            return (2, t) if z >= base else (0, 0.0)
+    ci = min(max(int(ox + t * dx), 0), columns[0] - 1)
+    cj = min(max(int(oy + t * dy), 0), rows[0] - 1)
+    ix, iy = (1.0 / dx if abs(dx) > 1e-12 else 1e30), (1.0 / dy if abs(dy) > 1e-12 else 1e30)
+    level = min(3, top_level)
+    for _ in range(20000):
+        i, j = ci >> level, cj >> level
+        bx = ((i + 1) << level) if dx > 0.0 else (i << level)
+        by = ((j + 1) << level) if dy > 0.0 else (j << level)
+        tx = (bx - ox) * ix if abs(dx) > 1e-12 else 1e30
+        ty = (by - oy) * iy if abs(dy) > 1e-12 else 1e30
+        out = max(t, min(tx, ty))
+        low = oz + (out if dz < 0.0 else t) * dz
+        if low <= flat[offsets[level] + j * columns[level] + i]:
+            if level > 0:
+                level -= 1
+                continue
+            a, u0, v0 = h[cj, ci], ox + t * dx - ci, oy + t * dy - cj
+            b, c = h[cj, ci + 1] - a, h[cj + 1, ci] - a
+            d = h[cj + 1, ci + 1] - a - b - c
+            f = a + b * u0 + c * v0 + d * u0 * v0 - (oz + t * dz)
+            if f >= 0.0:
+                return 1, t
+            q, p = d * dx * dy, b * dx + c * dy + d * (u0 * dy + v0 * dx) - dz
+            disc = p * p - 4.0 * q * f
+            if disc >= 0.0:
+                under = -p - math.sqrt(disc)
+                s = 2.0 * f / under if under < 0.0 else -1.0
+                if 0.0 <= s <= out - t + 1e-9:
+                    return 1, t + s
+        t = out
+        if t >= t1:
+            return 0, 0.0
+        pi, pj = ci, cj
+        if tx < ty:
+            ci = ((i + 1) << level) if dx > 0.0 else (i << level) - 1
+            lo = j << level
+            cj = min(max(int(oy + t * dy), lo), lo + (1 << level) - 1)
+        else:
+            cj = ((j + 1) << level) if dy > 0.0 else (j << level) - 1
+            lo = i << level
+            ci = min(max(int(ox + t * dx), lo), lo + (1 << level) - 1)
+        if ci < 0 or cj < 0 or ci >= columns[0] or cj >= rows[0]:
+            return 0, 0.0
+        if level < top_level and ((ci >> (level + 1)) != (pi >> (level + 1)) or (cj >> (level + 1)) != (pj >> (level + 1))):
+            level += 1
+    return 0, 0.0
+
+
+@kernel
+def _cone_start(flat, offsets, rows, columns, ox, oy, oz, dx, dy, dz, spread, spread_z):
+    """A t that no ray of a block can hit before. spread, spread_z: the cone's growth a unit of t in cells and metres."""
+    top_level = len(offsets) - 1
+    peak = flat[offsets[top_level]]
+    t, t1, _ = _clip(ox, oy, oz, dx, dy, dz, float(columns[0]), float(rows[0]), peak + 1e6)
+    if t > 0.0:
+        return 0.0  # the block may see the cut sides: no short cut
+    t = 0.0
+    for _ in range(200):
+        x, y, z = ox + t * dx, oy + t * dy, oz + t * dz
+        reach = 0.02 * (t + 1e-3) + 1e-9
+        step = max(reach, 2.0 / max(math.hypot(dx, dy), 1e-9))
+        r = spread * (t + step) + math.hypot(dx, dy) * step + 1.0
+        level = 0
+        while level < top_level and (1 << level) < r:
+            level += 1
+        i, j = int(x) >> level, int(y) >> level
+        high = -1e30
+        for b in range(max(0, j - 1), min(rows[level], j + 2)):
+            for a in range(max(0, i - 1), min(columns[level], i + 2)):
+                high = max(high, flat[offsets[level] + b * columns[level] + a])
+        low = min(z, oz + (t + step) * dz) - spread_z * (t + step)
+        if low <= high or t > t1:
+            return t
+        t += step
+    return t
+
+
+@kernel
+def cast_rows(h, flat, offsets, rows, columns, eye, forward, right, up, base, jitter_x, jitter_y, depth, hit_x, hit_y, kind,
+              row0, row1, spread, spread_z, use_cone):
+    """Casts pixel rows. eye and axes are in (columns, rows, metres); right and up reach the picture's edges at t = 1."""
+    height, width = depth.shape
+    for y0 in range(row0, row1, 8):
+        for x0 in range(0, width, 8):
+            start = 0.0
+            if use_cone:
+                b, a = 1.0 - 2.0 * (y0 + 4.0) / height, 2.0 * (x0 + 4.0) / width - 1.0
+                start = _cone_start(flat, offsets, rows, columns, eye[0], eye[1], eye[2],
+                                    forward[0] + a * right[0] + b * up[0], forward[1] + a * right[1] + b * up[1],
+                                    forward[2] + a * right[2] + b * up[2], spread, spread_z)
+            for y in range(y0, min(y0 + 8, row1)):
+                b = 1.0 - 2.0 * (y + 0.5 + jitter_y) / height
+                for x in range(x0, min(x0 + 8, width)):
+                    a = 2.0 * (x + 0.5 + jitter_x) / width - 1.0
+                    dx = forward[0] + a * right[0] + b * up[0]
+                    dy = forward[1] + a * right[1] + b * up[1]
+                    dz = forward[2] + a * right[2] + b * up[2]
+                    k, t = trace(h, flat, offsets, rows, columns, eye[0], eye[1], eye[2], dx, dy, dz, start, base)
+                    kind[y, x], depth[y, x] = k, t
+                    hit_x[y, x], hit_y[y, x] = eye[0] + t * dx, eye[1] + t * dy
+
+
+@kernel
+def _fetch(flat, start, rows, columns, x, y, k):
+    """Bilinear fetch of one channel from a texture level held in a flat array."""
+    x, y = min(max(x, 0.0), columns - 1.001), min(max(y, 0.0), rows - 1.001)
+    c, r = int(x), int(y)
+    u, v = x - c, y - r
+    p = start + (r * columns + c) * 4 + k
+    w = columns * 4
+    return (flat[p] * (1 - u) + flat[p + 4] * u) * (1 - v) + (flat[p + w] * (1 - u) + flat[p + w + 4] * u) * v
+
+
+@kernel
+def _texel(tex, tex_at, tex_rows, tex_columns, x, y, footprint, k):
+    """Trilinear fetch: ``footprint`` is the pixel's size in samples."""
+    lod = min(max(0.0, math.log2(max(footprint, 1e-6))), len(tex_at) - 1.0)
+    m = int(lod)
+    f = lod - m
+    scale = 1.0 / (1 << m)
+    v = _fetch(tex, tex_at[m], tex_rows[m], tex_columns[m], (x + 0.5) * scale - 0.5, (y + 0.5) * scale - 0.5, k)
+    if f > 0.02 and m + 1 < len(tex_at):
+        scale *= 0.5
+        w = _fetch(tex, tex_at[m + 1], tex_rows[m + 1], tex_columns[m + 1], (x + 0.5) * scale - 0.5, (y + 0.5) * scale - 0.5, k)
+        v += (w - v) * f
+    return v
+
+
+@kernel
+def _contour(h, hit_x, hit_y, kind, x, y, z, interval):
+    """Darkness 0-1 of a contour line at a pixel; lines closer than a few pixels fade away."""
+    height, width = kind.shape
+    x1, y1 = (x + 1 if x + 1 < width else x - 1), (y + 1 if y + 1 < height else y - 1)
+    grad = 1e-6
+    if kind[y, x1] == 1:
+        grad = max(grad, abs(height_at(h, hit_x[y, x1], hit_y[y, x1]) - z))
+    if kind[y1, x] == 1:
+        grad = max(grad, abs(height_at(h, hit_x[y1, x], hit_y[y1, x]) - z))
+    nearest = math.floor(z / interval + 0.5)
+    away = abs(z - nearest * interval) / grad
+    heavy = int(nearest) % 5 == 0
+    crowd = min(1.0, max(0.0, (interval * (5.0 if heavy else 1.0) / grad - 4.0) / 6.0))
+    return (0.6 if heavy else 0.32) * crowd * min(1.0, max(0.0, 1.3 - away))
+
+
+@kernel
+def _cut_side(h, px, py, z, span, tall):
+    """Brightness of the cut sides: wavy bedding in absolute height, a turf line, darker below."""
+    turned = min(px, h.shape[1] - 1 - px) < min(py, h.shape[0] - 1 - py)
+    bed = math.sin((z + 0.02 * span * math.sin((px + py) * 24.0 / h.shape[1])) * (70.0 / span)) * 0.5 + 0.5
+    under = max(0.0, height_at(h, px, py) - z)
+    turf = 0.74 if under < 0.012 * span else 1.0
+    return (0.86 if turned else 1.0) * turf * (0.92 + 0.08 * bed) * (1.0 - 0.3 * min(1.0, under / tall))
+
+
+@kernel
+def shade_rows(h, tex, tex_at, tex_rows, tex_columns, hit_x, hit_y, depth, kind, out, row0, row1, dx, look, axes_z, colours, weight):
+    """G-buffer rows to RGB bytes, added with this weight to out (float32, height x width x 3).
+
+    look: haze distance (m), size of a pixel at t = 1 (m), contour interval (m, 0 for none), water level (m), relief (m),
+    height of the block (m). axes_z: heights of eye, forward, right and up. colours: rows sky top, sky low, ink, cut side, water."""
+    height, width = depth.shape
+    far, pixel, interval, water_level, span, tall = look[0], look[1], look[2], look[3], look[4], look[5]
+    for y in range(row0, row1):
+        g = y / max(1, height - 1)
+        b = 1.0 - 2.0 * (y + 0.5) / height
+        for x in range(width):
+            k = kind[y, x]
+            if k == 0:
+                for q in range(3):
+                    out[y, x, q] += weight * (colours[0, q] + (colours[1, q] - colours[0, q]) * g)
+                continue
+            t, px, py = depth[y, x], hit_x[y, x], hit_y[y, x]
+            haze = 0.7 * (1.0 - math.exp(-(t / far) * (t / far)))
+            if k == 2:
+                z = axes_z[0] + t * (axes_z[1] + (2.0 * (x + 0.5) / width - 1.0) * axes_z[2] + b * axes_z[3])
+                side = _cut_side(h, px, py, z, span, tall)
+                for q in range(3):
+                    v = colours[3, q] * side
+                    out[y, x, q] += weight * (v + (colours[1, q] - v) * haze)
+                continue
+            z = height_at(h, px, py)
+            line = _contour(h, hit_x, hit_y, kind, x, y, z, interval) if interval > 0.0 else 0.0
+            wet = 0.5 + 0.4 * min(1.0, (water_level - z) / (0.05 * span + 1e-3)) if z < water_level else 0.0
+            for q in range(3):
+                v = _texel(tex, tex_at, tex_rows, tex_columns, px, py, 0.75 * t * pixel / dx, q)
+                v += (colours[4, q] - v) * wet
+                v += (colours[2, q] - v) * line
+                out[y, x, q] += weight * (v + (colours[1, q] - v) * haze)
+
+
+@kernel
+def to_bytes_rows(total, weight, out, row0, row1):
+    """Averaged RGB to 32-bit pixels (blue, green, red, 255)."""
+    for y in range(row0, row1):
+        for x in range(total.shape[1]):
+            # Half a step of ordered noise hides the bands that a quiet sky would show.
+            n = ((((x * 73856093) ^ (y * 19349663)) & 255) / 255.0 - 0.5) * 0.9 + 0.5
+            for q in range(3):
+                out[y, x, 2 - q] = int(min(255.0, max(0.0, total[y, x, q] * weight + n)))
+            out[y, x, 3] = 255

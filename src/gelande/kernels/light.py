@@ -1,0 +1,175 @@
+"""Light on a height: shadow, sky visibility, and both baked with albedo into one texture and its mip levels."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from .bands import kernel, over_items, over_rows
+
+
+@kernel
+def _shadow_sweep(h, out, step_c, drop, softness):
+    """Shadow height carried from row 0 downwards: s = max(h, s_before - drop); out gets lit share added (0 to 1/4)."""
+    rows, columns = h.shape
+    s, before = np.empty(columns, np.float32), np.empty(columns, np.float32)
+    for c in range(columns):
+        before[c] = h[0, c]
+        out[0, c] += 0.25
+    whole = int(math.floor(step_c))
+    part = step_c - whole
+    for r in range(1, rows):
+        for c in range(columns):
+            a = c + whole
+            if 0 <= a < columns - 1:
+                v = before[a] * (1.0 - part) + before[a + 1] * part - drop
+            else:
+                v = -1e30
+            lit = 1.0 - (v - h[r, c]) / softness
+            out[r, c] += 0.25 * min(1.0, max(0.0, lit))
+            s[c] = max(h[r, c], v)
+        s, before = before, s
+
+
+def sunlight(h: np.ndarray, dx: float, azimuth: float, elevation: float) -> np.ndarray:
+    """Share of the sun's disc seen, 0-1, by sweeping the shadow's height away from the sun; four elevations make a soft edge."""
+    a = math.radians(azimuth)
+    east, south = math.sin(a), -math.cos(a)  # where the sun stands, in columns and rows
+    turned = abs(east) > abs(south)
+    field = h.T if turned else h
+    along, across = (east, south) if turned else (south, east)
+    if along > 0:  # the sun stands at high row numbers: sweep from there
+        field = field[::-1]
+    field = np.ascontiguousarray(field, np.float32)
+    shift, length = across / max(abs(along), 1e-6), math.hypot(1.0, across / max(abs(along), 1e-6)) * dx
+    sums = [np.zeros(field.shape, np.float32) for _ in range(2)]
+
+    def one(k):
+        for spread in ((-1.5, 0.5), (-0.5, 1.5))[k]:
+            drop = length * math.tan(math.radians(max(2.0, elevation + 1.4 * spread)))
+            _shadow_sweep(field, sums[k], shift, np.float32(drop), np.float32(0.35 * dx))
+
+    over_items(one, range(2))
+    out = sums[0] + sums[1]
+    if along > 0:
+        out = out[::-1]
+    return np.ascontiguousarray(out.T if turned else out)
+
+
+@kernel
+def _sky_rows(h, out, row0, row1, dx, reach, dirs, stride):
+    rows, columns = h.shape
+    for r in range(row0, row1):
+        for c in range(out.shape[1]):
+            y, x = min(rows - 1, r * stride), min(columns - 1, c * stride)
+            total = 0.0
+            for k in range(dirs.shape[0]):
+                best, far = 0.0, dx * stride
+                while far < reach:
+                    q, p = int(y + dirs[k, 0] * far / dx + 0.5), int(x + dirs[k, 1] * far / dx + 0.5)
+                    if q < 0 or p < 0 or q >= rows or p >= columns:
+                        break
+                    best = max(best, (h[q, p] - h[y, x]) / far)
+                    far *= 1.7
+                total += 1.0 - best / math.sqrt(1.0 + best * best)
+            out[r, c] = total / dirs.shape[0]
+
+
+def sky_view(h: np.ndarray, dx: float, reach: float, stride: int = 1) -> np.ndarray:
+    """Share of the sky that is open, 0-1, from horizons in 12 directions up to ``reach`` metres; every stride-th sample."""
+    angles = np.arange(12) * (2 * np.pi / 12) + 0.13
+    dirs = np.stack([np.sin(angles), np.cos(angles)], 1)
+    shape = (-(-h.shape[0] // stride), -(-h.shape[1] // stride))
+    out = np.empty(shape, np.float32)
+    over_rows(lambda a, b: _sky_rows(h, out, a, b, float(dx), float(reach), dirs, stride), shape[0])
+    return out
+
+
+@kernel
+def _tone(v):
+    """Linear light to an sRGB byte, with a soft shoulder."""
+    v = v * (1.0 + v * 0.12) / (1.0 + v * 0.42)
+    v = min(1.0, max(0.0, v))
+    s = 12.92 * v if v <= 0.0031308 else 1.055 * v ** 0.4166667 - 0.055
+    return s * 255.0 + 0.5
+
+
+@kernel
+def tone_table():
+    """_tone for linear values 0 to 4 in 4096 steps."""
+    table = np.empty(4096, np.uint8)
+    for i in range(4096):
+        table[i] = int(_tone(i / 1024.0))
+    return table
+
+
+@kernel
+def _bake_rows(h, albedo, plain, sun, sky, stride, table, out, row0, row1, dx, light, sun_rgb, sky_rgb, low, high):
+    rows, columns = h.shape
+    span = max(high - low, 1e-3)
+    for r in range(row0, row1):
+        a, b = max(0, r - 1), min(rows - 1, r + 1)
+        for c in range(columns):
+            w, e = max(0, c - 1), min(columns - 1, c + 1)
+            gx, gy = (h[r, e] - h[r, w]) / ((e - w) * dx), (h[a, c] - h[b, c]) / ((b - a) * dx)
+            n = 1.0 / math.sqrt(1.0 + gx * gx + gy * gy)
+            direct = max(0.0, (light[2] - gx * light[0] - gy * light[1]) * n) * sun[r, c]
+            fy, fx = r / stride, c / stride
+            y, x = min(int(fy), sky.shape[0] - 1), min(int(fx), sky.shape[1] - 1)
+            y1, x1 = min(y + 1, sky.shape[0] - 1), min(x + 1, sky.shape[1] - 1)
+            ty, tx = fy - y, fx - x
+            open_ = (sky[y, x] * (1 - tx) + sky[y, x1] * tx) * (1 - ty) + (sky[y1, x] * (1 - tx) + sky[y1, x1] * tx) * ty
+            ambient = open_ * (0.55 + 0.45 * n)
+            if plain:
+                # Survey paper: pale grass on gentle ground, bare stone where it is steep, lighter with height.
+                rock = min(1.0, max(0.0, (1.0 / n - 1.05) * 4.0))
+                t = (h[r, c] - low) / span
+                cr, cg, cb = 0.36 + 0.10 * t, 0.35 + 0.07 * t, 0.24 + 0.08 * t
+                cr, cg, cb = cr + (0.34 - cr) * rock, cg + (0.305 - cg) * rock, cb + (0.26 - cb) * rock
+            else:
+                cr, cg, cb = albedo[r, c, 0], albedo[r, c, 1], albedo[r, c, 2]
+            bounce = 0.06 * (1.0 - open_)
+            for k in range(3):
+                base = cr if k == 0 else (cg if k == 1 else cb)
+                v = base * (sun_rgb[k] * direct + sky_rgb[k] * ambient + bounce)
+                out[r, c, k] = table[min(4095, int(v * 1024.0))]
+            out[r, c, 3] = 255
+
+
+@kernel
+def _halve_rows(a, out, row0, row1):
+    for r in range(row0, row1):
+        for c in range(out.shape[1]):
+            for k in range(4):
+                total = 0
+                for j in range(2):
+                    y = min(2 * r + j, a.shape[0] - 1)
+                    total += int(a[y, min(2 * c, a.shape[1] - 1), k]) + int(a[y, min(2 * c + 1, a.shape[1] - 1), k])
+                out[r, c, k] = (total + 2) >> 2
+
+
+def bake(h: np.ndarray, dx: float, azimuth: float, elevation: float, albedo: np.ndarray | None, reach: float):
+    """The lit ground as RGBA8 textures, finest first, each half the size of the one before.
+
+    albedo: linear RGB (rows, columns, 3) or None for plain survey-paper ground. reach: how far hills shade the sky, metres."""
+    stride = max(1, (max(h.shape) - 1) // 256)
+    sun, sky = sunlight(h, dx, azimuth, elevation), sky_view(h, dx, reach, stride)
+    a, e = math.radians(azimuth), math.radians(elevation)
+    light = np.array([math.sin(a) * math.cos(e), math.cos(a) * math.cos(e), math.sin(e)])
+    warm = min(1.0, elevation / 50)
+    sun_rgb = np.array([1.95, 1.72 + 0.14 * warm, 1.38 + 0.32 * warm])
+    sky_rgb = np.array([0.50, 0.58, 0.70])
+    out = np.empty((*h.shape, 4), np.uint8)
+    plain = albedo is None
+    ground = np.zeros((1, 1, 3), np.float32) if plain else albedo
+    table, low, high = tone_table(), float(h.min()), float(h.max())
+    over_rows(lambda r0, r1: _bake_rows(h, ground, plain, sun, sky, stride, table, out, r0, r1, float(dx), light, sun_rgb,
+                                        sky_rgb, low, high), h.shape[0])
+    levels = [out]
+    while min(levels[-1].shape[:2]) > 8 and len(levels) < 9:
+        fine = levels[-1]
+        coarse = np.empty((-(-fine.shape[0] // 2), -(-fine.shape[1] // 2), 4), np.uint8)
+        over_rows(lambda r0, r1: _halve_rows(fine, coarse, r0, r1), coarse.shape[0])
+        levels.append(coarse)
+    return levels

@@ -1,0 +1,103 @@
+"""What is measured on a height: slope, hillshade, bands, blur."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from .bands import kernel, over_rows
+
+
+@kernel
+def _slope_rows(h, out, row0, row1, dx, step):
+    rows, columns = h.shape
+    for r in range(row0, row1):
+        a, b = max(0, r - step), min(rows - 1, r + step)
+        for c in range(columns):
+            w, e = max(0, c - step), min(columns - 1, c + step)
+            gy = (h[a, c] - h[b, c]) / ((b - a) * dx)
+            gx = (h[r, e] - h[r, w]) / ((e - w) * dx)
+            out[r, c] = math.atan(math.sqrt(gx * gx + gy * gy)) * 57.29577951308232
+
+
+def slope_degrees(h: np.ndarray, dx: float, baseline: float) -> np.ndarray:
+    """Slope in degrees by central differences over a fixed distance in metres (at least two samples).
+
+    Because the distance is fixed, two levels that agree on heights agree on slopes."""
+    out = np.empty(h.shape, np.float32)
+    step = max(1, round(baseline / (2 * dx)))
+    over_rows(lambda a, b: _slope_rows(h, out, a, b, float(dx), step), h.shape[0])
+    return out
+
+
+@kernel
+def _band_rows(h, out, row0, row1, low, high, falloff):
+    for r in range(row0, row1):
+        for c in range(h.shape[1]):
+            v = h[r, c]
+            d = max(low - v, v - high)
+            t = 1.0 if d <= 0.0 else (0.0 if falloff <= 0.0 or d >= falloff else 1.0 - d / falloff)
+            out[r, c] = t * t * (3.0 - 2.0 * t)
+
+
+def band(values: np.ndarray, low: float, high: float, falloff: float) -> np.ndarray:
+    """1 between low and high, falling smoothly to 0 over ``falloff`` outside it (all in the values' unit)."""
+    out = np.empty(values.shape, np.float32)
+    over_rows(lambda a, b: _band_rows(values, out, a, b, float(low), float(high), float(falloff)), values.shape[0])
+    return out
+
+
+@kernel
+def _shade_rows(h, out, row0, row1, dx, lx, ly, lz, exaggeration):
+    rows, columns = h.shape
+    for r in range(row0, row1):
+        a, b = max(0, r - 1), min(rows - 1, r + 1)
+        for c in range(columns):
+            w, e = max(0, c - 1), min(columns - 1, c + 1)
+            gx = (h[r, e] - h[r, w]) / ((e - w) * dx) * exaggeration
+            gy = (h[a, c] - h[b, c]) / ((b - a) * dx) * exaggeration
+            out[r, c] = max(0.0, (lz - gx * lx - gy * ly) / math.sqrt(1.0 + gx * gx + gy * gy))
+
+
+def hillshade(h: np.ndarray, dx: float, azimuth: float = 315.0, elevation: float = 42.0, exaggeration: float = 1.0):
+    """Lambert shading 0-1 under a sun at azimuth (degrees clockwise from north) and elevation (degrees)."""
+    out = np.empty(h.shape, np.float32)
+    a, e = math.radians(azimuth), math.radians(elevation)
+    light = (math.sin(a) * math.cos(e), math.cos(a) * math.cos(e), math.sin(e))
+    over_rows(lambda r0, r1: _shade_rows(h, out, r0, r1, float(dx), *light, float(exaggeration)), h.shape[0])
+    return out
+
+
+@kernel
+def _blur_rows(a, out, row0, row1, weights):
+    """Horizontal convolution with mirrored edges."""
+    columns, reach = a.shape[1], len(weights) - 1
+    for r in range(row0, row1):
+        for c in range(columns):
+            total = weights[0] * a[r, c]
+            if reach <= c < columns - reach:
+                for k in range(1, reach + 1):
+                    total += weights[k] * (a[r, c - k] + a[r, c + k])
+            else:
+                for k in range(1, reach + 1):
+                    w, e = abs(c - k), c + k
+                    w = w if w < columns else columns - 1
+                    e = e if e < columns else 2 * columns - 2 - e
+                    total += weights[k] * (a[r, w] + a[r, e if e >= 0 else 0])
+            out[r, c] = total
+
+
+def gaussian(a: np.ndarray, sigma: float, stop=None) -> np.ndarray:
+    """Gaussian blur with a standard deviation in samples, mirrored at the edges. Below 0.05 samples nothing happens."""
+    if sigma < 0.05:
+        return a
+    reach = max(1, math.ceil(3 * sigma))
+    weights = np.exp(-0.5 * (np.arange(reach + 1) / sigma) ** 2)
+    weights /= weights[0] + 2 * weights[1:].sum()
+    across = np.empty(a.shape, np.float32)
+    over_rows(lambda r0, r1: _blur_rows(a, across, r0, r1, weights), a.shape[0], stop)
+    turned = np.ascontiguousarray(across.T)
+    down = np.empty(turned.shape, np.float32)
+    over_rows(lambda r0, r1: _blur_rows(turned, down, r0, r1, weights), turned.shape[0], stop)
+    return np.ascontiguousarray(down.T)

@@ -1,0 +1,292 @@
+"""Lattice noise evaluated at site coordinates, so that every level samples the same function.
+
+Gradient noise after Perlin (1985, 2002: quintic fade), value noise, two-dimensional simplex noise after Perlin (2001)
+and Gustavson (2005), summed in octaves (fractional Brownian motion; Musgrave 1994 for the ridged sum). Octaves
+whose lattice cell is shorter than two samples are left out; between two and four samples they fade in.
+
+Rows share most of the work: for one row and octave the vertical interpolation depends on the lattice column
+alone, so it is done once a lattice column and each sample costs one horizontal interpolation.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from .bands import kernel, over_rows
+
+GRADIENT, VALUE, SIMPLEX = 0, 1, 2
+PLAIN, RIDGED, BILLOW = 0, 1, 2
+#: Scales one octave to about -1..1.
+_GAIN = (1.5, 1.25, 1.0)
+
+
+@kernel
+def hash2(x, y, seed):
+    """A 32-bit hash of a lattice point (avalanche steps after Wellons' low-bias search)."""
+    h = np.uint32(np.uint32(x) * np.uint32(0x9E3779B1)) ^ np.uint32(np.uint32(y) * np.uint32(0x85EBCA77))
+    h = np.uint32(h ^ np.uint32(np.uint32(seed) * np.uint32(0xC2B2AE3D)))
+    h = np.uint32(h ^ np.uint32(h >> np.uint32(16)))
+    h = np.uint32(h * np.uint32(0x7FEB352D))
+    h = np.uint32(h ^ np.uint32(h >> np.uint32(15)))
+    h = np.uint32(h * np.uint32(0x846CA68B))
+    return np.uint32(h ^ np.uint32(h >> np.uint32(16)))
+
+
+@kernel
+def unit(h):
+    """A hash as a number from 0 up to 1."""
+    return h * 2.3283064365386963e-10
+
+
+@kernel
+def _fade(t):
+    return t * t * t * (t * (t * 6.0 - 15.0) + 10.0)
+
+
+@kernel
+def lattice_row(kind, y, first, count, seed, slope, level):
+    """Fills slope[i], level[i] so that noise at x in column i is slope*fx + level, blended with column i+1."""
+    yi = math.floor(y)
+    fy = y - yi
+    v = _fade(fy)
+    iy = int(yi)
+    for i in range(count):
+        h0, h1 = hash2(first + i, iy, seed), hash2(first + i, iy + 1, seed)
+        if kind == 1:
+            slope[i] = 0.0
+            level[i] = (2.0 * unit(h0) - 1.0) * (1.0 - v) + (2.0 * unit(h1) - 1.0) * v
+        else:
+            a0, a1 = unit(h0) * 6.283185307179586, unit(h1) * 6.283185307179586
+            slope[i] = math.cos(a0) * (1.0 - v) + math.cos(a1) * v
+            level[i] = math.sin(a0) * fy * (1.0 - v) + math.sin(a1) * (fy - 1.0) * v
+
+
+@kernel
+def lattice_at(kind, x, y, seed):
+    """Gradient or value noise at one point, the same function as the row form."""
+    xi, yi = math.floor(x), math.floor(y)
+    fx, fy = x - xi, y - yi
+    u, v = _fade(fx), _fade(fy)
+    ix, iy = int(xi), int(yi)
+    total = 0.0
+    for j in range(2):
+        wy = v if j else 1.0 - v
+        for i in range(2):
+            wx = u if i else 1.0 - u
+            h = hash2(ix + i, iy + j, seed)
+            if kind == 1:
+                total += wx * wy * (2.0 * unit(h) - 1.0)
+            else:
+                a = unit(h) * 6.283185307179586
+                total += wx * wy * (math.cos(a) * (fx - i) + math.sin(a) * (fy - j))
+    return total
+
+
+@kernel
+def simplex_at(x, y, seed):
+    """Two-dimensional simplex noise at one point, about -1..1."""
+    skew = (x + y) * 0.3660254037844386
+    i, j = math.floor(x + skew), math.floor(y + skew)
+    back = (i + j) * 0.21132486540518713
+    x0, y0 = x - (i - back), y - (j - back)
+    i1 = 1 if x0 > y0 else 0
+    total = 0.0
+    for corner in range(3):
+        di = 0 if corner == 0 else (i1 if corner == 1 else 1)
+        dj = 0 if corner == 0 else (1 - i1 if corner == 1 else 1)
+        cx = x0 - di + (di + dj) * 0.21132486540518713
+        cy = y0 - dj + (di + dj) * 0.21132486540518713
+        t = 0.5 - cx * cx - cy * cy
+        if t > 0.0:
+            a = unit(hash2(int(i) + di, int(j) + dj, seed)) * 6.283185307179586
+            total += t * t * t * t * (math.cos(a) * cx + math.sin(a) * cy)
+    return 99.0 * total
+
+
+@kernel
+def noise_at(kind, x, y, seed):
+    """One octave of any basis at one point, scaled to about -1..1."""
+    if kind == 2:
+        return simplex_at(x, y, seed)
+    return lattice_at(kind, x, y, seed) * (1.25 if kind == 1 else 1.5)
+
+
+@kernel
+def octave_offset(seed, octave, axis):
+    """Moves each octave's lattice, so that the zeros of two octaves do not fall on the same points."""
+    return unit(hash2(octave * 2 + axis, 7919, seed)) * 256.0
+
+
+@kernel
+def fold(form, n, sharp):
+    """One octave as it enters the sum: plain, ridged (1 - |n|)^sharp, billow 2|n| - 1."""
+    if form == 1:
+        r = 1.0 - min(1.0, abs(n))
+        return 2.0 * r ** sharp - 1.0
+    if form == 2:
+        return 2.0 * min(1.0, abs(n)) - 1.0
+    return n
+
+
+@kernel
+def fractal_at(kind, form, x, y, size, octaves, lacunarity, gain, sharp, seed, dx):
+    """The octave sum at one point in metres, about -1..1. dx: sample spacing for the fade of fine octaves."""
+    total, norm, amplitude, cell, carry = 0.0, 0.0, 1.0, size, 1.0
+    for o in range(octaves):
+        norm += amplitude
+        w = min(1.0, max(0.0, (cell / dx - 2.0) * 0.5))
+        if w > 0.0:
+            n = noise_at(kind, x / cell + octave_offset(seed, o, 0), y / cell + octave_offset(seed, o, 1), seed + o * 101)
+            n = fold(form, n, sharp)
+            total += w * amplitude * carry * n
+            if form == 1:
+                carry = min(1.0, max(0.0, 0.35 + 0.65 * (n * 0.5 + 0.5) * 1.6))
+        amplitude *= gain
+        cell /= lacunarity
+    return total / norm
+
+
+@kernel
+def _fractal_rows(out, row0, row1, x0, y0, dx, kind, form, size, octaves, lacunarity, gain, sharp, seed):
+    columns = out.shape[1]
+    finest = max(size / lacunarity ** (octaves - 1), 2.0 * dx)
+    room = int(columns * dx / min(finest, size)) + 4
+    slope, level = np.empty(room), np.empty(room)
+    carry, total = np.empty(columns), np.empty(columns)
+    scale = 1.25 if kind == 1 else 1.5
+    for r in range(row0, row1):
+        y = y0 - r * dx
+        for c in range(columns):
+            total[c] = 0.0
+            carry[c] = 1.0
+        norm, amplitude, cell = 0.0, 1.0, size
+        for o in range(octaves):
+            norm += amplitude
+            w = min(1.0, max(0.0, (cell / dx - 2.0) * 0.5))
+            if w > 0.0:
+                ox = x0 / cell + octave_offset(seed, o, 0)
+                first = int(math.floor(ox))
+                count = int(math.floor(ox + (columns - 1) * dx / cell)) - first + 2
+                lattice_row(kind, y / cell + octave_offset(seed, o, 1), first, count, seed + o * 101, slope, level)
+                base, step = ox - first, dx / cell
+                wa = w * amplitude
+                if form == 0:
+                    wa *= scale
+                    for c in range(columns):
+                        x = base + c * step
+                        i = int(x)
+                        f = x - i
+                        u = f * f * f * (f * (f * 6.0 - 15.0) + 10.0)
+                        n0 = slope[i] * f + level[i]
+                        n1 = slope[i + 1] * (f - 1.0) + level[i + 1]
+                        total[c] += wa * (n0 + u * (n1 - n0))
+                else:
+                    for c in range(columns):
+                        x = base + c * step
+                        i = int(x)
+                        f = x - i
+                        u = f * f * f * (f * (f * 6.0 - 15.0) + 10.0)
+                        n0 = slope[i] * f + level[i]
+                        n1 = slope[i + 1] * (f - 1.0) + level[i + 1]
+                        n = fold(form, scale * (n0 + u * (n1 - n0)), sharp)
+                        total[c] += wa * carry[c] * n
+                        if form == 1:
+                            carry[c] = min(1.0, max(0.0, 0.35 + 0.65 * (n * 0.5 + 0.5) * 1.6))
+            amplitude *= gain
+            cell /= lacunarity
+        for c in range(columns):
+            out[r, c] = total[c] / norm
+
+
+@kernel
+def _fractal_points(out, row0, row1, x0, y0, dx, kind, form, size, octaves, lacunarity, gain, sharp, seed, warp):
+    """As _fractal_rows for simplex noise or a warped domain: each sample is moved by noise before it is looked up."""
+    for r in range(row0, row1):
+        for c in range(out.shape[1]):
+            x, y = x0 + c * dx, y0 - r * dx
+            if warp > 0.0:
+                wx = fractal_at(0, 0, x, y, size, 3, 2.0, 0.5, 1.0, seed + 5003, dx)
+                wy = fractal_at(0, 0, x, y, size, 3, 2.0, 0.5, 1.0, seed + 9011, dx)
+                x, y = x + wx * warp, y + wy * warp
+            out[r, c] = fractal_at(kind, form, x, y, size, octaves, lacunarity, gain, sharp, seed, dx)
+
+
+def fractal(shape, origin, dx, size, octaves, lacunarity=2.0, gain=0.5, seed=1, kind=GRADIENT, form=PLAIN, sharp=1.0,
+            warp=0.0, stop=None):
+    """Octave sum on a grid, float32 of this shape, about -1..1.
+
+    origin: (east, north) of the north-west sample in metres; dx: spacing in metres; size: cell of the first octave in
+    metres; warp: how far the domain is moved by noise, metres. Returns what was done so far when stop is set."""
+    out = np.empty(shape, np.float32)
+    x0, y0 = float(origin[0]), float(origin[1])
+    common = (x0, y0, float(dx), int(kind), int(form), float(size), int(octaves), float(lacunarity), float(gain),
+              float(sharp), int(seed))
+    if kind == SIMPLEX or warp > 0:
+        over_rows(lambda a, b: _fractal_points(out, a, b, *common, float(warp)), shape[0], stop, 16)
+    else:
+        over_rows(lambda a, b: _fractal_rows(out, a, b, *common), shape[0], stop)
+    return out
+
+
+@kernel
+def _feature_row(iy, first, count, seed, jitter, px, py, value):
+    for i in range(count):
+        h = hash2(first + i, iy, seed)
+        g = hash2(first + i, iy, seed + 71)
+        px[i] = first + i + 0.5 + jitter * (unit(h) - 0.5)
+        py[i] = iy + 0.5 + jitter * (unit(g) - 0.5)
+        value[i] = unit(hash2(first + i, iy, seed + 173))
+
+
+@kernel
+def _cell_rows(first_out, second_out, value_out, row0, row1, x0, y0, dx, size, jitter, metric, seed):
+    columns = first_out.shape[1]
+    ox = x0 / size
+    first = int(math.floor(ox)) - 1
+    count = int(math.floor(ox + (columns - 1) * dx / size)) - first + 3
+    px, py, value = np.empty((3, count)), np.empty((3, count)), np.empty((3, count))
+    held = -(1 << 60)
+    for r in range(row0, row1):
+        y = (y0 - r * dx) / size
+        iy = int(math.floor(y))
+        if iy != held:
+            for j in range(3):
+                _feature_row(iy - 1 + j, first, count, seed, jitter, px[j], py[j], value[j])
+            held = iy
+        for c in range(columns):
+            x = ox + c * dx / size
+            i = int(math.floor(x)) - 1 - first
+            f1, f2, best = 1e18, 1e18, 0.0
+            for j in range(3):
+                for k in range(i, i + 3):
+                    ax, ay = px[j, k] - x, py[j, k] - y
+                    if metric == 0:
+                        d = ax * ax + ay * ay
+                    elif metric == 1:
+                        d = abs(ax) + abs(ay)
+                    else:
+                        d = max(abs(ax), abs(ay))
+                    if d < f1:
+                        f2 = f1
+                        f1 = d
+                        best = value[j, k]
+                    elif d < f2:
+                        f2 = d
+            if metric == 0:
+                f1, f2 = math.sqrt(f1), math.sqrt(f2)
+            first_out[r, c] = f1
+            second_out[r, c] = f2
+            value_out[r, c] = best
+
+
+def cells(shape, origin, dx, size, jitter=1.0, metric=0, seed=1, stop=None):
+    """Cell noise after Worley (1996): distance to the nearest and second feature point in cells, and the nearest's value.
+
+    One feature point a square cell of ``size`` metres, moved by up to half a cell times jitter (0 to 1). metric: 0 Euclid,
+    1 Manhattan, 2 Chebyshev. Returns three float32 arrays."""
+    outs = tuple(np.empty(shape, np.float32) for _ in range(3))
+    over_rows(lambda a, b: _cell_rows(*outs, a, b, float(origin[0]), float(origin[1]), float(dx), float(size),
+                                      float(jitter), int(metric), int(seed)), shape[0], stop)
+    return outs

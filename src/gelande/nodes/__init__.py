@@ -1,0 +1,1 @@
+"""The node catalogue: one file a node, found by walking this package."""

@@ -1,0 +1,1 @@
+"""Nodes that give ground its colours."""

@@ -1,0 +1,1 @@
+"""Nodes that make land from nothing."""

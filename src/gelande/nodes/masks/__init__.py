@@ -1,0 +1,1 @@
+"""Nodes that say where."""

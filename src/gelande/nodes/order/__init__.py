@@ -1,0 +1,1 @@
+"""Nodes that keep a graph readable."""

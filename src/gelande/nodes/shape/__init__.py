@@ -1,0 +1,1 @@
+"""Nodes that change the form of a height."""

@@ -1,0 +1,1 @@
+"""Nodes that simulate what time does."""

@@ -1,0 +1,126 @@
+"""Rain erosion on a pyramid of levels, so that the preview is the delivery's own coarse level."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import height_in, height_out, mask_in, mask_out, node
+from gelande.core.site import COARSEST
+from gelande.kernels.erosion import erode_global, erode_local
+from gelande.kernels.noise import fractal
+from gelande.kernels.transfer import down, sample, up
+
+#: Steps on whole levels, coarse to fine; finer levels take LOCAL_STEPS local steps.
+GLOBAL_STEPS = (24, 9, 5)
+LOCAL_STEPS = 2
+#: Each level works at this share of the one before.
+LEVEL_SHARE = 0.7
+#: Height of the first ripples as a share of the coarsest spacing.
+RIPPLE = 0.35
+#: How far channels are bent between the global levels, in coarse cells.
+BEND = 1.6
+
+
+def _masks(p, state):
+    """Wear, deposit and flow as masks 0-1 from metres and m²."""
+    worn, laid = np.float32(0.4 * p.gully_spacing), np.float32(0.12 * p.gully_spacing)
+    least = 0.5 * p.gully_spacing ** 2
+    # Three decades of area between the first rill and white: the same metres at every detail and on every site.
+    flow = np.log(np.maximum(state["_area"], np.float32(1e-3)) / np.float32(least)) / np.float32(np.log(1000.0))
+    return {"wear": 1 - np.exp(-state["_wear"] / worn), "deposit": 1 - np.exp(-state["_deposit"] / laid),
+            "flow": np.clip(flow, 0, 1)}
+
+
+def _first_ripples(ctx):
+    """Small unevenness on the coarsest level, metres: on smooth ground it decides where the first rills begin.
+
+    Without it channels on even slopes follow the grid's eight directions."""
+    size = np.float32(RIPPLE * ctx.dx * min(1.0, 4 * ctx.p.strength))
+    return size * fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, 4.0 * ctx.dx, 2, gain=0.7, seed=ctx.seed + 4001)
+
+
+def _bent(ctx, arrays):
+    """Arrays of the coarser level on this one, bent by less than one coarse cell.
+
+    The eight directions of a grid make straight channels; bending them once while they are coarse makes them wind.
+    Levels beyond the global ones are not bent, so that what a 513 preview shows stays exactly where it is."""
+    rows, columns = ctx.shape
+    wear, deposit = up(arrays[1], False), up(arrays[2], False)
+    # Sediment lies flat and must stay so: only what was worn more than it was filled is bent.
+    cut = np.clip((wear / (deposit + np.float32(1e-3 * ctx.dx)) - np.float32(0.4)) * np.float32(1.5), 0, 1)
+    y, x = np.mgrid[0:rows, 0:columns].astype(np.float32) * np.float32(0.5)
+    for axis, offset in ((y, 6101), (x, 7103)):
+        axis += np.float32(BEND) * cut * fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, 13.0 * ctx.dx, 3, gain=0.6, seed=ctx.seed + offset)
+    change = sample(arrays[0], y, x)
+    return [change] + [np.maximum(sample(a, y, x), 0) for a in arrays[1:]]
+
+
+def _start(ctx, ground):
+    """The level's surface before it is eroded: the input plus the change carried up from the coarser level.
+
+    New detail is buried where the coarser level laid sediment: valley floors do not grow rough again."""
+    if ctx.level == COARSEST:
+        zero = np.zeros_like(ground)
+        return ground + _first_ripples(ctx), zero, zero, None
+    before = ctx.own(ctx.level - 1)
+    if ctx.level - COARSEST < len(GLOBAL_STEPS):
+        carried, wear, deposit, area = _bent(ctx, [before[k] for k in ("_change", "_wear", "_deposit", "_area")])
+    else:
+        carried = up(before["_change"])
+        wear, deposit, area = (up(before[k], False) for k in ("_wear", "_deposit", "_area"))
+    detail = ground - up(ctx.input("height", ctx.level - 1))
+    buried = 1 - np.exp(-deposit / np.float32(0.08 * ctx.dx + 0.02))
+    return ground + carried - detail * buried, wear, deposit, area
+
+
+@node("rain_erosion", "Rain erosion", "Weather",
+      "Carves gullies and valleys with running water and lays the sediment down below.",
+      inputs=(height_in(), mask_in("rock", "Rock strength", True, "White rock is worn a tenth as fast as black."),
+              mask_in("rain", "Rain", True, "Where it rains: white in full, black not at all.")),
+      outputs=(height_out(), mask_out("wear", "Wear"), mask_out("deposit", "Deposit"), mask_out("flow", "Flow")),
+      params=(
+          P.share("strength", "Strength", 0.5, "How far the land is worn down: from first rills to deep valleys."),
+          P.metres("gully_spacing", "Gully spacing", 60, "Distance between the first gullies on an even slope.",
+                   (1, 20_000), (20, 240), 0, log=True, scales=True),
+          P.share("deposition", "Deposition", 0.45, "How readily sediment settles in valleys and hollows."),
+          P.share("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
+          P.seed(),
+      ),
+      base="height", pyramid=True, figure="spacing {gully_spacing}",
+      keywords=("water", "hydraulic", "gully", "river", "valley", "stream power", "fluvial"),
+      starts=(("First rills", {"strength": 0.15, "gully_spacing": 35}), ("Upland gills", {"strength": 0.45}),
+              ("Badlands", {"strength": 0.95, "gully_spacing": 30, "deposition": 0.25})))
+def rain_erosion(ctx):
+    """Stream-power incision (Braun and Willett 2013) with downstream deposition (Yuan et al. 2019) on a pyramid.
+
+    The input is evaluated at every level from 129 samples up. Each level starts from the input plus the change that
+    the coarser level made, and erodes a little further, so a 513 preview is exactly what a 4097 build is refined
+    from. Up to 513 samples depressions are flooded over the whole site; finer levels work locally."""
+    p = ctx.p
+    ground = ctx.input("height")
+    start, wear, deposit, coarse_area = _start(ctx, ground)
+    rock, rain = ctx.input("rock"), ctx.input("rain")
+    soft = np.full(ground.shape, np.float32(1 - 0.9 * p.rock_strength))
+    if rock is not None:
+        soft = soft * (1 - np.float32(0.9) * rock)
+    fall = np.ones_like(ground) if rain is None else np.ascontiguousarray(rain) + np.float32(1e-3)
+    depth = ctx.level - COARSEST
+    steps = GLOBAL_STEPS[depth] if depth < len(GLOBAL_STEPS) else LOCAL_STEPS
+    strength = 0.65 * (0.15 + 2.85 * p.strength) * min(1.0, p.strength * 50) * LEVEL_SHARE ** depth / steps
+    critical = 0.05 * p.gully_spacing ** 2
+    if depth < len(GLOBAL_STEPS):
+        shown = np.zeros(1, np.int64)
+        h, worn, laid, area = erode_global(start, soft, fall, steps, strength, critical, p.deposition, ctx.dx,
+                                           ctx.seed + 977 * depth, ctx.stop, shown)
+    else:
+        h, worn, laid, area = erode_local(start, soft, fall, steps, strength, critical, p.deposition, ctx.dx,
+                                          ctx.seed + 977 * depth, ctx.stop)
+        area = np.maximum(area, coarse_area)
+    ctx.check()
+    if not depth:
+        h = h - _first_ripples(ctx) * np.exp(-worn / np.float32(0.1 * ctx.dx))  # what was not carved stays as it came
+    if p.strength > 0.6 and depth:
+        # A strong pass would drift with detail: most of what this level changed at the coarser one's scale is taken back.
+        lock = np.float32(0.6 * min(1.0, (p.strength - 0.6) / 0.2))
+        h = h - lock * up(down(h - start))
+    state = {"_change": h - ground, "_wear": wear + worn, "_deposit": deposit + laid, "_area": area}
+    return {"height": h, **_masks(p, state), **state}
