@@ -113,7 +113,7 @@ def from_block(block: dict) -> Recipe:
         raise RecipeError(f"The recipe has {len(parsed.nodes)} nodes, more than the {MOST_NODES} that are allowed.")
     s = parsed.site
     site = Site(s.name, float(s.width_m), float(s.depth_m), s.base, float(s.sea_level_m))
-    nodes = {node_id: _node(node_id, n, block["nodes"][node_id], site) for node_id, n in parsed.nodes.items()}
+    nodes = {node_id: read_node(node_id, n, block["nodes"][node_id], site) for node_id, n in parsed.nodes.items()}
     recipe = Recipe(site, parsed.seed, nodes, view=parsed.view)
     faults = graph.broken_links(recipe)
     if faults:
@@ -145,7 +145,8 @@ def _param_id(recipe: Recipe, node_id: str, key: str) -> str:
     return next((p.id for p in spec.all_params if p.key == key), key) if spec else key
 
 
-def _node(node_id: str, n: NodeBlock, raw: dict, site: Site) -> NodeState:
+def read_node(node_id: str, n: NodeBlock, raw: dict, site: Site) -> NodeState:
+    """One node from its parsed block and the raw one (kept for kinds this version does not know)."""
     inputs = {}
     for port, text in n.inputs.items():
         source, dot, output = text.rpartition(".")

@@ -157,3 +157,30 @@ def drainage(h: np.ndarray, dx: float, supply: np.ndarray | None = None, stop=No
     if flood(h, level, order, rank, parent, stop) and receivers(level, rank, parent, first, second, share, 1, 0, 0, 0.0, stop):
         accumulate(order, first, second, share, area)
     return area.reshape(h.shape), level
+
+
+@kernel
+def _longest(order, first, columns, area, least, length):
+    """Longest path to each cell along first receivers, in cells, over cells that drain at least ``least`` m²."""
+    best = 0.0
+    for p in range(len(order) - 1, -1, -1):
+        i = order[p]
+        j = first[i]
+        if area[i] < least:
+            continue
+        best = max(best, length[i])
+        if j >= 0:
+            step = 1.0 if abs(j - i) == 1 or abs(j - i) == columns else 1.4142135623730951
+            length[j] = max(length[j], length[i] + step)
+    return best
+
+
+def longest_stream(h: np.ndarray, dx: float, least: float) -> float:
+    """Length in metres of the longest stream: a path of steepest descent over ground that drains at least ``least`` m²."""
+    h, n, stop = np.ascontiguousarray(h, np.float32), h.size, np.zeros(1, np.uint8)
+    order, rank, parent, first, second = (np.empty(n, np.int32) for _ in range(5))
+    level, share, area = np.empty(h.shape, np.float32), np.empty(n, np.float32), np.full(n, dx * dx)
+    flood(h, level, order, rank, parent, stop)
+    receivers(level, rank, parent, first, second, share, 1, 0, 0, 0.0, stop)
+    accumulate(order, first, second, share, area)
+    return _longest(order, first, h.shape[1], area, float(least), np.zeros(n)) * dx

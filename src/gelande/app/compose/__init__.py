@@ -1,0 +1,1 @@
+"""The Compose workspace: graph, cards, search, bench."""

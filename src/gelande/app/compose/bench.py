@@ -1,0 +1,278 @@
+"""The bench: the chosen node's name, pictures and time; its parameters in columns; Where and Finish."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPixmap
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from gelande.core import graph
+from gelande.core.control import publish, published, set_control, unpublish
+from gelande.core.node import ENGINE_IDS
+
+from ..rows import Row, make_row
+from ..theme import theme
+from .where import BANDS, WherePanel
+
+COLUMN = 236
+IN_WHERE = {"where", *(p for band in BANDS.values() for p in band)}
+
+
+class Pictures(QWidget):
+    """Before and after, side by side."""
+
+    def __init__(self):
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        self.before, self.after, self.words = QLabel(), QLabel(), QLabel(objectName="muted")
+        for label in (self.before, self.after):
+            label.setFixedSize(58, 58)
+            label.setScaledContents(True)
+            row.addWidget(label)
+        row.addWidget(self.words, 1)
+
+    def show_bench(self, figures):
+        self.before.setVisible(figures is not None and figures.before is not None)
+        for label, image in ((self.before, figures and figures.before), (self.after, figures and figures.after)):
+            label.setPixmap(QPixmap.fromImage(image) if image is not None else QPixmap())
+        if figures is None:
+            self.words.setText("")
+            return
+        time = f"{figures.seconds * 1000:.0f} ms" if figures.seconds < 1 else f"{figures.seconds:.1f} s"
+        self.words.setText(("before\nafter" if figures.before is not None else "result") + (f" · {time}" if figures.seconds else ""))
+
+
+class Bench(QWidget):
+    """Edits the chosen node of a document."""
+
+    said = pyqtSignal(str)
+    help_asked = pyqtSignal(str)
+
+    def __init__(self, document, parent=None):
+        super().__init__(parent)
+        self.setObjectName("sheet")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.document, self.node = document, ""
+        self.rows: dict[str, Row] = {}
+        self.figures = None
+        self._shape = None
+        self._build()
+        document.changed.connect(self._changed)
+        self.show_node("")
+
+    def _build(self):
+        left = QWidget(objectName="sheet")
+        left.setFixedWidth(214)
+        column = QVBoxLayout(left)
+        column.setContentsMargins(12, 10, 12, 8)
+        column.setSpacing(5)
+        self.title, self.about = QLabel(objectName="title"), QLabel(objectName="muted")
+        self.fault, self.pictures = QLabel(objectName="fault"), Pictures()
+        for label in (self.about, self.fault):
+            label.setWordWrap(True)
+        self.starts = QPushButton("Starting points")
+        self.starts.setToolTip("Good settings to begin from")
+        self.starts.clicked.connect(self._open_starts)
+        self.help = QPushButton("Help")
+        self.help.clicked.connect(lambda: self.help_asked.emit(self.node))
+        for w in (self.title, self.about, self.fault, self.pictures):
+            column.addWidget(w)
+        foot = QHBoxLayout()
+        foot.addWidget(self.starts)
+        foot.addWidget(self.help)
+        foot.addStretch(1)
+        column.addLayout(foot)
+        column.addStretch(1)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.inner = QWidget(objectName="sheet")
+        self.grid = QGridLayout(self.inner)
+        self.grid.setContentsMargins(14, 10, 14, 8)
+        self.grid.setHorizontalSpacing(20)
+        self.grid.setVerticalSpacing(4)
+        self.area.setWidget(self.inner)
+        self.where = WherePanel()
+        self.where.setFixedWidth(296)
+        self.where.edited.connect(self.set_value)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        for w in (left, self._rule(), self.area, self._rule(), self.where):
+            row.addWidget(w, 1 if w is self.area else 0)
+
+    @staticmethod
+    def _rule() -> QFrame:
+        line = QFrame(objectName="rule")
+        line.setFixedWidth(1)
+        return line
+
+    # -- what is shown ----------------------------------------------------------------------------------
+    def show_node(self, node_id: str):
+        """Shows a node, or what to do when there is none."""
+        self.node, self.figures = node_id, None
+        self._rebuild()
+
+    def _state(self):
+        return self.document.recipe.nodes.get(self.node)
+
+    def _changed(self, before, after):
+        if self.node and self.node not in after.nodes:
+            self.show_node("")
+            return
+        state = self._state()
+        if state is None:
+            return
+        if self._shape != self._layout_key(state):
+            self._rebuild()
+            return
+        self.title.setText(state.name)
+        for param_id, row in self.rows.items():
+            row.published = published(after, self.node, param_id) is not None
+            if row.value != state.params[param_id]:
+                row.set_value(state.params[param_id])
+            row.update()
+        self.where.show_node(state, self.figures)
+
+    def _layout_key(self, state):
+        shown = tuple(p.id for p in self._params(state))
+        return self.node, state.kind, state.raw is not None, shown, self.area.width() // COLUMN
+
+    def _params(self, state):
+        if state.spec is None:
+            return []
+        return [p for p in state.spec.all_params if p.id not in IN_WHERE
+                and (not p.shown_when or state.params.get(p.shown_when[0]) in p.shown_when[1])]
+
+    def _rebuild(self):
+        state = self._state()
+        while self.grid.count():
+            self.grid.takeAt(0).widget().deleteLater()
+        self.rows = {}
+        spec = state.spec if state else None
+        self.title.setText(state.name if state else "Bench")
+        self.about.setText(spec.summary if spec else ("This version of Gelande does not know this kind of node. It is kept and saved as it is."
+                                                      if state else "Choose a node to set it here."))
+        self.fault.hide()
+        self.pictures.show_bench(None)
+        self.starts.setVisible(bool(spec and spec.starts))
+        self.help.setVisible(bool(spec))
+        self.where.show_node(state if spec and spec.outputs and spec.category != "Order" else None, None)
+        self._shape = self._layout_key(state) if state else None
+        if spec:
+            self._fill(state)
+
+    def _fill(self, state):
+        columns = max(1, min(4, (self.area.width() - 20) // COLUMN))
+        params = self._params(state)
+        own = [p for p in params if p.id not in ENGINE_IDS]
+        engine = [p for p in params if p.id in ENGINE_IDS]
+        k = 0
+        for param in own + engine:
+            row = self._row(param, state)
+            self.grid.addWidget(row, k // columns, k % columns, Qt.AlignmentFlag.AlignTop)
+            self.rows[param.id] = row
+            k += 1
+        for c in range(columns):
+            self.grid.setColumnStretch(c, 1)
+        for c in range(columns, 4):
+            self.grid.setColumnStretch(c, 0)
+        spacer = QWidget()
+        self.grid.addWidget(spacer, k // columns + 1, 0)
+        self.grid.setRowStretch(k // columns + 1, 1)
+
+    def _row(self, param, state) -> Row:
+        recipe = self.document.recipe
+        low, high = param.scaled_soft(recipe.site.long_side) if param.numeric else (None, None)
+        row = make_row(param, state.params[param.id], low, high, param.initial(recipe.site.long_side),
+                       published=published(recipe, self.node, param.id) is not None, parent=self.inner)
+        row.edited.connect(self.set_value)
+        row.refused.connect(self.said)
+        row.publish_asked.connect(self.toggle_publish)
+        row.menu_asked.connect(self._open_menu)
+        return row
+
+    def resizeEvent(self, event):
+        super().resizeEvent(event)
+        state = self._state()
+        if state is not None and self._shape != self._layout_key(state):
+            figures = self.figures
+            self._rebuild()
+            if figures:
+                self.show_figures(figures)
+
+    def show_figures(self, figures):
+        """Pictures, time and histograms that the engine measured."""
+        if figures.node == self.node:
+            self.figures = figures
+            self.pictures.show_bench(figures)
+            self.where.show_node(self._state(), figures)
+            self.fault.hide()
+
+    def show_fault(self, node_id: str, text: str):
+        if node_id == self.node:
+            self.fault.setText(text)
+            self.fault.show()
+
+    # -- edits ------------------------------------------------------------------------------------------
+    def set_value(self, param_id: str, value):
+        """Sets a parameter; a published one through its control, so that all it drives follow."""
+        node_id, recipe = self.node, self.document.recipe
+        state = recipe.nodes.get(node_id)
+        if state is None or self.document.locked:
+            return
+        label = state.spec.param(param_id).label
+        control = published(recipe, node_id, param_id)
+
+        def change(r):
+            if control is not None and len(control.targets) > 1:
+                own = next(t for t in control.targets if t.node == node_id and t.param == param_id)
+                numeric = state.spec.param(param_id).kind == "number"
+                return set_control(r, control, value / own.times if numeric else value)
+            return graph.set_param(r, node_id, param_id, value)
+
+        if not self.document.edit(f"Set {label.lower()}", change, f"{node_id}.{param_id}"):
+            row = self.rows.get(param_id)
+            if row is not None:
+                row.set_value(state.params[param_id])
+
+    def toggle_publish(self, param_id: str):
+        """Puts a parameter on the control sheet or takes it off."""
+        node_id, recipe = self.node, self.document.recipe
+        change = unpublish if published(recipe, node_id, param_id) else publish
+        self.document.edit("Publish" if change is publish else "Unpublish", lambda r: change(r, node_id, param_id))
+
+    def _open_menu(self, param_id: str, place):
+        state = self._state()
+        param = state.spec.param(param_id)
+        menu, initial = QMenu(self), param.initial(self.document.recipe.site.long_side)
+        menu.addAction(f"Reset to {param.text(initial)}", lambda: self.set_value(param_id, initial))
+        on = published(self.document.recipe, self.node, param_id) is not None
+        menu.addAction("Take off the control sheet" if on else "Publish on the control sheet", lambda: self.toggle_publish(param_id))
+        menu.addSeparator()
+        if param.numeric:
+            menu.addAction(f"From {param.text(param.hard[0])} to {param.text(param.hard[1])}").setEnabled(False)
+        menu.exec(place)
+
+    def _open_starts(self):
+        menu, state = QMenu(self), self._state()
+        for name, values in state.spec.starts:
+            menu.addAction(name, lambda v=values: self.use_start(v))
+        menu.exec(self.starts.mapToGlobal(self.starts.rect().bottomLeft()))
+
+    def use_start(self, values: dict):
+        """Sets the node to a starting point: its own defaults, then these values."""
+        node_id = self.node
+        spec = self._state().spec
+
+        def change(recipe):
+            for p in spec.params:
+                if p.kind != "seed":
+                    recipe = graph.set_param(recipe, node_id, p.id, values.get(p.id, p.initial(recipe.site.long_side)))
+            return recipe
+
+        self.document.edit("Starting point", change)
+
+    def sizeHint(self):
+        return QSize(900, 196)

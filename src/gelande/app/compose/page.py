@@ -1,0 +1,171 @@
+"""The Compose workspace: graph left, view right, bench below; what is shown follows what is chosen."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+
+from gelande.core import graph
+from gelande.core.graph import Recipe
+from gelande.core.raster import COLOUR
+from gelande.core.site import COARSEST
+
+from ..engine import Engine, Request, ground_of
+from ..view.widget import ViewWidget
+from .bench import Bench
+from .canvas import Canvas
+
+
+def last_node(recipe: Recipe) -> str:
+    """The node that shows most of a recipe: the last colour, else the last height."""
+    best = ("", (-1, -1))
+    for node_id in graph.in_order(recipe):
+        spec = recipe.nodes[node_id].spec
+        if spec is None or not spec.outputs:
+            continue
+        kind = graph.output_port(recipe, node_id, spec.main.id).kind
+        rank = ({"colour": 2, "height": 1}.get(kind, 0), len(graph.upstream(recipe, node_id)))
+        if rank >= best[1]:
+            best = (node_id, rank)
+    return best[0]
+
+
+class ComposePage(QWidget):
+    """Ties document, engine, canvas, bench and view together."""
+
+    said = pyqtSignal(str)
+    progress = pyqtSignal(float, str, object)
+    state_changed = pyqtSignal(str)
+
+    def __init__(self, document, engine: Engine, parent=None):
+        super().__init__(parent)
+        self.document, self.engine = document, engine
+        self.detail = 3
+        self.canvas, self.view, self.bench = Canvas(document), ViewWidget(), Bench(document)
+        self.peeking = False
+        self.pending: Request | None = None
+        self.across = QSplitter(Qt.Orientation.Horizontal)
+        self.across.addWidget(self.canvas)
+        self.across.addWidget(self.view)
+        self.across.setSizes([588, 692])
+        self.down = QSplitter(Qt.Orientation.Vertical)
+        self.down.addWidget(self.across)
+        self.down.addWidget(self.bench)
+        self.down.setSizes([540, 196])
+        self.down.setStretchFactor(0, 1)
+        for s in (self.across, self.down):
+            s.setHandleWidth(2)
+            s.setChildrenCollapsible(False)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.down)
+        # Many edits in one turn of the event loop become one request.
+        self._soon = QTimer(self, singleShot=True, interval=0)
+        self._soon.timeout.connect(self.request)
+        document.changed.connect(self._changed)
+        self.canvas.chosen_changed.connect(self._chosen)
+        self.canvas.pin_asked.connect(self.pin)
+        self.canvas.said.connect(self.said)
+        self.bench.said.connect(self.said)
+        self.view.drape_asked.connect(lambda: self._soon.start())
+        engine.shown.connect(self._shown)
+        engine.card.connect(self.canvas.set_picture)
+        engine.failed.connect(self._failed)
+        engine.bench.connect(self.bench.show_figures)
+        engine.times.connect(self.canvas.set_times)
+        engine.progress.connect(self._progress)
+        engine.idle.connect(self._idle)
+
+    # -- what is shown ----------------------------------------------------------------------------------
+    def target(self) -> tuple[str, str]:
+        """(node, output) that the view shows: the pinned node, else the chosen one; its input while X is held."""
+        recipe = self.document.recipe
+        node_id = self.canvas.pinned or self.canvas.chosen
+        if node_id not in recipe.nodes:
+            node_id = last_node(recipe)
+        state = recipe.nodes.get(node_id)
+        spec = state.spec if state else None
+        if spec is None or not spec.outputs:
+            return "", ""
+        chosen = recipe.nodes.get(self.canvas.chosen)
+        if self.peeking and chosen is not None and chosen.spec is not None:
+            source = chosen.inputs.get(chosen.spec.base) or next(iter(chosen.inputs.values()), None)
+            if source:
+                return source
+        return node_id, spec.main.id
+
+    def request(self):
+        """Asks the engine for what should be shown now."""
+        node_id, port = self.target()
+        recipe = self.document.recipe
+        if not node_id:
+            self.view.clear()
+            self.engine.stop()
+            self.state_changed.emit("empty" if not recipe.nodes else "nothing to show")
+            return
+        if self.view.drape_button.isChecked() and graph.output_port(recipe, node_id, port).kind == "height":
+            last = last_node(recipe)
+            if graph.output_port(recipe, last, recipe.nodes[last].spec.main.id).kind == COLOUR:
+                node_id, port = last, recipe.nodes[last].spec.main.id
+        self.pending = Request(recipe, self.document.folder, node_id, port, self.detail, bench=self.canvas.chosen)
+        self.canvas.mark_stale(self.engine.evaluator.keys(recipe, self.document.folder))
+        self.state_changed.emit("working")
+        self.engine.ask(self.pending)
+
+    def _changed(self, before, after):
+        if before.site != after.site:
+            self.view.camera = None
+        self._soon.start()
+
+    def _chosen(self, node_id: str):
+        self.bench.show_node(node_id)
+        self._soon.start()
+
+    def _shown(self, shown):
+        if self.pending is None or shown.recipe is not self.pending.recipe or shown.node != self.pending.node:
+            return
+        site = shown.recipe.site
+        key = (id(shown.data), id(shown.ground), shown.level)
+        words = shown.recipe.nodes[shown.node].name
+        text = ("input: " if self.peeking else "pinned: " if self.canvas.pinned == shown.node else "looking at ") + words
+        self.view.show_content(key, shown.ground, site.spacing(shown.level), shown.kind, shown.data, text)
+
+    def _failed(self, node_id: str, text: str):
+        self.canvas.set_fault(node_id, text)
+        self.bench.show_fault(node_id, text)
+        if self.pending is not None and node_id == self.canvas.chosen:
+            self.said.emit(text)
+
+    def _progress(self, share: float, label: str, left):
+        self.canvas.set_working(label if share < 1 else "")
+        self.progress.emit(share, label, left)
+
+    def _idle(self):
+        self.canvas.set_working("")
+        failed = sum(bool(look.fault) for look in self.canvas.looks.values())
+        self.state_changed.emit(f"{failed} failed" if failed else "fresh")
+
+    # -- actions ----------------------------------------------------------------------------------------
+    def pin(self, node_id: str = ""):
+        """Holds the view on a node, or lets it follow the chosen one again."""
+        node_id = node_id or self.canvas.chosen
+        self.canvas.pinned = "" if self.canvas.pinned == node_id else node_id
+        self.canvas.update()
+        self._soon.start()
+
+    def peek(self, on: bool):
+        """Shows the chosen node's input while on."""
+        if on != self.peeking:
+            self.peeking = on
+            self._soon.start()
+
+    def set_detail(self, level: int):
+        self.detail = level
+        self._soon.start()
+
+    def show_last(self):
+        """Chooses the node that shows most of the recipe."""
+        self.canvas.choose(last_node(self.document.recipe))
+        self.canvas.fit()
+        self.bench.show_node(self.canvas.chosen)
+        self._soon.start()

@@ -1,0 +1,1 @@
+"""The Deliver workspace: the table of deliverables and what their numbers mean."""

@@ -1,0 +1,398 @@
+"""The Deliver workspace: the table of deliverables, their progress, and what their numbers mean."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPixmap
+from PyQt6.QtWidgets import (QAbstractItemView, QComboBox, QFileDialog, QFrame, QGridLayout, QHBoxLayout, QHeaderView, QLabel, QMenu, QProgressBar,
+                             QPushButton, QStyledItemDelegate, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget)
+
+from gelande.core import graph
+from gelande.core.errors import GelandeError
+from gelande.core.evaluate import Stop
+from gelande.core.graph import Deliverable
+from gelande.core.site import COARSEST
+from gelande.deliver import build as B
+from gelande.deliver.formats import FORMATS, formats_for
+
+from ..engine import Worker
+from ..theme import mono, theme
+
+COLUMNS = ("Deliverable", "From", "Format", "Samples", "Size", "Progress")
+FINEST = 7
+
+
+class BarDelegate(QStyledItemDelegate):
+    """Draws a progress bar and a few words in the last column."""
+
+    def paint(self, painter: QPainter, option, index):
+        item = index.data(Qt.ItemDataRole.UserRole)
+        t, r = theme(), QRectF(option.rect).adjusted(8, 0, -8, 0)
+        painter.save()
+        bar = QRectF(r.x(), r.center().y() - 3, min(170.0, r.width() * 0.45), 6)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.colour("track"))
+        painter.drawRoundedRect(bar, 3, 3)
+        state, share, note = item or (B.WAITING, 0.0, "")
+        if share > 0:
+            painter.setBrush(t.colour("moss" if state == B.DONE else "accent"))
+            painter.drawRoundedRect(QRectF(bar.x(), bar.y(), bar.width() * share, 6), 3, 3)
+        painter.setPen(t.colour("fault" if state == B.FAILED else "muted"))
+        words = f"{note}" if state in (B.FAILED, B.WORKING) and note else state
+        box = QRectF(bar.right() + 12, r.y(), r.right() - bar.right() - 12, r.height())
+        painter.drawText(box, int(Qt.AlignmentFlag.AlignVCenter), painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(box.width())))
+        painter.restore()
+
+
+class DeliverPage(QWidget):
+    """Edits the recipe's deliverables and builds them on a thread."""
+
+    said = pyqtSignal(str)
+    told = pyqtSignal(int, object)
+    ended = pyqtSignal(object)
+
+    def __init__(self, document, engine, parent=None):
+        super().__init__(parent)
+        self.setObjectName("paper")
+        self.document, self.engine = document, engine
+        self.items: dict[int, B.Item] = {}
+        self.level, self.folder = 5, None
+        self.stop_flag = Stop()
+        self.worker = Worker("deliver")
+        self.worker.start()
+        self.queued: list = []
+        self.running = False
+        self._build()
+        self.told.connect(self._told)
+        self.ended.connect(self._ended)
+        document.changed.connect(self._changed)
+        engine.card.connect(lambda node, picture, key: self._picture() if self.isVisible() else None)
+
+    # -- parts ------------------------------------------------------------------------------------------
+    def _card(self, title: str) -> tuple[QFrame, QVBoxLayout, QLabel]:
+        card = QFrame(objectName="sheet")
+        card.setStyleSheet(f"QFrame#sheet {{ border: 1px solid {theme().line}; border-radius: 3px; }}")
+        column = QVBoxLayout(card)
+        column.setContentsMargins(14, 9, 14, 9)
+        head = QLabel(title, objectName="head")
+        column.addWidget(head)
+        return card, column, head
+
+    def _build(self):
+        page = QVBoxLayout(self)
+        page.setContentsMargins(20, 16, 20, 14)
+        page.setSpacing(12)
+        top = QHBoxLayout()
+        top.setSpacing(16)
+        what, column, self.title = self._card("")
+        row = QHBoxLayout()
+        self.detail = QComboBox()
+        self.detail.setAccessibleName("Detail of the delivery")
+        self.detail.activated.connect(lambda i: self.set_level(self.detail.itemData(i)))
+        row.addWidget(self.detail, 1)
+        column.addLayout(row)
+        where, column, _ = self._card("Folder")
+        row = QHBoxLayout()
+        self.folder_label = QLabel(objectName="mono")
+        choose = QPushButton("Choose")
+        choose.clicked.connect(self.choose_folder)
+        row.addWidget(self.folder_label, 1)
+        row.addWidget(choose)
+        column.addLayout(row)
+        state, column, self.summary = self._card("Nothing written yet")
+        self.total = QProgressBar()
+        self.total.setRange(0, 1000)
+        self.total.setTextVisible(False)
+        column.addWidget(self.total)
+        column.addStretch(1)
+        for card in (what, where, state):
+            top.addWidget(card, 1)
+        page.addLayout(top)
+        page.addWidget(self._table(), 3)
+        page.addLayout(self._buttons())
+        page.addLayout(self._facts(), 2)
+
+    def _table(self) -> QTableWidget:
+        self.table = QTableWidget(0, len(COLUMNS))
+        self.table.setHorizontalHeaderLabels(COLUMNS)
+        self.table.verticalHeader().hide()
+        self.table.setShowGrid(False)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.verticalHeader().setDefaultSectionSize(36)
+        head = self.table.horizontalHeader()
+        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        head.setHighlightSections(False)
+        for c, width in enumerate((190, 170, 190, 100, 90)):
+            self.table.setColumnWidth(c, width)
+        head.setSectionResizeMode(5, QHeaderView.ResizeMode.Stretch)
+        self.table.setItemDelegateForColumn(5, BarDelegate(self.table))
+        self.table.itemChanged.connect(self._renamed)
+        self.table.currentCellChanged.connect(lambda *_: self._show_facts())
+        return self.table
+
+    def _buttons(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.add_button, self.remove_button = QPushButton("Add deliverable"), QPushButton("Remove")
+        self.add_button.clicked.connect(self._open_add)
+        self.remove_button.clicked.connect(self.remove_chosen)
+        self.stop_button, self.go_button = QPushButton("Stop"), QPushButton("Deliver all", objectName="primary")
+        self.stop_button.clicked.connect(self.stop)
+        self.go_button.clicked.connect(self.deliver_all)
+        self.stop_button.setEnabled(False)
+        self.hint = QLabel(objectName="muted")
+        row.addWidget(self.add_button)
+        row.addWidget(self.remove_button)
+        row.addWidget(self.hint, 1)
+        row.addWidget(self.stop_button)
+        row.addWidget(self.go_button)
+        return row
+
+    def _facts(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(16)
+        self.picture = QLabel()
+        self.picture.setFixedSize(230, 230)
+        self.picture.setScaledContents(True)
+        frame, column, self.facts_title = self._card("")
+        self.facts = QGridLayout()
+        self.facts.setVerticalSpacing(3)
+        column.addLayout(self.facts)
+        column.addStretch(1)
+        row.addWidget(self.picture, 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(frame, 1)
+        return row
+
+    # -- what is shown ----------------------------------------------------------------------------------
+    def deliverables(self) -> tuple[Deliverable, ...]:
+        return self.document.recipe.deliverables or B.usual(self.document.recipe)
+
+    def enter(self):
+        """The workspace is shown."""
+        self._fill()
+
+    def _changed(self, before, after):
+        if not self.running:
+            self.items = {}
+        if self.isVisible():
+            self._fill()
+
+    def out_folder(self) -> Path:
+        return self.folder or B.default_folder(self.document.recipe, self.document.folder)
+
+    def _fill(self):
+        recipe = self.document.recipe
+        site = recipe.site
+        self.title.setText(f"{site.name}, seed {recipe.seed}")
+        self.detail.clear()
+        for level in range(COARSEST, FINEST + 1):
+            rows, columns = site.shape(level)
+            self.detail.addItem(f"{columns} × {rows} · {site.spacing(level):.3g} m per sample", level)
+        self.detail.setCurrentIndex(self.level - COARSEST)
+        folder = str(self.out_folder())
+        self.folder_label.setText(self.folder_label.fontMetrics().elidedText(folder, Qt.TextElideMode.ElideLeft, 250))
+        self.folder_label.setToolTip(folder)
+        rows = self.deliverables()
+        chosen = max(0, self.table.currentRow())
+        self.table.blockSignals(True)
+        self.table.setRowCount(len(rows))
+        for r, d in enumerate(rows):
+            self._fill_row(r, d)
+        self.table.blockSignals(False)
+        self.hint.setText("" if rows else "Nothing to deliver yet: make a height in Compose first.")
+        self.go_button.setEnabled(bool(rows) and not self.running)
+        self.remove_button.setEnabled(bool(recipe.deliverables))
+        if rows:
+            self.table.setCurrentCell(min(chosen, len(rows) - 1), 0)
+        self._show_facts()
+
+    def _fill_row(self, r: int, d: Deliverable):
+        recipe, fmt = self.document.recipe, FORMATS.get(d.format)
+        rows, columns = recipe.site.shape(self.level)
+        item = self.items.get(r)
+        size = f"{item.facts['bytes'] / 1e6:.1f} MB" if item and item.facts else "–"
+        node = recipe.nodes.get(d.node)
+        port = node.spec.output(d.port) if node and node.spec else None
+        source = (node.name if node else "?") + (f" · {port.label.lower()}" if port and node.spec.main is not port else "")
+        for c, text in enumerate((d.name, source, fmt.label if fmt else d.format, f"{columns} × {rows}", size, "")):
+            cell = QTableWidgetItem(text)
+            if c or not recipe.deliverables:
+                cell.setFlags(cell.flags() & ~Qt.ItemFlag.ItemIsEditable)
+            if c in (3, 4):
+                cell.setFont(mono(9))
+            self.table.setItem(r, c, cell)
+        self.table.item(r, 5).setData(Qt.ItemDataRole.UserRole, (item.state, item.share, item.note) if item else None)
+
+    def _show_facts(self):
+        while self.facts.count():
+            self.facts.takeAt(0).widget().deleteLater()
+        rows, r = self.deliverables(), self.table.currentRow()
+        self._picture()
+        if not 0 <= r < len(rows):
+            self.facts_title.setText("")
+            return
+        d, item = rows[r], self.items.get(r)
+        self.facts_title.setText(d.name)
+        for k, (label, value) in enumerate(self._fact_lines(d, item)):
+            name, text = QLabel(label, objectName="muted"), QLabel(value, objectName="mono")
+            text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            text.setWordWrap(True)
+            self.facts.addWidget(name, k, 0)
+            self.facts.addWidget(text, k, 1)
+        self.facts.setColumnStretch(1, 1)
+
+    def _fact_lines(self, d: Deliverable, item) -> list[tuple[str, str]]:
+        if item is not None and item.state == B.FAILED:
+            return [("Failed", item.note)]
+        if item is None or not item.facts:
+            return [("File", B.file_name(self.document.recipe, d)), ("Metres per sample", f"{self.document.recipe.site.spacing(self.level):.3f} m"),
+                    ("Numbers", "stated and read back when the file is written")]
+        f = item.facts
+        m, unit = f["meaning"], " m" if f["kind"] == "height" else ""
+        lines = [("File", f["file"])]
+        if f["kind"] == "height":
+            lines += [("Zero level" if "PNG" in f["format"] else "Lowest", f"{m['zero']:.2f} m"), ("Full level" if "PNG" in f["format"] else "Highest", f"{m['full']:.2f} m"),
+                      ("Height span to type in", f"{m['full'] - m['zero']:.2f} m")]
+            if "PNG" in f["format"]:
+                lines.append(("Step of one count", f"{m['step'] * 1000:.2f} mm"))
+            lines.append(("Largest rounding error", f"{f['largest_rounding_error'] * 1000:.2f} mm"))
+        else:
+            lines += [("Black is", "0 %"), ("White is", "100 %"), ("Largest rounding error", f"{f['largest_rounding_error'] * 100:.3f} %")]
+        lines += [("Metres per sample", f"{f['metres_per_sample']:.3f} m"),
+                  ("Read back", f"identical, {f['samples'][0] * f['samples'][1]:,} samples".replace(",", " ")), ("SHA-256", f["sha256"][:32] + "…")]
+        return lines
+
+    def _picture(self):
+        rows, r = self.deliverables(), self.table.currentRow()
+        key = self.engine.evaluator.keys(self.document.recipe, self.document.folder).get(rows[r].node) if 0 <= r < len(rows) else None
+        image = self.engine._pictures.get(key)
+        self.picture.setVisible(image is not None)
+        if image is not None:
+            self.picture.setPixmap(QPixmap.fromImage(image).scaled(230, 230, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation))
+
+    # -- edits ------------------------------------------------------------------------------------------
+    def _edit(self, text, change):
+        """Edits the list; the usual deliverables become the recipe's own with the first edit."""
+        self.document.edit(text, lambda r: replace(r, deliverables=change(r.deliverables or B.usual(r))))
+
+    def _renamed(self, cell):
+        name, row = " ".join(cell.text().split())[:80], cell.row()
+        if cell.column() == 0 and name and self.document.recipe.deliverables:
+            self._edit("Rename deliverable", lambda ds: tuple(replace(d, name=name) if k == row else d for k, d in enumerate(ds)))
+
+    def _open_add(self):
+        menu, recipe = QMenu(self), self.document.recipe
+        for node_id in reversed(graph.in_order(recipe)):
+            state = recipe.nodes[node_id]
+            if state.spec is None or not state.spec.outputs or state.kind == "junction":
+                continue
+            sub = menu.addMenu(state.name)
+            for port in state.spec.outputs:
+                for fmt in formats_for(graph.output_port(recipe, node_id, port.id).kind):
+                    sub.addAction(f"{port.label} · {fmt.label}", lambda n=node_id, p=port, f=fmt: self.add(n, p.id, f.id))
+        menu.exec(self.add_button.mapToGlobal(self.add_button.rect().topLeft()))
+
+    def add(self, node_id: str, port: str, format_id: str):
+        """Adds a deliverable with a name of its own."""
+        state = self.document.recipe.nodes[node_id]
+        output = state.spec.output(port)
+        base = state.name if output is state.spec.main else f"{state.name} {output.label.lower()}"
+        taken, name, n = {d.name for d in self.deliverables()}, base, 2
+        while name in taken:
+            name, n = f"{base} {n}", n + 1
+        self._edit("Add deliverable", lambda ds: (*ds, Deliverable(name, node_id, port, format_id)))
+
+    def add_node(self, node_id: str):
+        """Adds a node's main output in its usual format."""
+        recipe = self.document.recipe
+        spec = recipe.nodes[node_id].spec
+        if spec and spec.main:
+            self.add(node_id, spec.main.id, formats_for(graph.output_port(recipe, node_id, spec.main.id).kind)[0].id)
+
+    def remove_chosen(self):
+        row = self.table.currentRow()
+        self._edit("Remove deliverable", lambda ds: tuple(d for k, d in enumerate(ds) if k != row))
+
+    def set_level(self, level: int):
+        self.level, self.items = level, {}
+        self._fill()
+
+    def choose_folder(self):
+        name = QFileDialog.getExistingDirectory(self, "Folder for the delivery", str(self.out_folder().parent))
+        if name:
+            self.folder = Path(name)
+            self._fill()
+
+    # -- building ---------------------------------------------------------------------------------------
+    def deliver_all(self):
+        """Builds everything on the worker thread."""
+        if not self.running:
+            self._start(self.document.recipe, self.out_folder())
+
+    def queue(self, recipes: list):
+        """Builds several variants one after another, each into its own folder."""
+        self.queued = [(r, B.default_folder(r, self.folder or self.document.folder)) for r in recipes]
+        self._next()
+
+    def _next(self):
+        if self.queued and not self.running:
+            recipe, folder = self.queued.pop(0)
+            self._start(recipe, folder)
+
+    def _start(self, recipe, folder: Path):
+        self.items, self.running, self.stop_flag = {}, True, Stop()
+        self._where = folder
+        self.stop_button.setEnabled(True)
+        self.go_button.setEnabled(False)
+        self.summary.setText("Working")
+        stop, level, base, evaluator = self.stop_flag, self.level, self.document.folder, self.engine.evaluator
+
+        def run():
+            try:
+                result = B.build(recipe, level, folder, evaluator, stop, lambda i, item: self.told.emit(i, replace(item)), base)
+            except GelandeError as error:
+                result = str(error)
+            self.ended.emit(result)
+
+        self.worker.ask(run, stop)
+        self._fill()
+
+    def _told(self, index: int, item: B.Item):
+        self.items[index] = item
+        if index < self.table.rowCount():
+            self.table.blockSignals(True)
+            self._fill_row(index, self.deliverables()[index])
+            self.table.blockSignals(False)
+        rows = self.deliverables()
+        done = sum(i.state == B.DONE for i in self.items.values())
+        self.total.setValue(int(1000 * sum(i.share for i in self.items.values()) / max(1, len(rows))))
+        self.summary.setText(f"{done} of {len(rows)} written" + (f" · {item.note}" if item.state == B.WORKING and item.note else ""))
+        if item.state in (B.DONE, B.FAILED, B.STOPPED) and index == self.table.currentRow():
+            self._show_facts()
+
+    def _ended(self, result):
+        self.running = False
+        self.stop_button.setEnabled(False)
+        self.go_button.setEnabled(True)
+        if isinstance(result, str):
+            self.summary.setText("Not delivered")
+            self.said.emit(result)
+            return
+        done = sum(i.state == B.DONE for i in result)
+        failed = sum(i.state == B.FAILED for i in result)
+        self.summary.setText(f"{done} of {len(result)} written and read back" + (f" · {failed} failed" if failed else ""))
+        self.said.emit(f"{done} of {len(result)} files written to {self._where}.")
+        self._next()
+
+    def stop(self):
+        """Stops the build; what was finished stays."""
+        self.queued = []
+        self.stop_flag.set()
+
+    def close_down(self):
+        self.stop()
+        self.worker.close()
+        self.worker.join(10)

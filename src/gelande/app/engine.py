@@ -1,0 +1,268 @@
+"""Evaluation behind the window: worker threads, newest request first, results back by signal. Qt never waits."""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QImage
+
+from gelande.core import graph
+from gelande.core.errors import NodeError, Stopped
+from gelande.core.evaluate import Evaluator, Job, Stop
+from gelande.core.graph import Recipe
+from gelande.core.raster import COLOUR, HEIGHT, MASK
+from gelande.core.site import COARSEST
+
+from .pictures import histogram, thumbnail
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What the view shows: a node's output at a level, with the ground to drape it on."""
+
+    recipe: Recipe
+    node: str
+    port: str
+    kind: str
+    level: int
+    data: np.ndarray
+    ground: np.ndarray
+    final: bool = False
+
+
+@dataclass(frozen=True)
+class Bench:
+    """What the bench shows of a node: pictures before and after, histograms of its ground, and its result's range."""
+
+    node: str
+    before: QImage | None
+    after: QImage | None
+    heights: tuple | None
+    slopes: tuple | None
+    low: float
+    high: float
+    seconds: float
+
+
+def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] | None:
+    """(node, output) of the height on which an output is shown: itself, or the most worked-on height above it."""
+    state = recipe.nodes.get(node_id)
+    spec = state.spec if state else None
+    if spec is None or not spec.outputs:
+        return None
+    out = graph.output_port(recipe, node_id, port or spec.main.id)
+    if out and out.kind == HEIGHT:
+        return node_id, out.id
+    found = []
+    for other in graph.upstream(recipe, node_id):
+        main = recipe.nodes[other].spec.main if recipe.nodes[other].spec else None
+        if main and graph.output_port(recipe, other, main.id).kind == HEIGHT and recipe.nodes[other].kind != "junction":
+            found.append((len(graph.upstream(recipe, other)), other, main.id))
+    return max(found)[1:] if found else None
+
+
+class Worker(threading.Thread):
+    """Runs the newest request only; an older one that still runs is stopped."""
+
+    def __init__(self, name: str):
+        super().__init__(name=name, daemon=True)
+        self._condition = threading.Condition()
+        self._next, self._current, self._closed, self.busy = None, None, False, False
+
+    def ask(self, run, stop: Stop):
+        """Runs run() next, after stopping what runs now."""
+        with self._condition:
+            if self._current is not None:
+                self._current.set()
+            self._next = (run, stop)
+            self._condition.notify()
+
+    def stop_now(self):
+        with self._condition:
+            self._next = None
+            if self._current is not None:
+                self._current.set()
+
+    def close(self):
+        with self._condition:
+            self._closed = True
+            self._next = None
+            if self._current is not None:
+                self._current.set()
+            self._condition.notify()
+
+    def run(self):
+        while True:
+            with self._condition:
+                while self._next is None and not self._closed:
+                    self._condition.wait()
+                if self._closed:
+                    return
+                (run, self._current), self._next = self._next, None
+                self.busy = True
+            try:
+                run()
+            except Stopped:
+                pass
+            finally:
+                with self._condition:
+                    self._current, self.busy = None, False
+
+
+@dataclass
+class Request:
+    """One wish of the window: show this output up to this level."""
+
+    recipe: Recipe
+    folder: Path
+    node: str
+    port: str
+    level: int
+    cards: tuple = ()
+    bench: str = ""
+    stop: Stop = field(default_factory=Stop)
+
+
+class Engine(QObject):
+    """Turns requests into pictures and numbers. Signals arrive on the UI thread."""
+
+    shown = pyqtSignal(object)
+    card = pyqtSignal(str, object, str)
+    failed = pyqtSignal(str, str)
+    bench = pyqtSignal(object)
+    progress = pyqtSignal(float, str, object)
+    times = pyqtSignal(object)
+    idle = pyqtSignal()
+
+    def __init__(self, evaluator: Evaluator | None = None, parent=None):
+        super().__init__(parent)
+        self.evaluator = evaluator or Evaluator()
+        self._view, self._cards = Worker("view"), Worker("cards")
+        for worker in (self._view, self._cards):
+            worker.start()
+        self._pictures: dict[tuple, QImage] = {}
+
+    def ask(self, request: Request):
+        """Shows an output coarse to fine, then refreshes cards and bench."""
+        self._cards.stop_now()
+        self._view.ask(lambda: self._show(request), request.stop)
+
+    def stop(self):
+        """Stops whatever runs."""
+        self._view.stop_now()
+        self._cards.stop_now()
+
+    @property
+    def busy(self) -> bool:
+        return self._view.busy or self._cards.busy
+
+    def close(self):
+        self._view.close()
+        self._cards.close()
+        self._view.join(5)
+        self._cards.join(5)
+
+    def _job(self, r: Request, with_progress: bool = True) -> Job:
+        tell = (lambda share, label, left: self.progress.emit(share, label, left)) if with_progress else None
+        return Job(r.recipe, r.folder, r.stop, tell)
+
+    def _show(self, r: Request):
+        ground = ground_of(r.recipe, r.node, r.port) if r.node in r.recipe.nodes else None
+        try:
+            if ground:
+                self._levels(r, ground)
+        except NodeError as error:
+            self.failed.emit(error.node_id, str(error))
+        finally:
+            if not r.stop:
+                # Cards follow on their own thread, so that a later slider move never waits for them.
+                stop = Stop()
+                self._cards.ask(lambda: self._refresh_cards(r, stop), stop)
+
+    def _levels(self, r: Request, ground: tuple[str, str]):
+        engine, levels = self.evaluator, list(range(COARSEST, r.level + 1))
+        # A finished result is shown at once; otherwise coarse to fine, without the levels that add only waiting.
+        if engine.is_fresh(r.recipe, r.node, r.level, r.folder) and engine.is_fresh(r.recipe, ground[0], r.level, r.folder):
+            levels = [r.level]
+        for level in levels:
+            job = self._job(r)
+            data = engine.run(job, r.node, level)[r.port]
+            under = engine.run(job, ground[0], level)[ground[1]]
+            kind = graph.output_port(r.recipe, r.node, r.port).kind
+            r.stop.check()
+            kind = HEIGHT if kind == "any" else kind
+            self.shown.emit(Shown(r.recipe, r.node, r.port, kind, level, data, under, level == r.level))
+            job.report(1.0, "", True)
+
+    def _refresh_cards(self, r: Request, stop: Stop):
+        job = Job(r.recipe, r.folder, stop)
+        if r.bench in r.recipe.nodes:
+            self._bench(job, r)
+        broken: dict[str, str] = {}
+        for node_id in graph.in_order(r.recipe):
+            stop.check()
+            state = r.recipe.nodes[node_id]
+            if state.spec is not None and not state.spec.outputs:
+                continue
+            self._card(job, node_id, broken)
+        seconds = {n: self.evaluator.seconds(r.recipe, n, r.level, r.folder)
+                   or self.evaluator.seconds(r.recipe, n, COARSEST, r.folder) for n in r.recipe.nodes}
+        self.times.emit(seconds)
+        self.idle.emit()
+
+    def _card(self, job: Job, node_id: str, broken: dict):
+        recipe = job.recipe
+        for source, _ in recipe.nodes[node_id].inputs.values():
+            if source in broken:
+                broken[node_id] = f"waits for {recipe.nodes[source].name}, which failed"
+                self.failed.emit(node_id, broken[node_id])
+                return
+        key = self.evaluator.keys(recipe, job.folder)[node_id]
+        picture = self._pictures.get(key)
+        if picture is None:
+            try:
+                picture = self._picture(job, node_id)
+            except NodeError as error:
+                broken[node_id] = error.reason
+                self.failed.emit(node_id, str(error) if error.node_id == node_id else error.reason)
+                return
+            if len(self._pictures) > 4000:
+                self._pictures.clear()
+            self._pictures[key] = picture
+        self.card.emit(node_id, picture, key)
+
+    def _picture(self, job: Job, node_id: str) -> QImage:
+        main = job.recipe.nodes[node_id].spec.main if job.recipe.nodes[node_id].spec else None
+        data = self.evaluator.result(job, node_id, COARSEST)[main.id] if main else self.evaluator.result(job, node_id, COARSEST)
+        kind = graph.output_port(job.recipe, node_id, main.id).kind
+        under = None
+        if kind == COLOUR and (ground := ground_of(job.recipe, node_id)):
+            under = self.evaluator.result(job, ground[0], COARSEST)[ground[1]]
+        return thumbnail(HEIGHT if kind == "any" else kind, data, job.recipe.site.spacing(COARSEST), under)
+
+    def _bench(self, job: Job, r: Request):
+        state, spec = r.recipe.nodes[r.bench], r.recipe.nodes[r.bench].spec
+        if spec is None or not spec.outputs:
+            return
+        level = min(r.level, COARSEST + 1)
+        dx, site = r.recipe.site.spacing(level), r.recipe.site
+        try:
+            data = self.evaluator.result(job, r.bench, level)[spec.main.id]
+            before = heights = slopes = None
+            base = state.inputs.get(spec.base)
+            kind = graph.output_port(r.recipe, r.bench, spec.main.id).kind
+            if base:
+                before = thumbnail(graph.output_port(r.recipe, *base).kind,
+                                   self.evaluator.result(job, base[0], level)[base[1]], dx)
+            ground = next((state.inputs[p.id] for p in spec.inputs if p.kind == HEIGHT and p.id in state.inputs), None)
+            if ground:
+                heights, slopes = histogram(self.evaluator.result(job, ground[0], level)[ground[1]], dx, site)
+        except NodeError:
+            return
+        key = self.evaluator.seconds(r.recipe, r.bench, r.level, r.folder)
+        self.bench.emit(Bench(r.bench, before, thumbnail(HEIGHT if kind == "any" else kind, data, dx), heights, slopes,
+                              float(data.min()), float(data.max()), key))

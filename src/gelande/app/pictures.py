@@ -1,0 +1,62 @@
+"""Small pictures of results: thumbnails of cards, histograms of the bench."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtGui import QImage
+
+from gelande.core.raster import COLOUR, HEIGHT
+from gelande.core.restrict import slope_baseline
+from gelande.kernels.measure import hillshade, slope_degrees
+
+SIZE = 88
+
+
+def to_srgb(linear: np.ndarray) -> np.ndarray:
+    """Linear light to sRGB, both 0-1 (IEC 61966-2-1)."""
+    linear = np.clip(linear, 0, 1)
+    return np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * np.power(linear, 1 / 2.4, dtype=np.float32) - 0.055)
+
+
+def image_of(rgb: np.ndarray) -> QImage:
+    """A picture that owns its bytes, from (rows, columns, 3) or (rows, columns) of bytes."""
+    if rgb.ndim == 2:
+        rgb = np.repeat(rgb[..., None], 3, 2)
+    rgb = np.ascontiguousarray(rgb, np.uint8)
+    return QImage(rgb.data, rgb.shape[1], rgb.shape[0], rgb.shape[1] * 3, QImage.Format.Format_RGB888).copy()
+
+
+def square(a: np.ndarray) -> np.ndarray:
+    """About SIZE samples a side: every n-th sample of the largest square in the middle."""
+    side = min(a.shape[:2])
+    r, c = (a.shape[0] - side) // 2, (a.shape[1] - side) // 2
+    pick = np.linspace(0, side - 1, min(SIZE, side)).round().astype(int)
+    return a[r + pick][:, c + pick]
+
+
+def thumbnail(kind: str, data: np.ndarray, dx: float, under: np.ndarray | None = None) -> QImage:
+    """A card's picture: hillshade for height, grey for mask, colour (shaded by the ground under it) for colour."""
+    if kind == HEIGHT:
+        span = max(float(data.max() - data.min()), 1e-3)
+        lift = min(6.0, max(1.0, 0.22 * dx * max(data.shape) / span))
+        tone = square((data - data.min()) / span)
+        shade = square(hillshade(data, dx, exaggeration=lift))
+        base = np.array([214, 205, 186], np.float32) * (0.8 + 0.25 * tone[..., None])
+        return image_of(np.clip(base * (0.28 + 0.95 * shade[..., None]), 0, 255))
+    if kind == COLOUR:
+        rgb = to_srgb(square(data)) * 255
+        if under is not None:
+            rgb = rgb * (0.45 + 0.75 * square(hillshade(under, dx, exaggeration=2.0))[..., None])
+        return image_of(np.clip(rgb, 0, 255))
+    return image_of(square(data) * 255)
+
+
+def histogram(height: np.ndarray, dx: float, site) -> tuple[tuple, tuple]:
+    """Histograms of height and slope: (low, high, counts 0-1) each."""
+    slope = slope_degrees(height, dx, slope_baseline(site))
+
+    def one(values, low, high):
+        counts, _ = np.histogram(values, bins=64, range=(low, high if high > low else low + 1))
+        return low, high if high > low else low + 1.0, counts / max(1, counts.max())
+
+    return one(height, float(height.min()), float(height.max())), one(slope, 0.0, 90.0)

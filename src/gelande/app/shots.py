@@ -1,0 +1,42 @@
+"""Waiting until a window has nothing left to do, for pictures of it."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QTimer
+
+from .view.relief import OFFSETS
+
+
+def still(window) -> bool:
+    """Whether everything is computed and the shown view is fully refined."""
+    page = window.pages.currentWidget()
+    view = getattr(page, "view", None)
+    if window.engine.busy or getattr(page, "running", False):
+        return False
+    for name in ("small_worker", "large_worker"):
+        worker = getattr(page, name, None)
+        if worker is not None and (worker.busy or worker._next is not None):
+            return False
+    if view is None:
+        return True
+    if view._content is None:
+        return not window.document.recipe.nodes
+    frame = view.frame
+    return frame is not None and (view.mode == "Plan" or frame.passes == len(OFFSETS)) and frame.wish.look == view.look
+
+
+def when_still(window, then, settle: int = 400, limit: int = 120_000):
+    """Calls then() once the window has been still for ``settle`` ms, or after ``limit`` ms in any case."""
+    timer = QTimer(window, interval=50)
+    calm = {"ms": 0, "all": 0}
+
+    def look():
+        calm["all"] += 50
+        calm["ms"] = calm["ms"] + 50 if still(window) else 0
+        if calm["ms"] >= settle or calm["all"] >= limit:
+            timer.stop()
+            then()
+
+    timer.timeout.connect(look)
+    timer.start()
+    return timer

@@ -1,0 +1,157 @@
+"""Every colour, font and measure of the interface. Nothing outside this module names a colour."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+
+from .view.relief import Tones
+
+SANS, MONO = "IBM Plex Sans Condensed", "IBM Plex Mono"
+RADIUS = 3
+
+
+@dataclass(frozen=True)
+class Theme:
+    """One set of colours."""
+
+    paper: str
+    sheet: str
+    line: str
+    ink: str
+    muted: str
+    accent: str
+    water: str
+    moss: str
+    fault: str
+    track: str
+    on_accent: str
+    height_link: str
+    mask_link: str
+    colour_link: str
+    relief: tuple
+
+    def colour(self, name: str, alpha: int = 255) -> QColor:
+        """A named colour with an opacity 0-255."""
+        c = QColor(getattr(self, name))
+        c.setAlpha(alpha)
+        return c
+
+    @property
+    def tones(self) -> Tones:
+        return Tones(self.relief)
+
+
+PAPER = Theme(
+    paper="#F4F2EB", sheet="#FBFAF6", line="#D8D3C4", ink="#22303A", muted="#616C72", accent="#A65A24", water="#2F6F8F",
+    moss="#4F6E3B", fault="#A3352B", track="#E4DECF", on_accent="#FFFFFF", height_link="#7A4A2A", mask_link="#5E6A72",
+    colour_link="#4F6E3B", relief=((203, 214, 219), (240, 238, 230), (34, 48, 58), (163, 150, 130), (47, 111, 143)))
+DUSK = Theme(
+    paper="#1A222B", sheet="#212B36", line="#3A4653", ink="#E6E2D6", muted="#9AA6AE", accent="#D98A4E", water="#6FB0D0",
+    moss="#93B878", fault="#E5786C", track="#35414D", on_accent="#1A222B", height_link="#C79A78", mask_link="#A9B4BC",
+    colour_link="#93B878", relief=((38, 50, 66), (84, 88, 94), (14, 18, 22), (104, 96, 86), (58, 110, 140)))
+
+_current = PAPER
+
+
+def theme() -> Theme:
+    """The theme in force."""
+    return _current
+
+
+def use(name: str) -> None:
+    """Chooses paper or dusk."""
+    global _current
+    _current = DUSK if name == "dusk" else PAPER
+
+
+def load_fonts() -> None:
+    """Registers the shipped fonts."""
+    for file in sorted((Path(__file__).parent / "fonts").glob("*.ttf")):
+        QFontDatabase.addApplicationFont(str(file))
+
+
+def sans(size: float = 10.0, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
+    font = QFont(SANS)
+    font.setPixelSize(round(size * 1.34))
+    font.setWeight(weight)
+    return font
+
+
+def mono(size: float = 9.0) -> QFont:
+    font = QFont(MONO)
+    font.setPixelSize(round(size * 1.34))
+    return font
+
+
+BOLD, MEDIUM = QFont.Weight.DemiBold, QFont.Weight.Medium
+
+
+def palette() -> QPalette:
+    """Qt's palette, for what the style sheet does not reach."""
+    t, p = _current, QPalette()
+    for role, name in ((QPalette.ColorRole.Window, "paper"), (QPalette.ColorRole.Base, "sheet"),
+                       (QPalette.ColorRole.Text, "ink"), (QPalette.ColorRole.WindowText, "ink"),
+                       (QPalette.ColorRole.Button, "sheet"), (QPalette.ColorRole.ButtonText, "ink"),
+                       (QPalette.ColorRole.Highlight, "accent"), (QPalette.ColorRole.HighlightedText, "on_accent"),
+                       (QPalette.ColorRole.ToolTipBase, "sheet"), (QPalette.ColorRole.ToolTipText, "ink"),
+                       (QPalette.ColorRole.PlaceholderText, "muted")):
+        p.setColor(role, t.colour(name))
+    return p
+
+
+def style_sheet() -> str:
+    """The application's style sheet."""
+    t = _current
+    return f"""
+    * {{ font-family: "{SANS}"; font-size: 13px; color: {t.ink}; }}
+    QMainWindow, QWidget#paper {{ background: {t.paper}; }}
+    QWidget#sheet, QFrame#sheet {{ background: {t.sheet}; }}
+    QFrame#rule {{ background: {t.line}; }}
+    QLabel#title {{ font-size: 16px; font-weight: 600; }}
+    QLabel#head {{ font-weight: 600; font-size: 13px; }}
+    QLabel#muted {{ color: {t.muted}; }}
+    QLabel#mono, QLabel#tag {{ font-family: "{MONO}"; font-size: 12px; }}
+    QLabel#tag {{ background: {t.sheet}; border: 1px solid {t.line}; border-radius: {RADIUS}px; padding: 3px 7px; }}
+    QLabel#fault {{ color: {t.fault}; }}
+    QPushButton, QToolButton {{ background: {t.sheet}; border: 1px solid {t.line}; border-radius: {RADIUS}px;
+        padding: 4px 10px; font-weight: 500; }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {t.muted}; }}
+    QPushButton:focus, QToolButton:focus {{ border-color: {t.accent}; }}
+    QPushButton:checked, QToolButton:checked {{ background: {t.ink}; color: {t.paper}; border-color: {t.ink}; }}
+    QPushButton:disabled, QToolButton:disabled {{ color: {t.muted}; background: {t.paper}; }}
+    QPushButton#primary {{ background: {t.accent}; color: {t.on_accent}; border-color: {t.accent}; }}
+    QPushButton#primary:disabled {{ background: {t.track}; color: {t.muted}; border-color: {t.line}; }}
+    QPushButton#plain {{ border: none; background: transparent; padding: 2px 4px; }}
+    QLineEdit, QComboBox, QPlainTextEdit, QDoubleSpinBox {{ background: {t.sheet}; border: 1px solid {t.line};
+        border-radius: {RADIUS}px; padding: 3px 6px; selection-background-color: {t.accent}; }}
+    QLineEdit:focus, QComboBox:focus {{ border-color: {t.accent}; }}
+    QComboBox QAbstractItemView, QListWidget, QMenu {{ background: {t.sheet}; border: 1px solid {t.line};
+        selection-background-color: {t.ink}; selection-color: {t.paper}; outline: none; }}
+    QMenu::item {{ padding: 4px 22px 4px 12px; }}
+    QMenu::item:selected {{ background: {t.ink}; color: {t.paper}; }}
+    QMenu::item:disabled {{ color: {t.muted}; }}
+    QMenu::separator {{ height: 1px; background: {t.line}; margin: 3px 0; }}
+    QListWidget::item {{ padding: 4px 6px; }}
+    QToolTip {{ background: {t.sheet}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
+    QSplitter::handle {{ background: {t.line}; }}
+    QScrollArea {{ border: none; background: transparent; }}
+    QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
+    QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 3px; min-height: 24px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
+    QScrollBar::handle:horizontal {{ background: {t.line}; border-radius: 3px; min-width: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none; border: none;
+        width: 0; height: 0; }}
+    QCheckBox {{ spacing: 6px; }}
+    QCheckBox::indicator {{ width: 12px; height: 12px; border: 1px solid {t.muted}; border-radius: 2px; background: {t.sheet}; }}
+    QCheckBox::indicator:checked {{ background: {t.ink}; border-color: {t.ink}; }}
+    QProgressBar {{ background: {t.track}; border: none; border-radius: 3px; max-height: 6px; min-height: 6px; }}
+    QProgressBar::chunk {{ background: {t.accent}; border-radius: 3px; }}
+    QTableWidget {{ background: {t.sheet}; border: 1px solid {t.line}; gridline-color: {t.line}; outline: none;
+        selection-background-color: {t.track}; selection-color: {t.ink}; }}
+    QTableWidget::item {{ padding: 4px 8px; border-bottom: 1px solid {t.line}; }}
+    QHeaderView::section {{ background: {t.paper}; color: {t.muted}; border: none; border-bottom: 1px solid {t.line};
+        padding: 6px 8px; }}
+    """

@@ -1,0 +1,1 @@
+"""The Variants workspace: control sheet, sheet of variants, figures."""

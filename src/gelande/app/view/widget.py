@@ -1,0 +1,360 @@
+"""The view: Relief and Plan of what is shown, camera by mouse and keys, pointer read-out."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+from PyQt6.QtCore import QPoint, QRect, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+
+from ..theme import theme
+from .camera import EYE_HEIGHT, Camera
+from .relief import Look, pick
+from .renderer import PlanView, Renderer, Wish
+
+WALK = {Qt.Key.Key_W: (1, 0, 0), Qt.Key.Key_S: (-1, 0, 0), Qt.Key.Key_A: (0, -1, 0), Qt.Key.Key_D: (0, 1, 0),
+        Qt.Key.Key_Q: (0, 0, -1), Qt.Key.Key_E: (0, 0, 1)}
+LIGHTS = ((318, 34), (318, 16), (45, 34), (135, 30), (225, 34))
+
+
+def nice_interval(span: float) -> float:
+    """A contour interval of 1, 2, 2.5 or 5 times a power of ten that gives about 15 lines."""
+    raw = max(span, 1e-3) / 15
+    power = 10 ** math.floor(math.log10(raw))
+    return next(m * power for m in (1, 2, 2.5, 5, 10) if m * power >= raw)
+
+
+class ViewWidget(QWidget):
+    """Shows one result. ``pointed`` carries the ground under the pointer, ``pictured`` each new frame."""
+
+    pictured = pyqtSignal(object)
+    drape_asked = pyqtSignal(bool)
+
+    def __init__(self, parent=None, tools=True):
+        super().__init__(parent)
+        self.setMinimumSize(240, 160)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.renderer = Renderer(self)
+        self.renderer.pictured.connect(self._pictured)
+        self.frame = None
+        self.mode, self.contours = "Relief", False
+        self.look, self._light = Look(), 0
+        self.camera: Camera | None = None
+        self.plan: PlanView | None = None
+        self._content, self._extent = None, (1.0, 1.0)
+        self._interval = 25.0
+        self._drag, self._keys = None, set()
+        self._rest = QTimer(self, singleShot=True, interval=140)
+        self._rest.timeout.connect(lambda: self._ask(False))
+        self._walk = QTimer(self, interval=33)
+        self._walk.timeout.connect(self._step)
+        self._build(tools)
+
+    # -- parts ------------------------------------------------------------------------------------------
+    def _build(self, tools: bool):
+        self.relief_button, self.plan_button = QPushButton("Relief", self), QPushButton("Plan", self)
+        for button, mode in ((self.relief_button, "Relief"), (self.plan_button, "Plan")):
+            button.setCheckable(True)
+            button.setChecked(mode == self.mode)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.clicked.connect(lambda _=False, m=mode: self.set_mode(m))
+        self.relief_button.setToolTip("The land in three dimensions. Left drag turns, middle drag slides, wheel approaches, W A S D walks.")
+        self.plan_button.setToolTip("The land as a map. Drag slides, wheel scales.")
+        self.contour_button = QPushButton("Contours", self)
+        self.contour_button.setCheckable(True)
+        self.contour_button.setToolTip("Lines of equal height")
+        self.contour_button.clicked.connect(self.set_contours)
+        self.light_button = QPushButton("Light 318° / 34°", self)
+        self.light_button.setToolTip("Where the sun stands: direction and height. Click for the next.")
+        self.light_button.clicked.connect(self.next_light)
+        self.drape_button = QPushButton("Colours", self)
+        self.drape_button.setCheckable(True)
+        self.drape_button.setToolTip("Lays the recipe's ground colours over the height shown.")
+        self.drape_button.clicked.connect(self.drape_asked)
+        for b in (self.contour_button, self.light_button, self.drape_button):
+            b.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            b.setVisible(tools)
+        self.place, self.ground, self.caption = (QLabel(self, objectName="tag") for _ in range(3))
+        for label in (self.place, self.ground, self.caption):
+            label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+            label.hide()
+        self.empty = QLabel("Choose a node with a result to see it here.", self, objectName="muted")
+
+    def resizeEvent(self, event):
+        self._place_parts()
+        self._ask(True)
+        self._rest.start()
+
+    def _place_parts(self):
+        x = 12
+        for b in (self.relief_button, self.plan_button):
+            b.adjustSize()
+            b.move(x, 10)
+            x += b.width() + 8
+        x = self.width() - 12
+        for b in (self.drape_button, self.light_button, self.contour_button):
+            if not b.isHidden():
+                b.adjustSize()
+                x -= b.width()
+                b.move(x, 10)
+                x -= 8
+        y = self.height() - 34
+        x = 12
+        for label in (self.place, self.ground):
+            label.adjustSize()
+            label.move(x, y)
+            x += label.width() + 8
+        self.caption.adjustSize()
+        self.caption.move(self.width() - 12 - self.caption.width(), y)
+        self.empty.adjustSize()
+        self.empty.move((self.width() - self.empty.width()) // 2, self.height() // 2)
+
+    # -- what is shown ----------------------------------------------------------------------------------
+    def show_content(self, key, height: np.ndarray, dx: float, kind: str, data: np.ndarray, caption: str, water=None):
+        """Shows a result: height to stand on, and data of a kind to drape over it. Keeps the camera."""
+        extent = ((height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx)
+        low, high = float(height.min()), float(height.max())
+        if self.camera is None or extent != self._extent:
+            self._extent = extent
+            self.camera, self.plan = Camera.home(*extent, low, high), None
+        self._content = (key, height, dx, kind, data)
+        self._interval = nice_interval(high - low)
+        self.contour_button.setText(f"Contours {self._interval:g} m")
+        self.look = replace(self.look, contour=self._interval if self.contours else 0.0, water=water)
+        self.caption.setText(caption)
+        self.caption.show()
+        self.empty.hide()
+        self._place_parts()
+        self._ask(False)
+
+    def clear(self):
+        """Shows nothing, and says what to do."""
+        self._content, self.frame = None, None
+        self.empty.show()
+        for label in (self.place, self.ground, self.caption):
+            label.hide()
+        self.update()
+
+    def set_mode(self, mode: str):
+        self.mode = mode
+        self.relief_button.setChecked(mode == "Relief")
+        self.plan_button.setChecked(mode == "Plan")
+        self._ask(False)
+
+    def set_contours(self, on: bool):
+        self.contours = on
+        self.contour_button.setChecked(on)
+        self.look = replace(self.look, contour=self._interval if on else 0.0)
+        self._ask(False)
+
+    def next_light(self):
+        self._light = (self._light + 1) % len(LIGHTS)
+        azimuth, elevation = LIGHTS[self._light]
+        self.look = replace(self.look, azimuth=azimuth, elevation=elevation)
+        self.light_button.setText(f"Light {azimuth}° / {elevation}°")
+        self._place_parts()
+        self._ask(False)
+
+    def home(self):
+        """The whole site again."""
+        if self._content is not None:
+            h = self._content[1]
+            self.camera, self.plan = Camera.home(*self._extent, float(h.min()), float(h.max())), None
+            self._ask(False)
+
+    # -- drawing ----------------------------------------------------------------------------------------
+    def _ask(self, moving: bool):
+        if self._content is None:
+            return
+        plan = None
+        if self.mode == "Plan":
+            if self.plan is None:
+                fit = max(self._extent[0] / max(1, self.width() - 40), self._extent[1] / max(1, self.height() - 110))
+                self.plan = PlanView(self._extent[0] / 2, self._extent[1] / 2, fit)
+            plan = self.plan
+        self.renderer.ask(Wish(self._content, self.look, self.camera, plan, (self.width(), self.height()), theme().tones, moving))
+
+    def _moved(self):
+        self._ask(self.mode == "Relief")
+        if self.mode == "Relief":
+            self._rest.start()
+
+    def _pictured(self, frame):
+        self.frame = frame
+        self.update()
+        self.pictured.emit(frame)
+
+    def paintEvent(self, event):
+        painter = QPainter(self)
+        if self.frame is None:
+            painter.fillRect(self.rect(), theme().colour("paper"))
+            return
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.frame.image.size() != self.size())
+        painter.drawImage(self.rect(), self.frame.image)
+        if self.hasFocus():
+            painter.setPen(QPen(theme().colour("accent"), 1))
+            painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+
+    # -- pointer ----------------------------------------------------------------------------------------
+    def _under(self, pos: QPoint):
+        """(column, row) on the ground under a pixel of the newest frame, or None."""
+        if self.frame is None:
+            return None
+        b = self.frame.buffer
+        h, w = b.kind.shape
+        x, y = int(pos.x() * w / max(1, self.width())), int(pos.y() * h / max(1, self.height()))
+        if not (0 <= x < w and 0 <= y < h) or b.kind[y, x] == 0:
+            return None
+        return float(b.column[y, x]), float(b.row[y, x])
+
+    def read_out(self, pos: QPoint):
+        """Shows position, height and slope under the pointer."""
+        hit = self._under(pos)
+        self.place.setVisible(hit is not None)
+        self.ground.setVisible(hit is not None)
+        if hit is None:
+            return
+        scene = self.frame.scene
+        east, north = hit[0] * scene.dx, scene.depth - hit[1] * scene.dx
+        d = scene.dx
+        gx = (scene.ground(east + d, north) - scene.ground(east - d, north)) / (2 * d)
+        gy = (scene.ground(east, north + d) - scene.ground(east, north - d)) / (2 * d)
+        self.place.setText(f"E {east:,.0f} m · N {north:,.0f} m".replace(",", " "))
+        self.ground.setText(f"height {scene.ground(east, north):.1f} m · slope {math.degrees(math.atan(math.hypot(gx, gy))):.0f}°")
+        self._place_parts()
+
+    def _ab(self, pos) -> tuple[float, float]:
+        return 2 * (pos.x() + 0.5) / self.width() - 1, 1 - 2 * (pos.y() + 0.5) / self.height()
+
+    def _point(self, pos) -> np.ndarray:
+        """The ground under the pointer, or a point at the scene's distance."""
+        a, b = self._ab(pos)
+        aspect = self.width() / self.height()
+        hit = pick(self.frame.scene, self.camera, a, b, aspect) if self.frame else None
+        if hit is not None:
+            return hit
+        middle = np.array([self._extent[0] / 2, self._extent[1] / 2, self.camera.height])
+        far = np.linalg.norm(middle - self.camera.position) * 0.8
+        return self.camera.position + self.camera.ray(a, b, aspect) * far
+
+    def mousePressEvent(self, event):
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        if self.frame is None:
+            return
+        pos = event.position().toPoint()
+        self._drag = (event.button(), pos, self._point(pos) if self.mode == "Relief" else None)
+
+    def mouseMoveEvent(self, event):
+        pos = event.position().toPoint()
+        if self._drag is None:
+            self.read_out(pos)
+            return
+        button, last, point = self._drag
+        dx, dy = pos.x() - last.x(), pos.y() - last.y()
+        self._drag = (button, pos, point)
+        if self.mode == "Plan":
+            self.plan = replace(self.plan, east=self.plan.east - dx * self.plan.metres, north=self.plan.north + dy * self.plan.metres)
+        elif button == Qt.MouseButton.LeftButton:
+            self.camera = self.camera.turned_about(point, dx * 0.35, dy * 0.25)
+        elif button == Qt.MouseButton.MiddleButton:
+            distance = max(1.0, float(np.dot(point - self.camera.position, self.camera.axes(1.0)[0])))
+            self.camera = self.camera.slid(2 * dx / self.width(), -2 * dy / self.height(), distance, self.width() / self.height())
+        else:
+            self.camera = self.camera.looked(dx * 0.2, -dy * 0.2)
+        self._keep_above()
+        self._moved()
+
+    def mouseReleaseEvent(self, event):
+        if self._drag is not None:
+            self._drag = None
+            self._rest.start(1)
+
+    def wheelEvent(self, event):
+        if self.frame is None:
+            return
+        steps = event.angleDelta().y() / 120
+        pos = event.position().toPoint()
+        if self.mode == "Plan":
+            scale = 0.85 ** steps
+            dx, dy = pos.x() - self.width() / 2, self.height() / 2 - pos.y()
+            m = self.plan.metres
+            self.plan = PlanView(self.plan.east + dx * m * (1 - scale), self.plan.north + dy * m * (1 - scale), m * scale)
+        else:
+            self.camera = self.camera.towards(self._point(pos), 0.14 * steps if steps > 0 else 0.16 * steps)
+            self._keep_above()
+        self._moved()
+
+    def _keep_above(self):
+        if self.frame is None:
+            return
+        scene, c = self.frame.scene, self.camera
+        if -0.02 <= c.east / scene.width <= 1.02 and -0.02 <= c.north / scene.depth <= 1.02:
+            self.camera = c.above(scene.ground(c.east, c.north))
+
+    # -- keys -------------------------------------------------------------------------------------------
+    def keyPressEvent(self, event):
+        key = event.key()
+        if event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
+            return super().keyPressEvent(event)
+        if key in WALK and self.mode == "Relief" and self.frame is not None:
+            if not event.isAutoRepeat():
+                self._keys.add(key)
+                self._fast = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+                self._step()
+                self._walk.start()
+        elif key == Qt.Key.Key_H:
+            self.home()
+        elif key == Qt.Key.Key_G and self.frame is not None:
+            self.stand()
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event):
+        if event.key() in WALK and not event.isAutoRepeat():
+            self._keys.discard(event.key())
+            if not self._keys:
+                self._walk.stop()
+                self._rest.start(1)
+        else:
+            super().keyReleaseEvent(event)
+
+    def focusOutEvent(self, event):
+        self._keys.clear()
+        self._walk.stop()
+        self.update()
+        super().focusOutEvent(event)
+
+    def stand(self):
+        """Eye height on the ground under the pointer, or under the camera."""
+        scene, pos = self.frame.scene, self.mapFromGlobal(self.cursor().pos())
+        hit = self._under(pos) if self.rect().contains(pos) else None
+        east, north = ((hit[0] * scene.dx, scene.depth - hit[1] * scene.dx) if hit else
+                       (min(max(self.camera.east, 0), scene.width), min(max(self.camera.north, 0), scene.depth)))
+        self.camera = replace(self.camera, east=east, north=north, height=scene.ground(east, north) + EYE_HEIGHT,
+                              pitch=max(-8.0, min(4.0, self.camera.pitch)))
+        self.mode = "Relief"
+        self._ask(False)
+
+    def _step(self):
+        scene, c = self.frame.scene, self.camera
+        clearance = max(1.0, c.height - scene.ground(c.east, c.north))
+        speed = min(0.6 * clearance + 1.5, 0.2 * max(self._extent)) * 0.033 * (4 if getattr(self, "_fast", False) else 1)
+        walking = clearance < 4 * EYE_HEIGHT
+        for key in self._keys:
+            ahead, aside, up = WALK[key]
+            c = c.walked(ahead * speed, aside * speed, up * speed)
+            if up:
+                walking = False
+        if walking and 0 <= c.east <= scene.width and 0 <= c.north <= scene.depth:
+            c = replace(c, height=scene.ground(c.east, c.north) + EYE_HEIGHT)
+        self.camera = c
+        self._keep_above()
+        self._ask(True)
+
+    def close_renderer(self):
+        self.renderer.close()

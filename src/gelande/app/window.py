@@ -1,0 +1,439 @@
+"""The window: top bar, three workspaces, status line, files and keys."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QByteArray, QEvent, QSettings, Qt, QTimer
+from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtWidgets import (QApplication, QButtonGroup, QFileDialog, QFrame, QHBoxLayout, QLabel, QLineEdit, QMainWindow, QMenu,
+                             QPlainTextEdit, QProgressBar, QPushButton, QStackedWidget, QTextEdit, QVBoxLayout, QWidget)
+
+from gelande.core.graph import Recipe
+from gelande.core.journal import discard, lost_work
+from gelande.core.site import COARSEST
+from gelande.core.recipe import load
+
+from .compose.page import ComposePage
+from .deliver.page import DeliverPage
+from .document import Document
+from .engine import Engine
+from .help import HelpWindow
+from .places import examples_folder, state_folder
+from .site_panel import SitePanel
+from .theme import theme
+from .variants.page import VariantsPage
+
+WORKSPACES = ("Compose", "Variants", "Deliver")
+FILTER = "Gelande recipes (*.gelande)"
+FINEST_SHOWN = 6
+
+
+class Window(QMainWindow):
+    """One open recipe in three workspaces. regenerate: only Variants and Deliver, with the graph locked."""
+
+    def __init__(self, regenerate: bool = False, journal_root: Path | None = None):
+        super().__init__()
+        self.regenerate = regenerate
+        self.journal_root = Path(journal_root or state_folder() / "journal")
+        self.settings = QSettings("Gelande", "Gelande")
+        self.document = Document(self.journal_root, self)
+        self.document.locked = regenerate
+        self.engine = Engine(parent=self)
+        self.compose = ComposePage(self.document, self.engine)
+        self.variants = VariantsPage(self.document, self.engine)
+        self.deliver = DeliverPage(self.document, self.engine)
+        self.pages = QStackedWidget()
+        for page in (self.compose, self.variants, self.deliver):
+            self.pages.addWidget(page)
+            page.said.connect(self.say)
+        self.compose.progress.connect(self._progress)
+        self.compose.state_changed.connect(self._state)
+        self.variants.progress.connect(self._progress)
+        self.compose.canvas.deliver_asked.connect(self._deliver_node)
+        self.variants.deliver_asked.connect(self._deliver_starred)
+        self.document.said.connect(self.say)
+        self.document.moved.connect(self._refresh)
+        self.document.changed.connect(lambda before, after: self._refresh())
+        self.help_window: HelpWindow | None = None
+        self.compose.bench.help_asked.connect(self.show_help)
+        self._build()
+        self._make_actions()
+        self.resize(1280, 800)
+        self._restore()
+        self.go("Variants" if regenerate else "Compose")
+        QApplication.instance().installEventFilter(self)
+
+    # -- parts ------------------------------------------------------------------------------------------
+    def _build(self):
+        central = QWidget(objectName="paper")
+        column = QVBoxLayout(central)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._top_bar())
+        column.addWidget(self._recover_line())
+        column.addWidget(self.pages, 1)
+        column.addWidget(self._status_line())
+        self.setCentralWidget(central)
+
+    def _top_bar(self) -> QWidget:
+        bar = QWidget(objectName="sheet")
+        bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        bar.setFixedHeight(40)
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(12, 0, 12, 0)
+        row.setSpacing(8)
+        self.menu_button = QPushButton("Gelande", objectName="plain")
+        self.menu_button.setStyleSheet("font-size: 16px; font-weight: 600;")
+        self.menu_button.setToolTip("New, open, save and more")
+        self.site_button = QPushButton(objectName="plain")
+        self.site_button.setToolTip("Name, size and sea level of the site")
+        self.site_button.clicked.connect(self.open_site)
+        row.addWidget(self.menu_button)
+        row.addWidget(self.site_button)
+        row.addStretch(1)
+        self.tabs, group = {}, QButtonGroup(self)
+        for word in WORKSPACES[1:] if self.regenerate else WORKSPACES:
+            button = QPushButton(word)
+            button.setCheckable(True)
+            button.clicked.connect(lambda _=False, w=word: self.go(w))
+            group.addButton(button)
+            row.addWidget(button)
+            self.tabs[word] = button
+        row.addStretch(1)
+        self.undo_button, self.redo_button = QPushButton("Undo"), QPushButton("Redo")
+        self.undo_button.clicked.connect(self.document.undo)
+        self.redo_button.clicked.connect(self.document.redo)
+        self.less, self.detail_label, self.more = QPushButton("−"), QLabel(objectName="tag"), QPushButton("+")
+        for button, step, words in ((self.less, -1, "Coarser"), (self.more, 1, "Finer")):
+            button.setFixedWidth(26)
+            button.setStyleSheet("padding: 4px 0;")
+            button.setToolTip(f"{words} detail")
+            button.setAccessibleName(f"{words} detail")
+            button.clicked.connect(lambda _=False, s=step: self.step_detail(s))
+        self.state_label = QLabel("empty", objectName="tag")
+        self.state_label.setMinimumWidth(64)
+        for w in (self.undo_button, self.redo_button, QLabel("Detail", objectName="muted"), self.less, self.detail_label, self.more,
+                  self.state_label):
+            row.addWidget(w)
+        return bar
+
+    def _recover_line(self) -> QWidget:
+        self.recover = QFrame(objectName="sheet")
+        row = QHBoxLayout(self.recover)
+        row.setContentsMargins(12, 4, 12, 4)
+        self.recover_text = QLabel()
+        self.take_back, self.refuse = QPushButton("Open it", objectName="primary"), QPushButton("Discard")
+        self.take_back.clicked.connect(self._take_back)
+        self.refuse.clicked.connect(self._refuse)
+        for w in (self.recover_text, self.take_back, self.refuse):
+            row.addWidget(w)
+        row.addStretch(1)
+        self.recover.hide()
+        self._lost = []
+        return self.recover
+
+    def _status_line(self) -> QWidget:
+        bar = QWidget(objectName="paper")
+        bar.setFixedHeight(26)
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(12, 0, 12, 0)
+        row.setSpacing(12)
+        self.status, self.saved_label = QLabel(objectName="muted"), QLabel(objectName="muted")
+        self.progress_text, self.progress_bar = QLabel(objectName="mono"), QProgressBar()
+        self.progress_bar.setFixedWidth(160)
+        self.progress_bar.setTextVisible(False)
+        self.progress_bar.setRange(0, 1000)
+        self.stop_button = QPushButton("Stop")
+        self.stop_button.setStyleSheet("padding: 0 8px;")
+        self.stop_button.clicked.connect(self.stop_work)
+        self.sheet_label = QLabel(objectName="muted")
+        for w in (self.status,):
+            row.addWidget(w)
+        row.addStretch(1)
+        for w in (self.progress_text, self.progress_bar, self.stop_button, self.sheet_label, self.saved_label):
+            row.addWidget(w)
+        # Work shorter than half a second shows no bar: it would only flicker.
+        self._patience = QTimer(self, singleShot=True, interval=500)
+        self._patience.timeout.connect(lambda: self._show_progress(True))
+        self._show_progress(False)
+        return bar
+
+    def _make_actions(self):
+        menu = QMenu(self)
+        entries = [("New", "Ctrl+N", self.new), ("Open…", "Ctrl+O", self.ask_open), ("Save", "Ctrl+S", self.save),
+                   ("Save as…", "Ctrl+Shift+S", self.ask_save), None, ("Undo", "Ctrl+Z", self.document.undo),
+                   ("Redo", "Ctrl+Shift+Z", self.document.redo), ("Copy", "Ctrl+C", lambda: self._canvas("copy")),
+                   ("Cut", "Ctrl+X", lambda: self._canvas("cut")), ("Paste", "Ctrl+V", lambda: self._canvas("paste")),
+                   ("Choose all", "Ctrl+A", lambda: self._canvas("select_all")), None,
+                   ("Site…", "", self.open_site), ("Help", "F1", self.show_help), ("Quit", "Ctrl+Q", self.close)]
+        locked = {"New", "Cut", "Paste", "Undo", "Redo", "Save"} if self.regenerate else set()
+        for entry in entries:
+            if entry is None:
+                menu.addSeparator()
+                continue
+            name, keys, run = entry
+            if name in locked:
+                continue
+            action = QAction(name, self)
+            if keys:
+                action.setShortcut(QKeySequence(keys))
+            action.triggered.connect(run)
+            self.addAction(action)
+            menu.addAction(action)
+            if name == "Open…":
+                self.recent_menu = menu.addMenu("Recent")
+                self.examples_menu = menu.addMenu("Examples")
+        self.recent_menu.aboutToShow.connect(self._fill_recent)
+        self.examples_menu.aboutToShow.connect(self._fill_examples)
+        self.menu_button.setMenu(menu)
+        self.undo_button.setVisible(not self.regenerate)
+        self.redo_button.setVisible(not self.regenerate)
+
+    def _canvas(self, what: str):
+        """Clipboard keys go to a text field when one has the focus, else to the graph."""
+        field = QApplication.focusWidget()
+        if isinstance(field, (QLineEdit, QTextEdit, QPlainTextEdit)):
+            getattr(field, {"select_all": "selectAll"}.get(what, what))()
+        elif self.pages.currentWidget() is self.compose:
+            getattr(self.compose.canvas, what)()
+
+    # -- state ------------------------------------------------------------------------------------------
+    def go(self, workspace: str):
+        """Shows a workspace."""
+        self.tabs[workspace].setChecked(True)
+        self.pages.setCurrentIndex(WORKSPACES.index(workspace))
+        page = self.pages.currentWidget()
+        if hasattr(page, "enter"):
+            page.enter()
+        self._refresh()
+
+    def _refresh(self):
+        doc, site = self.document, self.document.recipe.site
+        name = doc.path.stem if doc.path and site.name == "Untitled" else site.name
+        size = f"{site.width / 1000:.2g} km" if site.width == site.depth else f"{site.width / 1000:.3g} × {site.depth / 1000:.3g} km"
+        if site.long_side < 1000:
+            size = f"{site.width:.0f} × {site.depth:.0f} m"
+        self.site_button.setText(f"{name} · {size}")
+        level = self.compose.detail
+        self.detail_label.setText(f"{site.samples(level)} px · {site.spacing(level):.3g} m")
+        self.less.setEnabled(level > COARSEST)
+        self.more.setEnabled(level < FINEST_SHOWN)
+        self.undo_button.setEnabled(bool(doc.undo_text))
+        self.redo_button.setEnabled(bool(doc.redo_text))
+        self.undo_button.setToolTip(f"Undo: {doc.undo_text.lower()}" if doc.undo_text else "Nothing to undo")
+        self.redo_button.setToolTip(f"Redo: {doc.redo_text.lower()}" if doc.redo_text else "Nothing to redo")
+        self.sheet_label.setText(f"Control sheet: {len(doc.recipe.controls)} controls")
+        self.saved_label.setText("graph locked" if self.regenerate else "not saved yet" if doc.dirty else "saved" if doc.path else "")
+        self.setWindowTitle(f"{'• ' if doc.dirty and not self.regenerate else ''}{doc.path.name if doc.path else name} – Gelande")
+
+    def _state(self, text: str):
+        self.state_label.setText(text)
+        if text in ("working",):
+            self._patience.start()
+        else:
+            self._patience.stop()
+            self._show_progress(False)
+        if text == "fresh":
+            nodes = len(self.document.recipe.nodes)
+            self.status.setText(f"{nodes} node{'s' if nodes != 1 else ''} · all fresh") if not self._spoken() else None
+
+    def _spoken(self) -> bool:
+        return bool(getattr(self, "_speech", None) and self._speech.isActive())
+
+    def say(self, text: str):
+        """Tells something in the status line for a while."""
+        self.status.setText(text)
+        self.status.setToolTip(text)
+        self._speech = QTimer(self, singleShot=True, interval=9000)
+        self._speech.start()
+
+    def _show_progress(self, on: bool):
+        for w in (self.progress_text, self.progress_bar, self.stop_button):
+            w.setVisible(on)
+
+    def _progress(self, share: float, label: str, left):
+        self.progress_bar.setValue(int(share * 1000))
+        self.progress_text.setText(f"{label} · {left:.0f} s left" if left and left >= 1 else label)
+
+    def stop_work(self):
+        """Stops what is being computed."""
+        self.engine.stop()
+        self.variants.stop()
+        self._show_progress(False)
+        self._patience.stop()
+        self.state_label.setText("stopped")
+        self.compose.canvas.set_working("")
+
+    def step_detail(self, step: int):
+        """One level finer or coarser."""
+        self.set_detail(min(max(self.compose.detail + step, COARSEST), FINEST_SHOWN))
+
+    def set_detail(self, level: int):
+        self.compose.set_detail(level)
+        self._refresh()
+
+    # -- files ------------------------------------------------------------------------------------------
+    def new(self):
+        """An empty recipe; unsaved work stays in reach of undo no longer, so it is kept in the journal's folder."""
+        if self._keep_unsaved():
+            self.document.start(Recipe(), None)
+            self.compose.canvas.choose("")
+            self.compose.bench.show_node("")
+
+    def _keep_unsaved(self) -> bool:
+        """Unsaved work is never thrown away: it is written beside its file, or to the state folder, and that is told."""
+        doc = self.document
+        if not doc.dirty or not doc.recipe.nodes or self.regenerate:
+            return True
+        folder = doc.path.parent if doc.path else state_folder() / "unsaved"
+        stem = doc.path.stem if doc.path else doc.recipe.site.name
+        n = 1
+        while (folder / f"{stem} unsaved {n}.gelande").exists():
+            n += 1
+        from gelande.core.recipe import save
+
+        try:
+            save(doc.recipe, folder / f"{stem} unsaved {n}.gelande")
+        except Exception as error:
+            self.say(f"{error} The open recipe stays.")
+            return False
+        self.say(f"The changes were kept as {folder / f'{stem} unsaved {n}.gelande'}.")
+        return True
+
+    def open_path(self, path: Path, example: bool = False) -> bool:
+        """Opens a recipe. An example opens as a new recipe without a file, so that saving never overwrites it."""
+        path = Path(path)
+        if not self._keep_unsaved() or not self.document.open(path):
+            return False
+        if example:
+            self.document.path = None
+            self.document.moved.emit()
+        else:
+            self._remember(path)
+        view = self.document.recipe.view
+        self.compose.canvas.pinned = view.get("pinned", "") if isinstance(view.get("pinned", ""), str) else ""
+        self.compose.show_last()
+        self.go("Variants" if self.regenerate else "Compose")
+        return True
+
+    def ask_open(self):
+        name, _ = QFileDialog.getOpenFileName(self, "Open a recipe", str(self.document.folder), FILTER)
+        if name:
+            self.open_path(Path(name))
+
+    def save(self):
+        if self.document.path is None:
+            self.ask_save()
+        else:
+            self.document.save()
+            self._remember(self.document.path)
+
+    def ask_save(self):
+        start = self.document.path or self.document.folder / f"{self.document.recipe.site.name.lower()}.gelande"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the recipe", str(start), FILTER)
+        if name:
+            path = Path(name) if name.endswith(".gelande") else Path(name + ".gelande")
+            if self.document.save(path):
+                self._remember(path)
+
+    def _remember(self, path: Path):
+        names = [str(Path(path).resolve())] + [n for n in self.recent() if n != str(Path(path).resolve())]
+        self.settings.setValue("recent", names[:10])
+
+    def recent(self) -> list[str]:
+        """Files opened lately that still exist."""
+        names = self.settings.value("recent", []) or []
+        return [n for n in ([names] if isinstance(names, str) else names) if Path(n).exists()]
+
+    def _fill_recent(self):
+        self.recent_menu.clear()
+        for name in self.recent():
+            self.recent_menu.addAction(name, lambda n=name: self.open_path(Path(n)))
+        if self.recent_menu.isEmpty():
+            self.recent_menu.addAction("Nothing yet").setEnabled(False)
+
+    def _fill_examples(self):
+        self.examples_menu.clear()
+        for path in sorted(examples_folder().glob("*.gelande")):
+            self.examples_menu.addAction(path.stem.replace("-", " ").capitalize(), lambda p=path: self.open_path(p, True))
+
+    def offer_lost_work(self):
+        """Offers back what an earlier run left behind."""
+        self._lost = lost_work(self.journal_root)
+        self.recover.setVisible(bool(self._lost))
+        if self._lost:
+            lost = self._lost[0]
+            name = Path(lost.path).name if lost.path else lost.recipe.site.name
+            self.recover_text.setText(f"Gelande ended without closing: unsaved work on {name} ({len(lost.recipe.nodes)} nodes) was kept.")
+
+    def _take_back(self):
+        lost = self._lost[0]
+        self.document.start(lost.recipe, Path(lost.path) if lost.path else None, saved=False)
+        self.compose.show_last()
+        discard(lost)
+        self.offer_lost_work()
+
+    def _refuse(self):
+        discard(self._lost[0])
+        self.offer_lost_work()
+
+    # -- small panels -----------------------------------------------------------------------------------
+    def open_site(self):
+        """Name, size and sea level."""
+        if self.regenerate:
+            return
+        self.site_panel = SitePanel(self.document, self)
+        self.site_panel.open_at(self.site_button.mapToGlobal(self.site_button.rect().bottomLeft()))
+
+    def show_help(self, node_id: str | bool = ""):
+        """The chosen node's help page."""
+        state = self.document.recipe.nodes.get(node_id or self.compose.canvas.chosen)
+        if self.help_window is None:
+            self.help_window = HelpWindow(self)
+        self.help_window.show_page(state.kind if state and state.spec else "")
+
+    def _deliver_node(self, node_id: str):
+        self.go("Deliver")
+        self.deliver.add_node(node_id)
+
+    def _deliver_starred(self, recipes: list):
+        self.go("Deliver")
+        self.deliver.queue(recipes)
+
+    # -- keys that work everywhere in Compose -----------------------------------------------------------
+    def eventFilter(self, watched, event):
+        kind = event.type()
+        if kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease) and self.isActiveWindow() and self.pages.currentWidget() is self.compose:
+            plain = not event.modifiers()
+            typing = isinstance(QApplication.focusWidget(), (QLineEdit, QPlainTextEdit, QTextEdit))
+            if plain and not typing and isinstance(watched, QWidget):
+                if event.key() == Qt.Key.Key_X and not event.isAutoRepeat():
+                    self.compose.peek(kind == QEvent.Type.KeyPress)
+                    return True
+                if event.key() == Qt.Key.Key_V and kind == QEvent.Type.KeyPress:
+                    self.compose.pin()
+                    return True
+        return super().eventFilter(watched, event)
+
+    def _restore(self):
+        geometry = self.settings.value("geometry")
+        if isinstance(geometry, QByteArray):
+            self.restoreGeometry(geometry)
+        for name, splitter in (("across", self.compose.across), ("down", self.compose.down)):
+            state = self.settings.value(name)
+            if isinstance(state, QByteArray):
+                splitter.restoreState(state)
+
+    def closeEvent(self, event):
+        QApplication.instance().removeEventFilter(self)
+        self._keep_unsaved()
+        self.settings.setValue("geometry", self.saveGeometry())
+        self.settings.setValue("across", self.compose.across.saveState())
+        self.settings.setValue("down", self.compose.down.saveState())
+        self.document.close()
+        for page in (self.variants, self.deliver):
+            page.close_down()
+        self.compose.view.close_renderer()
+        self.engine.close()
+        super().closeEvent(event)
