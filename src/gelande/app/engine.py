@@ -258,7 +258,8 @@ class Engine(QObject):
             if base:
                 before = thumbnail(graph.output_port(r.recipe, *base).kind,
                                    self.evaluator.result(job, base[0], level)[base[1]], dx)
-            ground = next((state.inputs[p.id] for p in spec.inputs if p.kind == HEIGHT and p.id in state.inputs), None)
+            ground = next((state.inputs[p.id] for p in spec.all_inputs if p.id in state.inputs
+                           and graph.output_port(r.recipe, *state.inputs[p.id]).kind == HEIGHT), None)
             if ground:
                 heights, slopes = histogram(self.evaluator.result(job, ground[0], level)[ground[1]], dx, site)
         except NodeError:

@@ -324,13 +324,14 @@ class Evaluator:
         def linked(port):
             return self.result(job, state.inputs[port][0], level)[state.inputs[port][1]] if port in state.inputs else None
 
-        ground = next((p.id for p in spec.inputs if p.kind == HEIGHT and p.id in state.inputs), None)
+        ground = next((p.id for p in spec.all_inputs if p.id in state.inputs
+                       and graph.output_port(job.recipe, *state.inputs[p.id]).kind == HEIGHT), None)
         share = restrict.weight(values, linked(ground) if ground else None, linked("mask"), job.recipe.site, level)
         base = linked(spec.base) if spec.base else None
         shape = job.recipe.site.shape(level)
         for port in spec.outputs:
             if port is spec.main:
-                same = spec.input(spec.base).kind == port.kind if spec.base else False
+                same = bool(spec.base) and spec.base in state.inputs and spec.input(spec.base).kind == port.kind
                 mixed = restrict.blend(port.kind, arrays[port.id], base if same else None, share)
             elif port.kind == MASK:
                 mixed = arrays[port.id] * share

@@ -33,7 +33,7 @@ class Figures:
 
 
 def measure(height: np.ndarray, site: Site, level: int) -> Figures:
-    """Figures of a height at a level. Slopes are measured over 1/256 of the site's long side."""
+    """Figures of a height at a level. Slopes are measured over 1/128 of the site's long side."""
     dx = site.spacing(level)
     slope = slope_degrees(height, dx, slope_baseline(site))
     dry = height >= site.sea_level

@@ -67,8 +67,11 @@ class NodeSpec:
 
     @property
     def all_inputs(self) -> tuple[Port, ...]:
-        """The node's inputs, then the mask input that every node but a source has."""
-        return self.inputs + ((MASK_PORT,) if self.restrictable else ())
+        """The node's inputs, then the mask (and ground) inputs that every node but a source has."""
+        if not self.restrictable:
+            return self.inputs
+        has_ground = any(p.kind in (HEIGHT, "any") for p in self.inputs)
+        return self.inputs + (() if has_ground else (GROUND_PORT,)) + (MASK_PORT,)
 
     @property
     def restrictable(self) -> bool:
@@ -90,6 +93,8 @@ class NodeSpec:
 
 
 MASK_PORT = Port("mask", "Mask", MASK, True, "Where the mask is white the node works in full; where it is black, not at all.")
+
+GROUND_PORT = Port("ground", "Ground for Where", HEIGHT, True, "The height that Where looks at when it restricts by height or slope.")
 
 WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_MASK = "All", "Height", "Slope", "Mask"
 
@@ -128,9 +133,7 @@ def engine_params(spec: NodeSpec) -> tuple[P.Param, ...]:
     seeds = (_FOLLOW,) if spec.has_seed else ()
     where: tuple = ()
     if spec.restrictable:
-        where = _WHERE if any(p.kind == HEIGHT for p in spec.inputs) else tuple(
-            P.choice("where", "Where", WHERE_ALL, (WHERE_ALL, WHERE_MASK), "Restricts the node to a linked mask.")
-            if p.id == "where" else p for p in _WHERE if p.id in ("amount", "where", "where_invert"))
+        where = _WHERE
     finish = {HEIGHT: _FINISH_HEIGHT, MASK: _FINISH_MASK}.get(spec.main.kind, ())
     return seeds + where + finish
 

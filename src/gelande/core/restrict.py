@@ -11,7 +11,7 @@ from .raster import COLOUR, HEIGHT, MASK
 from .site import Site
 
 #: Slope is measured over this share of the site's long side, so that it says the same at every detail.
-SLOPE_SHARE = 1 / 256
+SLOPE_SHARE = 1 / 128
 #: What a colour node without anything underneath is blended with: middle grey, linear.
 GREY = np.float32(0.18)
 

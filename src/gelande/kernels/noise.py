@@ -18,8 +18,9 @@ from .bands import kernel, over_rows
 
 GRADIENT, VALUE, SIMPLEX = 0, 1, 2
 PLAIN, RIDGED, BILLOW = 0, 1, 2
-#: Scales one octave to about -1..1.
-_GAIN = (1.5, 1.25, 1.0)
+#: Unit gradients in 256 directions: a table is several times faster than a sine and a cosine a lattice point.
+GRADIENT_X = np.cos((np.arange(256) + 0.5) * (2 * np.pi / 256))
+GRADIENT_Y = np.sin((np.arange(256) + 0.5) * (2 * np.pi / 256))
 
 
 @kernel
@@ -58,9 +59,9 @@ def lattice_row(kind, y, first, count, seed, slope, level):
             slope[i] = 0.0
             level[i] = (2.0 * unit(h0) - 1.0) * (1.0 - v) + (2.0 * unit(h1) - 1.0) * v
         else:
-            a0, a1 = unit(h0) * 6.283185307179586, unit(h1) * 6.283185307179586
-            slope[i] = math.cos(a0) * (1.0 - v) + math.cos(a1) * v
-            level[i] = math.sin(a0) * fy * (1.0 - v) + math.sin(a1) * (fy - 1.0) * v
+            a, b = h0 & np.uint32(255), h1 & np.uint32(255)
+            slope[i] = GRADIENT_X[a] * (1.0 - v) + GRADIENT_X[b] * v
+            level[i] = GRADIENT_Y[a] * fy * (1.0 - v) + GRADIENT_Y[b] * (fy - 1.0) * v
 
 
 @kernel
@@ -79,8 +80,8 @@ def lattice_at(kind, x, y, seed):
             if kind == 1:
                 total += wx * wy * (2.0 * unit(h) - 1.0)
             else:
-                a = unit(h) * 6.283185307179586
-                total += wx * wy * (math.cos(a) * (fx - i) + math.sin(a) * (fy - j))
+                a = h & np.uint32(255)
+                total += wx * wy * (GRADIENT_X[a] * (fx - i) + GRADIENT_Y[a] * (fy - j))
     return total
 
 
@@ -100,8 +101,8 @@ def simplex_at(x, y, seed):
         cy = y0 - dj + (di + dj) * 0.21132486540518713
         t = 0.5 - cx * cx - cy * cy
         if t > 0.0:
-            a = unit(hash2(int(i) + di, int(j) + dj, seed)) * 6.283185307179586
-            total += t * t * t * t * (math.cos(a) * cx + math.sin(a) * cy)
+            a = hash2(int(i) + di, int(j) + dj, seed) & np.uint32(255)
+            total += t * t * t * t * (GRADIENT_X[a] * cx + GRADIENT_Y[a] * cy)
     return 99.0 * total
 
 
@@ -124,7 +125,7 @@ def fold(form, n, sharp):
     """One octave as it enters the sum: plain, ridged (1 - |n|)^sharp, billow 2|n| - 1."""
     if form == 1:
         r = 1.0 - min(1.0, abs(n))
-        return 2.0 * r ** sharp - 1.0
+        return 2.0 * (r if sharp == 1.0 else r * r if sharp == 2.0 else r ** sharp) - 1.0
     if form == 2:
         return 2.0 * min(1.0, abs(n)) - 1.0
     return n
@@ -201,15 +202,13 @@ def _fractal_rows(out, row0, row1, x0, y0, dx, kind, form, size, octaves, lacuna
 
 
 @kernel
-def _fractal_points(out, row0, row1, x0, y0, dx, kind, form, size, octaves, lacunarity, gain, sharp, seed, warp):
-    """As _fractal_rows for simplex noise or a warped domain: each sample is moved by noise before it is looked up."""
+def _fractal_points(out, row0, row1, x0, y0, dx, kind, form, size, octaves, lacunarity, gain, sharp, seed, move_x, move_y, warp):
+    """As _fractal_rows for simplex noise or a warped domain: each sample is moved by move * warp before it is looked up."""
     for r in range(row0, row1):
         for c in range(out.shape[1]):
             x, y = x0 + c * dx, y0 - r * dx
             if warp > 0.0:
-                wx = fractal_at(0, 0, x, y, size, 3, 2.0, 0.5, 1.0, seed + 5003, dx)
-                wy = fractal_at(0, 0, x, y, size, 3, 2.0, 0.5, 1.0, seed + 9011, dx)
-                x, y = x + wx * warp, y + wy * warp
+                x, y = x + move_x[r, c] * warp, y + move_y[r, c] * warp
             out[r, c] = fractal_at(kind, form, x, y, size, octaves, lacunarity, gain, sharp, seed, dx)
 
 
@@ -224,7 +223,9 @@ def fractal(shape, origin, dx, size, octaves, lacunarity=2.0, gain=0.5, seed=1, 
     common = (x0, y0, float(dx), int(kind), int(form), float(size), int(octaves), float(lacunarity), float(gain),
               float(sharp), int(seed))
     if kind == SIMPLEX or warp > 0:
-        over_rows(lambda a, b: _fractal_points(out, a, b, *common, float(warp)), shape[0], stop, 16)
+        moves = [np.zeros((1, 1), np.float32)] * 2 if warp <= 0 else [
+            fractal(shape, origin, dx, size, 3, seed=seed + k, stop=stop) for k in (5003, 9011)]
+        over_rows(lambda a, b: _fractal_points(out, a, b, *common, *moves, float(warp)), shape[0], stop, 16)
     else:
         over_rows(lambda a, b: _fractal_rows(out, a, b, *common), shape[0], stop)
     return out

@@ -1,0 +1,251 @@
+"""The command line: gelande new | open | regenerate | build | info | nodes | prepare.
+
+Exit codes: 0 done, 1 a node or a file of the delivery failed, 2 wrong usage or bad input.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import signal
+import sys
+from pathlib import Path
+
+from . import __version__
+
+DONE, FAILED, BAD_INPUT = 0, 1, 2
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="gelande", description="Node graphs that make landscapes, and the control sheets that regenerate and deliver them.",
+        epilog="Exit codes: 0 done, 1 a node or file failed, 2 wrong usage or bad input.")
+    parser.add_argument("--version", action="version", version=f"Gelande {__version__}")
+    sub = parser.add_subparsers(dest="command", metavar="COMMAND")
+
+    new = sub.add_parser("new", help="open the window on an empty recipe, or write one to a file",
+                         description="Opens the window on an empty recipe. With --out writes the empty recipe instead.")
+    new.add_argument("--name", default="Untitled", help="name of the site")
+    new.add_argument("--size", default="4096", metavar="WIDTH[xDEPTH]", help="extent in metres, as 4096 or 4096x2048")
+    new.add_argument("--out", type=Path, help="recipe file to write (nothing is overwritten)")
+
+    for name, text in (("open", "open a recipe in the window"), ("regenerate", "open only Variants and Deliver, with the graph locked")):
+        one = sub.add_parser(name, help=text, description=text[:1].upper() + text[1:] + ".")
+        one.add_argument("recipe", type=Path, nargs="?" if name == "open" else None, help="recipe file")
+        one.add_argument("--shot", type=Path, metavar="PNG", help="write a picture of the window once everything is fresh, and end")
+        if name == "open":
+            one.add_argument("--example", action="store_true", help="open as a new recipe: saving never overwrites the file")
+
+    build = sub.add_parser("build", help="compute and write a delivery", description=(
+        "Computes the recipe's deliverables and writes them with a manifest. Every file is read back after writing. "
+        "What was finished stays when it is stopped (Ctrl+C)."))
+    build.add_argument("recipe", type=Path)
+    build.add_argument("--detail", type=int, default=1025, metavar="N", help="samples along the long side: 129, 257, 513, 1025, 2049, 4097, 8193")
+    build.add_argument("--set", action="append", default=[], metavar='"NAME=VALUE"', help='set a control, as "Riser height=30" (repeat as needed)')
+    build.add_argument("--out", type=Path, help="folder for the files (default: deliver/NAME_SEED beside the recipe)")
+    build.add_argument("--threads", type=int, help="threads to compute on (the files are the same for any number)")
+    build.add_argument("--quiet", action="store_true", help="no progress bars")
+
+    info = sub.add_parser("info", help="tell what a recipe holds", description="Tells site, nodes, controls and deliverables of a recipe.")
+    info.add_argument("recipe", type=Path)
+    nodes = sub.add_parser("nodes", help="list all nodes, or describe one", description="Lists all nodes, or describes one with its parameters.")
+    nodes.add_argument("kind", nargs="?", help="a node's kind or name, as terrace")
+    sub.add_parser("prepare", help="compile the numeric kernels once, so that the first start is fast")
+    return parser
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Runs one command. Returns the exit code."""
+    parser = _parser()
+    try:
+        args = parser.parse_args(argv)
+    except SystemExit as stop:
+        return int(stop.code or 0)
+    if args.command is None:
+        parser.print_help()
+        return BAD_INPUT
+    from .core.errors import GelandeError
+
+    try:
+        return {"new": _new, "open": _open, "regenerate": _regenerate, "build": _build, "info": _info, "nodes": _nodes,
+                "prepare": _prepare}[args.command](args)
+    except GelandeError as error:
+        print(f"gelande: {error}", file=sys.stderr)
+        return BAD_INPUT
+    except BrokenPipeError:
+        sys.stderr.close()
+        return DONE
+
+
+def _new(args) -> int:
+    from .core.errors import RecipeError
+    from .core.graph import Recipe
+    from .core.recipe import save
+    from .core.site import Site
+
+    try:
+        sizes = [float(v) for v in args.size.lower().split("x")]
+        width, depth = sizes if len(sizes) == 2 else (sizes[0], sizes[0])
+    except ValueError:
+        raise RecipeError(f"--size is {args.size!r}; give metres, as 4096 or 4096x2048.") from None
+    site = Site.fitted(args.name, width, depth)
+    if args.out is None:
+        return _window(None)
+    if args.out.exists():
+        raise RecipeError(f"{args.out} exists already; choose another name.")
+    save(Recipe(site), args.out)
+    print(f"Wrote {args.out}: {site.name}, {site.width:g} × {site.depth:g} m.")
+    return DONE
+
+
+def _window(path: Path | None, **more) -> int:
+    if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY") and not os.environ.get("QT_QPA_PLATFORM"):
+        print("gelande: there is no display; start it on a desktop, or use ./gelande-demo, which brings a virtual one.", file=sys.stderr)
+        return BAD_INPUT
+    from .app.main import run
+
+    return run(path, **more)
+
+
+def _open(args) -> int:
+    from .core.recipe import load
+
+    if args.recipe is not None:
+        load(args.recipe)
+    return _window(args.recipe, example=args.example, shot=args.shot)
+
+
+def _regenerate(args) -> int:
+    from .core.recipe import load
+
+    load(args.recipe)
+    return _window(args.recipe, regenerate=True, shot=args.shot)
+
+
+def _with_settings(recipe, settings: list[str]):
+    """The recipe with --set applied. "Seed" always works, published or not."""
+    from dataclasses import replace
+
+    from .core import control as C
+    from .core import param as P
+    from .core.errors import RecipeError
+
+    for setting in settings:
+        name, equals, text = setting.partition("=")
+        if not equals:
+            raise RecipeError(f"--set {setting!r} must look like \"NAME=VALUE\".")
+        if name.strip().casefold() == "seed" and not any(c.label.casefold() == "seed" for c in recipe.controls):
+            try:
+                recipe = replace(recipe, seed=P.seed().parse(text))
+            except ValueError as error:
+                raise RecipeError(f"{error}.") from None
+            continue
+        control = C.find(recipe, name)
+        param = C.param_of(recipe, control)
+        if param is None:
+            raise RecipeError(f"{control.label}: the node it drives is not known to this version.")
+        try:
+            value = param.parse(text)
+        except ValueError as error:
+            raise RecipeError(f"{control.label}: {error}.") from None
+        recipe = C.set_control(recipe, control, value)
+    return recipe
+
+
+def _build(args) -> int:
+    from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
+
+    from .core.evaluate import Cache, Evaluator, Stop
+    from .core.recipe import load
+    from .deliver import build as B
+    from .kernels.bands import set_threads
+
+    recipe = _with_settings(load(args.recipe), args.set)
+    level = recipe.site.level_of(args.detail)
+    if args.threads:
+        set_threads(args.threads)
+    base = args.recipe.resolve().parent
+    folder = args.out or B.default_folder(recipe, base)
+    stop = Stop()
+    signal.signal(signal.SIGINT, lambda *_: stop.set())
+    columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.fields[state]}"), TimeRemainingColumn())
+    with Progress(*columns, disable=args.quiet) as bars:
+        tasks: dict[int, int] = {}
+
+        def tell(index, item):
+            if index not in tasks:
+                tasks[index] = bars.add_task(item.deliverable.name, total=1.0, state="")
+            bars.update(tasks[index], completed=item.share, state=item.note if item.state == B.WORKING else item.state)
+
+        items = B.build(recipe, level, folder, Evaluator(Cache(3_000_000_000)), stop, tell, base)
+    for item in items:
+        facts = item.facts or {}
+        if facts:
+            unit = " m" if facts["kind"] == "height" else ""
+            print(f"{facts['file']}: {facts['format']}, {facts['samples'][0]} × {facts['samples'][1]}, read back identical, "
+                  f"largest rounding error {facts['largest_rounding_error']:.3g}{unit}")
+        else:
+            print(f"{item.deliverable.name}: {item.state}{', ' + item.note if item.note else ''}", file=sys.stderr)
+    print(f"Folder: {folder}")
+    return DONE if all(item.facts for item in items) else FAILED
+
+
+def _info(args) -> int:
+    from .core import control as C
+    from .core.recipe import load
+    from .deliver.build import usual
+    from .deliver.formats import FORMATS
+
+    recipe = load(args.recipe)
+    s = recipe.site
+    print(f"{s.name}: {s.width:g} × {s.depth:g} m, sea level {s.sea_level:g} m, seed {recipe.seed}")
+    print(f"\n{len(recipe.nodes)} nodes")
+    for node_id, state in recipe.nodes.items():
+        print(f"  {node_id:<20} {state.name:<24} {state.spec.category if state.spec else 'not known to this version'}{' (off)' if state.off else ''}")
+    print(f"\n{len(recipe.controls)} controls")
+    for c in recipe.controls:
+        p = C.param_of(recipe, c)
+        span = f"{p.text(c.low)} to {p.text(c.high)}" if p and p.numeric else ", ".join(p.choices) if p else ""
+        print(f"  {c.group:<12} {c.label:<22} {p.text(C.value_of(recipe, c)) if p else '?':>12}   {span}")
+    print("\ndeliverables")
+    for d in recipe.deliverables or usual(recipe):
+        print(f"  {d.name:<20} {d.node}.{d.port:<12} {FORMATS[d.format].label if d.format in FORMATS else d.format}")
+    return DONE
+
+
+def _nodes(args) -> int:
+    from .core.errors import RecipeError
+    from .core.node import CATEGORIES, registry
+
+    specs = registry()
+    if args.kind is None:
+        for category in CATEGORIES:
+            found = [s for s in specs.values() if s.category == category]
+            if found:
+                print(category)
+            for spec in sorted(found, key=lambda s: s.name):
+                print(f"  {spec.kind:<16} {spec.name:<18} {spec.summary}")
+        return DONE
+    wanted = args.kind.casefold()
+    spec = next((s for s in specs.values() if wanted in (s.kind.casefold(), s.name.casefold())), None)
+    if spec is None:
+        raise RecipeError(f"There is no node called {args.kind!r}; \"gelande nodes\" lists them.")
+    print(f"{spec.name} ({spec.kind}), {spec.category}\n{spec.summary}\n\n{spec.help}\n")
+    for word, ports in (("in ", spec.all_inputs), ("out", spec.outputs)):
+        for p in ports:
+            print(f"  {word}  {p.id:<12} {p.kind}{', optional' if p.optional else ''}")
+    print()
+    for p in spec.all_params:
+        span = f"{p.text(p.hard[0])} to {p.text(p.hard[1])}" if p.numeric else ", ".join(p.choices)
+        print(f"  {p.key:<24} {p.text(p.default):>12}   {span}\n{'':28}{p.help}")
+    return DONE
+
+
+def _prepare(args) -> int:
+    from .prepare import prepare
+
+    return prepare()
+
+
+if __name__ == "__main__":
+    sys.exit(main())

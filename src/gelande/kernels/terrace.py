@@ -1,0 +1,51 @@
+"""The step function of terraces."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from .bands import kernel, over_rows
+from .noise import hash2, unit
+
+
+@kernel
+def _uneven(t, irregularity, seed):
+    """A smooth rising function of bed number: beds get thicker and thinner. Its slope stays above a third."""
+    k = math.floor(t)
+    f = t - k
+    a = (unit(hash2(int(k), 17, seed)) - 0.5) * 0.62 * irregularity
+    b = (unit(hash2(int(k) + 1, 17, seed)) - 0.5) * 0.62 * irregularity
+    s = f * f * (3.0 - 2.0 * f)
+    return t + a + (b - a) * s
+
+
+@kernel
+def _step_rows(h, beds, out, riser, row0, row1, tall, gain, irregularity, follow, seed):
+    for r in range(row0, row1):
+        for c in range(h.shape[1]):
+            t0 = (h[r, c] + beds[r, c]) / tall
+            t = _uneven(t0, irregularity, seed)
+            k = math.floor(t)
+            f = t - k
+            up, down = f ** gain, (1.0 - f) ** gain
+            s = up / (up + down)
+            d = (k + s - t) * (1.0 - follow)
+            out[r, c] = h[r, c] + d * tall
+            # How much steeper than the land the profile is here, as a share of the steepest.
+            inner = max(f * (1.0 - f), 1e-6)
+            steep = gain * s * (1.0 - s) / inner
+            riser[r, c] = min(1.0, max(0.0, (steep - 1.0) / max(gain - 1.0, 0.2)))
+
+
+def step_land(h: np.ndarray, beds: np.ndarray, tall: float, sharpness: float, irregularity: float, follow: float, seed: int, stop=None):
+    """Steps of a mean height ``tall`` (metres) cut into h; beds: metres added before cutting (dip and wander).
+
+    Returns (height, riser mask). sharpness, irregularity, follow: 0-1."""
+    out, riser = np.empty(h.shape, np.float32), np.empty(h.shape, np.float32)
+    gain = 1.0 + 9.0 * float(sharpness) ** 1.5
+    beds = np.ascontiguousarray(np.broadcast_to(beds, h.shape), np.float32)
+    over_rows(lambda a, b: _step_rows(h, beds, out, riser, a, b, float(tall), gain, float(irregularity), float(follow), int(seed)),
+              h.shape[0], stop)
+    return out, riser

@@ -1,0 +1,35 @@
+"""Colour mix: one colour laid over another."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import colour_in, colour_out, node
+
+WAYS = ("Lay over", "Multiply", "Screen", "Overlay", "Darken", "Lighten", "Add", "Soft light")
+
+
+@node("colour_mix", "Colour mix", "Colour", "Lays one colour over another where a mask is white.",
+      inputs=(colour_in("under", "Under"), colour_in("over", "Over")), outputs=(colour_out(),),
+      params=(P.choice("way", "Way", "Lay over", WAYS, "How the upper colour changes the lower one."),),
+      base="under", figure="{way}", keywords=("blend", "layer", "composite", "combine", "multiply", "screen"))
+def colour_mix(ctx):
+    """The separable blend functions of the W3C's Compositing and Blending Level 1, on linear light."""
+    a, b = ctx.input("under"), ctx.input("over")
+    one, two = np.float32(1), np.float32(2)
+    if ctx.p.way == "Lay over":
+        out = b
+    elif ctx.p.way == "Multiply":
+        out = a * b
+    elif ctx.p.way == "Screen":
+        out = a + b - a * b
+    elif ctx.p.way == "Overlay":
+        out = np.where(a < 0.5, two * a * b, one - two * (one - a) * (one - b))
+    elif ctx.p.way == "Darken":
+        out = np.minimum(a, b)
+    elif ctx.p.way == "Lighten":
+        out = np.maximum(a, b)
+    elif ctx.p.way == "Add":
+        out = a + b
+    else:
+        out = (one - two * b) * a * a + two * b * a
+    return {"colour": np.clip(out, 0, 1) if ctx.p.way not in ("Add", "Lay over") else out}

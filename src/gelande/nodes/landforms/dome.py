@@ -1,0 +1,34 @@
+"""Dome: one round hill."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import height_out, node
+
+PROFILES = ("Round", "Bell", "Pointed", "Flat-topped")
+
+
+@node("dome", "Dome", "Landforms", "One round hill, bell, cone or table.",
+      outputs=(height_out(),),
+      params=(
+          P.metres("radius", "Radius", 1500, "From the middle to the foot, east to west.", (1, 500_000), (50, 4000), 0, scales=True),
+          P.metres("relief", "Height", 350, "Height of the top over the foot.", (-12_000, 12_000), (0, 1500), 0, scales=True),
+          P.share("east", "East", 0.5, "Where the middle lies from west to east.", (-1.0, 2.0), (0.0, 1.0)),
+          P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
+          P.share("stretch_along", "Length", 1.0, "Length as a share of the width.", (0.1, 10.0), (0.3, 3.0)),
+          P.degrees("turn", "Turned to", 0, "Direction of the long axis, clockwise from north.", (0, 360)),
+          P.choice("profile", "Profile", "Bell", PROFILES, "How the flank falls."),
+      ),
+      figure="{radius} · {relief}", keywords=("hill", "hemisphere", "mound", "source"))
+def dome(ctx):
+    """Height over a round or oval foot: sqrt(1 - r²), (1 - r²)², 1 - r, or a smooth step that keeps half the radius level."""
+    p = ctx.p
+    a = np.radians(p.turn)
+    rows, columns = ctx.shape
+    x = np.linspace(0, 1, columns)[None] * ctx.site.width - p.east * ctx.site.width
+    y = np.linspace(1, 0, rows)[:, None] * ctx.site.depth - p.north * ctx.site.depth
+    along, across = x * np.sin(a) + y * np.cos(a), x * np.cos(a) - y * np.sin(a)
+    r = np.minimum(np.hypot(across, along / p.stretch_along) / p.radius, 1.0)
+    t = np.clip((1 - r) * 2, 0, 1)
+    shaped = {"Round": np.sqrt(1 - r * r), "Bell": (1 - r * r) ** 2, "Pointed": 1 - r, "Flat-topped": t * t * (3 - 2 * t)}[p.profile]
+    return {"height": shaped * p.relief}

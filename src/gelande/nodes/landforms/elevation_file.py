@@ -1,0 +1,57 @@
+"""Elevation file: heights read from an image or a raster."""
+
+from pathlib import Path
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import height_out, node
+from gelande.kernels.rasterfile import RasterFileError, read_raster
+from gelande.core.errors import GelandeError
+from gelande.kernels.transfer import sample
+
+
+def _file(values, folder) -> Path:
+    path = Path(values["file"]).expanduser()
+    return path if path.is_absolute() else Path(folder) / path
+
+
+def _stamp(values, folder) -> str:
+    """Identifies the file's present content: name, size and time of change."""
+    try:
+        found = _file(values, folder).stat()
+        return f"{_file(values, folder)}|{found.st_size}|{found.st_mtime_ns}"
+    except OSError:
+        return "missing"
+
+
+@node("elevation_file", "Elevation file", "Landforms", "Heights from a PNG, TIFF, GeoTIFF or ASCII grid file, laid over the whole site.",
+      outputs=(height_out(),),
+      params=(
+          P.path("file", "File", "The file to read; names start at the recipe's folder."),
+          P.choice("numbers", "Its numbers are", "Black to white", ("Black to white", "Metres"),
+                   "Black to white: the lowest and highest possible number mean the two heights below. Metres: as they stand."),
+          P.metres("black", "Black is", 0, "Height of the lowest number the file can hold.", (-12_000, 12_000), (-500, 1000), 1,
+                   shown_when=("numbers", ("Black to white",))),
+          P.metres("white", "White is", 500, "Height of the highest number the file can hold.", (-12_000, 12_000), (-500, 3000), 1,
+                   shown_when=("numbers", ("Black to white",))),
+      ),
+      figure="{numbers}", keywords=("import", "heightmap", "dem", "image", "geotiff", "png", "source"), stamp=_stamp)
+def elevation_file(ctx):
+    """Reads one band. The file's outer samples lie on the site's edges; between samples Catmull-Rom interpolation.
+
+    Floating-point files without metres are taken as 0 to 1."""
+    p = ctx.p
+    if not p.file:
+        raise GelandeError("no file is chosen; choose a PNG, TIFF or ASCII grid file")
+    try:
+        data, top = read_raster(_file(ctx.p.values, ctx.folder))
+    except RasterFileError as error:
+        raise GelandeError(str(error)) from None
+    ctx.check()
+    if p.numbers == "Black to white":
+        data = np.float32(p.black) + data * np.float32((p.white - p.black) / top)
+    rows, columns = ctx.shape
+    y = np.repeat(np.linspace(0, data.shape[0] - 1, rows)[:, None], columns, 1)
+    x = np.repeat(np.linspace(0, data.shape[1] - 1, columns)[None], rows, 0)
+    return {"height": sample(data, y, x, ctx.stop)}

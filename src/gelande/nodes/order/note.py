@@ -1,0 +1,11 @@
+"""Note: words on the graph."""
+
+from gelande.core import param as P
+from gelande.core.node import node
+
+
+@node("note", "Note", "Order", "Words for whoever opens the recipe next.",
+      params=(P.text("text", "Text", "A note", "What there is to know."),), keywords=("comment", "text", "remark"))
+def note(ctx):
+    """Computes nothing."""
+    return {}

@@ -1,0 +1,31 @@
+"""Clip: a floor and a ceiling."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import height_in, height_out, node
+
+from .mix import smooth_higher
+
+
+@node("clip", "Clip", "Shape", "Cuts the land off below a floor and above a ceiling.",
+      inputs=(height_in(),), outputs=(height_out(),),
+      params=(
+          P.metres("floor", "Floor", 0, "Nothing lies lower.", (-20_000, 20_000), (-500, 1000), 0),
+          P.metres("ceiling", "Ceiling", 500, "Nothing lies higher.", (-20_000, 20_000), (-500, 2000), 0),
+          P.choice("edge", "Edge", "Rounded", ("Hard", "Rounded", "Fold back"), "Hard cuts, rounded edges, or heights mirrored at the limits."),
+          P.metres("rounding", "Rounding", 30, "Height over which the edge is rounded.", (0, 5000), (0, 200), 0, shown_when=("edge", ("Rounded",))),
+      ),
+      base="height", figure="{floor} to {ceiling}", keywords=("clamp", "limit", "plateau", "cut"))
+def clip(ctx):
+    """min(max(h, floor), ceiling), with a quadratic smooth maximum for rounded edges; fold back is a triangle wave."""
+    p, h = ctx.p, ctx.input("height")
+    low, high = min(p.floor, p.ceiling), max(p.floor, p.ceiling)
+    if p.edge == "Fold back":
+        span = np.float32(max(high - low, 1e-3))
+        t = np.mod(h - np.float32(low), 2 * span)
+        return {"height": np.float32(low) + span - np.abs(t - span)}
+    seam = p.rounding if p.edge == "Rounded" else 0.0
+    seam = min(seam, (high - low) / 2)
+    out = smooth_higher(h, np.full_like(h, low), seam)
+    return {"height": -smooth_higher(-out, np.full_like(h, -high), seam)}

@@ -1,0 +1,45 @@
+"""Terrace: treads and risers."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import height_in, height_out, mask_out, node
+from gelande.core.restrict import slope_baseline
+from gelande.kernels.measure import slope_degrees
+from gelande.kernels.noise import fractal
+from gelande.kernels.terrace import step_land
+
+
+@node("terrace", "Terrace", "Shape", "Cuts the slope into treads and risers, following the land underneath.",
+      inputs=(height_in(),), outputs=(height_out(), mask_out("riser", "Riser")),
+      params=(
+          P.metres("riser_height", "Riser height", 26, "Mean height of a step.", (0.1, 3000), (2, 120), 1),
+          P.share("sharpness", "Riser sharpness", 0.6, "How steep the risers stand between level treads."),
+          P.share("irregularity", "Irregularity", 0.4, "How unevenly high the steps are, and how much they wander."),
+          P.share("follow", "Follow the slope", 0.3, "How much of the land's own slope the treads keep."),
+          P.degrees("dip", "Bed dip", 0, "Tilt of the beds against level.", (0, 60), (0, 15), 1),
+          P.degrees("dip_direction", "Dip direction", 120, "Where the beds sink to, clockwise from north.", (0, 360)),
+          P.seed(),
+      ),
+      base="height", figure="{riser_height} risers", keywords=("steps", "strata", "scars", "cliffs", "layers"),
+      starts=(("Limestone scars", {"riser_height": 34, "sharpness": 0.75, "irregularity": 0.5}),
+              ("Farmed steps", {"riser_height": 4, "sharpness": 0.85, "follow": 0.1, "irregularity": 0.1}),
+              ("Soft benches", {"riser_height": 45, "sharpness": 0.3})))
+def terrace(ctx):
+    """Each bed's profile is the gain curve f^g / (f^g + (1-f)^g), continuous in height, so edges cannot spike.
+
+    Beds differ in thickness by a smooth function of height alone, and wander sideways by noise of a tenth of the site."""
+    p, h = ctx.p, ctx.input("height")
+    a, tilt = np.radians(p.dip_direction), np.tan(np.radians(p.dip))
+    rows, columns = ctx.shape
+    x = np.linspace(-0.5, 0.5, columns, dtype=np.float32)[None] * ctx.site.width
+    y = np.linspace(0.5, -0.5, rows, dtype=np.float32)[:, None] * ctx.site.depth
+    beds = ((x * np.sin(a) + y * np.cos(a)) * tilt).astype(np.float32)
+    if p.irregularity > 0:
+        wander = fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, ctx.site.long_side / 10, 4, gain=0.45, seed=ctx.seed, stop=ctx.stop)
+        beds = beds + wander * np.float32(0.8 * p.irregularity * p.riser_height)
+    ctx.check()
+    out, riser = step_land(h, beds, p.riser_height, p.sharpness, p.irregularity, p.follow, ctx.seed, ctx.stop)
+    ctx.check()
+    steep = np.clip(slope_degrees(h, ctx.dx, slope_baseline(ctx.site)) / np.float32(8), 0, 1)
+    return {"height": out, "riser": riser * steep}

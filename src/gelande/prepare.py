@@ -1,0 +1,84 @@
+"""Compiles every kernel once, so that the machine code lies on disk before a person waits for it."""
+
+from __future__ import annotations
+
+import time
+
+import numpy as np
+
+
+def sample_recipe(kind: str, site=None):
+    """A recipe in which every required input of one node is linked to something suitable. Returns (recipe, node id).
+
+    Used to prepare kernels, by the generic tests over all nodes, and for pictures in the documentation."""
+    from .core import graph
+    from .core.node import spec_of
+    from .core.raster import COLOUR, HEIGHT, MASK
+    from .core.site import Site
+
+    recipe = graph.Recipe(site or Site("Sample"))
+    spec = spec_of(kind)
+    made = {}
+
+    def source(data: str, turn: int) -> tuple[str, str]:
+        nonlocal recipe
+        if (data, turn) in made:
+            return made[data, turn]
+        if data == HEIGHT:
+            params = {"seed": 3} if turn == 0 else {"seed": 8}
+            recipe, node_id = graph.add(recipe, ("fractal_noise", "ridge_noise")[turn % 2], params=params)
+            made[data, turn] = (node_id, "height")
+        else:
+            ground = source(HEIGHT, turn)
+            recipe, node_id = graph.add(recipe, "height_band" if data == MASK else "colour_ramp")
+            recipe = graph.link(recipe, *ground, node_id, "height" if data == MASK else "driver")
+            made[data, turn] = (node_id, "mask" if data == MASK else "colour")
+        return made[data, turn]
+
+    for turn, port in enumerate(p for p in spec.inputs if not p.optional):
+        source(HEIGHT if port.kind == "any" else port.kind, turn)
+    recipe, node_id = graph.add(recipe, kind)
+    for turn, port in enumerate(p for p in spec.inputs if not p.optional):
+        recipe = graph.link(recipe, *source(HEIGHT if port.kind == "any" else port.kind, turn), node_id, port.id)
+    return recipe, node_id
+
+
+def prepare(tell=print) -> int:
+    """Runs every node and the renderer once on a small grid. Returns 0."""
+    from .app.view.camera import Camera
+    from .app.view.relief import Look, Scene, Tones, pick, render, to_pixels
+    from .core import figures, graph
+    from .core.evaluate import Evaluator, Job
+    from .core.node import registry
+    from .core.raster import HEIGHT
+    from .kernels import measure
+
+    began = time.perf_counter()
+    tell("Preparing the numeric kernels; this is done once and takes about a minute.")
+    evaluator = Evaluator()
+    for kind, spec in sorted(registry().items()):
+        if not spec.outputs or kind == "elevation_file":
+            continue
+        recipe, node_id = sample_recipe(kind)
+        choices = [p for p in spec.params if p.kind == "choice"] + [p for p in spec.params if p.id == "warp"]
+        for level in ((1, 4) if spec.pyramid else (1,)):
+            evaluator.result(Job(recipe), node_id, level)
+        for p in choices:
+            for value in (p.choices or (40.0,)):
+                evaluator.result(Job(graph.set_param(recipe, node_id, p.id, value)), node_id, 1)
+        if spec.restrictable:
+            for where in ("Height", "Slope"):
+                evaluator.result(Job(graph.set_param(recipe, node_id, "where", where)), node_id, 1)
+    recipe, node_id = sample_recipe("fractal_noise")
+    h = evaluator.result(Job(recipe), node_id, 2)["height"]
+    figures.measure(h, recipe.site, 2)
+    measure.hillshade(h, 16.0)
+    tones = Tones(((1, 1, 1),) * 5)
+    for albedo in (None, np.full((*h.shape, 3), 0.3, np.float32)):
+        scene = Scene(h, 16.0, albedo, Look(contour=20.0, water=10.0))
+        camera = Camera.home(scene.width, scene.depth, scene.low, scene.high)
+        total, _ = render(scene, camera, 64, 48, tones)
+        to_pixels(total)
+        pick(scene, camera, 0.0, 0.0, 1.3)
+    tell(f"Ready after {time.perf_counter() - began:.0f} s.")
+    return 0
