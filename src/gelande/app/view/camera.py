@@ -27,7 +27,7 @@ class Camera:
     def home(cls, width: float, depth: float, low: float, high: float) -> Camera:
         """The whole site from the south-west, a third up the sky."""
         heading, pitch = 28.0, -29.0
-        reach = 1.42 * math.hypot(width, depth)
+        reach = 1.22 * math.hypot(width, depth)
         h, p = math.radians(heading), math.radians(pitch)
         along = math.cos(p) * reach
         middle = (low + high) / 2 - 0.02 * math.hypot(width, depth)
