@@ -71,7 +71,7 @@ def varrowdale() -> Maker:
                  driver=peat_where, under=bracken, mask=peat_where)
     wet = m.add("colour_ramp", "Rushes", {"ramp": ((0.0, 0.36, 0.44, 0.22), (1.0, 0.27, 0.37, 0.20)), "where": "Mask", "amount": 0.8},
                 driver=banks, under=peat, mask=banks)
-    rock = m.add("colour_ramp", "Limestone", {"ramp": ((0.0, 0.62, 0.60, 0.53), (1.0, 0.80, 0.79, 0.74)), "where": "Mask", "amount": 0.95},
+    rock = m.add("colour_ramp", "Limestone", {"ramp": ((0.0, 0.56, 0.54, 0.48), (1.0, 0.72, 0.71, 0.66)), "where": "Mask", "amount": 0.95},
                  driver=scars, under=wet, mask=scars)
     m.add("note", "About", {"text": "Varrowdale: a broad dale between flat-topped limestone fells. Set it by the control sheet."})
     m.publish("Seed", "Land", "Another number gives another dale of the same kind.", (control.RECIPE, "seed"), low=0, high=999_999)

@@ -9,7 +9,7 @@ from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.restrict import slope_baseline
 from gelande.kernels.measure import hillshade, slope_degrees
 
-SIZE = 88
+SIZE = 129
 
 
 def to_srgb(linear: np.ndarray) -> np.ndarray:

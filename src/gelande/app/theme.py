@@ -104,7 +104,7 @@ def palette() -> QPalette:
 
 def style_sheet() -> str:
     """The application's style sheet."""
-    t = _current
+    t, icons = _current, (Path(__file__).parent / "icons").as_posix()
     return f"""
     * {{ font-family: "{SANS}"; font-size: 13px; color: {t.ink}; }}
     QMainWindow, QWidget#paper {{ background: {t.paper}; }}
@@ -128,6 +128,10 @@ def style_sheet() -> str:
     QLineEdit, QComboBox, QPlainTextEdit, QDoubleSpinBox {{ background: {t.sheet}; border: 1px solid {t.line};
         border-radius: {RADIUS}px; padding: 3px 6px; selection-background-color: {t.accent}; }}
     QLineEdit:focus, QComboBox:focus {{ border-color: {t.accent}; }}
+    QComboBox::drop-down {{ border: none; width: 18px; }}
+    QComboBox::down-arrow {{ image: url({icons}/down.svg); width: 10px; height: 10px; }}
+    QPushButton::menu-indicator {{ image: url({icons}/down.svg); width: 9px; height: 9px; subcontrol-position: right center; subcontrol-origin: padding; }}
+    QPushButton#plain {{ padding-right: 14px; }}
     QComboBox QAbstractItemView, QListWidget, QMenu {{ background: {t.sheet}; border: 1px solid {t.line};
         selection-background-color: {t.ink}; selection-color: {t.paper}; outline: none; }}
     QMenu::item {{ padding: 4px 22px 4px 12px; }}

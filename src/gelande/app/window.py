@@ -84,7 +84,7 @@ class Window(QMainWindow):
         row.setContentsMargins(12, 0, 12, 0)
         row.setSpacing(8)
         self.menu_button = QPushButton("Gelande", objectName="plain")
-        self.menu_button.setStyleSheet("font-size: 16px; font-weight: 600;")
+        self.menu_button.setStyleSheet("font-size: 16px; font-weight: 600; padding-right: 16px;")
         self.menu_button.setToolTip("New, open, save and more")
         self.site_button = QPushButton(objectName="plain")
         self.site_button.setToolTip("Name, size and sea level of the site")
@@ -113,6 +113,8 @@ class Window(QMainWindow):
             button.clicked.connect(lambda _=False, s=step: self.step_detail(s))
         self.state_label = QLabel("empty", objectName="tag")
         self.state_label.setMinimumWidth(64)
+        for tag in (self.detail_label, self.state_label):
+            tag.setFixedHeight(27)
         for w in (self.undo_button, self.redo_button, QLabel("Detail", objectName="muted"), self.less, self.detail_label, self.more,
                   self.state_label):
             row.addWidget(w)

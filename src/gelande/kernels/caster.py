@@ -243,8 +243,8 @@ def _contour(h, hit_x, hit_y, kind, x, y, z, interval):
     nearest = math.floor(z / interval + 0.5)
     away = abs(z - nearest * interval) / grad
     heavy = int(nearest) % 5 == 0
-    crowd = min(1.0, max(0.0, (interval * (5.0 if heavy else 1.0) / grad - 4.0) / 6.0))
-    return (0.6 if heavy else 0.32) * crowd * min(1.0, max(0.0, 1.3 - away))
+    crowd = min(1.0, max(0.0, (interval * (5.0 if heavy else 1.0) / grad - 2.5) / 4.0))
+    return (0.7 if heavy else 0.42) * crowd * min(1.0, max(0.0, 1.3 - away))
 
 
 @kernel

@@ -15,7 +15,7 @@ from ..theme import theme
 from .where import BANDS, WherePanel
 
 COLUMN = 236
-IN_WHERE = {"where", *(p for band in BANDS.values() for p in band)}
+IN_WHERE = {"where", "where_invert", *(p for band in BANDS.values() for p in band)}
 
 
 class Pictures(QWidget):
@@ -41,7 +41,7 @@ class Pictures(QWidget):
             self.words.setText("")
             return
         time = f"{figures.seconds * 1000:.0f} ms" if figures.seconds < 1 else f"{figures.seconds:.1f} s"
-        self.words.setText(("before\nafter" if figures.before is not None else "result") + (f" · {time}" if figures.seconds else ""))
+        self.words.setText(("before,\nafter" if figures.before is not None else "result") + (f"\n{time}" if figures.seconds else ""))
 
 
 class Bench(QWidget):

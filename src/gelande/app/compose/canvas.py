@@ -235,14 +235,14 @@ class Canvas(QWidget):
 
     def _paint_lanes(self, p: QPainter):
         t = theme()
-        p.setFont(sans(8.6))
+        p.setFont(sans(7.8))
         for lane, (top, tall) in self._sheet.lanes.items():
             y = self.to_widget(0, top).y()
             if lane != HEIGHT:
                 p.setPen(QPen(t.colour("line"), 1, Qt.PenStyle.DashLine))
                 p.drawLine(QPointF(0, y), QPointF(self.width(), y))
             p.setPen(t.colour("muted"))
-            p.drawText(QPointF(8, y + 16), LANE_NAMES[lane])
+            p.drawText(QPointF(8, y + 12), LANE_NAMES[lane])
 
     def _paint_card(self, p: QPainter, node_id: str):
         state, rect = self.recipe.nodes[node_id], QRectF(*self._sheet.cards[node_id])

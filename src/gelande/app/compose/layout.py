@@ -15,8 +15,10 @@ from gelande.core.graph import Recipe
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 
 LANES = (HEIGHT, MASK, COLOUR)
-CARD_W, CARD_H = 132.0, 50.0
-STEP_X, STEP_Y = 172.0, 64.0
+CARD_W, CARD_H = 142.0, 50.0
+STEP_X, STEP_Y = 174.0, 66.0
+#: Columns of a lane before it goes on below.
+WRAP = 5
 LANE_HEAD, LANE_FOOT, LANE_LEAST = 24.0, 16.0, 92.0
 
 
@@ -89,30 +91,43 @@ def free_place(recipe: Recipe, kind_lane: str, x: float, y: float, ignore=()) ->
     return x, y
 
 
-def arrange(recipe: Recipe) -> dict[str, tuple[float, float]]:
-    """Places for every node: columns by longest path from the sources, rows within a lane by the mean row of what feeds them."""
-    column: dict[str, int] = {}
-    for node_id in graph.in_order(recipe):
-        sources = [s for s, _ in recipe.nodes[node_id].inputs.values() if s in column]
-        column[node_id] = 1 + max(column[s] for s in sources) if sources else 0
-    after: dict[str, list[int]] = {}
+def _columns(recipe: Recipe, members: list[str]) -> dict[str, int]:
+    """Columns within one lane: the longest path through the lane; what nothing in the lane feeds stands just before its target."""
+    inside, column = set(members), {}
+    for node_id in members:
+        sources = [column[s] for s, _ in recipe.nodes[node_id].inputs.values() if s in column]
+        column[node_id] = 1 + max(sources) if sources else 0
     for source, _, target, _ in recipe.links():
-        after.setdefault(source, []).append(column[target])
-    for node_id, found in after.items():  # a source stands just before what it feeds, not at the far left
-        if not recipe.nodes[node_id].inputs:
-            column[node_id] = max(0, min(found) - 1)
+        if source in inside and target in inside and not any(s in inside for s, _ in recipe.nodes[source].inputs.values()):
+            first = min(column[t] for s, _, t, _ in recipe.links() if s == source and t in inside)
+            column[source] = max(0, first - 1)
+    return column
+
+
+def arrange(recipe: Recipe, wrap: int = WRAP) -> dict[str, tuple[float, float]]:
+    """Places for every node: each lane runs left to right by longest path and goes on below after ``wrap`` columns.
+
+    Rows within a column follow the mean row of what feeds them."""
     places: dict[str, tuple[float, float]] = {}
+    order = graph.in_order(recipe)
     for lane in LANES:
-        cells: dict[tuple[int, int], str] = {}
-        members = [n for n in graph.in_order(recipe) if lane_of(recipe, n) == lane]
-        for node_id in sorted(members, key=lambda n: column[n]):
-            rows = [places[s][1] / STEP_Y for s, _ in recipe.nodes[node_id].inputs.values() if s in places and lane_of(recipe, s) == lane]
-            row = round(sum(rows) / len(rows)) if rows else 0
-            while (column[node_id], row) in cells:
-                row += 1
-            cells[column[node_id], row] = node_id
-            inset = (CARD_W - card_size(recipe, node_id)[0]) / 2
-            places[node_id] = (16.0 + column[node_id] * STEP_X + max(0.0, inset), row * STEP_Y + max(0.0, (CARD_H - card_size(recipe, node_id)[1]) / 2))
+        members = [n for n in order if lane_of(recipe, n) == lane]
+        column = _columns(recipe, members)
+        row: dict[str, int] = {}
+        top = 0
+        for band in range(max(column.values(), default=-1) // wrap + 1):
+            taken: set = set()
+            for node_id in sorted((n for n in members if column[n] // wrap == band), key=lambda n: column[n]):
+                rows = [row[s] for s, _ in recipe.nodes[node_id].inputs.values() if s in row and column[s] // wrap == band]
+                at = round(sum(rows) / len(rows)) if rows else 0
+                while (column[node_id], at) in taken:
+                    at += 1
+                taken.add((column[node_id], at))
+                row[node_id] = at
+                w, h = card_size(recipe, node_id)
+                x = 16.0 + (column[node_id] % wrap) * STEP_X + max(0.0, (CARD_W - w) / 2)
+                places[node_id] = (x, (top + at) * STEP_Y + max(0.0, (CARD_H - h) / 2))
+            top += 1 + max((at for _, at in taken), default=-1)
     return places
 
 

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from gelande.core.node import WHERE_HEIGHT, WHERE_SLOPE
 
-from ..rows import make_row
 from ..theme import mono, theme
 
 BANDS = {WHERE_HEIGHT: ("where_low", "where_high", "where_falloff"),
@@ -155,15 +154,15 @@ class WherePanel(QWidget):
         self.plot, self.hint = BandPlot(), QLabel(objectName="muted")
         self.hint.setWordWrap(True)
         self.plot.edited.connect(self._band)
-        self.rows = QVBoxLayout()
-        self.rows.setSpacing(2)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 8, 12, 6)
         layout.setSpacing(4)
         layout.addLayout(self.head)
         layout.addWidget(self.plot, 1)
         layout.addWidget(self.hint)
-        layout.addLayout(self.rows)
+        self.invert = QCheckBox("Everywhere but there")
+        self.invert.clicked.connect(lambda on: self.edited.emit("where_invert", on))
+        layout.addWidget(self.invert)
         layout.addStretch(0)
 
     def show_node(self, state, figures):
@@ -183,6 +182,8 @@ class WherePanel(QWidget):
             histogram = None if figures is None else (figures.heights if where == WHERE_HEIGHT else figures.slopes)
             self.plot.show_band(*(params[b] for b in band), histogram, "m" if where == WHERE_HEIGHT else "°")
         self.hint.setVisible(band is None)
+        self.invert.setVisible(where not in (None, "All"))
+        self.invert.setChecked(bool(params.get("where_invert")))
         self.hint.setText(self._words(state, where, figures))
 
     def _words(self, state, where, figures) -> str:
@@ -193,7 +194,7 @@ class WherePanel(QWidget):
             text = "The node works everywhere. "
         elif where == "Mask":
             text = "The linked mask says where. " if "mask" in state.inputs else "Link a mask to the node's mask port. "
-        if figures is not None and spec and spec.main:
+        if figures is not None and spec and spec.main and spec.main.kind != "colour":
             unit = {"height": " m", "mask": ""}.get(spec.main.kind, "")
             digits = 0 if unit else 2
             text += f"Result from {figures.low:.{digits}f}{unit} to {figures.high:.{digits}f}{unit}."

@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import (QAbstractItemView, QComboBox, QFileDialog, QFrame, QGridLayout, QHBoxLayout, QHeaderView, QLabel, QMenu, QProgressBar,
-                             QPushButton, QStyledItemDelegate, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget)
+                             QPushButton, QStyle, QStyledItemDelegate, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget)
 
 from gelande.core import graph
 from gelande.core.errors import GelandeError
@@ -32,6 +32,10 @@ class BarDelegate(QStyledItemDelegate):
         item = index.data(Qt.ItemDataRole.UserRole)
         t, r = theme(), QRectF(option.rect).adjusted(8, 0, -8, 0)
         painter.save()
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(option.rect, t.colour("track"))
+        painter.setPen(t.colour("line"))
+        painter.drawLine(option.rect.bottomLeft(), option.rect.bottomRight())
         bar = QRectF(r.x(), r.center().y() - 3, min(170.0, r.width() * 0.45), 6)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(t.colour("track"))
@@ -126,7 +130,7 @@ class DeliverPage(QWidget):
         head = self.table.horizontalHeader()
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         head.setHighlightSections(False)
-        for c, width in enumerate((190, 170, 190, 100, 90)):
+        for c, width in enumerate((190, 170, 190, 130, 90)):
             self.table.setColumnWidth(c, width)
         head.setSectionResizeMode(5, QHeaderView.ResizeMode.Stretch)
         self.table.setItemDelegateForColumn(5, BarDelegate(self.table))
@@ -262,7 +266,7 @@ class DeliverPage(QWidget):
         else:
             lines += [("Black is", "0 %"), ("White is", "100 %"), ("Largest rounding error", f"{f['largest_rounding_error'] * 100:.3f} %")]
         lines += [("Metres per sample", f"{f['metres_per_sample']:.3f} m"),
-                  ("Read back", f"identical, {f['samples'][0] * f['samples'][1]:,} samples".replace(",", " ")), ("SHA-256", f["sha256"][:32] + "…")]
+                  ("Read back", "identical, " + f"{f['samples'][0] * f['samples'][1]:,} samples".replace(",", " ")), ("SHA-256", f["sha256"][:32] + "…")]
         return lines
 
     def _picture(self):

@@ -21,8 +21,8 @@ LIGHTS = ((318, 34), (318, 16), (45, 34), (135, 30), (225, 34))
 
 
 def nice_interval(span: float) -> float:
-    """A contour interval of 1, 2, 2.5 or 5 times a power of ten that gives about 15 lines."""
-    raw = max(span, 1e-3) / 15
+    """A contour interval of 1, 2, 2.5 or 5 times a power of ten that gives about 15 to 20 lines."""
+    raw = max(span, 1e-3) / 21
     power = 10 ** math.floor(math.log10(raw))
     return next(m * power for m in (1, 2, 2.5, 5, 10) if m * power >= raw)
 
@@ -121,7 +121,7 @@ class ViewWidget(QWidget):
         low, high = float(height.min()), float(height.max())
         if self.camera is None or extent != self._extent:
             self._extent = extent
-            self.camera, self.plan = Camera.home(*extent, low, high), None
+            self.camera, self.plan = Camera.home(*extent, low, high, self.width() / max(1, self.height())), None
         self._content = (key, height, dx, kind, data)
         self._interval = nice_interval(high - low)
         self.contour_button.setText(f"Contours {self._interval:g} m")
@@ -164,7 +164,7 @@ class ViewWidget(QWidget):
         """The whole site again."""
         if self._content is not None:
             h = self._content[1]
-            self.camera, self.plan = Camera.home(*self._extent, float(h.min()), float(h.max())), None
+            self.camera, self.plan = Camera.home(*self._extent, float(h.min()), float(h.max()), self.width() / max(1, self.height())), None
             self._ask(False)
 
     # -- drawing ----------------------------------------------------------------------------------------

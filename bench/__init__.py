@@ -1,0 +1,1 @@
+"""Speed figures: ``python -m bench``."""

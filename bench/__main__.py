@@ -1,0 +1,22 @@
+"""Prints a table of speeds, each with its target and, where there is one, the ratio to a peer run in the same process.
+
+Run: PYTHONPATH=src .venv/bin/python -m bench [name ...]; names: noise erosion view demo window detail
+"""
+
+import sys
+
+from bench.table import show
+
+
+def main():
+    from bench import demo, detail, kernels, window
+
+    parts = {"noise": kernels.noise, "erosion": kernels.erosion, "view": kernels.view, "demo": demo.run, "window": window.run,
+             "detail": detail.run}
+    for name in sys.argv[1:] or parts:
+        parts[name]()
+        show(name)
+
+
+if __name__ == "__main__":
+    main()

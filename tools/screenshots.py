@@ -1,0 +1,134 @@
+"""Takes one PNG of each main view from the demo data into docs/screenshots. Run: QT_QPA_PLATFORM=offscreen .venv/bin/python tools/screenshots.py [name ...]"""
+
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["GELANDE_STATE"] = tempfile.mkdtemp()
+
+from PyQt6.QtCore import QEventLoop, QPointF, QSettings, Qt  # noqa: E402
+from PyQt6.QtTest import QTest  # noqa: E402
+from PyQt6.QtWidgets import QApplication  # noqa: E402
+
+from gelande.app import theme  # noqa: E402
+from gelande.app.shots import when_still  # noqa: E402
+from gelande.app.window import Window  # noqa: E402
+
+ROOT = Path(__file__).parents[1]
+OUT = ROOT / "docs" / "screenshots"
+
+
+def wait(window, settle=500):
+    loop = QEventLoop()
+    timer = when_still(window, loop.quit, settle)
+    loop.exec()
+    timer.stop()
+
+
+def open_window(regenerate=False) -> Window:
+    window = Window(regenerate)
+    window.resize(1280, 800)
+    window.show()
+    window.open_path(ROOT / "examples" / "varrowdale.gelande", True)
+    wait(window)
+    return window
+
+
+def shoot(window, name):
+    wait(window)
+    OUT.mkdir(parents=True, exist_ok=True)
+    window.grab().save(str(OUT / f"{name}.png"))
+    print("wrote", OUT / f"{name}.png")
+
+
+def card(window, name):
+    recipe = window.document.recipe
+    return next(n for n, s in recipe.nodes.items() if s.name == name)
+
+
+def compose(wanted):
+    window = open_window()
+    if "compose-relief" in wanted:
+        shoot(window, "compose-relief")
+    if "compose-bench" in wanted:
+        window.compose.canvas.choose(card(window, "Great scars"))
+        window.compose.view.set_contours(True)
+        wait(window)
+        view = window.compose.view
+        QTest.mouseMove(view, view.rect().center())
+        shoot(window, "compose-bench")
+    if "compose-mask" in wanted:
+        window.compose.view.set_contours(False)
+        window.compose.canvas.choose(card(window, "Becks"))
+        shoot(window, "compose-mask")
+    if "compose-plan" in wanted:
+        window.compose.canvas.choose(card(window, "Limestone"))
+        window.compose.view.set_mode("Plan")
+        window.compose.view.set_contours(True)
+        wait(window)
+        QTest.mouseMove(window.compose.view, window.compose.view.rect().center())
+        shoot(window, "compose-plan")
+        window.compose.view.set_mode("Relief")
+    if "search" in wanted:
+        canvas = window.compose.canvas
+        canvas.open_search(canvas.mapToGlobal(canvas.rect().center()), QPointF(200, 60))
+        canvas.search.line.setText("slope")
+        QTest.qWait(100)
+        canvas.search.grab().save(str(OUT / "search.png"))
+        canvas.search.close()
+    if "variants" in wanted:
+        window.go("Variants")
+        wait(window)
+        window.variants.toggle_star(4)
+        window.variants.choose(4)
+        shoot(window, "variants")
+    if "deliver" in wanted:
+        window.go("Deliver")
+        window.deliver.folder = Path(tempfile.mkdtemp()) / "varrowdale_0"
+        window.deliver.set_level(4)
+        window.deliver.deliver_all()
+        wait(window)
+        window.deliver.table.setCurrentCell(1, 0)
+        shoot(window, "deliver")
+    window.document._saved = window.document.recipe
+    window.close()
+
+
+def regenerate():
+    window = open_window(True)
+    shoot(window, "regenerate")
+    window.close()
+
+
+def dusk():
+    theme.use("dusk")
+    app = QApplication.instance()
+    app.setPalette(theme.palette())
+    app.setStyleSheet(theme.style_sheet())
+    window = open_window()
+    shoot(window, "compose-dusk")
+    window.close()
+    theme.use("paper")
+
+
+def main():
+    app = QApplication(sys.argv[:1])
+    QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, tempfile.mkdtemp())
+    app.setStyle("Fusion")
+    theme.load_fonts()
+    app.setPalette(theme.palette())
+    app.setStyleSheet(theme.style_sheet())
+    names = {"compose-relief", "compose-bench", "compose-mask", "compose-plan", "search", "variants", "deliver", "regenerate", "compose-dusk"}
+    wanted = set(sys.argv[1:]) or names
+    if wanted & (names - {"regenerate", "compose-dusk"}):
+        compose(wanted)
+    if "regenerate" in wanted:
+        regenerate()
+    if "compose-dusk" in wanted:
+        dusk()
+
+
+if __name__ == "__main__":
+    main()
