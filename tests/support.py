@@ -1,0 +1,103 @@
+"""What several test modules share: a small recipe, evaluation in one call, waiting for the window."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+
+import numpy as np
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ.setdefault("GELANDE_STATE", tempfile.mkdtemp())
+
+from gelande.core import graph  # noqa: E402
+from gelande.core.evaluate import Cache, Evaluator, Job  # noqa: E402
+from gelande.core.graph import Recipe  # noqa: E402
+from gelande.core.site import Site  # noqa: E402
+
+ROOT = Path(__file__).parents[1]
+DEMO = ROOT / "examples" / "varrowdale.gelande"
+
+
+def chain(*kinds, site: Site | None = None, **params) -> tuple[Recipe, list[str]]:
+    """A recipe of nodes linked base to main output, one after the other. params: kind={...}."""
+    recipe, ids = Recipe(site or Site("Test")), []
+    for kind in kinds:
+        recipe, node_id = graph.add(recipe, kind, (len(ids) * 180.0, 0.0), params.get(kind))
+        if ids:
+            before = recipe.nodes[ids[-1]].spec.main.id
+            entry = recipe.nodes[node_id].spec.inputs[0].id
+            recipe = graph.link(recipe, ids[-1], before, node_id, entry)
+        ids.append(node_id)
+    return recipe, ids
+
+
+def result(recipe: Recipe, node_id: str, level: int, evaluator: Evaluator | None = None, folder=Path()) -> dict:
+    """All outputs of a node."""
+    return (evaluator or Evaluator(Cache(2_000_000_000))).result(Job(recipe, Path(folder)), node_id, level)
+
+
+def rms_share(a: np.ndarray, b: np.ndarray) -> float:
+    """RMS difference as a share of a's range."""
+    span = max(float(a.max() - a.min()), 1e-9)
+    return float(np.sqrt(((a.astype(np.float64) - b) ** 2).mean())) / span
+
+
+class Waiter:
+    """Runs the event loop until a condition holds; fails loudly when it never does."""
+
+    def __init__(self, seconds: float = 60.0):
+        self.limit = int(seconds * 1000)
+
+    def until(self, signal, ready=lambda *args: True):
+        """Waits for a signal whose arguments satisfy ready."""
+        from PyQt6.QtCore import QEventLoop, QTimer
+
+        loop, seen = QEventLoop(), []
+
+        def slot(*args):
+            if ready(*args):
+                seen.append(args)
+                loop.quit()
+
+        signal.connect(slot)
+        timer = QTimer(singleShot=True, interval=self.limit)
+        timer.timeout.connect(loop.quit)
+        timer.start()
+        loop.exec()
+        signal.disconnect(slot)
+        if not seen:
+            raise AssertionError("the signal did not come")
+        return seen[0]
+
+    def still(self, window, settle: int = 120):
+        """Waits until the window has nothing left to do."""
+        from PyQt6.QtCore import QEventLoop
+
+        from gelande.app.shots import still, when_still
+
+        loop = QEventLoop()
+        timer = when_still(window, loop.quit, settle, self.limit)
+        loop.exec()
+        timer.stop()
+        if not still(window):
+            raise AssertionError("the window did not come to rest")
+
+
+def application():
+    """The one QApplication of the tests, with the program's own fonts and style."""
+    from PyQt6.QtCore import QSettings
+    from PyQt6.QtWidgets import QApplication
+
+    app = QApplication.instance()
+    if app is None:
+        QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, tempfile.mkdtemp())
+        app = QApplication([])
+        from gelande.app import theme
+
+        app.setStyle("Fusion")
+        theme.load_fonts()
+        app.setPalette(theme.palette())
+        app.setStyleSheet(theme.style_sheet())
+    return app

@@ -1,0 +1,328 @@
+"""Site, parameters, graph, recipe files, control sheet, variants: the model without a window."""
+
+import json
+import unittest
+from dataclasses import replace
+
+import jsonschema
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from support import DEMO, ROOT, chain, result
+
+from gelande.core import clip, control, graph, param, recipe as files, variant
+from gelande.core.errors import RecipeError
+from gelande.core.evaluate import Cache, Evaluator, Job
+from gelande.core.node import registry, spec_of
+from gelande.core.site import Site
+
+
+class SiteTest(unittest.TestCase):
+    def test_levels_have_the_counts_that_engines_want(self):
+        self.assertEqual([Site().samples(k) for k in range(1, 8)], [129, 257, 513, 1025, 2049, 4097, 8193])
+        self.assertEqual(Site().shape(3), (513, 513))
+        self.assertAlmostEqual(Site().spacing(3), 8.0)
+
+    def test_every_sample_of_a_level_is_a_sample_of_the_next(self):
+        site = Site.fitted("Oblong", 5000, 2000)
+        for level in range(1, 6):
+            rows, columns = site.shape(level)
+            self.assertEqual(site.shape(level + 1), (2 * rows - 1, 2 * columns - 1))
+            self.assertAlmostEqual(site.spacing(level) * (columns - 1), site.width)
+            self.assertAlmostEqual(site.spacing(level) * (rows - 1), site.depth)
+
+    @given(st.floats(10, 500_000), st.floats(10, 500_000))
+    @settings(max_examples=60, deadline=None)
+    def test_fitted_always_gives_a_site_with_square_cells(self, width, depth):
+        site = Site.fitted("Any", width, depth) if min(width, depth) * 8 >= max(width, depth) else Site.fitted("Any", width, width)
+        rows, columns = site.shape(2)
+        self.assertAlmostEqual(site.width / (columns - 1), site.depth / (rows - 1), delta=1e-6 * site.long_side)
+
+    def test_unknown_detail_names_those_there_are(self):
+        with self.assertRaisesRegex(RecipeError, "129, 257, 513"):
+            Site().level_of(500)
+        self.assertEqual(Site().level_of(2049), Site().level_of(2048))
+
+
+class ParamTest(unittest.TestCase):
+    riser = param.metres("riser", "Riser height", 26, "", (0.1, 3000))
+
+    def test_typed_values_take_units_and_commas(self):
+        for text, value in (("26", 26), ("26 m", 26), ("0.4 km", 400), ("12,5", 12.5), ("−0", 0)):
+            if value >= 0.1:
+                self.assertAlmostEqual(self.riser.parse(text), value)
+        self.assertAlmostEqual(param.share("a", "Amount", 1, "").parse("35 %"), 0.35)
+        self.assertAlmostEqual(param.degrees("a", "Dip", 1, "").parse("34°"), 34)
+
+    def test_a_value_outside_names_parameter_value_and_range(self):
+        with self.assertRaisesRegex(ValueError, "Riser height is 9000 m, outside 0.1 m to 3000 m"):
+            self.riser.check(9000)
+
+    def test_wrong_types_are_refused(self):
+        for value in (True, "x", None, float("nan"), float("inf"), [1]):
+            with self.assertRaises(ValueError):
+                self.riser.check(value)
+
+    @given(st.floats(0.1, 3000))
+    @settings(max_examples=100, deadline=None)
+    def test_shown_text_reads_back_to_what_is_shown(self, value):
+        shown = self.riser.text(value)
+        self.assertEqual(self.riser.text(self.riser.parse(shown) if self.riser.parse(shown) >= 0.1 else 0.1), shown)
+
+    def test_defaults_lie_inside_their_ranges_and_carry_help(self):
+        for spec in registry().values():
+            for p in spec.all_params:
+                self.assertEqual(p.check(p.default), p.default, f"{spec.kind}.{p.id}")
+                self.assertTrue(p.help.endswith((".", ":")), f"{spec.kind}.{p.id} needs a sentence")
+                if p.numeric:
+                    self.assertTrue(p.hard[0] <= p.soft[0] < p.soft[1] <= p.hard[1], f"{spec.kind}.{p.id}")
+            for name, values in spec.starts:
+                for key, value in values.items():
+                    spec.param(key).check(value)
+
+
+class GraphTest(unittest.TestCase):
+    def test_kinds_must_match(self):
+        recipe, (noise, band) = chain("fractal_noise", "height_band")
+        recipe, terrace = graph.add(recipe, "terrace")
+        with self.assertRaisesRegex(RecipeError, "takes height, not mask"):
+            graph.link(recipe, band, "mask", terrace, "height")
+
+    def test_a_circle_is_refused(self):
+        recipe, (_, a, b) = chain("fractal_noise", "smooth", "smooth")
+        with self.assertRaisesRegex(RecipeError, "circle"):
+            graph.link(recipe, b, "height", a, "height")
+
+    def test_removing_joins_what_was_before_and_after(self):
+        recipe, (a, b, c) = chain("fractal_noise", "smooth", "terrace")
+        recipe = graph.remove(recipe, [b])
+        self.assertEqual(recipe.nodes[c].inputs["height"], (a, "height"))
+
+    def test_inserting_into_a_link(self):
+        recipe, (a, c) = chain("fractal_noise", "terrace")
+        recipe, b = graph.add(recipe, "smooth")
+        recipe = graph.insert(recipe, b, c, "height")
+        self.assertEqual((recipe.nodes[b].inputs["height"], recipe.nodes[c].inputs["height"]), ((a, "height"), (b, "height")))
+
+    def test_linking_a_mask_turns_where_and_back(self):
+        recipe, (a, b) = chain("fractal_noise", "terrace")
+        recipe, m = graph.add(recipe, "height_band")
+        recipe = graph.link(graph.link(recipe, a, "height", m, "height"), m, "mask", b, "mask")
+        self.assertEqual(recipe.nodes[b].params["where"], "Mask")
+        self.assertEqual(graph.unlink(recipe, b, "mask").nodes[b].params["where"], "All")
+
+    def test_replacing_keeps_links_and_like_named_parameters(self):
+        recipe, (a, b, c) = chain("fractal_noise", "smooth", "terrace", fractal_noise={"feature_size": 777.0})
+        recipe = graph.replace_kind(recipe, a, "ridge_noise")
+        self.assertEqual(recipe.nodes[a].params["feature_size"], 777.0)
+        self.assertEqual(recipe.nodes[b].inputs["height"], (a, "height"))
+
+    def test_a_junction_carries_the_kind_that_enters_it(self):
+        recipe, (a, j) = chain("fractal_noise", "junction")
+        self.assertEqual(graph.output_port(recipe, j, "through").kind, "height")
+        recipe, edge = graph.add(recipe, "mask_edge")
+        self.assertIn("takes mask, not height", graph.can_link(recipe, j, "through", edge, "first"))
+
+    def test_edits_leave_the_recipe_before_alone(self):
+        recipe, (a, b) = chain("fractal_noise", "terrace")
+        before = files.dumps(recipe)
+        graph.remove(graph.set_param(recipe, b, "riser_height", 99), [a])
+        self.assertEqual(files.dumps(recipe), before)
+
+
+class FileTest(unittest.TestCase):
+    def test_the_demo_reads_and_writes_to_the_same_text(self):
+        text = DEMO.read_text()
+        self.assertEqual(files.dumps(files.loads(text)), text)
+
+    def test_the_demo_satisfies_the_published_schema(self):
+        schema = json.loads((ROOT / "docs" / "recipe.schema.json").read_text())
+        self.assertEqual(schema, files.schema(), "docs/recipe.schema.json is out of date: run tools/make_docs.py")
+        jsonschema.Draft202012Validator(schema).validate(json.loads(DEMO.read_text()))
+
+    def test_an_unknown_node_is_kept_and_saved_back_unharmed(self):
+        block = json.loads(files.dumps(chain("fractal_noise", "terrace")[0]))
+        strange = {"kind": "glacier", "version": 3, "name": "Glacier", "at": [1, 2], "off": False,
+                   "params": {"ice_m": 40, "odd": {"deep": [1]}}, "inputs": {"height": "terrace_1.height"}}
+        block["nodes"]["glacier_1"] = strange
+        recipe = files.from_block(block)
+        self.assertIsNone(recipe.nodes["glacier_1"].spec)
+        self.assertEqual(json.loads(files.dumps(recipe))["nodes"]["glacier_1"], {**strange, "at": [1.0, 2.0]})
+
+    def test_a_node_of_a_newer_version_is_kept_too(self):
+        block = json.loads(files.dumps(chain("fractal_noise")[0]))
+        block["nodes"]["fractal_noise_1"]["version"] = 99
+        block["nodes"]["fractal_noise_1"]["params"]["new_thing"] = 5
+        self.assertEqual(json.loads(files.dumps(files.from_block(block)))["nodes"]["fractal_noise_1"]["params"]["new_thing"], 5)
+
+    def test_moving_a_card_does_not_change_what_is_computed(self):
+        recipe = files.load(DEMO)
+        moved = graph.move(recipe, {n: (5.0, 5.0) for n in recipe.nodes})
+        self.assertEqual(files.fingerprint(recipe), files.fingerprint(moved))
+        self.assertNotEqual(files.fingerprint(recipe), files.fingerprint(replace(recipe, seed=5)))
+
+    @given(st.recursive(st.none() | st.booleans() | st.floats(allow_nan=False) | st.text(max_size=8),
+                        lambda s: st.lists(s, max_size=4) | st.dictionaries(st.text(max_size=8), s, max_size=4), max_leaves=20))
+    @settings(max_examples=80, deadline=None)
+    def test_any_json_is_either_a_recipe_or_one_sentence(self, value):
+        block = {"format": files.FORMAT, "version": 1, "site": {"width_m": 4096, "depth_m": 4096}, "nodes": value}
+        try:
+            files.from_block(block)
+        except RecipeError as error:
+            self.assertTrue(str(error).endswith("."))
+
+    def test_copy_and_paste_between_recipes(self):
+        recipe, ids = chain("fractal_noise", "terrace", "rain_erosion")
+        other, new = clip.paste(chain("fractal_noise")[0], clip.copy(recipe, ids[1:]))
+        self.assertEqual(len(new), 2)
+        self.assertEqual(other.nodes[new[1]].inputs["height"], (new[0], "height"))
+        self.assertEqual(other.nodes[new[0]].inputs, {})
+        with self.assertRaisesRegex(RecipeError, "no copied nodes"):
+            clip.paste(recipe, "something else")
+
+
+class ControlTest(unittest.TestCase):
+    def setUp(self):
+        self.recipe, (self.noise, self.terrace, self.second) = chain("fractal_noise", "terrace", "terrace")
+        self.recipe = control.publish(self.recipe, self.terrace, "riser_height", "Scar height")
+
+    def test_one_control_drives_several_parameters(self):
+        both = control.Control("Scar height", "Rock", (control.Target(self.terrace, "riser_height"), control.Target(self.second, "riser_height", 0.25)), 10, 100)
+        recipe = control.replace_control(self.recipe, self.recipe.controls[0], both)
+        recipe = control.set_control(recipe, both, 80)
+        self.assertEqual(recipe.nodes[self.terrace].params["riser_height"], 80)
+        self.assertEqual(recipe.nodes[self.second].params["riser_height"], 20)
+
+    def test_a_value_outside_the_control_is_refused_though_the_node_would_take_it(self):
+        narrow = control.replace_control(self.recipe, self.recipe.controls[0], replace(self.recipe.controls[0], low=20, high=40))
+        with self.assertRaisesRegex(RecipeError, "Scar height is 60.0 m, outside 20.0 m to 40.0 m"):
+            control.set_control(narrow, narrow.controls[0], 60)
+
+    def test_a_range_wider_than_the_node_is_refused(self):
+        with self.assertRaisesRegex(RecipeError, "not inside"):
+            control.replace_control(self.recipe, self.recipe.controls[0], replace(self.recipe.controls[0], high=99_999))
+
+    def test_order_and_names(self):
+        recipe = control.publish(self.recipe, self.noise, "relief")
+        self.assertEqual([c.label for c in control.reorder(recipe, recipe.controls[1], 0).controls], ["Height", "Scar height"])
+        with self.assertRaisesRegex(RecipeError, "already"):
+            control.replace_control(recipe, recipe.controls[1], replace(recipe.controls[1], label="scar HEIGHT"))
+        self.assertEqual(control.find(recipe, "scar height").label, "Scar height")
+
+    def test_deleting_a_node_takes_its_controls_away(self):
+        self.assertEqual(graph.remove(self.recipe, [self.terrace]).controls, ())
+
+    def test_seeds_differ_and_return(self):
+        found = variant.seeds(self.recipe, 4, 9)
+        self.assertEqual([v.recipe.seed for v in found], list(range(4, 13)))
+        pictures = {result(v.recipe, self.second, 1)["height"].tobytes() for v in found}
+        self.assertEqual(len(pictures), 9)
+        again = result(variant.seeds(self.recipe, 4, 1)[0].recipe, self.second, 1)["height"]
+        self.assertIn(again.tobytes(), pictures)
+
+    def test_a_sweep_runs_from_end_to_end_and_around_stays_inside(self):
+        c = self.recipe.controls[0]
+        values = [control.value_of(v.recipe, c) for v in variant.sweep(self.recipe, c, 5)]
+        self.assertEqual((values[0], values[-1], len(values)), (c.low, c.high, 5))
+        for v in variant.around(self.recipe, 9):
+            self.assertTrue(c.low <= control.value_of(v.recipe, c) <= c.high)
+
+    def test_a_node_that_does_not_follow_keeps_its_ground_under_a_new_seed(self):
+        still = graph.set_param(self.recipe, self.noise, "follow_seed", False)
+        a, b = (result(replace(still, seed=s), self.noise, 1)["height"] for s in (0, 7))
+        np.testing.assert_array_equal(a, b)
+
+
+class EvaluateTest(unittest.TestCase):
+    def test_nothing_is_computed_twice(self):
+        recipe, ids = chain("fractal_noise", "warp", "terrace")
+        evaluator = Evaluator()
+        result(recipe, ids[2], 2, evaluator)
+        count = evaluator.computed
+        result(graph.move(recipe, {ids[0]: (9, 9)}), ids[2], 2, evaluator)
+        self.assertEqual(evaluator.computed, count)
+        result(graph.set_param(recipe, ids[2], "riser_height", 40), ids[2], 2, evaluator)
+        self.assertEqual(evaluator.computed, count + 1)
+
+    def test_the_cache_keeps_to_its_bound(self):
+        cache = Cache(3_000_000)
+        evaluator, (recipe, ids) = Evaluator(cache), chain("fractal_noise", "warp", "smooth", "terrace")
+        for seed in range(6):
+            result(replace(recipe, seed=seed), ids[-1], 2, evaluator)
+        self.assertLessEqual(cache.size, 3_000_000)
+
+    def test_a_stop_is_seen_and_leaves_nothing_half_done(self):
+        from gelande.core.errors import Stopped
+
+        recipe, ids = chain("fractal_noise", "rain_erosion")
+        evaluator, job = Evaluator(), Job(recipe)
+        job.progress = lambda share, label, left: job.stop.set()
+        with self.assertRaises(Stopped):
+            evaluator.run(job, ids[1], 3)
+        np.testing.assert_array_equal(result(recipe, ids[1], 2, evaluator)["height"], result(recipe, ids[1], 2)["height"])
+
+    def test_progress_rises_to_the_end(self):
+        recipe, ids = chain("fractal_noise", "warp", "rain_erosion")
+        seen, job = [], Job(recipe)
+        job.progress = lambda share, label, left: seen.append(share)
+        Evaluator().run(job, ids[2], 2)
+        job.report(1.0, "", True)
+        self.assertEqual(seen, sorted(seen))
+        self.assertAlmostEqual(seen[-1], 1.0)
+
+    def test_two_threads_that_want_the_same_share_the_work(self):
+        import threading
+
+        recipe, ids = chain("fractal_noise", "warp", "terrace")
+        evaluator, found = Evaluator(), []
+        threads = [threading.Thread(target=lambda: found.append(result(recipe, ids[2], 3, evaluator)["height"])) for _ in range(4)]
+        for t in threads:
+            t.start()
+        for t in threads:
+            t.join()
+        self.assertEqual(evaluator.computed, 3)
+        self.assertTrue(all(f is found[0] for f in found))
+
+    def test_off_passes_the_base_through(self):
+        recipe, ids = chain("fractal_noise", "terrace")
+        off = graph.switch(recipe, [ids[1]], True)
+        np.testing.assert_array_equal(result(off, ids[1], 1)["height"], result(off, ids[0], 1)["height"])
+        self.assertEqual(float(result(off, ids[1], 1)["riser"].max()), 0.0)
+
+    def test_where_and_amount_blend_back_to_the_input(self):
+        recipe, (a, b) = chain("fractal_noise", "terrace")
+        ground, full = result(recipe, a, 2)["height"], result(recipe, b, 2)["height"]
+        half = result(graph.set_param(recipe, b, "amount", 0.5), b, 2)["height"]
+        np.testing.assert_allclose(half, (ground + full) / 2, atol=1e-3)
+        banded = recipe
+        for key, value in (("where", "Height"), ("where_low", 300.0), ("where_high", 9000.0), ("where_falloff", 0.0)):
+            banded = graph.set_param(banded, b, key, value)
+        out = result(banded, b, 2)["height"]
+        np.testing.assert_array_equal(out[ground < 300], ground[ground < 300])
+        np.testing.assert_array_equal(out[ground >= 300], full[ground >= 300])
+
+    def test_finish_stretches_to_the_metres_given(self):
+        recipe, (a,) = chain("fractal_noise")
+        for key, value in (("stretch", True), ("stretch_low", -50.0), ("stretch_high", 750.0)):
+            recipe = graph.set_param(recipe, a, key, value)
+        data = result(recipe, a, 1)["height"]
+        self.assertAlmostEqual(float(data.min()), -50.0, places=2)
+        self.assertAlmostEqual(float(data.max()), 750.0, places=2)
+        inverted = result(graph.set_param(recipe, a, "invert", True), a, 1)["height"]
+        np.testing.assert_allclose(inverted, 700.0 - data, atol=1e-2)
+
+    def test_a_missing_link_names_the_node_and_the_input(self):
+        from gelande.core.errors import NodeError
+
+        recipe, node = graph.add(graph.Recipe(), "terrace")
+        with self.assertRaisesRegex(NodeError, "Terrace: its input Height is not linked"):
+            result(recipe, node, 1)
+
+    def test_every_kind_has_one_spec_in_one_file(self):
+        for kind in registry():
+            module = spec_of(kind).compute.__module__.split(".")
+            self.assertEqual(module[-1], kind)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,266 @@
+"""Numeric kernels against closed forms, other libraries and slow reference versions."""
+
+import heapq
+import math
+import unittest
+
+import numpy as np
+import scipy.ndimage as ndi
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gelande.app.view.camera import Camera
+from gelande.app.view.relief import Look, Scene, Tones, pick, render
+from gelande.kernels import caster, curves, flow, light, measure, morphology, noise, transfer
+
+GREY = Tones(((200, 200, 200),) * 5)
+
+
+def bumpy(n=129, seed=3, tall=120.0):
+    return noise.fractal((n, n), (0, 4096), 4096 / (n - 1), 900, 6, seed=seed) * np.float32(tall)
+
+
+class NoiseTest(unittest.TestCase):
+    def test_rows_and_points_are_one_function(self):
+        for kind in (noise.GRADIENT, noise.VALUE):
+            grid = noise.fractal((33, 41), (100.0, 900.0), 7.0, 150, 4, seed=5, kind=kind)
+            for r, c in ((0, 0), (10, 40), (32, 17)):
+                at = noise.fractal_at(kind, 0, 100.0 + 7.0 * c, 900.0 - 7.0 * r, 150.0, 4, 2.0, 0.5, 1.0, 5, 7.0)
+                self.assertAlmostEqual(float(grid[r, c]), at, places=5)
+
+    def test_levels_sample_one_function_where_all_octaves_are_present(self):
+        a = noise.fractal((65, 65), (0, 4096), 64.0, 2000, 3, seed=2)
+        b = noise.fractal((257, 257), (0, 4096), 16.0, 2000, 3, seed=2)
+        np.testing.assert_allclose(a, b[::4, ::4], atol=1e-6)
+
+    def test_range_and_mean(self):
+        for kind in (noise.GRADIENT, noise.VALUE, noise.SIMPLEX):
+            n = noise.fractal((257, 257), (0, 100_000), 400.0, 900, 1, kind=kind)
+            self.assertLess(abs(float(n.mean())), 0.03)
+            self.assertTrue(0.7 < float(np.abs(n).max()) <= 1.12, f"{kind}: {np.abs(n).max()}")
+
+    def test_gradient_noise_has_no_preferred_axis(self):
+        n = noise.fractal((513, 513), (0, 4096), 8.0, 64, 1, seed=9)
+        gy, gx = np.gradient(n)
+        self.assertAlmostEqual(float(gx.std() / gy.std()), 1.0, delta=0.05)
+
+    def test_cells_against_every_point(self):
+        first, second, _ = noise.cells((24, 24), (0.0, 240.0), 10.0, 60.0, 1.0, 0, seed=4)
+        h = lambda i, j, s: float(noise.unit(noise.hash2(i, j, s)))
+        points = [(i + 0.5 + h(i, j, 4) - 0.5, j + 0.5 + h(i, j, 75) - 0.5) for i in range(-3, 8) for j in range(-3, 8)]
+        for r, c in ((0, 0), (11, 7), (23, 23)):
+            x, y = 10.0 * c / 60, (240.0 - 10.0 * r) / 60
+            away = sorted(math.hypot(px - x, py - y) for px, py in points)
+            self.assertAlmostEqual(float(first[r, c]), away[0], places=4)
+            self.assertGreaterEqual(float(second[r, c]), away[1] - 1e-4)
+
+
+class TransferTest(unittest.TestCase):
+    @given(st.integers(3, 20), st.integers(3, 20), st.integers(0, 1000))
+    @settings(max_examples=30, deadline=None)
+    def test_up_keeps_shared_samples_and_bilinear_stays_in_range(self, r, c, seed):
+        a = np.random.default_rng(seed).random((r, c), np.float32)
+        for smooth in (True, False):
+            b = transfer.up(a, smooth)
+            self.assertEqual(b.shape, (2 * r - 1, 2 * c - 1))
+            np.testing.assert_array_equal(b[::2, ::2], a)
+        self.assertTrue(b.min() >= a.min() and b.max() <= a.max())
+
+    def test_cubic_up_is_exact_for_quadratics(self):
+        y, x = np.mgrid[0:9, 0:12].astype(np.float32)
+        f = lambda y, x: 2 + 0.5 * x - y + 0.25 * x * x - 0.125 * y * y + 0.3 * x * y
+        fine = np.mgrid[0:17, 0:23].astype(np.float32) / 2
+        np.testing.assert_allclose(transfer.up(f(y, x)), f(*fine), atol=1e-4)
+
+    def test_down_keeps_planes_inside(self):
+        y, x = np.mgrid[0:17, 0:17].astype(np.float32)
+        np.testing.assert_allclose(transfer.down(3 * x - y)[1:-1, 1:-1], (3 * x - y)[::2, ::2][1:-1, 1:-1], atol=1e-4)
+
+    def test_sampling_at_whole_places_returns_the_samples(self):
+        a = bumpy(33)
+        y, x = np.mgrid[0:33, 0:33].astype(np.float32)
+        np.testing.assert_allclose(transfer.sample(a, y, x), a, atol=1e-4)
+        self.assertTrue(np.isfinite(transfer.sample(a, y * 50 - 400, x - 900)).all())
+
+
+class MeasureTest(unittest.TestCase):
+    def test_blur_agrees_with_scipy(self):
+        a = bumpy(65)
+        np.testing.assert_allclose(measure.gaussian(a, 2.0), ndi.gaussian_filter(a, 2.0, mode="mirror", truncate=3.0), atol=0.02)
+
+    def test_slope_of_a_plane(self):
+        y, x = np.mgrid[0:33, 0:33].astype(np.float32) * 10
+        slope = measure.slope_degrees((x * math.tan(math.radians(30))).astype(np.float32), 10.0, 40.0)
+        np.testing.assert_allclose(slope, 30.0, atol=1e-3)
+
+    def test_slope_at_shared_samples_does_not_depend_on_detail(self):
+        y, x = np.mgrid[0:257, 0:257] * 4.0
+        f = lambda y, x: (60 * np.sin(x / 90) * np.cos(y / 70)).astype(np.float32)
+        fine, coarse = measure.slope_degrees(f(y, x), 4.0, 32.0), measure.slope_degrees(f(y, x)[::4, ::4], 16.0, 32.0)
+        np.testing.assert_allclose(fine[::4, ::4][2:-2, 2:-2], coarse[2:-2, 2:-2], atol=1e-3)
+
+    def test_grow_agrees_with_scipy_for_whole_radii(self):
+        a = (np.random.default_rng(1).random((40, 50)) > 0.985).astype(np.float32)
+        y, x = np.mgrid[-3:4, -3:4]
+        disc = x * x + y * y <= 9
+        np.testing.assert_array_equal(morphology.grow(a, 3.0) >= 1.0, ndi.grey_dilation(a, footprint=disc) >= 1.0)
+
+    def test_hillshade_is_brightest_towards_the_sun(self):
+        y, x = np.mgrid[0:33, 0:33].astype(np.float32) * 10
+        towards, away = (measure.hillshade(s * x, 10.0, azimuth=270.0, elevation=45.0)[16, 16] for s in (1.0, -1.0))
+        self.assertAlmostEqual(float(towards), 1.0, places=3)
+        self.assertAlmostEqual(float(away), 0.0, places=3)
+
+    @given(st.lists(st.tuples(st.floats(0, 1), st.floats(0, 1)), min_size=2, max_size=9))
+    @settings(max_examples=60, deadline=None)
+    def test_curves_never_overshoot_their_points(self, points):
+        lut = curves.table(sorted(points))
+        ys = [y for _, y in points]
+        self.assertTrue(lut.min() >= min(ys) - 1e-5 and lut.max() <= max(ys) + 1e-5)
+
+
+def slow_flood(h):
+    """Priority flood with a heap (Barnes et al. 2014, algorithm 1)."""
+    rows, columns = h.shape
+    level, seen, queue = h.copy(), np.zeros(h.shape, bool), []
+    for r in range(rows):
+        for c in range(columns):
+            if r in (0, rows - 1) or c in (0, columns - 1):
+                heapq.heappush(queue, (h[r, c], r, c))
+                seen[r, c] = True
+    while queue:
+        z, r, c = heapq.heappop(queue)
+        for j in range(max(0, r - 1), min(rows, r + 2)):
+            for i in range(max(0, c - 1), min(columns, c + 2)):
+                if not seen[j, i]:
+                    seen[j, i] = True
+                    level[j, i] = max(h[j, i], z)
+                    heapq.heappush(queue, (level[j, i], j, i))
+    return level
+
+
+class FlowTest(unittest.TestCase):
+    def test_flooding_agrees_with_a_heap(self):
+        h = bumpy(65, tall=80)
+        _, level = flow.drainage(h, 10.0)
+        np.testing.assert_allclose(level, slow_flood(h), atol=flow.BUCKET + 1e-4)
+
+    def test_all_rain_leaves_over_the_edge(self):
+        h = bumpy(65)
+        n = h.size
+        order, rank, parent, first, second = (np.empty(n, np.int32) for _ in range(5))
+        level, share, area = np.empty(h.shape, np.float32), np.empty(n, np.float32), np.ones(n)
+        stop = np.zeros(1, np.uint8)
+        flow.flood(h, level, order, rank, parent, stop)
+        flow.receivers(level, rank, parent, first, second, share, 1, 0, 0, 0.5, stop)
+        flow.accumulate(order, first, second, share, area)
+        self.assertEqual(sorted(order), list(range(n)))
+        for i in range(n):
+            if first[i] >= 0:
+                self.assertLess(rank[first[i]], rank[i])
+        self.assertAlmostEqual(float(area[first < 0].sum()), n, delta=1e-6 * n)
+
+    def test_a_tilted_plane_drains_straight_down(self):
+        y = np.mgrid[0:21, 0:21][0].astype(np.float32)
+        area, _ = flow.drainage(-5.0 * y, 2.0)
+        self.assertAlmostEqual(float(area[19, 10] / 4.0), 20.0, delta=1.5)
+
+    def test_longest_stream_of_a_straight_valley(self):
+        y, x = np.mgrid[0:41, 0:41].astype(np.float32)
+        length = flow.longest_stream(-2.0 * y + 3.0 * np.abs(x - 20), 10.0, 500.0)
+        self.assertTrue(350 <= length <= 420, length)
+
+
+class CasterTest(unittest.TestCase):
+    def setUp(self):
+        self.h = bumpy(65, tall=600)
+        self.scene = Scene(self.h, 64.0)
+        self.camera = Camera.home(self.scene.width, self.scene.depth, self.scene.low, self.scene.high)
+
+    def test_rays_meet_the_ground_where_a_slow_march_does(self):
+        _, buffer = render(self.scene, self.camera, 48, 32, GREY)
+        forward, right, up = self.camera.axes(48 / 32)
+        checked = 0
+        for y in range(0, 32, 3):
+            for x in range(0, 48, 3):
+                d = forward + (2 * (x + 0.5) / 48 - 1) * right + (1 - 2 * (y + 0.5) / 32) * up
+                hit = None
+                for t in np.arange(0, 12_000, 2.0):
+                    p = self.camera.position + t * d
+                    if 0 <= p[0] <= 4096 and 0 <= p[1] <= 4096 and p[2] <= self.scene.ground(p[0], p[1]):
+                        hit = t
+                        break
+                if buffer.kind[y, x] == caster.GROUND:
+                    self.assertIsNotNone(hit)
+                    self.assertAlmostEqual(float(buffer.depth[y, x]), hit, delta=6.0 + 0.004 * hit)
+                    checked += 1
+                elif buffer.kind[y, x] == caster.SKY and hit is not None:
+                    low = (self.camera.position + hit * d)[2]
+                    self.assertLess(low, self.scene.low + 1, "a ray missed the ground")
+        self.assertGreater(checked, 40)
+
+    def test_the_cone_start_changes_no_pixel(self):
+        camera = Camera(2048, 2048, self.scene.high + 250, 40, -20)
+        forward, right, up = camera.axes(1.5)
+        found = []
+        for cone in (False, True):
+            b = [np.zeros((64, 96), np.float32) for _ in range(3)] + [np.zeros((64, 96), np.uint8)]
+            pixel = 2 * math.tan(math.radians(19)) / 64
+            caster.cast_rows(self.h, *self.scene.pyramid, self.scene.to_grid(camera.position), self.scene.vector(forward), self.scene.vector(right),
+                             self.scene.vector(up), self.scene.low - 50, 0.0, 0.0, b[0], b[1], b[2], b[3], 0, 64, 8 * pixel / 64.0, 8 * pixel, cone)
+            found.append(b)
+        np.testing.assert_array_equal(found[0][3], found[1][3])
+        np.testing.assert_allclose(found[0][0], found[1][0], rtol=1e-4)
+
+    def test_picking_finds_the_ground_in_the_middle(self):
+        point = pick(self.scene, self.camera, 0.0, 0.0, 1.5)
+        self.assertAlmostEqual(point[2], self.scene.ground(point[0], point[1]), delta=2.0)
+        self.assertIsNone(pick(self.scene, self.camera, 0.0, 0.99, 1.5))
+
+    def test_a_stop_gives_no_picture(self):
+        self.assertIsNone(render(self.scene, self.camera, 60, 40, GREY, np.ones(1, np.uint8)))
+
+    def test_a_wall_throws_its_shadow_as_far_as_the_sun_says(self):
+        h = np.zeros((64, 64), np.float32)
+        h[:, 20] = 30.0
+        lit = light.sunlight(h, 10.0, 270.0, 45.0)  # sun in the west: the shadow falls 30 m to the east
+        self.assertLess(float(lit[32, 21]), 0.05)
+        self.assertGreater(float(lit[32, 25]), 0.95)
+        self.assertGreater(float(lit[32, 15]), 0.95)
+
+    def test_open_ground_sees_the_whole_sky_and_a_pit_does_not(self):
+        h = np.full((65, 65), 100, np.float32)
+        self.assertAlmostEqual(float(light.sky_view(h, 10.0, 300.0)[32, 32]), 1.0, places=5)
+        h[32, 32] = 0
+        self.assertLess(float(light.sky_view(h, 10.0, 300.0)[32, 32]), 0.25)
+
+
+class CameraTest(unittest.TestCase):
+    @given(st.floats(-300, 300), st.floats(-60, 60))
+    @settings(max_examples=50, deadline=None)
+    def test_turning_keeps_the_point_under_the_pointer(self, heading, pitch):
+        camera = Camera.home(4000, 4000, 0, 400)
+        point = np.array([1500.0, 2500.0, 210.0])
+
+        def place(c):
+            f, r, u = c.axes(1.5)
+            d = point - c.position
+            return [np.dot(d, v) / np.dot(v, v) / np.dot(d, f) for v in (r, u)]
+
+        turned = camera.turned_about(point, heading, pitch)
+        np.testing.assert_allclose(place(camera), place(turned), atol=1e-6)
+        self.assertAlmostEqual(np.linalg.norm(turned.position - point), np.linalg.norm(camera.position - point), places=4)
+
+    def test_the_axes_are_square_to_each_other(self):
+        f, r, u = Camera(0, 0, 0, 77, -33).axes(1.0)
+        for a, b in ((f, r), (f, u), (r, u)):
+            self.assertAlmostEqual(float(np.dot(a, b)), 0.0, places=9)
+        self.assertGreater(u[2], 0)
+
+    def test_walking_goes_where_one_looks(self):
+        self.assertAlmostEqual(Camera(0, 0, 0, 90, -10).walked(10, 0, 0).east, 10)
+        self.assertAlmostEqual(Camera(0, 0, 0, 0, -10).walked(0, 10, 0).east, 10)
+
+
+if __name__ == "__main__":
+    unittest.main()
