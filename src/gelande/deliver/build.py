@@ -135,7 +135,7 @@ def build(recipe: Recipe, level: int, folder: Path, evaluator: Evaluator, stop: 
     """Builds all deliverables at a level into a folder. tell(index, item) is called on every change of state.
 
     What was finished stays when it is stopped or something fails. Raises DeliveryError when there is nothing to deliver."""
-    stop = stop or Stop()
+    stop = Stop() if stop is None else stop
     wanted = recipe.deliverables or usual(recipe)
     if not wanted:
         raise DeliveryError("There is nothing to deliver: the recipe has no height or colour yet.")

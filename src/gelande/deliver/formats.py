@@ -95,7 +95,7 @@ def _write_geotiff(path: Path, counts: np.ndarray, site: Site, dx: float):
     from rasterio.transform import from_origin
 
     with rasterio.open(path, "w", driver="GTiff", height=counts.shape[0], width=counts.shape[1], count=1, dtype="float32",
-                       transform=from_origin(-dx / 2, site.depth + dx / 2, dx, dx), compress="deflate", predictor=3) as file:
+                       transform=from_origin(-dx / 2, site.depth + dx / 2, dx, dx), compress="deflate") as file:
         file.update_tags(AREA_OR_POINT="Point", TIFFTAG_SOFTWARE="Gelande")
         for top in range(0, counts.shape[0], CHUNK):
             rows = counts[top:top + CHUNK]

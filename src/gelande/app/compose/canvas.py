@@ -8,15 +8,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QPainter, QPen
-from PyQt6.QtWidgets import QInputDialog, QLineEdit, QMenu, QToolTip, QWidget
+from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtWidgets import QLineEdit, QWidget
 
-from gelande.core import clip, graph
-from gelande.core.errors import GelandeError
+from gelande.core import graph
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 
 from ..theme import sans, theme
 from . import layout, paint
+from .actions import Actions
+from .gestures import Gestures
 from .search import Search
 
 LANE_NAMES = {HEIGHT: "HEIGHT", MASK: "MASK", COLOUR: "COLOUR"}
@@ -38,7 +39,7 @@ class CardLook:
     sweep: float = 0.0
 
 
-class Canvas(QWidget):
+class Canvas(Gestures, Actions, QWidget):
     """Paints and edits the graph of a Document. ``chosen_changed`` carries the chosen node's id or ""."""
 
     chosen_changed = pyqtSignal(str)
@@ -150,7 +151,14 @@ class Canvas(QWidget):
         if self.pinned and self.pinned not in after.nodes:
             self.pinned = ""
         self.looks = {n: look for n, look in self.looks.items() if n in after.nodes}
-        self._relayout()
+        if self._layout_of(before) != self._layout_of(after):
+            self._relayout()
+        self.update()
+
+    @staticmethod
+    def _layout_of(recipe):
+        """Everything that card places and roads depend on: a slider's move changes none of it."""
+        return [(n, s.kind, s.at, s.inputs) for n, s in recipe.nodes.items()]
 
     def mark_stale(self, keys: dict):
         """Marks cards whose picture is of an older result."""
@@ -274,338 +282,3 @@ class Canvas(QWidget):
         start, end = (a, b) if output else (b, a)
         middle = (start[0] + end[0]) / 2
         paint.draw_link(p, paint.road_path([start, (middle, start[1]), (middle, end[1]), end]), kind, True)
-
-    # -- mouse ------------------------------------------------------------------------------------------
-    def mousePressEvent(self, event):
-        self.setFocus(Qt.FocusReason.MouseFocusReason)
-        p = self.to_sheet(event.position())
-        self._press = self._last = event.position()
-        if event.button() == Qt.MouseButton.MiddleButton:
-            self._mode = "pan"
-        elif event.button() == Qt.MouseButton.LeftButton:
-            self._left_press(p, event.modifiers())
-
-    def _left_press(self, p: QPointF, modifiers):
-        port = self._port_near(p)
-        if port and not self.document.locked:
-            node_id, name, output = port
-            source = self.recipe.nodes[node_id].inputs.get(name) if not output else None
-            if source:  # take the end of an existing link off
-                self._detached = (node_id, name)
-                port = (*source, True)
-            else:
-                self._detached = None
-            self._mode, self._link_from, self._link_end = "link", port, p
-            return
-        node_id = self._card_at(p)
-        if node_id:
-            if modifiers & Qt.KeyboardModifier.ShiftModifier or modifiers & Qt.KeyboardModifier.ControlModifier:
-                if node_id in self.selection:
-                    self.selection.discard(node_id)
-                else:
-                    self.choose(node_id, keep=True)
-            elif node_id not in self.selection or len(self.selection) == 1:
-                self.choose(node_id)
-            self._mode = "press"
-            self.update()
-        else:
-            self._mode, self._band = "band", QRectF(p, p)
-            if not modifiers & Qt.KeyboardModifier.ShiftModifier:
-                self.selection = set()
-            self.update()
-
-    def mouseMoveEvent(self, event):
-        p = self.to_sheet(event.position())
-        if self._mode == "pan":
-            self.origin -= (event.position() - self._last) / self.zoom
-            self._last = event.position()
-        elif self._mode == "press" and (event.position() - self._press).manhattanLength() > 4 and not self.document.locked:
-            self._mode = "move"
-        elif self._mode == "link":
-            self._link_end = p
-            self._hot = self._landing(p)
-        elif self._mode == "band":
-            self._band = QRectF(self.to_sheet(self._press), p).normalized()
-            self.selection = {n for n, r in self._sheet.cards.items() if QRectF(*r).intersects(self._band)}
-        elif not self._mode:
-            self._hover(p, event)
-            return
-        if self._mode == "move":
-            step = p - self.to_sheet(self._press)
-            self._moved = {n: (self.recipe.nodes[n].at[0] + step.x(), max(0.0, self.recipe.nodes[n].at[1] + step.y()))
-                           for n in self.selection}
-            self._sheet = layout.sheet(self.recipe, self._moved)
-            self._roads = layout.routes(self.recipe, self._sheet)
-        self.update()
-
-    def _hover(self, p: QPointF, event):
-        hot = self._port_near(p)
-        if hot != self._hot:
-            self._hot = hot
-            self.update()
-        if hot:
-            ins, outs = paint.port_kinds(self.recipe, hot[0])
-            kind, label = next(((k, n) for i, k, n in (outs if hot[2] else ins) if i == hot[1]), ("", hot[1]))
-            QToolTip.showText(event.globalPosition().toPoint(), f"{label} ({kind})", self)
-            return
-        card = self._card_at(p)
-        look = self.looks.get(card)
-        if card and look and look.fault:
-            QToolTip.showText(event.globalPosition().toPoint(), look.fault, self)
-        elif card and self.recipe.nodes[card].spec:
-            QToolTip.showText(event.globalPosition().toPoint(), self.recipe.nodes[card].spec.summary, self)
-
-    def _landing(self, p: QPointF):
-        """The port that a dragged link would end at: the one near the pointer, or the first that fits on the card there."""
-        node_id, port, output = self._link_from
-        near = self._port_near(p, 12.0)
-        if near and near[2] != output and near[0] != node_id:
-            return near
-        card = self._card_at(p)
-        if not card or card == node_id:
-            return None
-        ins, outs = paint.port_kinds(self.recipe, card)
-        for name, _, _ in (ins if output else outs):
-            ends = (node_id, port, card, name) if output else (card, name, node_id, port)
-            free = not output or name not in self.recipe.nodes[card].inputs
-            if free and not graph.can_link(self.recipe, *ends):
-                return card, name, not output
-        return None
-
-    def mouseReleaseEvent(self, event):
-        mode, self._mode = self._mode, ""
-        p = self.to_sheet(event.position())
-        if mode == "move":
-            moved, self._moved = self._moved, {}
-            self._drop(moved, p)
-        elif mode == "press" and not event.modifiers() and self._card_at(p):
-            self.choose(self._card_at(p))
-        elif mode == "link":
-            self._end_link(p, event.globalPosition().toPoint())
-        elif mode == "band" and len(self.selection) == 1:
-            self.choose(next(iter(self.selection)))
-        self.update()
-
-    def _drop(self, moved: dict, p: QPointF):
-        """Ends a move; a single unlinked card dropped on a link is put into it."""
-        self._relayout()
-        only = next(iter(moved)) if len(moved) == 1 else ""
-        alone = only and not self.recipe.nodes[only].inputs and not any(s == only for s, _, _, _ in self.recipe.links())
-        onto = self._link_near(p, 10.0, only) if alone else None
-
-        def change(recipe):
-            recipe = graph.move(recipe, moved)
-            return graph.insert(recipe, only, *onto) if onto else recipe
-
-        if not self.document.edit("Insert" if onto else "Move", change) and onto:
-            self.document.edit("Move", lambda recipe: graph.move(recipe, moved))
-        self._relayout()
-
-    def _end_link(self, p: QPointF, place):
-        landing = self._landing(p)
-        node_id, port, output = self._link_from
-        detached, self._hot = self._detached, None
-        if landing and detached == landing[:2]:
-            return
-
-        def change(recipe):
-            if detached:
-                recipe = graph.unlink(recipe, *detached)
-            if landing:
-                ends = (node_id, port, landing[0], landing[1]) if output else (landing[0], landing[1], node_id, port)
-                recipe = graph.link(recipe, *ends)
-            return recipe
-
-        if landing or detached:
-            self.document.edit("Link" if landing else "Unlink", change)
-        elif not self._card_at(p):
-            self.open_search(place, p, (node_id, port, output))
-
-    def mouseDoubleClickEvent(self, event):
-        p = self.to_sheet(event.position())
-        self._mode = ""
-        card = self._card_at(p)
-        if card:
-            self.start_rename(card)
-        elif not self.document.locked and self._port_near(p) is None:
-            self.open_search(event.globalPosition().toPoint(), p)
-
-    def wheelEvent(self, event):
-        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            self.origin -= QPointF(event.angleDelta().y() / 2 / self.zoom, 0)
-        else:
-            before = self.to_sheet(event.position())
-            self.zoom = max(0.3, min(1.8, self.zoom * 1.0015 ** event.angleDelta().y()))
-            self.origin += before - self.to_sheet(event.position())
-        self.update()
-
-    def contextMenuEvent(self, event):
-        card = self._card_at(self.to_sheet(QPointF(event.pos())))
-        if not card or self.document.locked:
-            return
-        if card not in self.selection:
-            self.choose(card)
-        menu, state = QMenu(self), self.recipe.nodes[card]
-        menu.addAction("Turn on" if state.off else "Turn off", "O", self.toggle_off)
-        menu.addAction("Rename", "F2", lambda: self.start_rename(card))
-        menu.addAction("Replace by another kind", "R", lambda: self.open_replace(event.globalPos()))
-        menu.addAction("Hold the view here", "V", lambda: self.pin_asked.emit(card))
-        menu.addSeparator()
-        menu.addAction("Copy", "Ctrl+C", self.copy)
-        menu.addAction("Cut", "Ctrl+X", self.cut)
-        menu.addAction("Delete", "Del", self.delete)
-        menu.addSeparator()
-        menu.addAction("Add to the delivery", lambda: self.deliver_asked.emit(card))
-        menu.exec(event.globalPos())
-
-    # -- keys and actions -------------------------------------------------------------------------------
-    def keyPressEvent(self, event):
-        key, plain = event.key(), not event.modifiers() & Qt.KeyboardModifier.ControlModifier
-        pointer = self.mapFromGlobal(self.cursor().pos())
-        inside = pointer if self.rect().contains(pointer) else self.rect().center()
-        here = self.mapToGlobal(inside)
-        actions = {Qt.Key.Key_Delete: self.delete, Qt.Key.Key_Backspace: self.delete, Qt.Key.Key_O: self.toggle_off,
-                   Qt.Key.Key_L: self.arrange, Qt.Key.Key_F: self.fit,
-                   Qt.Key.Key_A: lambda: self.open_search(here, self.to_sheet(QPointF(inside))),
-                   Qt.Key.Key_R: lambda: self.open_replace(here),
-                   Qt.Key.Key_F2: lambda: self.chosen and self.start_rename(self.chosen)}
-        arrows = {Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Down: (0, 1), Qt.Key.Key_Up: (0, -1)}
-        if plain and key in arrows:
-            self._step_to(*arrows[key])
-        elif plain and key in actions and not (self.document.locked and key != Qt.Key.Key_F):
-            actions[key]()
-        else:
-            super().keyPressEvent(event)
-
-    def _step_to(self, dx: int, dy: int):
-        """Chooses the nearest card in a direction."""
-        cards = self._sheet.cards
-        if self.chosen not in cards:
-            if cards:
-                self.choose(next(iter(cards)))
-            return
-        x, y = cards[self.chosen][:2]
-        ahead = [(abs(a - x) * (1 if dx else 2.5) + abs(b - y) * (1 if dy else 2.5), n) for n, (a, b, _, _) in cards.items()
-                 if (a - x) * dx + (b - y) * dy > 8]
-        if ahead:
-            self.choose(min(ahead)[1])
-
-    def open_search(self, place, p: QPointF, dragged=None):
-        """The search at a place on the screen; dragged: (node, port, is output) that the new node must fit."""
-        def fits(spec):
-            if dragged is None:
-                return True
-            node_id, port, output = dragged
-            if output:
-                kind = graph.output_port(self.recipe, node_id, port).kind
-                return any(q.takes(kind) for q in spec.all_inputs)
-            into = self.recipe.nodes[node_id].spec.input(port)
-            return any(into.takes(q.kind) for q in spec.outputs)
-
-        self.search = Search(self, "Add a node that fits" if dragged else "Add a node", fits)
-        self.search.chosen.connect(lambda kind: self.add_node(kind, p, dragged))
-        self.search.open_at(place)
-
-    def add_node(self, kind: str, p: QPointF, dragged=None) -> str:
-        """Adds a node at a sheet position (or beside what it was dragged from), linked to it."""
-        added = []
-
-        def change(recipe):
-            recipe, node_id = graph.add(recipe, kind)
-            added.append(node_id)
-            if dragged:
-                recipe = self._join(recipe, node_id, dragged)
-            lane = layout.lane_of(recipe, node_id)
-            x, y = p.x(), p.y() - self._sheet.lanes[lane][0] - layout.LANE_HEAD
-            if dragged:
-                x = self._sheet.cards[dragged[0]][0] + (layout.STEP_X if dragged[2] else -layout.STEP_X)
-                y = recipe.nodes[dragged[0]].at[1] if layout.lane_of(recipe, dragged[0]) == lane else 0.0
-            return graph.move(recipe, {node_id: layout.free_place(recipe, lane, max(8.0, x), y, (node_id,))})
-
-        if self.document.edit("Add", change):
-            self.choose(added[-1])
-            return added[-1]
-        return ""
-
-    def _join(self, recipe, node_id: str, dragged):
-        other, port, output = dragged
-        spec = recipe.nodes[node_id].spec
-        for q in (spec.all_inputs if output else spec.outputs):
-            ends = (other, port, node_id, q.id) if output else (node_id, q.id, other, port)
-            if not graph.can_link(recipe, *ends):
-                return graph.link(recipe, *ends)
-        return recipe
-
-    def open_replace(self, place):
-        """The search for another kind for the chosen node."""
-        if not self.chosen:
-            return
-        target = self.chosen
-        self.search = Search(self, f"Replace {self.recipe.nodes[target].name} by")
-        self.search.chosen.connect(lambda kind: self.document.edit("Replace", lambda r: graph.replace_kind(r, target, kind)))
-        self.search.open_at(place)
-
-    def delete(self):
-        """Removes the selected nodes."""
-        doomed = [n for n in self.recipe.nodes if n in self.selection]
-        if doomed:
-            self.document.edit("Delete", lambda recipe: graph.remove(recipe, doomed))
-
-    def toggle_off(self):
-        """Turns the selected nodes off or on."""
-        nodes = [n for n in self.selection if n in self.recipe.nodes]
-        if nodes:
-            off = not all(self.recipe.nodes[n].off for n in nodes)
-            self.document.edit("Turn off" if off else "Turn on", lambda recipe: graph.switch(recipe, nodes, off))
-
-    def arrange(self):
-        """Lays the whole graph out again."""
-        self.document.edit("Lay out", lambda recipe: graph.move(recipe, layout.arrange(recipe)))
-        self.fit()
-
-    def copy(self):
-        """Copies the selected nodes as JSON text."""
-        if self.selection:
-            QGuiApplication.clipboard().setText(clip.copy(self.recipe, self.selection))
-
-    def cut(self):
-        self.copy()
-        self.delete()
-
-    def paste(self):
-        """Adds what was copied, here or in another window."""
-        text, new = QGuiApplication.clipboard().text(), []
-
-        def change(recipe):
-            recipe, ids = clip.paste(recipe, text, (24.0, 24.0))
-            new[:] = ids
-            return recipe
-
-        if self.document.edit("Paste", change) and new:
-            self.selection = set(new)
-            self.choose(new[0], keep=True)
-
-    def select_all(self):
-        self.selection = set(self.recipe.nodes)
-        self.update()
-
-    def start_rename(self, node_id: str):
-        """Opens a line over the card's name."""
-        if self.document.locked:
-            return
-        rect = self.card_rect(node_id)
-        self._rename = QLineEdit(self.recipe.nodes[node_id].name, self)
-        self._rename.setGeometry(int(rect.x()), int(rect.y()) - 2, max(120, int(rect.width())), 26)
-        self._rename.selectAll()
-        self._rename.show()
-        self._rename.setFocus()
-        self._rename.editingFinished.connect(lambda: self._end_rename(node_id))
-
-    def _end_rename(self, node_id: str):
-        line, self._rename = self._rename, None
-        if line is not None:
-            name = line.text()
-            line.deleteLater()
-            self.setFocus()
-            if name != self.recipe.nodes[node_id].name:
-                self.document.edit("Rename", lambda recipe: graph.rename(recipe, node_id, name))

@@ -115,8 +115,10 @@ class ViewWidget(QWidget):
         self.empty.move((self.width() - self.empty.width()) // 2, self.height() // 2)
 
     # -- what is shown ----------------------------------------------------------------------------------
-    def show_content(self, key, height: np.ndarray, dx: float, kind: str, data: np.ndarray, caption: str, water=None):
-        """Shows a result: height to stand on, and data of a kind to drape over it. Keeps the camera."""
+    def show_content(self, key, height: np.ndarray, dx: float, kind: str, data: np.ndarray, caption: str, water=None, rough=False):
+        """Shows a result: height to stand on, and data of a kind to drape over it. Keeps the camera.
+
+        rough: a finer result follows, so the picture may be drawn at the scale of a moving one."""
         extent = ((height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx)
         low, high = float(height.min()), float(height.max())
         if self.camera is None or extent != self._extent:
@@ -130,7 +132,7 @@ class ViewWidget(QWidget):
         self.caption.show()
         self.empty.hide()
         self._place_parts()
-        self._ask(False)
+        self._ask(rough and self.mode == "Relief")
 
     def clear(self):
         """Shows nothing, and says what to do."""

@@ -1,11 +1,9 @@
 """Colour ramp: colours driven by a height or a mask."""
 
-import numpy as np
-
 from gelande.core import param as P
 from gelande.core.node import Port, colour_in, colour_out, node
 from gelande.core.raster import HEIGHT
-from gelande.kernels.curves import ramp_table
+from gelande.kernels.curves import coloured, ramp_table
 
 FELL = ((0.0, 0.36, 0.41, 0.22), (0.3, 0.50, 0.49, 0.28), (0.58, 0.53, 0.44, 0.29), (0.8, 0.60, 0.56, 0.47), (1.0, 0.78, 0.76, 0.71))
 
@@ -26,9 +24,7 @@ FELL = ((0.0, 0.36, 0.41, 0.22), (0.3, 0.50, 0.49, 0.28), (0.58, 0.53, 0.44, 0.2
 def colour_ramp(ctx):
     """A table of 2048 colours, mixed in sRGB between stops, looked up by height or grey and returned as linear RGB."""
     p, data = ctx.p, ctx.input("driver")
+    low, high = 0.0, 1.0
     if ctx.input_kind("driver") == HEIGHT:
         low, high = ctx.range("driver") if p.range == "Whole range" else (p.low, p.high)
-        span = high - low
-        data = (data - np.float32(low)) / np.float32(span if abs(span) > 1e-6 else 1.0)
-    lut = ramp_table(p.ramp)
-    return {"colour": lut[np.clip(data * np.float32(len(lut) - 1) + np.float32(0.5), 0, len(lut) - 1).astype(np.int32)]}
+    return {"colour": coloured(data, ramp_table(p.ramp), low, high, ctx.stop)}

@@ -1,10 +1,8 @@
 """Curve: maps heights through a drawn curve."""
 
-import numpy as np
-
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
-from gelande.kernels.curves import table
+from gelande.kernels.curves import remapped, table
 
 
 @node("curve", "Curve", "Shape", "Maps each height to another through a drawn curve.",
@@ -17,11 +15,4 @@ from gelande.kernels.curves import table
 def curve(ctx):
     """Monotone cubic curve (Fritsch and Carlson 1980) over the input's range at the figures level; beyond it heights go on unchanged."""
     h = ctx.input("height")
-    low, high = ctx.range("height")
-    span = max(high - low, 1e-6)
-    lut = table(ctx.p.curve)
-    inside = np.clip(h, np.float32(low), np.float32(high))
-    t = (inside - np.float32(low)) * np.float32((len(lut) - 1) / span)
-    i = np.minimum(t.astype(np.int32), len(lut) - 2)
-    value = lut[i] + (lut[i + 1] - lut[i]) * (t - i)
-    return {"height": np.float32(low) + value * np.float32(span) + (h - inside)}
+    return {"height": remapped(h, table(ctx.p.curve), *ctx.range("height"), ctx.stop)}

@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_out, node
 from gelande.core.restrict import slope_baseline
-from gelande.kernels.measure import slope_degrees
+from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.noise import fractal
 from gelande.kernels.terrace import step_land
 
@@ -42,4 +42,5 @@ def terrace(ctx):
     out, riser = step_land(h, beds, p.riser_height, p.sharpness, p.irregularity, p.follow, ctx.seed, ctx.stop)
     ctx.check()
     steep = np.clip(slope_degrees(h, ctx.dx, slope_baseline(ctx.site)) / np.float32(8), 0, 1)
-    return {"height": out, "riser": riser * steep}
+    # The mask is softened over a fixed length, which keeps it the same where finer levels add roughness.
+    return {"height": out, "riser": gaussian(riser * steep, ctx.site.long_side / 640 / ctx.dx, ctx.stop)}

@@ -1,0 +1,167 @@
+"""The command line: exit codes, sentences, settings, builds; and the journal against a killed program."""
+
+import contextlib
+import io
+import json
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+import tifffile
+from support import DEMO, ROOT, chain, result
+
+from gelande import cli
+from gelande.core import control, graph, journal, recipe as files
+
+
+def run(*args) -> tuple[int, str, str]:
+    """(exit code, what was printed, what was complained)."""
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        code = cli.main([str(a) for a in args])
+    return code, out.getvalue(), err.getvalue()
+
+
+class CommandTest(unittest.TestCase):
+    def setUp(self):
+        self.temp = tempfile.TemporaryDirectory()
+        self.addCleanup(self.temp.cleanup)
+        self.folder = Path(self.temp.name)
+        recipe, ids = chain("fractal_noise", "terrace")
+        recipe = control.publish(recipe, ids[1], "riser_height", "Riser height")
+        self.recipe, self.ids = control.publish(recipe, control.RECIPE, "seed"), ids
+        self.path = self.folder / "small.gelande"
+        files.save(self.recipe, self.path)
+
+    def test_help_explains_every_command(self):
+        code, out, _ = run("--help")
+        self.assertEqual(code, 0)
+        for word in ("new", "open", "regenerate", "build", "info", "nodes", "Exit codes"):
+            self.assertIn(word, out)
+            if word.islower():
+                self.assertEqual(run(word, "--help")[0], 0)
+
+    def test_wrong_usage_is_2(self):
+        for args in ((), ("fly",), ("build",), ("build", self.path, "--detail", "many"), ("info", "nowhere.gelande"),
+                     ("build", self.path, "--detail", "500"), ("build", self.path, "--set", "Riser height"), ("build", self.path, "--set", "Colour=3"),
+                     ("build", self.path, "--set", "Riser height=tall"), ("build", self.path, "--set", "Riser height=99999"), ("nodes", "wibble"),
+                     ("new", "--size", "wide", "--out", self.folder / "n.gelande"), ("new", "--out", self.path)):
+            with self.subTest(args):
+                code, out, err = run(*args)
+                self.assertEqual(code, 2, err)
+                self.assertNotIn("Traceback", err)
+
+    def test_build_with_settings_is_what_the_recipe_gives_with_them(self):
+        out = self.folder / "out"
+        code, printed, err = run("build", self.path, "--detail", "257", "--set", "Seed=12", "--set", "riser height=30 m", "--out", out, "--quiet")
+        self.assertEqual((code, err), (0, ""))
+        self.assertIn("read back identical", printed)
+        wanted = graph.set_param(replace(self.recipe, seed=12), self.ids[1], "riser_height", 30)
+        self.assertEqual(tifffile.imread(out / "test_height.tif").tobytes(), result(wanted, self.ids[1], 2)["height"].tobytes())
+        block = json.loads((out / "test_manifest.json").read_text())
+        self.assertEqual(block["controls"], {"Riser height": {"value": 30.0, "unit": "m"}, "Seed": {"value": 12, "unit": ""}})
+
+    def test_a_failing_node_is_1(self):
+        broken = graph.unlink(self.recipe, self.ids[1], "height")
+        files.save(broken, self.path)
+        code, _, err = run("build", self.path, "--detail", "129", "--out", self.folder / "out", "--quiet")
+        self.assertEqual(code, 1)
+        self.assertIn("Terrace: its input Height is not linked", err)
+
+    def test_one_and_two_threads_write_the_same_files(self):
+        from gelande.kernels import bands
+
+        self.addCleanup(bands.set_threads, bands.threads())
+        for threads in (1, 2):
+            self.assertEqual(run("build", self.path, "--detail", "513", "--threads", threads, "--out", self.folder / str(threads), "--quiet")[0], 0)
+        for name in os.listdir(self.folder / "1"):
+            self.assertEqual((self.folder / "1" / name).read_bytes(), (self.folder / "2" / name).read_bytes(), name)
+
+    def test_new_info_and_nodes(self):
+        self.assertEqual(run("new", "--name", "Skerrin", "--size", "3000x1500", "--out", self.folder / "n.gelande")[0], 0)
+        site = files.load(self.folder / "n.gelande").site
+        self.assertEqual((site.name, site.width, site.depth), ("Skerrin", 3000.0, 1500.0))
+        code, out, _ = run("info", DEMO)
+        self.assertEqual(code, 0)
+        for word in ("Varrowdale", "8 controls", "Scar height", "GeoTIFF"):
+            self.assertIn(word, out)
+        self.assertIn("riser_height_m", run("nodes", "terrace")[1])
+        self.assertIn("Rain erosion", run("nodes")[1])
+
+    def test_no_display_is_told(self):
+        env = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+        done = subprocess.run([sys.executable, "-m", "gelande", "open"], env={**env, "PYTHONPATH": str(ROOT / "src")}, capture_output=True, text=True)
+        self.assertEqual(done.returncode, 2)
+        self.assertIn("no display", done.stderr)
+
+
+EDITOR = """
+import os, sys, time
+sys.path[:0] = [{tests!r}, {src!r}]
+from support import application, chain
+from pathlib import Path
+app = application()
+from PyQt6.QtCore import QTimer
+from gelande.app.document import Document
+from gelande.core import graph
+doc = Document(Path({root!r}))
+recipe, ids = chain("fractal_noise", "terrace")
+doc.edit("Start", lambda r: recipe)
+n = [0]
+def edit():
+    n[0] += 1
+    doc.edit("Set", lambda r: graph.set_param(r, ids[1], "riser_height", float(n[0])))
+    print(n[0], time.time(), flush=True)
+timer = QTimer(interval=20); timer.timeout.connect(edit); timer.start()
+app.exec()
+"""
+
+
+class JournalTest(unittest.TestCase):
+    def test_a_kill_loses_at_most_two_seconds(self):
+        with tempfile.TemporaryDirectory() as root:
+            script = EDITOR.format(tests=str(ROOT / "tests"), src=str(ROOT / "src"), root=root)
+            process = subprocess.Popen([sys.executable, "-c", script], stdout=subprocess.PIPE, text=True, stderr=subprocess.DEVNULL)
+            times = {}
+            for line in process.stdout:
+                number, when = line.split()
+                times[int(number)] = float(when)
+                if len(times) >= 160:
+                    process.send_signal(signal.SIGKILL)
+                    break
+            process.wait()
+            for line in process.stdout:
+                number, when = line.split()
+                times[int(number)] = float(when)
+            process.stdout.close()
+            lost = journal.lost_work(Path(root))
+            self.assertEqual(len(lost), 1)
+            kept = int(lost[0].recipe.nodes["terrace_1"].params["riser_height"])
+            self.assertLess(max(times.values()) - times[kept], 2.0)
+            journal.discard(lost[0])
+            self.assertEqual(journal.lost_work(Path(root)), [])
+
+    def test_a_running_program_is_not_offered(self):
+        with tempfile.TemporaryDirectory() as root:
+            mine = journal.Journal(Path(root))
+            mine.write(chain("fractal_noise")[0], None)
+            self.assertEqual(journal.lost_work(Path(root)), [])
+            mine.clear()
+            self.assertEqual(list(Path(root).iterdir()), [])
+
+    def test_a_damaged_journal_is_passed_over_and_left(self):
+        with tempfile.TemporaryDirectory() as root:
+            folder = Path(root) / "999999999-abc"
+            folder.mkdir()
+            (folder / "recipe.gelande").write_text("{")
+            self.assertEqual(journal.lost_work(Path(root)), [])
+            self.assertTrue(folder.exists())
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,180 @@
+"""Deliveries: every format through a reader that is not ours, meaning, rounding, stops, full disks, manifest."""
+
+import errno
+import hashlib
+import json
+import os
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+from unittest import mock
+
+import jsonschema
+import numpy as np
+import rasterio
+import tifffile
+from PIL import Image
+from support import chain, result
+
+from gelande.core import graph
+from gelande.core.errors import DeliveryError
+from gelande.core.evaluate import Evaluator, Stop
+from gelande.core.graph import Deliverable
+from gelande.core.site import Site
+from gelande.deliver import build as B
+from gelande.deliver.formats import FORMATS, encode, meaning
+
+
+def delivery():
+    recipe, (noise, rain) = chain("fractal_noise", "rain_erosion", site=Site.fitted("High Test", 2000, 1500))
+    recipe, ramp = graph.add(recipe, "colour_ramp")
+    recipe = graph.link(recipe, rain, "height", ramp, "driver")
+    deliverables = (Deliverable("Height", rain, "height", "height_tiff32"), Deliverable("Height 16", rain, "height", "height_png16"),
+                    Deliverable("Flow", rain, "flow", "mask_png16"), Deliverable("Wear", rain, "wear", "mask_png8"),
+                    Deliverable("Ground", ramp, "colour", "colour_png8"))
+    return replace(recipe, deliverables=deliverables), rain, ramp
+
+
+class DeliveryTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.recipe, cls.rain, cls.ramp = delivery()
+        cls.evaluator = Evaluator()
+        cls.temp = tempfile.TemporaryDirectory()
+        cls.folder = Path(cls.temp.name)
+        cls.items = B.build(cls.recipe, 2, cls.folder, cls.evaluator)
+        cls.outs = result(cls.recipe, cls.rain, 2, cls.evaluator)
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.temp.cleanup()
+
+    def facts(self, name):
+        return next(i.facts for i in self.items if i.deliverable.name == name)
+
+    def test_all_is_written_and_nothing_else_is_left(self):
+        self.assertEqual([i.state for i in self.items], [B.DONE] * 5)
+        self.assertEqual(sorted(os.listdir(self.folder)), ["high_test_flow.png", "high_test_ground.png", "high_test_height.tif",
+                                                           "high_test_height_16.png", "high_test_manifest.json", "high_test_wear.png"])
+
+    def test_geotiff_through_tifffile(self):
+        data = tifffile.imread(self.folder / "high_test_height.tif")
+        self.assertEqual(data.dtype, np.float32)
+        np.testing.assert_array_equal(data, self.outs["height"])
+        with rasterio.open(self.folder / "high_test_height.tif") as file:
+            east, north = file.transform * (0.5, 0.5)
+            self.assertEqual((round(east, 6), round(north, 6)), (0.0, round(self.recipe.site.depth, 6)))
+            self.assertAlmostEqual(file.transform.a, self.recipe.site.spacing(2))
+
+    def test_sixteen_bit_png_through_gdal_comes_back_within_the_stated_error(self):
+        with rasterio.open(self.folder / "high_test_height_16.png") as file:
+            counts = file.read(1)
+        self.assertEqual((counts.dtype, counts.min(), counts.max()), (np.uint16, 0, 65535))
+        m = self.facts("Height 16")["meaning"]
+        metres = m["zero"] + counts / 65535 * (m["full"] - m["zero"])
+        error = np.abs(metres - self.outs["height"]).max()
+        self.assertLessEqual(error, m["step"] / 2 + 1e-4)
+        self.assertAlmostEqual(error, self.facts("Height 16")["largest_rounding_error"], places=9)
+
+    def test_masks_and_colour_through_gdal(self):
+        with rasterio.open(self.folder / "high_test_flow.png") as file:
+            np.testing.assert_allclose(file.read(1) / 65535, self.outs["flow"], atol=0.51 / 65535)
+        with rasterio.open(self.folder / "high_test_wear.png") as file:
+            np.testing.assert_allclose(file.read(1) / 255, self.outs["wear"], atol=0.51 / 255)
+        with rasterio.open(self.folder / "high_test_ground.png") as file:
+            self.assertEqual(file.count, 3)
+            v = file.read(1) / 255
+        linear = np.where(v <= 0.04045, v / 12.92, ((v + 0.055) / 1.055) ** 2.4)
+        np.testing.assert_allclose(linear, result(self.recipe, self.ramp, 2)["colour"][..., 0], atol=0.006)
+
+    def test_the_manifest_says_what_was_built_from_what(self):
+        block = json.loads((self.folder / "high_test_manifest.json").read_text())
+        self.assertTrue(block["complete"])
+        self.assertEqual((block["detail"], block["site"]["width_m"]), (257, 2000.0))
+        self.assertEqual(block["seeds"], {"fractal_noise_1": 1, "rain_erosion_1": 1})
+        for f in block["files"]:
+            data = (self.folder / f["file"]).read_bytes()
+            self.assertEqual((len(data), hashlib.sha256(data).hexdigest()), (f["bytes"], f["sha256"]))
+        jsonschema.validate(block, {"type": "object", "required": ["recipe_sha256", "controls", "node_versions", "program", "orientation"]})
+
+    def test_two_builds_are_the_same_bytes(self):
+        with tempfile.TemporaryDirectory() as other:
+            B.build(self.recipe, 2, Path(other), Evaluator())
+            for name in os.listdir(self.folder):
+                self.assertEqual((Path(other) / name).read_bytes(), (self.folder / name).read_bytes(), name)
+
+
+class TroubleTest(unittest.TestCase):
+    def setUp(self):
+        self.recipe, self.rain, self.ramp = delivery()
+        self.temp = tempfile.TemporaryDirectory()
+        self.addCleanup(self.temp.cleanup)
+        self.folder = Path(self.temp.name) / "out"
+
+    def test_a_full_disk_is_told_and_leaves_what_was_there(self):
+        self.folder.mkdir()
+        (self.folder / "high_test_height_16.png").write_text("older delivery")
+        full = replace_write("height_png16", lambda *a: (_ for _ in ()).throw(OSError(errno.ENOSPC, "No space left")))
+        with full:
+            items = B.build(self.recipe, 1, self.folder, Evaluator())
+        self.assertEqual([i.state for i in items].count(B.FAILED), 1)
+        self.assertIn("the disk is full", items[1].note)
+        self.assertEqual((self.folder / "high_test_height_16.png").read_text(), "older delivery")
+        self.assertFalse([n for n in os.listdir(self.folder) if ".part" in n])
+        self.assertFalse(json.loads((self.folder / "high_test_manifest.json").read_text())["complete"])
+
+    def test_a_file_that_reads_back_wrong_is_not_kept(self):
+        def spoilt(path, counts, site, dx):
+            Image.fromarray(np.zeros_like(counts)).save(path, format="PNG")
+        with replace_write("height_png16", spoilt):
+            items = B.build(self.recipe, 1, self.folder, Evaluator())
+        self.assertIn("does not read back", items[1].note)
+        self.assertNotIn("high_test_height_16.png", os.listdir(self.folder))
+
+    def test_a_stop_keeps_what_was_finished(self):
+        stop = Stop()
+
+        def tell(index, item):
+            if index == 2:
+                stop.set()
+        items = B.build(self.recipe, 1, self.folder, Evaluator(), stop, tell)
+        self.assertEqual([i.state for i in items], [B.DONE, B.DONE, B.STOPPED, B.STOPPED, B.STOPPED])
+        self.assertEqual(sorted(os.listdir(self.folder)), ["high_test_height.tif", "high_test_height_16.png", "high_test_manifest.json"])
+
+    def test_a_failing_node_fails_only_its_own_files(self):
+        recipe, lonely = graph.add(self.recipe, "terrace")
+        recipe = replace(recipe, deliverables=(*recipe.deliverables, Deliverable("Lonely", lonely, "height", "height_tiff32")))
+        items = B.build(recipe, 1, self.folder, Evaluator())
+        self.assertEqual([i.state for i in items], [B.DONE] * 5 + [B.FAILED])
+        self.assertIn("Terrace: its input Height is not linked", items[5].note)
+
+    def test_nothing_to_deliver_and_equal_names_are_told(self):
+        with self.assertRaisesRegex(DeliveryError, "nothing to deliver"):
+            B.build(graph.Recipe(), 1, self.folder, Evaluator())
+        twice = replace(self.recipe, deliverables=self.recipe.deliverables[:1] * 2)
+        with self.assertRaisesRegex(DeliveryError, "high_test_height.tif"):
+            B.build(twice, 1, self.folder, Evaluator())
+
+    def test_a_folder_that_is_a_file(self):
+        blocked = Path(self.temp.name) / "file"
+        blocked.write_text("x")
+        with self.assertRaises(DeliveryError):
+            items = B.build(self.recipe, 1, blocked / "out", Evaluator())
+            raise DeliveryError(items[0].note)
+
+    def test_level_ground_and_extreme_values_encode(self):
+        for data in (np.full((5, 5), 7, np.float32), np.linspace(-12_000, 12_000, 25, dtype=np.float32).reshape(5, 5)):
+            for f in ("height_png16", "height_tiff32"):
+                m = meaning(FORMATS[f], data)
+                self.assertTrue(np.isfinite(encode(FORMATS[f], data, m)).all())
+                self.assertGreater(m.full - m.zero if f == "height_png16" else 1, 0)
+
+
+def replace_write(format_id: str, write):
+    """Replaces one format's writer for a while."""
+    return mock.patch.dict(FORMATS, {format_id: replace(FORMATS[format_id], write=write)})
+
+
+if __name__ == "__main__":
+    unittest.main()

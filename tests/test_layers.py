@@ -1,0 +1,110 @@
+"""The arrows between layers, and what the project asks of its own files."""
+
+import ast
+import re
+import unittest
+from pathlib import Path
+
+from support import ROOT
+
+SRC = ROOT / "src" / "gelande"
+#: What each layer may import of the others.
+ALLOWED = {"kernels": {"kernels"}, "core": {"core", "kernels"}, "nodes": {"nodes", "core", "kernels"},
+           "deliver": {"deliver", "nodes", "core", "kernels"}, "app": {"app", "deliver", "nodes", "core", "kernels"}}
+
+
+def modules():
+    for path in sorted(SRC.rglob("*.py")):
+        yield path, path.relative_to(SRC).parts[0], ast.parse(path.read_text())
+
+
+def imports(path: Path, tree):
+    """Absolute names of everything a module imports."""
+    package = ["gelande", *path.relative_to(SRC).parts[:-1]]
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Import):
+            yield from (a.name for a in node.names)
+        elif isinstance(node, ast.ImportFrom):
+            base = package[:len(package) - node.level + 1] if node.level else []
+            name = ".".join([*base, node.module or ""]).rstrip(".")
+            yield from (f"{name}.{a.name}" for a in node.names)
+
+
+class LayerTest(unittest.TestCase):
+    def test_arrows_go_one_way(self):
+        for path, layer, tree in modules():
+            for name in imports(path, tree):
+                parts = name.split(".")
+                if parts[0] == "gelande" and layer in ALLOWED and len(parts) > 1 and parts[1] in ALLOWED:
+                    self.assertIn(parts[1], ALLOWED[layer], f"{path} imports {name}")
+
+    def test_qt_stays_in_the_window(self):
+        for path, layer, tree in modules():
+            if layer != "app":
+                bad = [n for n in imports(path, tree) if n.split(".")[0] in ("PyQt6", "pyqtgraph", "qtawesome")]
+                self.assertEqual(bad, [], str(path))
+
+    def test_the_core_runs_without_qt(self):
+        import subprocess
+        import sys
+
+        code = ("import sys; sys.modules['PyQt6'] = None; from gelande.core.recipe import load; from gelande.core.evaluate import *; "
+                f"r = load({str(ROOT / 'examples/varrowdale.gelande')!r}); Evaluator().result(Job(r), 'mix_1', 1)")
+        self.assertEqual(subprocess.run([sys.executable, "-c", code], env={"PYTHONPATH": str(SRC.parent)}).returncode, 0)
+
+    def test_colours_live_in_the_theme(self):
+        for path in (SRC / "app").rglob("*.py"):
+            if path.name != "theme.py":
+                self.assertIsNone(re.search(r"""["']#[0-9A-Fa-f]{3,8}["']|QColor\(\s*\d""", path.read_text()), str(path))
+
+    def test_modules_and_functions_stay_small(self):
+        for path, _, tree in modules():
+            self.assertLessEqual(path.read_text().count("\n"), 520, str(path))
+            for node in ast.walk(tree):
+                if isinstance(node, ast.FunctionDef):
+                    self.assertLessEqual(node.end_lineno - node.lineno, 70, f"{path}: {node.name}")
+
+    def test_generated_documents_are_current(self):
+        import sys
+
+        sys.path.insert(0, str(ROOT / "tools"))
+        import make_docs
+
+        self.assertEqual((ROOT / "docs" / "nodes.md").read_text(), make_docs.node_page(), "run tools/make_docs.py")
+
+    def test_the_demo_is_what_its_script_makes(self):
+        import sys
+        from gelande.core import graph
+        from gelande.core.recipe import dumps, load
+
+        sys.path.insert(0, str(ROOT / "tools"))
+        import make_examples
+
+        made = make_examples.varrowdale().recipe
+        made = graph.move(made, make_examples.arrange(made))
+        self.assertEqual(dumps(made), dumps(load(ROOT / "examples" / "varrowdale.gelande")), "run tools/make_examples.py")
+
+    def test_text_contrast_in_both_themes(self):
+        from gelande.app.theme import DUSK, PAPER
+
+        def luminance(hex_):
+            v = [int(hex_[k:k + 2], 16) / 255 for k in (1, 3, 5)]
+            v = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in v]
+            return 0.2126 * v[0] + 0.7152 * v[1] + 0.0722 * v[2]
+
+        def contrast(a, b):
+            a, b = sorted((luminance(a), luminance(b)))
+            return (b + 0.05) / (a + 0.05)
+
+        for t in (PAPER, DUSK):
+            for text, grounds in (("ink", ("paper", "sheet", "track")), ("muted", ("paper", "sheet")), ("fault", ("paper", "sheet")), ("on_accent", ("accent",))):
+                for ground in grounds:
+                    self.assertGreaterEqual(contrast(getattr(t, text), getattr(t, ground)), 4.5, f"{text} on {ground}")
+
+    def test_every_test_is_run_and_none_is_skipped(self):
+        for path in (ROOT / "tests").glob("test_*.py"):
+            self.assertIsNone(re.search(r"^\s*@(unittest\.)?(skip|expectedFailure)|self\.skipTest\(", path.read_text(), re.M), str(path))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,615 @@
+"""The real window, driven by clicks, drags and keys; each test asserts what a person would see."""
+
+import json
+import os
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QLabel
+from support import DEMO, Waiter, application, chain, result
+
+from gelande.core import control, graph, recipe as files
+from gelande.core.graph import Deliverable
+
+LEFT, MIDDLE = Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton
+CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+def at(point) -> QPoint:
+    return QPoint(round(point.x()), round(point.y()))
+
+
+class WindowCase(unittest.TestCase):
+    """A fresh window on a small recipe."""
+
+    regenerate = False
+
+    def setUp(self):
+        application()
+        from gelande.app.window import Window
+
+        self.temp = tempfile.TemporaryDirectory()
+        self.addCleanup(self.temp.cleanup)
+        self.folder = Path(self.temp.name)
+        self.window = Window(self.regenerate, self.folder / "journal")
+        self.window.settings.clear()
+        self.window.resize(1280, 800)
+        self.window.show()
+        self.canvas, self.bench, self.view = self.window.compose.canvas, self.window.compose.bench, self.window.compose.view
+        self.doc = self.window.document
+        self.wait = Waiter()
+
+    def tearDown(self):
+        self.doc._saved = self.doc.recipe
+        self.window.close()
+        self.window.deleteLater()
+
+    def load(self, *kinds, detail=1, **params):
+        recipe, ids = chain(*kinds, **params)
+        self.window.set_detail(detail)
+        self.doc.start(recipe, None)
+        self.wait.still(self.window)
+        return ids
+
+    # -- gestures
+    def click(self, node, modifiers=Qt.KeyboardModifier.NoModifier):
+        QTest.mouseClick(self.canvas, LEFT, modifiers, at(self.canvas.card_rect(node).center()))
+
+    def drag(self, start, end, widget=None, button=LEFT):
+        widget = widget or self.canvas
+        start, end = at(start), at(end)
+        QTest.mousePress(widget, button, Qt.KeyboardModifier.NoModifier, start)
+        for k in (1, 2, 3):
+            self.move(widget, start + (end - start) * (k / 3), button)
+        QTest.mouseRelease(widget, button, Qt.KeyboardModifier.NoModifier, end)
+
+    def move(self, widget, pos, button=LEFT):
+        """A move with a button held (QTest.mouseMove holds none)."""
+        from PyQt6.QtGui import QMouseEvent
+
+        pos = QPointF(pos)
+        event = QMouseEvent(QMouseEvent.Type.MouseMove, pos, QPointF(widget.mapToGlobal(at(pos))), Qt.MouseButton.NoButton, button,
+                            Qt.KeyboardModifier.NoModifier)
+        QApplication.sendEvent(widget, event)
+
+    def key(self, key, modifiers=Qt.KeyboardModifier.NoModifier, widget=None):
+        QTest.keyClick(widget or self.canvas, key, modifiers)
+
+    def pixels(self, widget) -> np.ndarray:
+        image = widget.grab().toImage()
+        data = image.constBits().asarray(image.sizeInBytes())
+        return np.array(data, np.uint8).reshape(image.height(), image.bytesPerLine() // 4, 4)[:, :image.width(), :3].copy()
+
+
+class ComposeTest(WindowCase):
+    def test_from_an_empty_window_to_a_delivered_landscape(self):
+        """The walk-through: a new recipe by search, drag and slider, published, saved, delivered at 2049."""
+        self.assertFalse(self.view.empty.isHidden(), "an empty window says what to do first")
+        self.key(Qt.Key.Key_A)
+        QTest.keyClicks(self.canvas.search.line, "fractal")
+        QTest.keyClick(self.canvas.search.line, Qt.Key.Key_Return)
+        (noise,) = self.doc.recipe.nodes
+        self.wait.still(self.window)
+        self.assertTrue(self.view.empty.isHidden())
+        out = self.canvas.port_at_widget(noise, "height", True)
+        self.drag(out, out + QPointF(150, 40))
+        QTest.keyClicks(self.canvas.search.line, "terrace")
+        QTest.keyClick(self.canvas.search.line, Qt.Key.Key_Return)
+        terrace = self.canvas.chosen
+        self.assertEqual(self.doc.recipe.nodes[terrace].inputs["height"], (noise, "height"))
+        out = self.canvas.port_at_widget(terrace, "height", True)
+        self.drag(out, out + QPointF(120, 80))
+        QTest.keyClicks(self.canvas.search.line, "rain")
+        QTest.keyClick(self.canvas.search.line, Qt.Key.Key_Return)
+        rain = self.canvas.chosen
+        self.assertEqual(self.doc.recipe.nodes[rain].kind, "rain_erosion")
+        row = self.bench.rows["strength"]
+        QTest.mouseClick(row, LEFT, pos=QPoint(row.width() - 5, 22))
+        self.assertGreater(self.doc.recipe.nodes[rain].params["strength"], 0.95)
+        self.click(terrace)
+        QTest.mouseClick(self.bench.rows["riser_height"], LEFT, pos=QPoint(6, 10))
+        self.assertEqual([c.label for c in self.doc.recipe.controls], ["Riser height"])
+        self.window.go("Variants")
+        QTest.mouseClick(self.window.variants.sheet.seed_button, LEFT)
+        self.wait.still(self.window)
+        self.assertIn("Seed", self.window.variants.sheet.rows)
+        before = self.doc.recipe.seed
+        QTest.mouseClick(self.window.variants.next_seed_button, LEFT)
+        self.assertEqual(self.doc.recipe.seed, before + 1)
+        path = self.folder / "mine.gelande"
+        self.assertTrue(self.doc.save(path))
+        self.window.go("Deliver")
+        page = self.window.deliver
+        page.folder = self.folder / "out"
+        page.set_level(5)
+        QTest.mouseClick(page.go_button, LEFT)
+        self.wait.until(page.ended)
+        self.assertIn("2 of 2 written and read back", page.summary.text())
+        import tifffile
+
+        data = tifffile.imread(self.folder / "out" / "untitled_height.tif")
+        self.assertEqual(data.shape, (2049, 2049))
+        block = json.loads((self.folder / "out" / "untitled_manifest.json").read_text())
+        self.assertEqual(block["controls"]["Seed"]["value"], before + 1)
+        again = result(files.load(path), rain, 3)["height"]
+        span = float(again.max() - again.min())
+        self.assertLess(float(np.sqrt(((data[::4, ::4] - again) ** 2).mean())) / span, 0.01, "the preview is the delivery")
+
+    def test_clicking_a_card_shows_its_bench_and_its_picture(self):
+        noise, terrace = self.load("fractal_noise", "terrace")
+        self.click(noise)
+        self.wait.still(self.window)
+        self.assertEqual(self.bench.title.text(), "Fractal noise")
+        first = self.pixels(self.view)
+        self.click(terrace)
+        self.wait.still(self.window)
+        self.assertEqual(self.bench.title.text(), "Terrace")
+        self.assertIn("looking at Terrace", self.view.caption.text())
+        self.assertGreater(np.abs(self.pixels(self.view).astype(int) - first).mean(), 0.5)
+        self.assertIsNotNone(self.canvas.looks[terrace].picture)
+        self.assertEqual(self.window.state_label.text(), "fresh")
+
+    def test_linking_by_drag_and_detaching(self):
+        noise, smooth = self.load("fractal_noise", "smooth")
+        self.doc.edit("x", lambda r: graph.unlink(r, smooth, "height"))
+        self.drag(self.canvas.port_at_widget(noise, "height", True), self.canvas.port_at_widget(smooth, "height", False))
+        self.assertEqual(self.doc.recipe.nodes[smooth].inputs, {"height": (noise, "height")})
+        place = self.canvas.port_at_widget(smooth, "height", False)
+        self.drag(place, self.canvas.card_rect(smooth).center() + QPointF(2, 0))
+        self.assertEqual(self.doc.recipe.nodes[smooth].inputs, {})
+
+    def test_a_link_that_does_not_fit_is_not_made(self):
+        noise, band = self.load("fractal_noise", "height_band")
+        self.doc.edit("x", lambda r: graph.add(r, "terrace", (400.0, 0.0))[0])
+        self.drag(self.canvas.port_at_widget(band, "mask", True), self.canvas.port_at_widget("terrace_1", "height", False))
+        self.assertEqual(self.doc.recipe.nodes["terrace_1"].inputs.get("height"), None)
+
+    def test_dragging_a_link_into_nothing_offers_only_what_fits(self):
+        noise, band = self.load("fractal_noise", "height_band")
+        out = self.canvas.port_at_widget(band, "mask", True)
+        self.drag(out, out + QPointF(140, 60))
+        names = [self.canvas.search.list.item(k).data(Qt.ItemDataRole.UserRole).kind for k in range(self.canvas.search.list.count())]
+        self.assertIn("mask_edge", names)
+        self.assertNotIn("ramp", names)
+        QTest.keyClick(self.canvas.search.line, Qt.Key.Key_Escape)
+        self.assertEqual(len(self.doc.recipe.nodes), 2)
+
+    def test_dropping_a_card_on_a_link_inserts_it(self):
+        noise, terrace = self.load("fractal_noise", "terrace")
+        self.doc.edit("x", lambda r: graph.move(graph.add(r, "smooth", (0.0, 140.0))[0], {terrace: (420.0, 0.0)}))
+        road = self.canvas._roads[terrace, "height"]
+        middle = self.canvas.to_widget(*[(a + b) / 2 for a, b in zip(road[0], road[1])])
+        self.drag(self.canvas.card_rect("smooth_1").center(), middle)
+        self.assertEqual(self.doc.recipe.nodes["smooth_1"].inputs["height"], (noise, "height"))
+        self.assertEqual(self.doc.recipe.nodes[terrace].inputs["height"], ("smooth_1", "height"))
+
+    def test_moving_undo_redo(self):
+        noise, terrace = self.load("fractal_noise", "terrace")
+        start = self.doc.recipe.nodes[terrace].at
+        middle = self.canvas.card_rect(terrace).center()
+        self.drag(middle, middle + QPointF(60, 90))
+        moved = self.doc.recipe.nodes[terrace].at
+        self.assertAlmostEqual(moved[0] - start[0], 60, delta=3)
+        QTest.mouseClick(self.window.undo_button, LEFT)
+        self.assertEqual(self.doc.recipe.nodes[terrace].at, start)
+        QTest.mouseClick(self.window.redo_button, LEFT)
+        self.assertEqual(self.doc.recipe.nodes[terrace].at, moved)
+
+    def test_select_copy_paste_delete_off_rename_replace(self):
+        noise, terrace = self.load("fractal_noise", "terrace")
+        self.drag(QPointF(self.canvas.width() - 5, 150), QPointF(1, 1))
+        self.assertEqual(self.canvas.selection, {noise, terrace})
+        self.canvas.copy()
+        self.canvas.paste()
+        self.assertEqual(len(self.doc.recipe.nodes), 4)
+        self.assertEqual(self.doc.recipe.nodes["terrace_2"].inputs["height"], ("fractal_noise_2", "height"))
+        self.key(Qt.Key.Key_Delete)
+        self.assertEqual(set(self.doc.recipe.nodes), {noise, terrace})
+        self.click(terrace)
+        self.key(Qt.Key.Key_O)
+        self.assertTrue(self.doc.recipe.nodes[terrace].off)
+        self.key(Qt.Key.Key_F2)
+        self.canvas._rename.setText("Great scars")
+        QTest.keyClick(self.canvas._rename, Qt.Key.Key_Return)
+        self.assertEqual((self.doc.recipe.nodes[terrace].name, self.bench.title.text()), ("Great scars", "Great scars"))
+        self.key(Qt.Key.Key_R)
+        QTest.keyClicks(self.canvas.search.line, "smooth")
+        QTest.keyClick(self.canvas.search.line, Qt.Key.Key_Return)
+        self.assertEqual(self.doc.recipe.nodes[terrace].kind, "smooth")
+        self.assertEqual(self.doc.recipe.nodes[terrace].inputs["height"], (noise, "height"))
+
+    def test_arrow_keys_walk_from_card_to_card_and_l_lays_out(self):
+        noise, terrace = self.load("fractal_noise", "terrace")
+        self.click(noise)
+        self.key(Qt.Key.Key_Right)
+        self.assertEqual(self.canvas.chosen, terrace)
+        self.doc.edit("x", lambda r: graph.move(r, {terrace: (3.0, 4.0)}))
+        self.key(Qt.Key.Key_L)
+        a, b = self.canvas.card_rect(noise), self.canvas.card_rect(terrace)
+        self.assertFalse(a.intersects(b))
+        self.assertLess(a.right(), b.left())
+
+    def test_typing_values_with_units_and_out_of_range(self):
+        noise, terrace = self.load("fractal_noise", "terrace")
+        self.click(terrace)
+        row = self.bench.rows["riser_height"]
+        row.setFocus()
+        for text, value in (("41 m", 41.0), ("0.03 km", 30.0)):
+            row.type_value()
+            row.edit.selectAll()
+            QTest.keyClicks(row.edit, text)
+            QTest.keyClick(row.edit, Qt.Key.Key_Return)
+            self.assertEqual(self.doc.recipe.nodes[terrace].params["riser_height"], value)
+        row.type_value()
+        row.edit.selectAll()
+        QTest.keyClicks(row.edit, "9999999")
+        QTest.keyClick(row.edit, Qt.Key.Key_Return)
+        self.assertEqual(self.doc.recipe.nodes[terrace].params["riser_height"], 30.0)
+        self.assertIn("outside 0.1 m to 3000 m", self.window.status.text())
+        QTest.mouseDClick(row, LEFT, pos=QPoint(60, 8))
+        self.assertEqual(self.doc.recipe.nodes[terrace].params["riser_height"], 26.0)
+
+    def test_where_by_dragging_a_limit_over_the_histogram(self):
+        noise, terrace = self.load("fractal_noise", "terrace")
+        self.click(terrace)
+        self.wait.still(self.window)
+        QTest.mouseClick(self.bench.where.buttons["Height"], LEFT)
+        self.wait.still(self.window)
+        plot = self.bench.where.plot
+        self.assertTrue(plot.isVisible())
+        self.assertIsNotNone(plot.counts)
+        before = self.doc.recipe.nodes[terrace].params["where_high"]
+        handle = plot.handles()[1]
+        self.drag(handle, handle - QPointF(40, 0), plot)
+        self.assertLess(self.doc.recipe.nodes[terrace].params["where_high"], before)
+        QTest.mouseClick(self.bench.where.invert, LEFT, pos=QPoint(6, 8))
+        self.assertTrue(self.doc.recipe.nodes[terrace].params["where_invert"])
+
+    def test_pin_and_hold_to_see_the_input(self):
+        noise, terrace = self.load("fractal_noise", "terrace")
+        self.click(terrace)
+        self.wait.still(self.window)
+        QTest.keyPress(self.canvas, Qt.Key.Key_X)
+        self.wait.still(self.window)
+        self.assertEqual(self.view.caption.text(), "input: Fractal noise")
+        QTest.keyRelease(self.canvas, Qt.Key.Key_X)
+        self.wait.still(self.window)
+        self.assertEqual(self.view.caption.text(), "looking at Terrace")
+        QTest.keyClick(self.canvas, Qt.Key.Key_V)
+        self.click(noise)
+        self.wait.still(self.window)
+        self.assertEqual((self.view.caption.text(), self.bench.title.text()), ("pinned: Terrace", "Fractal noise"))
+
+    def test_a_failed_node_tells_why_on_card_and_bench_and_those_after_it_wait(self):
+        noise, smooth, terrace = self.load("fractal_noise", "smooth", "terrace")
+        self.doc.edit("x", lambda r: graph.unlink(r, smooth, "height"))
+        self.click(smooth)
+        self.wait.still(self.window)
+        self.assertIn("not linked", self.canvas.looks[smooth].fault)
+        self.assertIn("waits for Smooth", self.canvas.looks[terrace].fault)
+        self.assertIn("not linked", self.bench.fault.text())
+        self.assertEqual(self.window.state_label.text(), "2 failed")
+        QTest.mouseClick(self.window.undo_button, LEFT)
+        self.wait.still(self.window)
+        self.assertEqual((self.canvas.looks[smooth].fault, self.window.state_label.text()), ("", "fresh"))
+
+    def test_detail_steps_and_a_coarse_picture_first(self):
+        noise, rain = self.load("fractal_noise", "rain_erosion", detail=1)
+        self.click(rain)
+        self.wait.still(self.window)
+        seen = []
+        self.window.engine.shown.connect(lambda s: seen.append(s.level))
+        QTest.mouseClick(self.window.more, LEFT)
+        QTest.mouseClick(self.window.more, LEFT)
+        self.wait.still(self.window)
+        self.assertEqual(self.window.detail_label.text(), "513 px · 8 m")
+        self.assertEqual((seen[-1], seen == sorted(seen)), (3, True))
+        self.doc.edit("x", lambda r: graph.set_param(r, rain, "strength", 0.2))
+        seen.clear()
+        self.wait.still(self.window)
+        self.assertEqual(seen, [1, 2, 3])
+
+    def test_stop_ends_a_long_evaluation(self):
+        noise, rain = self.load("fractal_noise", "rain_erosion")
+        self.window.set_detail(6)
+        self.wait.until(self.window.engine.progress, lambda share, label, left: label == "Rain erosion" and share > 0)
+        self.window.stop_work()
+        self.wait.still(self.window)
+        key = self.window.engine.evaluator.keys(self.doc.recipe, self.doc.folder)[rain]
+        self.assertFalse(self.window.engine.evaluator.cache.peek((key, 6, "final")))
+        self.assertEqual(self.window.state_label.text(), "stopped")
+
+    def test_tab_reaches_graph_view_and_bench(self):
+        noise, terrace = self.load("fractal_noise", "terrace")
+        self.click(terrace)
+        self.window.activateWindow()
+        seen = set()
+        self.canvas.setFocus()
+        for _ in range(40):
+            widget = QApplication.focusWidget()
+            if widget is None:
+                break
+            seen.add(type(widget).__name__)
+            QTest.keyClick(widget, Qt.Key.Key_Tab)
+        self.assertTrue({"Canvas", "NumberRow", "QPushButton"} <= seen, seen)
+
+
+class ViewTest(WindowCase):
+    def setUp(self):
+        super().setUp()
+        self.noise, = self.load("fractal_noise")
+        self.click(self.noise)
+        self.wait.still(self.window)
+
+    def test_the_pointer_reads_position_height_and_slope(self):
+        middle = self.view.rect().center()
+        QTest.mouseMove(self.view, middle)
+        self.view.read_out(middle)
+        self.assertRegex(self.view.place.text(), r"^E [\d ]+ m · N [\d ]+ m$")
+        hit = self.view._under(middle)
+        scene = self.view.frame.scene
+        told = float(self.view.ground.text().split()[1])
+        self.assertAlmostEqual(told, scene.ground(hit[0] * scene.dx, scene.depth - hit[1] * scene.dx), delta=0.06)
+        self.view.read_out(QPoint(5, 5))
+        self.assertFalse(self.view.place.isVisible(), "nothing is told of the sky")
+
+    def test_left_drag_turns_about_the_point_under_the_pointer(self):
+        middle = QPointF(self.view.rect().center())
+        point = self.view._point(middle.toPoint())
+        before = self.view.camera
+        self.drag(middle, middle + QPointF(80, 20), self.view)
+        self.wait.still(self.window)
+        self.assertGreater(abs(self.view.camera.heading - before.heading), 10)
+        self.assertAlmostEqual(np.linalg.norm(self.view.camera.position - point), np.linalg.norm(before.position - point), delta=1.0)
+
+    def test_middle_drag_slides_wheel_approaches_h_goes_home(self):
+        middle = QPointF(self.view.rect().center())
+        home = self.view.camera
+        self.drag(middle, middle + QPointF(60, 0), self.view, MIDDLE)
+        self.assertEqual(self.view.camera.heading, home.heading)
+        self.assertGreater(np.linalg.norm(self.view.camera.position - home.position), 50)
+        self.key(Qt.Key.Key_H, widget=self.view)
+        np.testing.assert_allclose(self.view.camera.position, home.position)
+        from PyQt6.QtGui import QWheelEvent
+
+        point = self.view._point(middle.toPoint())
+        event = QWheelEvent(middle, middle, QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)
+        QApplication.sendEvent(self.view, event)
+        self.assertLess(np.linalg.norm(self.view.camera.position - point), 0.8 * np.linalg.norm(home.position - point))
+
+    def test_g_puts_the_eye_on_the_ground_and_w_walks_over_it(self):
+        self.key(Qt.Key.Key_G, widget=self.view)
+        c, scene = self.view.camera, self.view.frame.scene
+        self.assertAlmostEqual(c.height - scene.ground(c.east, c.north), 1.7, places=3)
+        QTest.keyPress(self.view, Qt.Key.Key_W)
+        self.wait.until(self.view.renderer.pictured)
+        QTest.keyRelease(self.view, Qt.Key.Key_W)
+        d = self.view.camera
+        self.assertGreater(np.hypot(d.east - c.east, d.north - c.north), 0.01)
+        self.assertAlmostEqual(d.height - scene.ground(d.east, d.north), 1.7, places=3)
+
+    def test_plan_shows_the_whole_site_and_contours_darken_it(self):
+        QTest.mouseClick(self.view.plan_button, LEFT)
+        self.wait.still(self.window)
+        plain = self.pixels(self.view)
+        buffer = self.view.frame.buffer
+        self.assertTrue(buffer.kind[self.view.height() // 2, self.view.width() // 2])
+        self.assertAlmostEqual(float(buffer.kind.mean()), (self.view.height() - 110) ** 2 / (self.view.height() * self.view.width()), delta=0.03)
+        QTest.mouseClick(self.view.contour_button, LEFT)
+        self.wait.still(self.window)
+        self.assertLess(self.pixels(self.view)[80:-80].mean(), plain[80:-80].mean())
+        self.assertIn(" m", self.view.contour_button.text())
+
+    def test_light_changes_the_picture(self):
+        before = self.pixels(self.view)
+        QTest.mouseClick(self.view.light_button, LEFT)
+        self.wait.still(self.window)
+        self.assertEqual(self.view.light_button.text(), "Light 318° / 16°")
+        self.assertGreater(np.abs(self.pixels(self.view).astype(int) - before).mean(), 1.0)
+
+
+class VariantsTest(WindowCase):
+    def setUp(self):
+        super().setUp()
+        recipe, ids = chain("fractal_noise", "terrace")
+        recipe = control.publish(recipe, ids[1], "riser_height", "Scar height", "Rock")
+        self.doc.start(control.publish(recipe, control.RECIPE, "seed"), None)
+        self.window.go("Variants")
+        self.page = self.window.variants
+        self.wait.still(self.window)
+
+    def test_nine_seeds_each_with_figures_and_a_choice(self):
+        self.assertEqual([c.variant.name for c in self.page.cards], [f"seed {k}" for k in range(9)])
+        self.assertEqual(self.page.count_label.text(), "9 of 9")
+        self.assertEqual(len({c.outcome.image.constBits().asstring(3000) for c in self.page.cards}), 9)
+        QTest.mouseClick(self.page.cards[4], LEFT, pos=QPoint(40, 40))
+        self.wait.still(self.window)
+        self.assertEqual(self.page.heading.text(), "Seed 4 against seed 0")
+        labels = [w.text() for w in self.page.findChildren(QLabel)]
+        self.assertIn("Walkable (under 30°)", labels)
+        QTest.mouseClick(self.page.use_button, LEFT)
+        self.assertEqual(self.doc.recipe.seed, 4)
+        self.doc.undo()
+        self.assertEqual(self.doc.recipe.seed, 0)
+
+    def test_stars_survive_the_next_page_and_go_to_delivery(self):
+        star = self.page.cards[2].star_box().center()
+        QTest.mouseClick(self.page.cards[2], LEFT, pos=at(star))
+        QTest.mouseClick(self.page.next_button, LEFT)
+        self.wait.still(self.window)
+        self.assertEqual(self.page.cards[0].variant.name, "seed 9")
+        self.assertEqual(self.page.send_button.text(), "Deliver starred (1)")
+        self.window.deliver.folder = self.folder
+        self.window.deliver.set_level(1)
+        QTest.mouseClick(self.page.send_button, LEFT)
+        self.wait.until(self.window.deliver.ended)
+        self.assertTrue((self.folder / "deliver" / "test_2" / "test_height.tif").exists())
+
+    def test_a_sweep_follows_the_control(self):
+        QTest.mouseClick(self.page.mode_buttons["sweep"], LEFT)
+        self.page.which.setCurrentText("Scar height")
+        self.page.refresh()
+        self.wait.still(self.window)
+        c = self.doc.recipe.controls[0]
+        values = [control.value_of(card.variant.recipe, c) for card in self.page.cards]
+        self.assertEqual(values, sorted(values))
+        self.assertEqual((values[0], values[-1]), (c.low, c.high))
+
+    def test_sliding_a_control_makes_the_sheet_anew(self):
+        row = self.page.sheet.rows["Scar height"]
+        before = self.page.cards[0].outcome.key
+        QTest.mouseClick(row, LEFT, pos=QPoint(row.width() - 4, 22))
+        self.wait.until(self.page.small_done, lambda k, o: k == 8)
+        self.assertNotEqual(self.page.cards[0].outcome.key, before)
+        self.assertAlmostEqual(self.doc.recipe.nodes["terrace_1"].params["riser_height"], self.doc.recipe.controls[0].high, delta=2)
+
+    def test_editing_a_control_in_its_panel(self):
+        self.page.sheet.edit("Scar height", QPoint(50, 50))
+        panel = self.page.sheet.panel
+        panel.fields["label"].setText("Step height")
+        panel.fields["low"].setText("10 m")
+        panel.fields["high"].setText("9999 km")
+        panel.take()
+        self.assertIn("outside", panel.fault.text())
+        panel.fields["high"].setText("40 m")
+        panel.take()
+        c = self.doc.recipe.controls[0]
+        self.assertEqual((c.label, c.low, c.high), ("Step height", 10.0, 40.0))
+        self.page.sheet.move_to("Step height", 1)
+        self.assertEqual([c.label for c in self.doc.recipe.controls], ["Seed", "Step height"])
+
+
+class RegenerateTest(WindowCase):
+    regenerate = True
+
+    def test_only_variants_and_deliver_with_the_graph_locked(self):
+        self.assertTrue(self.window.open_path(DEMO))
+        self.assertEqual(list(self.window.tabs), ["Variants", "Deliver"])
+        self.assertEqual(self.window.pages.currentWidget(), self.window.variants)
+        nodes = self.doc.recipe.nodes
+        self.window.variants.sheet.set_value("Scar height", 80.0)
+        self.assertEqual(self.doc.recipe.nodes["terrace_1"].params["riser_height"], 80.0)
+        self.assertEqual(set(self.doc.recipe.nodes), set(nodes))
+        self.canvas.select_all()
+        self.key(Qt.Key.Key_Delete)
+        self.assertEqual(set(self.doc.recipe.nodes), set(nodes))
+        self.assertEqual(self.window.saved_label.text(), "graph locked")
+        self.wait.still(self.window)
+        self.assertEqual(len([c for c in self.window.variants.cards if c.outcome and c.outcome.image]), 9)
+
+
+class FileTest(WindowCase):
+    def test_a_broken_file_is_told_and_the_open_recipe_stays(self):
+        self.load("fractal_noise")
+        path = self.folder / "broken.gelande"
+        path.write_text('{"format": "gelande recipe"')
+        self.assertFalse(self.window.open_path(path))
+        self.assertIn("broken.gelande", self.window.status.text())
+        self.assertIn("not valid JSON", self.window.status.text())
+        self.assertEqual(len(self.doc.recipe.nodes), 1)
+        self.assertEqual(path.read_text(), '{"format": "gelande recipe"')
+
+    def test_save_open_recent_and_title(self):
+        self.load("fractal_noise", "terrace")
+        self.doc.edit("x", lambda r: graph.set_param(r, "terrace_1", "riser_height", 33))
+        self.assertTrue(self.window.windowTitle().startswith("•"))
+        path = self.folder / "kept.gelande"
+        self.doc.save(path)
+        self.window._remember(path)
+        self.assertEqual(self.window.windowTitle(), "kept.gelande – Gelande")
+        self.window.new()
+        self.assertEqual(len(self.doc.recipe.nodes), 0)
+        self.assertIn(str(path.resolve()), self.window.recent())
+        self.assertTrue(self.window.open_path(path))
+        self.assertEqual(self.doc.recipe.nodes["terrace_1"].params["riser_height"], 33)
+
+    def test_unsaved_work_is_kept_when_another_recipe_is_opened(self):
+        self.load("fractal_noise")
+        self.doc.path = self.folder / "mine.gelande"
+        self.doc.edit("x", lambda r: graph.add(r, "dome")[0])
+        self.window.new()
+        kept = files.load(self.folder / "mine unsaved 1.gelande")
+        self.assertIn("dome_1", kept.nodes)
+
+    def test_lost_work_is_offered_and_taken_back(self):
+        from gelande.core.journal import Journal
+
+        old = Journal(self.folder / "journal")
+        old.folder = old.folder.with_name("999999998-dead")
+        old.write(chain("fractal_noise", "terrace")[0], Path("/somewhere/fells.gelande"))
+        self.window.offer_lost_work()
+        self.assertTrue(self.window.recover.isVisible())
+        self.assertIn("fells.gelande (2 nodes)", self.window.recover_text.text())
+        QTest.mouseClick(self.window.take_back, LEFT)
+        self.assertEqual(set(self.doc.recipe.nodes), {"fractal_noise_1", "terrace_1"})
+        self.assertTrue(self.doc.dirty)
+        self.assertFalse(self.window.recover.isVisible())
+
+    def test_the_site_is_set_with_units_and_refused_in_words(self):
+        self.load("fractal_noise")
+        self.window.open_site()
+        panel = self.window.site_panel
+        panel.lines["width"].setText("9000 km")
+        panel.take()
+        self.assertIn("outside", panel.fault.text())
+        panel.name.setText("Oru")
+        panel.lines["width"].setText("6 km")
+        panel.lines["depth"].setText("3 km")
+        panel.take()
+        self.assertEqual((self.doc.recipe.site.width, self.doc.recipe.site.depth), (6000.0, 3000.0))
+        self.wait.still(self.window)
+        self.assertIn("Oru · 6 × 3 km", self.window.site_button.text())
+        self.assertEqual(self.view.frame.scene.height.shape, self.doc.recipe.site.shape(self.window.compose.detail))
+
+
+class DeliverTest(WindowCase):
+    def test_stopping_keeps_what_was_finished_and_says_so(self):
+        noise, rain = self.load("fractal_noise", "rain_erosion")
+        self.doc.edit("x", lambda r: replace(r, deliverables=(Deliverable("Noise", noise, "height", "height_png16"), Deliverable("Rain", rain, "height", "height_png16"))))
+        self.window.go("Deliver")
+        page = self.window.deliver
+        page.folder = self.folder / "out"
+        page.set_level(6)
+        QTest.mouseClick(page.go_button, LEFT)
+        self.wait.until(page.told, lambda i, item: i == 1 and item.share > 0.001)
+        QTest.mouseClick(page.stop_button, LEFT)
+        self.wait.until(page.ended)
+        self.assertEqual([page.items[k].state for k in (0, 1)], ["written, read back", "stopped"])
+        self.assertEqual(sorted(os.listdir(self.folder / "out")), ["test_manifest.json", "test_noise.png"])
+        self.assertIn("1 of 2", page.summary.text())
+
+    def test_the_facts_say_what_the_numbers_mean(self):
+        self.load("fractal_noise")
+        self.window.go("Deliver")
+        page = self.window.deliver
+        page.folder = self.folder / "out"
+        page.set_level(2)
+        QTest.mouseClick(page.go_button, LEFT)
+        self.wait.until(page.ended)
+        page.table.setCurrentCell(1, 0)
+        words = [w.text() for w in page.findChildren(QLabel)]
+        for word in ("Zero level", "Full level", "Step of one count", "Largest rounding error", "Read back", "identical, 66 049 samples"):
+            self.assertIn(word, words)
+
+    def test_adding_renaming_removing_is_undoable(self):
+        self.load("fractal_noise", "rain_erosion")
+        self.window.go("Deliver")
+        page = self.window.deliver
+        page.add("rain_erosion_1", "flow", "mask_png8")
+        self.assertEqual(page.table.rowCount(), 3)
+        page.table.item(2, 0).setText("Becks")
+        self.assertEqual(self.doc.recipe.deliverables[2].name, "Becks")
+        page.table.setCurrentCell(2, 0)
+        QTest.mouseClick(page.remove_button, LEFT)
+        self.assertEqual(page.table.rowCount(), 2)
+        self.doc.undo()
+        self.assertEqual(page.table.rowCount(), 3)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,39 @@
+"""Writes what is generated in docs/: the node reference and the recipe schema. Run: .venv/bin/python tools/make_docs.py"""
+
+import json
+from pathlib import Path
+
+from gelande.core.node import CATEGORIES, ENGINE_IDS, registry
+from gelande.core.recipe import schema
+
+DOCS = Path(__file__).parents[1] / "docs"
+
+
+def node_page() -> str:
+    """The node reference in Markdown, from the declarations."""
+    lines = ["# Nodes", "", "Made from the nodes' own declarations by `tools/make_docs.py`; `gelande nodes KIND` prints the same.", "",
+             "Every node but a source also has a **mask** input, **Where**, **Amount** and **Finish** (see [guide for authors](guide-authors.md)).", ""]
+    for category in CATEGORIES:
+        specs = sorted((s for s in registry().values() if s.category == category), key=lambda s: s.name)
+        if specs:
+            lines += [f"## {category}", ""]
+        for spec in specs:
+            lines += [f"### {spec.name}", "", spec.summary, "", *(" ".join(p.split()) + "\n" for p in spec.help.split("\n\n"))]
+            ports = [f"{p.label} ({p.kind}{', optional' if p.optional else ''})" for p in spec.inputs]
+            lines += [f"In: {', '.join(ports) or 'nothing'}. Out: {', '.join(f'{p.label} ({p.kind})' for p in spec.outputs) or 'nothing'}.", ""]
+            own = [p for p in spec.params if p.id not in ENGINE_IDS]
+            if own:
+                lines += ["| setting | default | range | |", "|---|---|---|---|"]
+                for p in own:
+                    span = f"{p.text(p.hard[0])} to {p.text(p.hard[1])}" if p.numeric else ", ".join(p.choices)
+                    lines.append(f"| {p.label} (`{p.key}`) | {p.text(p.default)} | {span} | {p.help} |")
+                lines.append("")
+            if spec.starts:
+                lines += [f"Starting points: {', '.join(name for name, _ in spec.starts)}.", ""]
+    return "\n".join(lines)
+
+
+if __name__ == "__main__":
+    (DOCS / "nodes.md").write_text(node_page())
+    (DOCS / "recipe.schema.json").write_text(json.dumps(schema(), indent=2, sort_keys=True) + "\n")
+    print("wrote docs/nodes.md and docs/recipe.schema.json")
