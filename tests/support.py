@@ -85,19 +85,22 @@ class Waiter:
             raise AssertionError("the window did not come to rest")
 
 
+_app = None
+
+
 def application():
     """The one QApplication of the tests, with the program's own fonts and style."""
     from PyQt6.QtCore import QSettings
     from PyQt6.QtWidgets import QApplication
 
-    app = QApplication.instance()
-    if app is None:
+    global _app
+    if _app is None:
         QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, tempfile.mkdtemp())
-        app = QApplication([])
+        _app = app = QApplication([])
         from gelande.app import theme
 
         app.setStyle("Fusion")
         theme.load_fonts()
         app.setPalette(theme.palette())
         app.setStyleSheet(theme.style_sheet())
-    return app
+    return _app

@@ -110,7 +110,7 @@ class ComposeTest(WindowCase):
         self.assertEqual(self.doc.recipe.nodes[rain].kind, "rain_erosion")
         row = self.bench.rows["strength"]
         QTest.mouseClick(row, LEFT, pos=QPoint(row.width() - 5, 22))
-        self.assertGreater(self.doc.recipe.nodes[rain].params["strength"], 0.95)
+        self.assertGreater(self.doc.recipe.nodes[rain].params["strength"], 0.9)
         self.click(terrace)
         QTest.mouseClick(self.bench.rows["riser_height"], LEFT, pos=QPoint(6, 10))
         self.assertEqual([c.label for c in self.doc.recipe.controls], ["Riser height"])
@@ -327,6 +327,7 @@ class ComposeTest(WindowCase):
     def test_tab_reaches_graph_view_and_bench(self):
         noise, terrace = self.load("fractal_noise", "terrace")
         self.click(terrace)
+        self.wait.still(self.window)
         self.window.activateWindow()
         seen = set()
         self.canvas.setFocus()
@@ -466,7 +467,7 @@ class VariantsTest(WindowCase):
         QTest.mouseClick(row, LEFT, pos=QPoint(row.width() - 4, 22))
         self.wait.until(self.page.small_done, lambda k, o: k == 8)
         self.assertNotEqual(self.page.cards[0].outcome.key, before)
-        self.assertAlmostEqual(self.doc.recipe.nodes["terrace_1"].params["riser_height"], self.doc.recipe.controls[0].high, delta=2)
+        self.assertAlmostEqual(self.doc.recipe.nodes["terrace_1"].params["riser_height"], self.doc.recipe.controls[0].high, delta=4)
 
     def test_editing_a_control_in_its_panel(self):
         self.page.sheet.edit("Scar height", QPoint(50, 50))

@@ -32,6 +32,10 @@ class Row(QWidget):
         self.setToolTip(f"{param.help}" + ("" if not publishable else "\nThe dot publishes it on the control sheet."))
         self.setAccessibleName(param.label)
 
+    def focus_part(self) -> QWidget:
+        """The part that takes the keyboard."""
+        return getattr(self, "box", None) or getattr(self, "line", None) or self
+
     def set_value(self, value):
         """Shows a value without telling anybody."""
         self.value = value

@@ -174,6 +174,10 @@ class Bench(QWidget):
             self.grid.addWidget(row, k // columns, k % columns, Qt.AlignmentFlag.AlignTop)
             self.rows[param.id] = row
             k += 1
+        before = self.area
+        for row in self.rows.values():
+            QWidget.setTabOrder(before, row.focus_part())
+            before = row.focus_part()
         for c in range(columns):
             self.grid.setColumnStretch(c, 1)
         for c in range(columns, 4):

@@ -15,6 +15,8 @@ from .camera import EYE_HEIGHT, Camera
 from .relief import Look, pick
 from .renderer import PlanView, Renderer, Wish
 
+#: Milliseconds without a move after which the picture is drawn in full.
+REST = 140
 WALK = {Qt.Key.Key_W: (1, 0, 0), Qt.Key.Key_S: (-1, 0, 0), Qt.Key.Key_A: (0, -1, 0), Qt.Key.Key_D: (0, 1, 0),
         Qt.Key.Key_Q: (0, 0, -1), Qt.Key.Key_E: (0, 0, 1)}
 LIGHTS = ((318, 34), (318, 16), (45, 34), (135, 30), (225, 34))
@@ -49,7 +51,7 @@ class ViewWidget(QWidget):
         self._content, self._extent = None, (1.0, 1.0)
         self._interval = 25.0
         self._drag, self._keys = None, set()
-        self._rest = QTimer(self, singleShot=True, interval=140)
+        self._rest = QTimer(self, singleShot=True)
         self._rest.timeout.connect(lambda: self._ask(False))
         self._walk = QTimer(self, interval=33)
         self._walk.timeout.connect(self._step)
@@ -88,7 +90,7 @@ class ViewWidget(QWidget):
     def resizeEvent(self, event):
         self._place_parts()
         self._ask(True)
-        self._rest.start()
+        self._rest.start(REST)
 
     def _place_parts(self):
         x = 12
@@ -133,6 +135,8 @@ class ViewWidget(QWidget):
         self.empty.hide()
         self._place_parts()
         self._ask(rough and self.mode == "Relief")
+        if rough:  # should nothing finer come, because the work was stopped, this one is drawn in full
+            self._rest.start(4 * REST)
 
     def clear(self):
         """Shows nothing, and says what to do."""
@@ -184,7 +188,7 @@ class ViewWidget(QWidget):
     def _moved(self):
         self._ask(self.mode == "Relief")
         if self.mode == "Relief":
-            self._rest.start()
+            self._rest.start(REST)
 
     def _pictured(self, frame):
         self.frame = frame
