@@ -58,7 +58,7 @@ def varrowdale() -> Maker:
     ground = m.add("junction", "Ground", through=lesser)
     scars = m.add("slope_band", "Scars", {"low": 41, "high": 90, "falloff": 9, "baseline": 18}, height=ground)
     steep = m.add("slope_band", "Bracken slopes", {"low": 13, "high": 38, "falloff": 9, "baseline": 60}, height=ground)
-    high = m.add("height_band", "Fell tops", {"low": 470, "high": 2000, "falloff": 110}, height=ground)
+    high = m.add("height_band", "Fell tops", {"low": 330, "high": 2000, "falloff": 90}, height=ground)
     level = m.add("slope_band", "Level ground", {"low": 0, "high": 9, "falloff": 7, "baseline": 60}, height=ground)
     peat_where = m.add("mask_mix", "Peat ground", {"way": "Multiply"}, first=high, second=level)
     becks = m.add("flow", "Becks", {"first": 130, "full": 1300, "softness": 14}, height=ground)

@@ -45,6 +45,7 @@ def sample_recipe(kind: str, site=None):
 
 def prepare(tell=print) -> int:
     """Runs every node and the renderer once on a small grid. Returns 0."""
+    from .app.places import kernels_stamp
     from .app.view.camera import Camera
     from .app.view.relief import Look, Scene, Tones, pick, render, to_pixels
     from .core import figures, graph
@@ -80,5 +81,11 @@ def prepare(tell=print) -> int:
         total, _ = render(scene, camera, 64, 48, tones)
         to_pixels(total)
         pick(scene, camera, 0.0, 0.0, 1.3)
+    stamp = kernels_stamp()
+    try:
+        stamp.parent.mkdir(parents=True, exist_ok=True)
+        stamp.touch()
+    except OSError:
+        pass  # without the stamp the next start only prepares again
     tell(f"Ready after {time.perf_counter() - began:.0f} s.")
     return 0

@@ -2,34 +2,70 @@
 
 from __future__ import annotations
 
-import os
 import signal
 import sys
 from pathlib import Path
 
+from .places import examples_folder, kernels_stamp
+
+FIRST = "Preparing the numeric kernels; this is done once and takes about a minute."
+
+
+def prepare_first(window, then):
+    """Compiles the kernels in another process when that was never done, tells it in the window, and then calls then()."""
+    from PyQt6.QtCore import QProcess, QProcessEnvironment
+
+    if kernels_stamp().exists():
+        then()
+        return
+    window.say(FIRST)
+    window.state_label.setText("preparing")
+    process = QProcess(window)
+    environment = QProcessEnvironment.systemEnvironment()
+    environment.insert("PYTHONPATH", str(Path(__file__).parents[2]))
+    process.setProcessEnvironment(environment)
+
+    def done(code, status):
+        if code == 0:
+            window.say("The numeric kernels are ready.")
+        then()
+
+    process.finished.connect(done)
+    process.start(sys.executable, ["-m", "gelande", "prepare"])
+
 
 def run(path: Path | None = None, example: bool = False, regenerate: bool = False, shot: Path | None = None) -> int:
-    """Opens the window and runs until it is closed. shot: write a PNG of the window once it is fresh, then end."""
-    from PyQt6.QtCore import QTimer
+    """Opens the window and runs until it is closed. Without a path: the demo at the very first start, else an empty recipe.
+
+    shot: write a PNG of the window once it is fresh, then end."""
+    from PyQt6.QtCore import QSettings
     from PyQt6.QtWidgets import QApplication
 
-    from .theme import load_fonts, palette, style_sheet
+    from .theme import dress, load_fonts
     from .window import Window
 
     app = QApplication.instance() or QApplication(sys.argv[:1])
     app.setApplicationName("Gelande")
     app.setStyle("Fusion")
     load_fonts()
-    app.setPalette(palette())
-    app.setStyleSheet(style_sheet())
+    dress(QSettings("Gelande", "Gelande").value("theme", "paper"))
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     window = Window(regenerate)
     window.show()
-    if path is not None:
-        window.open_path(path, example)
     window.offer_lost_work()
-    if shot is not None:
-        from .shots import when_still
+    first = not window.settings.value("started", False)
+    window.settings.setValue("started", True)
+    demo = examples_folder() / "varrowdale.gelande"
+    if path is None and first and demo.exists():
+        path, example = demo, True
 
-        when_still(window, lambda: (window.grab().save(str(shot)), window.close(), app.quit()))
+    def begin():
+        if path is not None:
+            window.open_path(path, example)
+        if shot is not None:
+            from .shots import when_still
+
+            when_still(window, lambda: (window.grab().save(str(shot)), window.close(), app.quit()))
+
+    prepare_first(window, begin)
     return app.exec()

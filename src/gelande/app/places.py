@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 import os
+import sys
 from pathlib import Path
 
 import platformdirs
@@ -14,6 +16,13 @@ def state_folder() -> Path:
 
 
 def examples_folder() -> Path:
-    """The shipped recipes: beside the sources in a checkout, inside the package when installed."""
-    inside = Path(__file__).resolve().parents[1] / "examples"
-    return inside if inside.is_dir() else Path(__file__).resolve().parents[3] / "examples"
+    """The shipped recipes."""
+    return Path(__file__).resolve().parents[1] / "examples"
+
+
+def kernels_stamp() -> Path:
+    """A file that exists once the kernels of this version were compiled for this user."""
+    digest = hashlib.sha256(sys.version.encode())
+    for file in sorted((Path(__file__).parents[1] / "kernels").glob("*.py")):
+        digest.update(str(file).encode() + file.read_bytes())
+    return state_folder() / f"kernels-{digest.hexdigest()[:16]}"

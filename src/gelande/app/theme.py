@@ -7,6 +7,8 @@ from pathlib import Path
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 
+from PyQt6.QtWidgets import QApplication
+
 from .view.relief import Tones
 
 SANS, MONO = "IBM Plex Sans Condensed", "IBM Plex Mono"
@@ -67,6 +69,14 @@ def use(name: str) -> None:
     _current = DUSK if name == "dusk" else PAPER
 
 
+def dress(name: str) -> None:
+    """Puts a theme in force on the running application."""
+    use(name)
+    app = QApplication.instance()
+    app.setPalette(palette())
+    app.setStyleSheet(style_sheet())
+
+
 def load_fonts() -> None:
     """Registers the shipped fonts."""
     for file in sorted((Path(__file__).parent / "fonts").glob("*.ttf")):
@@ -109,6 +119,7 @@ def style_sheet() -> str:
     * {{ font-family: "{SANS}"; font-size: 13px; color: {t.ink}; }}
     QMainWindow, QWidget#paper {{ background: {t.paper}; }}
     QWidget#sheet, QFrame#sheet {{ background: {t.sheet}; }}
+    QFrame[ruled="true"] {{ border: 1px solid {t.line}; border-radius: {RADIUS}px; }}
     QFrame#rule {{ background: {t.line}; }}
     QLabel#title {{ font-size: 16px; font-weight: 600; }}
     QLabel#head {{ font-weight: 600; font-size: 13px; }}

@@ -21,7 +21,7 @@ from .engine import Engine
 from .help import HelpWindow
 from .places import examples_folder, state_folder
 from .site_panel import SitePanel
-from .theme import theme
+from .theme import DUSK, dress, theme
 from .variants.page import VariantsPage
 
 WORKSPACES = ("Compose", "Variants", "Deliver")
@@ -49,6 +49,7 @@ class Window(QMainWindow):
             page.said.connect(self.say)
         self.compose.progress.connect(self._progress)
         self.compose.state_changed.connect(self._state)
+        self.compose.relief_changed.connect(self._refresh)
         self.variants.progress.connect(self._progress)
         self.compose.canvas.deliver_asked.connect(self._deliver_node)
         self.variants.deliver_asked.connect(self._deliver_starred)
@@ -168,7 +169,7 @@ class Window(QMainWindow):
                    ("Redo", "Ctrl+Shift+Z", self.document.redo), ("Copy", "Ctrl+C", lambda: self._canvas("copy")),
                    ("Cut", "Ctrl+X", lambda: self._canvas("cut")), ("Paste", "Ctrl+V", lambda: self._canvas("paste")),
                    ("Choose all", "Ctrl+A", lambda: self._canvas("select_all")), None,
-                   ("Site…", "", self.open_site), ("Help", "F1", self.show_help), ("Quit", "Ctrl+Q", self.close)]
+                   ("Site…", "", self.open_site), ("Dusk or paper", "", self.toggle_theme), ("Help", "F1", self.show_help), ("Quit", "Ctrl+Q", self.close)]
         locked = {"New", "Cut", "Paste", "Undo", "Redo", "Save"} if self.regenerate else set()
         for entry in entries:
             if entry is None:
@@ -216,7 +217,8 @@ class Window(QMainWindow):
         size = f"{site.width / 1000:.2g} km" if site.width == site.depth else f"{site.width / 1000:.3g} × {site.depth / 1000:.3g} km"
         if site.long_side < 1000:
             size = f"{site.width:.0f} × {site.depth:.0f} m"
-        self.site_button.setText(f"{name} · {size}")
+        relief = self.compose.relief
+        self.site_button.setText(f"{name} · {size}" + (f" · relief {relief:.0f} m" if relief else ""))
         level = self.compose.detail
         self.detail_label.setText(f"{site.samples(level)} px · {site.spacing(level):.3g} m")
         self.less.setEnabled(level > COARSEST)
@@ -379,6 +381,15 @@ class Window(QMainWindow):
     def _refuse(self):
         discard(self._lost[0])
         self.offer_lost_work()
+
+    def toggle_theme(self):
+        """Changes between the paper and the dusk theme, and remembers it."""
+        dress("paper" if theme() is DUSK else "dusk")
+        self.settings.setValue("theme", "dusk" if theme() is DUSK else "paper")
+        for view in (self.compose.view, self.variants.view):
+            view._ask(False)
+        for widget in self.findChildren(QWidget):
+            widget.update()
 
     # -- small panels -----------------------------------------------------------------------------------
     def open_site(self):

@@ -216,7 +216,6 @@ class Canvas(Gestures, Actions, QWidget):
     def paintEvent(self, event):
         t, p = theme(), QPainter(self)
         p.fillRect(self.rect(), t.colour("paper"))
-        self._paint_lanes(p)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         p.scale(self.zoom, self.zoom)
@@ -234,8 +233,9 @@ class Canvas(Gestures, Actions, QWidget):
             p.setPen(QPen(t.colour("ink"), 1, Qt.PenStyle.DotLine))
             p.setBrush(t.colour("accent", 24))
             p.drawRect(self._band)
+        p.resetTransform()
+        self._paint_lanes(p)
         if not self.recipe.nodes:
-            p.resetTransform()
             p.setPen(t.colour("muted"))
             p.setFont(sans(10.5))
             p.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter),
@@ -249,6 +249,8 @@ class Canvas(Gestures, Actions, QWidget):
             if lane != HEIGHT:
                 p.setPen(QPen(t.colour("line"), 1, Qt.PenStyle.DashLine))
                 p.drawLine(QPointF(0, y), QPointF(self.width(), y))
+            width = p.fontMetrics().horizontalAdvance(LANE_NAMES[lane])
+            p.fillRect(QRectF(6, y + 2, width + 4, 11), t.colour("paper", 220))
             p.setPen(t.colour("muted"))
             p.drawText(QPointF(8, y + 12), LANE_NAMES[lane])
 

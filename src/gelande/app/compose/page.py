@@ -36,6 +36,7 @@ class ComposePage(QWidget):
     said = pyqtSignal(str)
     progress = pyqtSignal(float, str, object)
     state_changed = pyqtSignal(str)
+    relief_changed = pyqtSignal()
 
     def __init__(self, document, engine: Engine, parent=None):
         super().__init__(parent)
@@ -43,6 +44,7 @@ class ComposePage(QWidget):
         self.detail = 3
         self.canvas, self.view, self.bench = Canvas(document), ViewWidget(), Bench(document)
         self.peeking = False
+        self.relief = 0.0
         self.pending: Request | None = None
         self.across = QSplitter(Qt.Orientation.Horizontal)
         self.across.addWidget(self.canvas)
@@ -101,6 +103,7 @@ class ComposePage(QWidget):
         if not node_id:
             self.view.clear()
             self.engine.stop()
+            self.relief = 0.0
             self.state_changed.emit("empty" if not recipe.nodes else "nothing to show")
             return
         if self.view.drape_button.isChecked() and graph.output_port(recipe, node_id, port).kind == "height":
@@ -125,6 +128,9 @@ class ComposePage(QWidget):
         if self.pending is None or shown.recipe is not self.pending.recipe or shown.node != self.pending.node:
             return
         site = shown.recipe.site
+        if shown.final:
+            self.relief = float(shown.ground.max() - shown.ground.min())
+            self.relief_changed.emit()
         key = (id(shown.data), id(shown.ground), shown.level)
         words = shown.recipe.nodes[shown.node].name
         text = ("input: " if self.peeking else "pinned: " if self.canvas.pinned == shown.node else "looking at ") + words

@@ -78,7 +78,7 @@ class DeliverPage(QWidget):
     # -- parts ------------------------------------------------------------------------------------------
     def _card(self, title: str) -> tuple[QFrame, QVBoxLayout, QLabel]:
         card = QFrame(objectName="sheet")
-        card.setStyleSheet(f"QFrame#sheet {{ border: 1px solid {theme().line}; border-radius: 3px; }}")
+        card.setProperty("ruled", True)
         column = QVBoxLayout(card)
         column.setContentsMargins(14, 9, 14, 9)
         head = QLabel(title, objectName="head")
