@@ -184,8 +184,9 @@ class Engine(QObject):
                 self._cards.ask(lambda: self._refresh_cards(r, stop), stop)
 
     def _levels(self, r: Request, ground: tuple[str, str]):
-        engine, levels = self.evaluator, list(range(COARSEST, r.level + 1))
-        # A finished result is shown at once; otherwise coarse to fine, without the levels that add only waiting.
+        engine = self.evaluator
+        # Coarse to fine. The second level is left out on the way: it would delay the one that is wanted more than it shows.
+        levels = [k for k in range(COARSEST, r.level + 1) if k != COARSEST + 1 or k == r.level]
         if engine.is_fresh(r.recipe, r.node, r.level, r.folder) and engine.is_fresh(r.recipe, ground[0], r.level, r.folder):
             levels = [r.level]
         for level in levels:

@@ -267,7 +267,7 @@ class Window(QMainWindow):
         self._show_progress(False)
         self._patience.stop()
         self.state_label.setText("stopped")
-        self.compose.canvas.set_working("")
+        self.compose.stopped()
 
     def step_detail(self, step: int):
         """One level finer or coarser."""

@@ -7,6 +7,8 @@ from concurrent.futures import ThreadPoolExecutor
 
 from numba import njit
 
+#: Grids of up to this many rows are done on the calling thread.
+SMALL = 160
 _pool: ThreadPoolExecutor | None = None
 _threads = max(1, min(16, os.cpu_count() or 1))
 
@@ -39,7 +41,11 @@ def over_rows(run, rows: int, stop=None, height: int = 64) -> bool:
         if stop is None or not stop[0]:
             run(*band)
 
-    _run_all(one, bands)
+    if rows <= SMALL:  # handing small work to a thread takes longer than doing it
+        for band in bands:
+            one(band)
+    else:
+        _run_all(one, bands)
     return not (stop is not None and stop[0])
 
 

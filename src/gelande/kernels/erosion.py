@@ -18,6 +18,8 @@ from .flow import DX, DY, FAR, accumulate, flood, receivers
 TALUS = 1.19
 AREA_CAP = 64.0
 CARRY = 0.93
+#: Water is routed anew every so many steps of a whole level; between them it keeps its way.
+ROUTE_EVERY = 2
 HALO = 96
 TILE = 512
 #: Absolute height step of the local ordering, metres; absolute, so that tiles order alike.
@@ -162,14 +164,20 @@ def global_steps(h, soft, rain, steps, strength, critical, ease, dx, seed, wear,
     level, fresh = np.empty_like(h), np.empty_like(h)
     fall = rain.ravel()
     for step in range(steps):
-        if not flood(h, level, order, rank, parent, stop):
-            return h
-        if not receivers(level, rank, parent, first, second, share, seed + 31 * step, 0, 0, 0.5, stop):
-            return h
-        for i in range(n):
-            area[i] = fall[i] * dx * dx
-        _lakes(level, h, order, parent, lake)
-        accumulate(order, first, second, share, area)
+        if step % ROUTE_EVERY == 0:
+            if not flood(h, level, order, rank, parent, stop):
+                return h
+            if not receivers(level, rank, parent, first, second, share, seed + 31 * step, 0, 0, 0.5, stop):
+                return h
+            for i in range(n):
+                area[i] = fall[i] * dx * dx
+            _lakes(level, h, order, parent, lake)
+            accumulate(order, first, second, share, area)
+        else:
+            flat, water = h.ravel(), level.ravel()
+            for i in range(n):  # dry ground moved; standing water keeps its level unless the bed has risen through it
+                if lake[i] < 0 or flat[i] > water[i]:
+                    water[i] = flat[i]
         if not _incise(h, fresh, level, order, first, second, share, area, soft, strength, critical, dx, stop):
             return h
         if not _settle(h, fresh, level, order, first, second, share, area, lake, pool, room, wear, deposit, load,

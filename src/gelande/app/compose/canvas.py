@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from gelande.core import graph
@@ -61,6 +61,7 @@ class Canvas(Gestures, Actions, QWidget):
         self.zoom, self.origin = 1.0, QPointF(0, 0)
         self._sheet = layout.Sheet()
         self._roads: dict = {}
+        self._kept: dict = {}
         self._mode = ""           # move, link, band, pan
         self._press = QPointF()
         self._last = QPointF()
@@ -72,6 +73,10 @@ class Canvas(Gestures, Actions, QWidget):
         self.search: Search | None = None
         self._rename: QLineEdit | None = None
         document.changed.connect(self._changed)
+        # Hatching is shown only when the new picture does not come at once: else each slider step would flicker.
+        self._stale = QTimer(self, singleShot=True, interval=220)
+        self._stale.timeout.connect(self._show_stale)
+        self._keys: dict = {}
         self._sweep = QTimer(self, interval=90)
         self._sweep.timeout.connect(self._tick)
         self._pasted = 0
@@ -84,8 +89,14 @@ class Canvas(Gestures, Actions, QWidget):
 
     def _relayout(self):
         self._sheet = layout.sheet(self.recipe, self._moved)
-        self._roads = layout.routes(self.recipe, self._sheet)
+        self._set_roads()
         self.update()
+
+    def _set_roads(self):
+        """Routes all links, and keeps their painter paths and the boxes around them."""
+        self._roads = layout.routes(self.recipe, self._sheet)
+        self._paths = {key: paint.road_path(road) for key, road in self._roads.items()}
+        self._boxes = {key: path.boundingRect().adjusted(-3, -3, 3, 3) for key, path in self._paths.items()}
 
     def to_sheet(self, pos) -> QPointF:
         """Widget position to sheet position."""
@@ -151,6 +162,7 @@ class Canvas(Gestures, Actions, QWidget):
         if self.pinned and self.pinned not in after.nodes:
             self.pinned = ""
         self.looks = {n: look for n, look in self.looks.items() if n in after.nodes}
+        self._kept = {n: kept for n, kept in self._kept.items() if n in after.nodes}
         if self._layout_of(before) != self._layout_of(after):
             self._relayout()
         self.update()
@@ -162,22 +174,34 @@ class Canvas(Gestures, Actions, QWidget):
 
     def mark_stale(self, keys: dict):
         """Marks cards whose picture is of an older result."""
-        for node_id, key in keys.items():
+        self._keys = keys
+        if not self._stale.isActive():
+            self._stale.start()
+
+    def _show_stale(self):
+        for node_id, key in self._keys.items():
             look = self.looks.setdefault(node_id, CardLook())
-            look.stale = look.key != key
-            if look.stale:
-                look.fault = ""
-        self.update()
+            stale = look.key != key and not look.fault
+            if stale != look.stale:
+                look.stale = stale
+                self._touch(node_id)
 
     def set_picture(self, node_id: str, picture, key: str):
         look = self.looks.setdefault(node_id, CardLook())
+        if (look.key, look.stale, look.fault, look.working) == (key, False, "", False):
+            return
         look.picture, look.key, look.stale, look.fault, look.working = picture, key, False, "", False
-        self.update()
+        self._touch(node_id)
 
     def set_fault(self, node_id: str, text: str):
         look = self.looks.setdefault(node_id, CardLook())
         look.fault, look.stale, look.working = text, False, False
-        self.update()
+        self._touch(node_id)
+
+    def _touch(self, node_id: str):
+        """Paints one card anew."""
+        if node_id in self._sheet.cards:
+            self.update(self.card_rect(node_id).adjusted(-12, -16, 12, 8).toAlignedRect())
 
     def set_times(self, seconds: dict):
         total = sum(seconds.values()) or 1.0
@@ -188,17 +212,20 @@ class Canvas(Gestures, Actions, QWidget):
     def set_working(self, name: str):
         """Shows which node is being computed, by its name; "" for none."""
         for node_id, state in self.recipe.nodes.items():
-            self.looks.setdefault(node_id, CardLook()).working = bool(name) and state.name == name
+            look, working = self.looks.setdefault(node_id, CardLook()), bool(name) and state.name == name
+            if look.working != working:
+                look.working = working
+                self._touch(node_id)
         if name and not self._sweep.isActive():
             self._sweep.start()
         elif not name:
             self._sweep.stop()
-        self.update()
 
     def _tick(self):
-        for look in self.looks.values():
-            look.sweep = (look.sweep + 0.12) % 1.0
-        self.update()
+        for node_id, look in self.looks.items():
+            if look.working:
+                look.sweep = (look.sweep + 0.12) % 1.0
+                self._touch(node_id)
 
     def choose(self, node_id: str, keep: bool = False):
         """Makes a node the chosen one."""
@@ -215,18 +242,24 @@ class Canvas(Gestures, Actions, QWidget):
     # -- painting ---------------------------------------------------------------------------------------
     def paintEvent(self, event):
         t, p = theme(), QPainter(self)
-        p.fillRect(self.rect(), t.colour("paper"))
+        p.fillRect(event.rect(), t.colour("paper"))
+        seen = QRectF(event.rect())
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         p.scale(self.zoom, self.zoom)
         p.translate(-self.origin)
-        for (target, port), road in self._roads.items():
+        for target, port in self._roads:
+            if not self._boxes[target, port].intersects(QRectF(self.to_sheet(seen.topLeft()), self.to_sheet(seen.bottomRight()))):
+                continue
             source, output = self.recipe.nodes[target].inputs[port]
             out = graph.output_port(self.recipe, source, output)
             chosen = self.chosen in (source, target) and bool(self.chosen)
-            paint.draw_link(p, paint.road_path(road), out.kind if out else "any", chosen)
+            paint.draw_link(p, self._paths[target, port], out.kind if out else "any", chosen)
+        fed = {(s, o) for s, o, _, _ in self.recipe.links()}
         for node_id in self._sheet.cards:
-            self._paint_card(p, node_id)
+            rect = self.card_rect(node_id).adjusted(-12, -16, 12, 8)
+            if rect.intersects(seen):
+                self._paint_card(p, node_id, rect, fed)
         if self._mode == "link":
             self._paint_new_link(p)
         if self._mode == "band":
@@ -254,10 +287,38 @@ class Canvas(Gestures, Actions, QWidget):
             p.setPen(t.colour("muted"))
             p.drawText(QPointF(8, y + 12), LANE_NAMES[lane])
 
-    def _paint_card(self, p: QPainter, node_id: str):
-        state, rect = self.recipe.nodes[node_id], QRectF(*self._sheet.cards[node_id])
+    def _paint_card(self, p: QPainter, node_id: str, around: QRectF, fed: set):
+        """Draws one card, from a kept picture of it when nothing about it has changed."""
+        state = self.recipe.nodes[node_id]
         look = self.looks.setdefault(node_id, CardLook())
         look.chosen, look.selected, look.pinned = node_id == self.chosen, node_id in self.selection, node_id == self.pinned
+        hot = self._hot if self._hot and self._hot[0] == node_id else None
+        linked = tuple(sorted(o for s, o in fed if s == node_id))
+        scale = self.devicePixelRatioF()
+        key = (id(state), look.key, look.stale, look.fault, round(look.share, 2), look.chosen, look.selected, look.pinned, hot, linked,
+               self.zoom, scale, theme().paper)
+        kept = self._kept.get(node_id)
+        if kept is None or kept[0] != key or look.working:
+            size = around.size() * scale
+            picture = QPixmap(int(size.width()) + 2, int(size.height()) + 2)
+            picture.setDevicePixelRatio(scale)
+            picture.fill(Qt.GlobalColor.transparent)
+            q = QPainter(picture)
+            q.setRenderHint(QPainter.RenderHint.Antialiasing)
+            q.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            q.translate(-around.topLeft())
+            q.scale(self.zoom, self.zoom)
+            q.translate(-self.origin)
+            self._draw_card(q, node_id, state, look, set(linked))
+            q.end()
+            kept = self._kept[node_id] = (key, picture, state)
+        p.save()
+        p.resetTransform()
+        p.drawPixmap(around.topLeft(), kept[1])
+        p.restore()
+
+    def _draw_card(self, p: QPainter, node_id: str, state, look, linked_outputs: set):
+        rect = QRectF(*self._sheet.cards[node_id])
         if state.kind == "note":
             paint.draw_note(p, rect, state, look.selected)
             return
@@ -268,11 +329,10 @@ class Canvas(Gestures, Actions, QWidget):
         else:
             paint.draw_card(p, rect, state, look)
         ins, outs = paint.port_kinds(self.recipe, node_id)
-        fed = {(s, o) for s, o, _, _ in self.recipe.links()} if outs else set()
         for ports, output in ((ins, False), (outs, True)):
             for port, kind, _ in ports:
                 place = QPointF(*layout.port_place(self.recipe, self._sheet, node_id, port, output))
-                linked = (node_id, port) in fed if output else port in state.inputs
+                linked = port in linked_outputs if output else port in state.inputs
                 paint.draw_port(p, place, kind, linked, self._hot == (node_id, port, output))
 
     def _paint_new_link(self, p: QPainter):

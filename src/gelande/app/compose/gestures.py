@@ -72,7 +72,7 @@ class Gestures:
             self._moved = {n: (self.recipe.nodes[n].at[0] + step.x(), max(0.0, self.recipe.nodes[n].at[1] + step.y()))
                            for n in self.selection}
             self._sheet = layout.sheet(self.recipe, self._moved)
-            self._roads = layout.routes(self.recipe, self._sheet)
+            self._set_roads()
         self.update()
 
     def _hover(self, p: QPointF, event):

@@ -146,7 +146,13 @@ class ComposePage(QWidget):
         self.canvas.set_working(label if share < 1 else "")
         self.progress.emit(share, label, left)
 
+    def stopped(self):
+        """The work was stopped: what there is is shown in full."""
+        self.canvas.set_working("")
+        self.view.settle()
+
     def _idle(self):
+        self.view.settle()
         self.canvas.set_working("")
         failed = sum(bool(look.fault) for look in self.canvas.looks.values())
         self.state_changed.emit(f"{failed} failed" if failed else "fresh")

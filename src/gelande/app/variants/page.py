@@ -395,6 +395,7 @@ class VariantsPage(QWidget):
     def stop(self):
         self.small_worker.stop_now()
         self.large_worker.stop_now()
+        self.view.settle()
 
     def close_down(self):
         for w in (self.small_worker, self.large_worker):

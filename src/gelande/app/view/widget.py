@@ -50,7 +50,7 @@ class ViewWidget(QWidget):
         self.plan: PlanView | None = None
         self._content, self._extent = None, (1.0, 1.0)
         self._interval = 25.0
-        self._drag, self._keys = None, set()
+        self._drag, self._keys, self._rough = None, set(), False
         self._rest = QTimer(self, singleShot=True)
         self._rest.timeout.connect(lambda: self._ask(False))
         self._walk = QTimer(self, interval=33)
@@ -134,9 +134,14 @@ class ViewWidget(QWidget):
         self.caption.show()
         self.empty.hide()
         self._place_parts()
-        self._ask(rough and self.mode == "Relief")
-        if rough:  # should nothing finer come, because the work was stopped, this one is drawn in full
-            self._rest.start(4 * REST)
+        self._rough = rough and self.mode == "Relief"
+        self._ask(self._rough)
+
+    def settle(self):
+        """Draws a rough picture in full: nothing finer will come, because the work ended or was stopped."""
+        if self._rough:
+            self._rough = False
+            self._ask(False)
 
     def clear(self):
         """Shows nothing, and says what to do."""

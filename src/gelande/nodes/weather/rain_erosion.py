@@ -10,7 +10,7 @@ from gelande.kernels.noise import fractal
 from gelande.kernels.transfer import down, sample, up
 
 #: Steps on whole levels, coarse to fine; finer levels take LOCAL_STEPS local steps.
-GLOBAL_STEPS = (15, 8, 5)
+GLOBAL_STEPS = (14, 8, 4)
 LOCAL_STEPS = 2
 #: Each level works at this share of the one before.
 LEVEL_SHARE = 0.7

@@ -1,0 +1,76 @@
+"""Coordinates and distances that landforms are made from."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .bands import kernel, over_rows
+from .noise import fractal
+
+
+def grid(shape, site_width: float, site_depth: float, east: float = 0.5, north: float = 0.5):
+    """Metres east (1, columns) and north (rows, 1) of a place given as shares of the site, float32."""
+    rows, columns = shape
+    x = (np.linspace(0, 1, columns) - east) * site_width
+    y = (np.linspace(1, 0, rows) - north) * site_depth
+    return x[None].astype(np.float32), y[:, None].astype(np.float32)
+
+
+def turned(x, y, degrees: float):
+    """(along, across) of a direction clockwise from north; across points to its right."""
+    a = np.radians(degrees)
+    return x * np.float32(np.sin(a)) + y * np.float32(np.cos(a)), x * np.float32(np.cos(a)) - y * np.float32(np.sin(a))
+
+
+def wander(ctx, size: float, octaves: int, seed: int, gain: float = 0.5) -> np.ndarray:
+    """Octave noise, about -1 to 1, at the context's level: what makes outlines irregular."""
+    return fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, size, octaves, gain=gain, seed=seed, stop=ctx.stop)
+
+
+def smoothstep(t):
+    """3t² - 2t³ of t held between 0 and 1."""
+    t = np.clip(t, 0, 1)
+    return t * t * (3 - 2 * t)
+
+
+@kernel
+def _line_rows(px, py, along, out, where, row0, row1, x0, y0, dx):
+    """Distance to the nearest piece of a polyline, and how far along it that is (0-1)."""
+    for r in range(row0, row1):
+        y = y0 - r * dx
+        for c in range(out.shape[1]):
+            x = x0 + c * dx
+            best, at = 1e30, 0.0
+            for k in range(len(px) - 1):
+                ax, ay = px[k + 1] - px[k], py[k + 1] - py[k]
+                t = ((x - px[k]) * ax + (y - py[k]) * ay) / max(ax * ax + ay * ay, 1e-9)
+                t = min(1.0, max(0.0, t))
+                qx, qy = px[k] + t * ax - x, py[k] + t * ay - y
+                d = qx * qx + qy * qy
+                if d < best:
+                    best, at = d, along[k] + t * (along[k + 1] - along[k])
+            out[r, c] = best ** 0.5
+            where[r, c] = at
+
+
+def to_line(points: np.ndarray, shape, depth: float, dx: float, stop=None):
+    """(distance in metres, place along the line 0-1) of every sample to a polyline of (east, north) points in metres."""
+    points = np.asarray(points, np.float64)
+    steps = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    out, where = np.empty(shape, np.float32), np.empty(shape, np.float32)
+    over_rows(lambda a, b: _line_rows(points[:, 0].copy(), points[:, 1].copy(), steps / max(steps[-1], 1e-9), out, where, a, b, 0.0,
+                                      float(depth), float(dx)), shape[0], stop, 16)
+    return out, where
+
+
+def winding_line(width: float, depth: float, direction: float, winding: float, offset: float, seed: int, pieces: int = 48) -> np.ndarray:
+    """A line across the whole site in a direction, swinging aside by up to ``winding`` of half the site: (pieces + 1, 2) metres."""
+    draw = np.random.default_rng(seed)
+    t = np.linspace(-0.62, 0.62, pieces + 1)
+    reach = float(np.hypot(width, depth))
+    side = np.zeros_like(t)
+    for k, size in enumerate((1.0, 0.5, 0.28)):
+        side += size * np.sin(2 * np.pi * (t * (1.1 + 1.3 * k) + draw.random()))
+    a = np.radians(direction)
+    across = offset * 0.5 * min(width, depth) + side * winding * 0.17 * reach
+    return np.stack([width / 2 + t * reach * np.sin(a) + across * np.cos(a), depth / 2 + t * reach * np.cos(a) - across * np.sin(a)], 1)

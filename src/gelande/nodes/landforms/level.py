@@ -1,0 +1,14 @@
+"""Level: flat ground."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import height_out, node
+
+
+@node("level", "Level", "Landforms", "Flat ground at one height, to mix with or to build on.", outputs=(height_out(),),
+      params=(P.metres("at", "Height", 100, "Height of the ground.", (-20_000, 20_000), (-500, 1500), 0),),
+      figure="{at}", keywords=("flat", "constant", "plane", "source"))
+def level(ctx):
+    """The same height everywhere."""
+    return {"height": np.full(ctx.shape, np.float32(ctx.p.at))}

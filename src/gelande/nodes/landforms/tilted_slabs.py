@@ -1,0 +1,46 @@
+"""Tilted slabs: dip slopes and scarps."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import height_out, node
+from gelande.kernels.shapes import grid, turned, wander
+
+
+def uneven(t, amount, seed):
+    """A rising function whose steps differ in length; its slope stays above a third. (value, step number)"""
+    k = np.floor(t)
+    f = (t - k).astype(np.float32)
+    table = np.random.default_rng(seed).random(4096).astype(np.float32) - np.float32(0.5)
+    a, b = table[(k.astype(np.int64)) % 4096], table[(k.astype(np.int64) + 1) % 4096]
+    s = f * f * (3 - 2 * f)
+    return t + np.float32(0.62 * amount) * (a + (b - a) * s)
+
+
+@node("tilted_slabs", "Tilted slabs", "Landforms", "Beds tilted like fallen books: long dip slopes and short steep scarps.",
+      outputs=(height_out(),),
+      params=(
+          P.metres("spacing", "Spacing", 820, "Distance from scarp to scarp.", (2, 100_000), (50, 3000), 0, log=True, scales=True),
+          P.metres("relief", "Scarp height", 150, "Height of the scarps.", (0, 6000), (0, 700), 0, scales=True),
+          P.degrees("direction", "Dips towards", 110, "Direction of the dip slopes, clockwise from north.", (0, 360)),
+          P.share("scarp", "Scarp width", 0.14, "Width of the scarp as a share of the spacing.", (0.01, 0.9), (0.03, 0.5)),
+          P.share("irregularity", "Irregularity", 0.5, "How unevenly the scarps run and follow one another."),
+          P.share("breaks", "Breaks", 0.4, "How strongly gaps break the crests."),
+          P.seed(),
+      ),
+      figure="{spacing} · {relief}", keywords=("cuesta", "hogback", "dip slope", "scarp", "source"),
+      starts=(("Hogbacks", {"scarp": 0.42, "spacing": 420}), ("Broad cuestas", {"spacing": 1700, "scarp": 0.08})))
+def tilted_slabs(ctx):
+    """An asymmetric triangle wave over bent, unevenly spaced lines; crests are lowered by noise where water gaps break them."""
+    p = ctx.p
+    x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth)
+    along, _ = turned(x, y, p.direction)
+    bend = wander(ctx, p.spacing * 2.2, 6, ctx.seed, 0.5) * np.float32(p.irregularity * 0.55 * p.spacing)
+    t = uneven((along + bend) / np.float32(p.spacing), p.irregularity, ctx.seed)
+    f = t - np.floor(t)
+    w = np.float32(p.scarp)
+    rise = np.where(f < w, f / w, (1 - f) / (1 - w))
+    rise = rise * rise * (np.float32(1.6) - np.float32(0.6) * rise)
+    gaps = 1 - np.float32(p.breaks) * np.clip(wander(ctx, p.spacing * 1.3, 5, ctx.seed + 9) + np.float32(0.25), 0, 1) * np.float32(1.5)
+    rough = wander(ctx, p.spacing * 0.4, 6, ctx.seed + 4) * np.float32(0.06)
+    return {"height": np.float32(p.relief) * (rise * np.clip(gaps, 0, 1) + rough)}
