@@ -93,6 +93,13 @@ class CommandTest(unittest.TestCase):
         self.assertIn("riser_height_m", run("nodes", "terrace")[1])
         self.assertIn("Rain erosion", run("nodes")[1])
 
+    def test_profile_tells_time_and_memory_of_every_node(self):
+        code, out, _ = run("profile", self.path, "--detail", "129")
+        self.assertEqual(code, 0)
+        for word in ("Terrace", "Fractal noise", "ms", "MB", "129 samples"):
+            self.assertIn(word, out)
+        self.assertEqual(run("profile", self.path, "--detail", "130")[0], 2)
+
     def test_no_display_is_told(self):
         env = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
         done = subprocess.run([sys.executable, "-m", "gelande", "open"], env={**env, "PYTHONPATH": str(ROOT / "src")}, capture_output=True, text=True)

@@ -76,6 +76,8 @@ class ParamTest(unittest.TestCase):
                 self.assertTrue(p.help.endswith((".", ":")), f"{spec.kind}.{p.id} needs a sentence")
                 if p.numeric:
                     self.assertTrue(p.hard[0] <= p.soft[0] < p.soft[1] <= p.hard[1], f"{spec.kind}.{p.id}")
+            if spec.outputs and spec.kind != "junction":
+                self.assertGreaterEqual(len(spec.starts), 2, f"{spec.kind} needs starting points")
             for name, values in spec.starts:
                 for key, value in values.items():
                     spec.param(key).check(value)
@@ -122,6 +124,21 @@ class GraphTest(unittest.TestCase):
         self.assertEqual(graph.output_port(recipe, j, "through").kind, "height")
         recipe, edge = graph.add(recipe, "mask_edge")
         self.assertIn("takes mask, not height", graph.can_link(recipe, j, "through", edge, "first"))
+
+    def test_shuffle_stays_in_the_soft_ranges_and_can_change_one_setting(self):
+        import random
+
+        for kind, spec in registry().items():
+            recipe, node = graph.add(graph.Recipe(), kind)
+            shuffled = graph.shuffle(recipe, node, random.Random(4)).nodes[node].params
+            for p in spec.params:
+                if p.numeric:
+                    self.assertTrue(p.soft[0] - 1e-6 <= shuffled[p.id] <= p.soft[1] + 1e-6, f"{kind}.{p.id}")
+        recipe, (a, b) = chain("fractal_noise", "terrace")
+        one = graph.shuffle(recipe, b, random.Random(1), "riser_height").nodes[b].params
+        changed = [k for k, v in one.items() if v != recipe.nodes[b].params[k]]
+        self.assertEqual(changed, ["riser_height"])
+        self.assertEqual(graph.next_seed(recipe, b).nodes[b].params["seed"], 2)
 
     def test_edits_leave_the_recipe_before_alone(self):
         recipe, (a, b) = chain("fractal_noise", "terrace")

@@ -17,8 +17,6 @@ from gelande.kernels import bands
 from gelande.prepare import sample_recipe
 
 KINDS = [k for k, s in sorted(registry().items()) if s.outputs and k != "elevation_file"]
-#: Masks that measure a fine property of raw noise: their mean difference is stated here where it is above the common 2 %.
-WIDER = {("terrace", "riser"): 0.04}
 
 
 def draw_value(draw, param):
@@ -49,9 +47,9 @@ class EveryNode(unittest.TestCase):
                     a, b = coarse[port.id], fine[port.id][::4, ::4]
                     if port.kind in ("height", "any"):
                         self.assertLess(rms_share(a, b), 0.01)
-                        self.assertLess(float(np.percentile(np.abs(a - b), 99)) / float(a.max() - a.min()), 0.04)
+                        self.assertLess(float(np.percentile(np.abs(a - b), 99)) / max(float(a.max() - a.min()), 1e-6), 0.04)
                     else:
-                        self.assertLess(float(np.abs(a - b).mean()), WIDER.get((kind, port.id), 0.02))
+                        self.assertLess(float(np.abs(a - b).mean()), 0.02)
 
     def test_same_bytes_every_time_and_with_any_number_of_threads(self):
         self.addCleanup(bands.set_threads, bands.threads())
@@ -68,7 +66,7 @@ class EveryNode(unittest.TestCase):
 
     def test_does_something_by_default(self):
         for kind in KINDS:
-            if kind == "junction":
+            if kind in ("junction", "level"):
                 continue
             with self.subTest(kind):
                 recipe, node = sample_recipe(kind)

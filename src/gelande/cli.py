@@ -1,4 +1,4 @@
-"""The command line: gelande new | open | regenerate | build | info | nodes | prepare.
+"""The command line: gelande new | open | regenerate | build | profile | info | nodes | prepare.
 
 Exit codes: 0 done, 1 a node or a file of the delivery failed, 2 wrong usage or bad input.
 """
@@ -46,6 +46,9 @@ def _parser() -> argparse.ArgumentParser:
     build.add_argument("--threads", type=int, help="threads to compute on (the files are the same for any number)")
     build.add_argument("--quiet", action="store_true", help="no progress bars")
 
+    profile = sub.add_parser("profile", help="time and memory of every node", description="Computes a recipe once and tells each node's own time and memory.")
+    profile.add_argument("recipe", type=Path)
+    profile.add_argument("--detail", type=int, default=513, metavar="N", help="samples along the long side")
     info = sub.add_parser("info", help="tell what a recipe holds", description="Tells site, nodes, controls and deliverables of a recipe.")
     info.add_argument("recipe", type=Path)
     nodes = sub.add_parser("nodes", help="list all nodes, or describe one", description="Lists all nodes, or describes one with its parameters.")
@@ -67,7 +70,7 @@ def main(argv: list[str] | None = None) -> int:
     from .core.errors import GelandeError
 
     try:
-        return {"new": _new, "open": _open, "regenerate": _regenerate, "build": _build, "info": _info, "nodes": _nodes,
+        return {"new": _new, "open": _open, "regenerate": _regenerate, "build": _build, "info": _info, "profile": _profile, "nodes": _nodes,
                 "prepare": _prepare}[args.command](args)
     except GelandeError as error:
         print(f"gelande: {error}", file=sys.stderr)
@@ -188,6 +191,37 @@ def _build(args) -> int:
             print(f"{item.deliverable.name}: {item.state}{', ' + item.note if item.note else ''}", file=sys.stderr)
     print(f"Folder: {folder}")
     return DONE if all(item.facts for item in items) else FAILED
+
+
+def _profile(args) -> int:
+    from rich.console import Console
+    from rich.table import Table
+
+    from .core import graph
+    from .core.errors import NodeError
+    from .core.evaluate import Cache, Evaluator, Job
+    from .core.recipe import load
+
+    recipe = load(args.recipe)
+    level, base = recipe.site.level_of(args.detail), args.recipe.resolve().parent
+    evaluator, failed = Evaluator(Cache(8_000_000_000)), False
+    for node_id in graph.in_order(recipe):
+        if recipe.nodes[node_id].spec is None or recipe.nodes[node_id].spec.outputs:
+            try:
+                evaluator.result(Job(recipe, base), node_id, level)
+            except NodeError as error:
+                failed = True
+                print(f"gelande: {error}", file=sys.stderr)
+    table = Table(title=f"{recipe.site.name} at {recipe.site.samples(level)} samples")
+    for head, side in (("node", "left"), ("kind", "left"), ("own time, all levels", "right"), ("at this level", "right"), ("memory", "right")):
+        table.add_column(head, justify=side)
+    rows = [(evaluator.cost(recipe, n, base), n) for n in recipe.nodes]
+    for (seconds, size), node_id in sorted(rows, reverse=True):
+        own = evaluator.seconds(recipe, node_id, level, base)
+        table.add_row(recipe.nodes[node_id].name, recipe.nodes[node_id].kind, f"{seconds * 1000:.0f} ms", f"{own * 1000:.0f} ms", f"{size / 1e6:.1f} MB")
+    table.add_row("all", "", f"{sum(r[0][0] for r in rows) * 1000:.0f} ms", "", f"{evaluator.cache.size / 1e6:.0f} MB")
+    Console(width=120 if not sys.stdout.isatty() else None).print(table)
+    return FAILED if failed else DONE
 
 
 def _info(args) -> int:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import html
+from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QMainWindow, QTextBrowser
@@ -30,7 +31,9 @@ def page(kind: str) -> str:
         f"<tr><td><b>{p.label}</b></td><td>{html.escape(p.help)}</td><td>"
         f"{html.escape(', '.join(p.choices) if p.kind == 'choice' else p.text(p.default))}"
         f"{html.escape(f' ({p.text(p.hard[0])} to {p.text(p.hard[1])})' if p.numeric else '')}</td></tr>" for p in spec.params)
-    return (f'<p><a href="all">All nodes</a> · {spec.category}</p><h2>{spec.name}</h2><p>{html.escape(spec.summary)}</p>{text}'
+    picture = Path(__file__).parent / "gallery" / f"{kind}.png"
+    image = f'<p><img src="{picture.as_posix()}" width="300" height="200"></p>' if picture.exists() else ""
+    return (f'<p><a href="all">All nodes</a> · {spec.category}</p><h2>{spec.name}</h2><p>{html.escape(spec.summary)}</p>{image}{text}'
             f'<h3>Ports</h3><table cellpadding="4">{ports}</table><h3>Settings</h3><table cellpadding="4">{rows}</table>'
             f'<p style="color:{t.muted}">Amount, Where and Finish work on every node and are explained in the guide for authors.</p>')
 

@@ -213,6 +213,12 @@ class Evaluator:
             total += entry[1] if entry else 0.0
         return total
 
+    def cost(self, recipe: Recipe, node_id: str, folder: Path = Path()) -> tuple[float, int]:
+        """(own seconds, bytes) of a node over all levels and stages that are in the cache."""
+        wanted = self.keys(recipe, folder)[node_id]
+        found = [entry for key, entry in list(self.cache._entries.items()) if key[0] == wanted]
+        return sum(e[1] for e in found), sum(e[2] for e in found)
+
     # -- results ---------------------------------------------------------------------------------------
     def result(self, job: Job, node_id: str, level: int) -> dict[str, np.ndarray]:
         """All outputs of a node at a level. Raises NodeError or Stopped."""

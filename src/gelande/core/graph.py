@@ -174,6 +174,36 @@ def set_param(recipe: Recipe, node_id: str, param_id: str, value) -> Recipe:
     return recipe.with_node(node_id, replace(state, params={**state.params, param_id: value}))
 
 
+def shuffle(recipe: Recipe, node_id: str, draw, only: str = "") -> Recipe:
+    """New values within the soft ranges for a node's own settings, or for one of them. draw: a random.Random.
+
+    Numbers, counts, seeds and choices change; toggles, curves, ramps, files and texts stay."""
+    spec = recipe.node(node_id).spec
+    for p in spec.params if spec else ():
+        if only and p.id != only:
+            continue
+        low, high = p.scaled_soft(recipe.site.long_side) if p.numeric else (0, 0)
+        if p.kind == "number":
+            share = draw.random()
+            value = low * (high / low) ** share if p.log and low > 0 else low + (high - low) * share
+            digits = p.decimals + (2 if p.unit == "%" else 0)
+            recipe = set_param(recipe, node_id, p.id, min(max(round(value, digits), p.hard[0]), p.hard[1]))
+        elif p.kind in ("count", "seed"):
+            recipe = set_param(recipe, node_id, p.id, draw.randint(int(low), int(high)))
+        elif p.kind == "choice":
+            recipe = set_param(recipe, node_id, p.id, draw.choice(p.choices))
+    return recipe
+
+
+def next_seed(recipe: Recipe, node_id: str, step: int = 1) -> Recipe:
+    """A node's seed stepped on; the recipe unchanged when it has none."""
+    state = recipe.node(node_id)
+    if state.spec is None or not state.spec.has_seed:
+        return recipe
+    top = int(state.spec.param("seed").hard[1]) + 1
+    return set_param(recipe, node_id, "seed", (state.params["seed"] + step) % top)
+
+
 def can_link(recipe: Recipe, source: str, output: str, target: str, port: str) -> str:
     """Why this link may not be made, or "" when it may."""
     out = output_port(recipe, source, output)

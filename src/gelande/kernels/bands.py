@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 from numba import njit
 
-#: Grids of up to this many rows are done on the calling thread.
+#: Grids of up to this many rows are done on the calling thread, unless the bands are narrow: then each row is much work.
 SMALL = 160
 _pool: ThreadPoolExecutor | None = None
 _threads = max(1, min(16, os.cpu_count() or 1))
@@ -41,7 +41,7 @@ def over_rows(run, rows: int, stop=None, height: int = 64) -> bool:
         if stop is None or not stop[0]:
             run(*band)
 
-    if rows <= SMALL:  # handing small work to a thread takes longer than doing it
+    if rows <= SMALL and height >= 64:  # handing small work to a thread takes longer than doing it
         for band in bands:
             one(band)
     else:

@@ -82,7 +82,7 @@ def sky_view(h: np.ndarray, dx: float, reach: float, stride: int = 1) -> np.ndar
     dirs = np.stack([np.sin(angles), np.cos(angles)], 1)
     shape = (-(-h.shape[0] // stride), -(-h.shape[1] // stride))
     out = np.empty(shape, np.float32)
-    over_rows(lambda a, b: _sky_rows(h, out, a, b, float(dx), float(reach), dirs, stride), shape[0])
+    over_rows(lambda a, b: _sky_rows(h, out, a, b, float(dx), float(reach), dirs, stride), shape[0], None, 16)
     return out
 
 

@@ -77,7 +77,7 @@ def _cell_edge(u, v, jitter, seed):
 @kernel
 def _block_rows(out, block, gaps, row0, row1, y0, dx, size, se, sn, tall, gap, jitter, up, tilt, layers, sin, cos, seed):
     has_gaps = gaps.shape[0] > 1
-    soft = max(dx, 0.02 * size) / size
+    soft = 0.09  # edges are rounded over a share of the block, not of the sampling, so that every detail shows the same
     for r in range(row0, row1):
         for c in range(out.shape[1]):
             x, y = c * dx, y0 - r * dx

@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 
 from .bands import kernel, over_rows
-from .noise import fractal
 
 
 def grid(shape, site_width: float, site_depth: float, east: float = 0.5, north: float = 0.5):
@@ -20,11 +19,6 @@ def turned(x, y, degrees: float):
     """(along, across) of a direction clockwise from north; across points to its right."""
     a = np.radians(degrees)
     return x * np.float32(np.sin(a)) + y * np.float32(np.cos(a)), x * np.float32(np.cos(a)) - y * np.float32(np.sin(a))
-
-
-def wander(ctx, size: float, octaves: int, seed: int, gain: float = 0.5) -> np.ndarray:
-    """Octave noise, about -1 to 1, at the context's level: what makes outlines irregular."""
-    return fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, size, octaves, gain=gain, seed=seed, stop=ctx.stop)
 
 
 def smoothstep(t):
@@ -74,3 +68,13 @@ def winding_line(width: float, depth: float, direction: float, winding: float, o
     a = np.radians(direction)
     across = offset * 0.5 * min(width, depth) + side * winding * 0.17 * reach
     return np.stack([width / 2 + t * reach * np.sin(a) + across * np.cos(a), depth / 2 + t * reach * np.cos(a) - across * np.sin(a)], 1)
+
+
+def uneven(t, amount, seed):
+    """A rising function of t whose unit steps differ in length; its slope stays above a third. amount: 0-1."""
+    k = np.floor(t)
+    f = (t - k).astype(np.float32)
+    table = np.random.default_rng(seed).random(4096).astype(np.float32) - np.float32(0.5)
+    a, b = table[(k.astype(np.int64)) % 4096], table[(k.astype(np.int64) + 1) % 4096]
+    s = f * f * (3 - 2 * f)
+    return t + np.float32(0.62 * amount) * (a + (b - a) * s)

@@ -21,7 +21,7 @@ class Actions:
         inside = pointer if self.rect().contains(pointer) else self.rect().center()
         here = self.mapToGlobal(inside)
         actions = {Qt.Key.Key_Delete: self.delete, Qt.Key.Key_Backspace: self.delete, Qt.Key.Key_O: self.toggle_off,
-                   Qt.Key.Key_L: self.arrange, Qt.Key.Key_F: self.fit,
+                   Qt.Key.Key_N: self.next_seed, Qt.Key.Key_L: self.arrange, Qt.Key.Key_F: self.fit,
                    Qt.Key.Key_A: lambda: self.open_search(here, self.to_sheet(QPointF(inside))),
                    Qt.Key.Key_R: lambda: self.open_replace(here),
                    Qt.Key.Key_F2: lambda: self.chosen and self.start_rename(self.chosen)}
@@ -113,6 +113,17 @@ class Actions:
         if nodes:
             off = not all(self.recipe.nodes[n].off for n in nodes)
             self.document.edit("Turn off" if off else "Turn on", lambda recipe: graph.switch(recipe, nodes, off))
+
+    def next_seed(self):
+        """Steps the seeds of the selected nodes."""
+        nodes = [n for n in self.selection if n in self.recipe.nodes]
+
+        def change(recipe):
+            for node_id in nodes:
+                recipe = graph.next_seed(recipe, node_id)
+            return recipe
+
+        self.document.edit("Next seed", change)
 
     def arrange(self):
         """Lays the whole graph out again."""

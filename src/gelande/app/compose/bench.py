@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import random
+
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -72,15 +74,20 @@ class Bench(QWidget):
         self.fault, self.pictures = QLabel(objectName="fault"), Pictures()
         for label in (self.about, self.fault):
             label.setWordWrap(True)
-        self.starts = QPushButton("Starting points")
+        self.starts = QPushButton("Starts")
         self.starts.setToolTip("Good settings to begin from")
         self.starts.clicked.connect(self._open_starts)
         self.help = QPushButton("Help")
         self.help.clicked.connect(lambda: self.help_asked.emit(self.node))
+        self.shuffle_button = QPushButton("Shuffle")
+        self.shuffle_button.setToolTip("New values within the sliders' ranges, as one step of undo; right-click a setting to shuffle it alone.")
+        self.shuffle_button.clicked.connect(lambda: self.shuffle())
         for w in (self.title, self.about, self.fault, self.pictures):
             column.addWidget(w)
         foot = QHBoxLayout()
+        foot.setSpacing(4)
         foot.addWidget(self.starts)
+        foot.addWidget(self.shuffle_button)
         foot.addWidget(self.help)
         foot.addStretch(1)
         column.addLayout(foot)
@@ -158,6 +165,7 @@ class Bench(QWidget):
         self.pictures.show_bench(None)
         self.starts.setVisible(bool(spec and spec.starts))
         self.help.setVisible(bool(spec))
+        self.shuffle_button.setVisible(bool(spec and any(p.kind in ("number", "count", "seed", "choice") for p in spec.params)))
         self.where.show_node(state if spec and spec.outputs and spec.category != "Order" else None, None)
         self._shape = self._layout_key(state) if state else None
         if spec:
@@ -254,6 +262,8 @@ class Bench(QWidget):
         menu.addAction(f"Reset to {param.text(initial)}", lambda: self.set_value(param_id, initial))
         on = published(self.document.recipe, self.node, param_id) is not None
         menu.addAction("Take off the control sheet" if on else "Publish on the control sheet", lambda: self.toggle_publish(param_id))
+        if param.kind in ("number", "count", "seed", "choice"):
+            menu.addAction("Shuffle this", lambda: self.shuffle(param_id))
         menu.addSeparator()
         if param.numeric:
             menu.addAction(f"From {param.text(param.hard[0])} to {param.text(param.hard[1])}").setEnabled(False)
@@ -277,6 +287,11 @@ class Bench(QWidget):
             return recipe
 
         self.document.edit("Starting point", change)
+
+    def shuffle(self, only: str = ""):
+        """New values for the node's settings, or for one of them."""
+        node_id, draw = self.node, random.Random()
+        self.document.edit("Shuffle", lambda recipe: graph.shuffle(recipe, node_id, draw, only))
 
     def sizeHint(self):
         return QSize(900, 196)

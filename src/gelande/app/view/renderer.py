@@ -19,7 +19,7 @@ from gelande.kernels import caster
 from gelande.kernels.bands import over_rows
 
 #: A frame while moving should take about this long.
-BUDGET = 0.034
+BUDGET = 0.028
 #: Linear colours of a mask tint over plain ground.
 MASK_GROUND, MASK_INK = (0.40, 0.39, 0.35), (0.62, 0.17, 0.035)
 

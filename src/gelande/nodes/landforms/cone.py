@@ -4,7 +4,8 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_out, node
-from gelande.kernels.shapes import grid, wander
+from gelande.kernels.shapes import grid
+from gelande.nodes.shared import wander
 
 
 @node("cone", "Cone", "Landforms", "A cone with hollow flanks, gullied or smooth, with a crater if wanted.",
@@ -29,9 +30,10 @@ def cone(ctx):
     d = np.hypot(x, y)
     unit = np.maximum(d, np.float32(1e-3))
     ridge = np.zeros_like(d)
+    bend = wander(ctx, p.radius * 0.9, 4, ctx.seed + 31)  # ribs waver instead of running straight
     for k, waves in enumerate((7, 13, 23)):
         phase = np.random.default_rng(ctx.seed + k).random() * 6.283
-        ridge += np.abs(np.sin(np.arctan2(x, y) * waves / 2 + phase + 1.4 * k * d / np.float32(p.radius))) / (k + 1.5)
+        ridge += np.abs(np.sin(np.arctan2(x, y) * waves / 2 + phase + bend * (1 + k))) / (k + 1.5)
     r = np.clip(d / np.float32(p.radius), 0, 1)
     r = np.clip(r + (ridge - 0.6) * np.float32(0.12 * p.ribs) * np.sin(np.pi * r), 0, 1)
     h = (1 - r) ** np.float32(p.hollow)

@@ -4,7 +4,8 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
-from gelande.kernels.shapes import smoothstep, to_line, wander, winding_line
+from gelande.kernels.shapes import grid, smoothstep, to_line, turned, winding_line
+from gelande.nodes.shared import wander
 
 
 @node("dale", "Dale", "Landforms", "A trough valley that winds across the site, cut into high ground.",
@@ -28,14 +29,14 @@ def dale(ctx):
     """A cross profile (d/w)^q with q from 1 (V) to 3 (U; Svensson 1959 measured about 2 for ice troughs), along a winding line."""
     p = ctx.p
     line = winding_line(ctx.site.width, ctx.site.depth, p.direction, p.winding, p.offset, ctx.seed)
-    d, along = to_line(line, ctx.shape, ctx.site.depth, ctx.dx, ctx.stop)
+    d, _ = to_line(line, ctx.shape, ctx.site.depth, ctx.dx, ctx.stop)
     ctx.check()
     d = d * (1 + wander(ctx, max(p.side_width, 4 * ctx.site.long_side / 512), 6, ctx.seed + 3) * np.float32(0.6 * p.irregularity))
     t = np.clip((d - np.float32(p.floor_width / 2)) / np.float32(p.side_width), 0, None)
     side = smoothstep(t * np.float32(0.5)) * 2 if p.trough < 0.05 else np.minimum(t, 1) ** np.float32(1 + 2 * p.trough)
     side = np.where(t >= 1, np.float32(1), np.minimum(side, 1))
-    reach = float(np.hypot(ctx.site.width, ctx.site.depth)) * 1.24
-    floor = -np.float32(p.depth) - (along - np.float32(0.5)) * np.float32(p.fall * reach / 1000)
+    along, _ = turned(*grid(ctx.shape, ctx.site.width, ctx.site.depth), p.direction)
+    floor = -np.float32(p.depth) - along * np.float32(p.fall / 1000)
     ground = ctx.input("height")
     if ground is None:
         return {"height": floor * (1 - side) + np.float32(p.depth)}

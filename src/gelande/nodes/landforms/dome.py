@@ -19,7 +19,8 @@ PROFILES = ("Round", "Bell", "Pointed", "Flat-topped")
           P.degrees("turn", "Turned to", 0, "Direction of the long axis, clockwise from north.", (0, 360)),
           P.choice("profile", "Profile", "Bell", PROFILES, "How the flank falls."),
       ),
-      figure="{radius} · {relief}", keywords=("hill", "hemisphere", "mound", "source"))
+      figure="{radius} · {relief}", keywords=("hill", "hemisphere", "mound", "source"),
+      starts=(("Low swell", {"relief": 120, "radius": 2200}), ("Long hill", {"stretch_along": 2.6, "turn": 40}), ("Basin", {"relief": -200})))
 def dome(ctx):
     """Height over a round or oval foot: sqrt(1 - r²), (1 - r²)², 1 - r, or a smooth step that keeps half the radius level."""
     p = ctx.p

@@ -4,9 +4,8 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_out, node
-from gelande.kernels.shapes import grid, turned, wander
-
-from .tilted_slabs import uneven
+from gelande.kernels.shapes import grid, turned, uneven
+from gelande.nodes.shared import wander
 
 #: (bend along the wind, how much crests break, symmetric share)
 KINDS = {"Transverse": (0.55, 0.45, 0.0), "Crescents": (1.0, 1.0, 0.0), "Lengthwise": (0.35, 0.35, 1.0)}

@@ -36,7 +36,8 @@ def _stamp(values, folder) -> str:
           P.metres("white", "White is", 500, "Height of the highest number the file can hold.", (-12_000, 12_000), (-500, 3000), 1,
                    shown_when=("numbers", ("Black to white",))),
       ),
-      figure="{numbers}", keywords=("import", "heightmap", "dem", "image", "geotiff", "png", "source"), stamp=_stamp)
+      figure="{numbers}", keywords=("import", "heightmap", "dem", "image", "geotiff", "png", "source"),
+      starts=(("Survey in metres", {"numbers": "Metres"}), ("Painted 0 to 1000 m", {"numbers": "Black to white", "black": 0, "white": 1000})), stamp=_stamp)
 def elevation_file(ctx):
     """Reads one band. The file's outer samples lie on the site's edges; between samples Catmull-Rom interpolation.
 

@@ -35,6 +35,8 @@ def massif(ctx):
     x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth, p.east, p.north)
     along, across = turned(x, y, p.turn)
     r = np.hypot(along / np.float32(p.stretch_along), across) / np.float32(p.radius)
-    r = r * (np.float32(1.22) - np.float32(0.44) * n)  # spurs reach out along the ridges
-    body = np.clip(1 - r * r, 0, 1) ** np.float32(1 + fall)
-    return {"height": np.float32(p.relief) * body * (np.float32(1 - ridged) + np.float32(ridged) * n) / np.float32(0.92)}
+    r = r * (np.float32(1.16) - np.float32(0.3) * n)  # spurs reach out along the ridges
+    body = np.clip(1 - r, 0, 1)
+    body = body * body * (np.float32(3) - 2 * body)
+    body = body ** np.float32(0.55 + 0.45 * fall)
+    return {"height": np.float32(p.relief) * body * (np.float32(1 - ridged) + np.float32(ridged) * n * (np.float32(0.35) + np.float32(0.65) * body)) / np.float32(0.9)}

@@ -4,7 +4,8 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_out, node
-from gelande.kernels.shapes import grid, smoothstep, turned, wander
+from gelande.kernels.shapes import grid, smoothstep, turned
+from gelande.nodes.shared import wander
 
 
 @node("plateau", "Plateau", "Landforms", "A steep-sided table with an irregular outline and a talus foot.",

@@ -18,7 +18,8 @@ PROFILES = ("Straight", "Smooth", "Hollow", "Bulging")
           P.share("end", "Ends at", 1.0, "Where the rise ends along its direction.", (-1.0, 2.0), (0.0, 1.0)),
           P.choice("profile", "Profile", "Straight", PROFILES, "How the slope runs from foot to top."),
       ),
-      figure="{low} to {high}", keywords=("gradient", "slope", "plane", "tilt", "source"))
+      figure="{low} to {high}", keywords=("gradient", "slope", "plane", "tilt", "source"),
+      starts=(("Gentle rise", {"high": 120, "profile": "Smooth"}), ("Escarpment", {"start": 0.45, "end": 0.55, "profile": "Smooth"})))
 def ramp(ctx):
     """A plane between two heights; the profile is t, 3t² - 2t³, t² or 1 - (1 - t)²."""
     p = ctx.p

@@ -5,7 +5,8 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_out, node
 from gelande.kernels import noise
-from gelande.kernels.shapes import to_line, wander, winding_line
+from gelande.kernels.shapes import to_line, winding_line
+from gelande.nodes.shared import wander
 
 
 @node("ridge_line", "Ridge line", "Landforms", "A long ridge with summits, saddles and spurs to both sides.",
@@ -32,9 +33,11 @@ def ridge_line(ctx):
     ribs = noise.fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, p.width * 0.55, 7, gain=0.48, seed=ctx.seed + 5, form=noise.RIDGED,
                          sharp=1.4, warp=0.15 * p.width, stop=ctx.stop) * np.float32(0.5) + np.float32(0.5)
     ctx.check()
-    t = d / np.float32(p.width) * (1 + np.float32(p.spurs) * (np.float32(0.55) - ribs) * np.float32(1.3))
-    flank = np.clip(1 - t, 0, 1) ** np.float32(p.sharpness)
+    near = np.clip(d / np.float32(p.width), 0, 1)
+    # Ribs push the foot in and out, but never lift ground beyond it: spurs stay joined to the crest.
+    t = near * (1 + np.float32(0.95 * p.spurs) * (np.float32(0.72) - ribs)) + np.float32(0.18 * p.spurs) * near * near
+    flank = np.clip(1 - t, 0, 1) ** np.float32(p.sharpness) * np.clip((1 - near) * 6, 0, 1)
     tops = np.cos(along * np.float32(2 * np.pi * 3.2) + np.float32(ctx.seed % 7)) * np.float32(0.5) + np.cos(along * np.float32(2 * np.pi * 7.7)) * np.float32(0.3)
     crest = 1 - np.float32(p.saddles) * (np.float32(0.4) - np.float32(0.5) * tops)
     rough = wander(ctx, p.width * 0.3, 6, ctx.seed + 8) * np.float32(0.05) * flank
-    return {"height": np.float32(p.relief) * (flank * crest * (1 - np.float32(0.25 * p.spurs) * (1 - ribs)) + rough)}
+    return {"height": np.float32(p.relief) * (flank * crest * (1 - np.float32(1.1 * p.spurs) * (1 - ribs) * np.sqrt(near) * (1 - near)) + rough)}

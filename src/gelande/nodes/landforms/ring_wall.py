@@ -4,7 +4,8 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_out, node
-from gelande.kernels.shapes import grid, wander
+from gelande.kernels.shapes import grid
+from gelande.nodes.shared import wander
 
 
 @node("ring_wall", "Ring wall", "Landforms", "A bowl with a raised rim and an apron of cast-out ground.",

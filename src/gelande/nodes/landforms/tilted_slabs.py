@@ -4,17 +4,8 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_out, node
-from gelande.kernels.shapes import grid, turned, wander
-
-
-def uneven(t, amount, seed):
-    """A rising function whose steps differ in length; its slope stays above a third. (value, step number)"""
-    k = np.floor(t)
-    f = (t - k).astype(np.float32)
-    table = np.random.default_rng(seed).random(4096).astype(np.float32) - np.float32(0.5)
-    a, b = table[(k.astype(np.int64)) % 4096], table[(k.astype(np.int64) + 1) % 4096]
-    s = f * f * (3 - 2 * f)
-    return t + np.float32(0.62 * amount) * (a + (b - a) * s)
+from gelande.kernels.shapes import grid, turned, uneven
+from gelande.nodes.shared import wander
 
 
 @node("tilted_slabs", "Tilted slabs", "Landforms", "Beds tilted like fallen books: long dip slopes and short steep scarps.",

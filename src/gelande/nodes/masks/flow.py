@@ -20,7 +20,8 @@ MAPPED = 3
           P.metres("full", "Full white at", 900, "Side of a square whose rain makes a fully white stream.", (2, 200_000), (100, 4000), 0, log=True, scales=True),
           P.metres("softness", "Softness", 6, "Width over which a stream's edge fades.", (0, 1000), (0, 60), 0, scales=True),
       ),
-      pyramid=True, figure="from {first}", keywords=("river", "stream", "drainage", "water", "wet", "catchment"))
+      pyramid=True, figure="from {first}", keywords=("river", "stream", "drainage", "water", "wet", "catchment"),
+      starts=(("Every rill", {"first": 30, "full": 500}), ("Rivers only", {"first": 400, "full": 2000, "softness": 20})))
 def flow(ctx):
     """Drainage area on the flooded surface (Barnes et al. 2014; two receivers), logarithmic between two areas.
 

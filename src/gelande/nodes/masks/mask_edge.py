@@ -17,7 +17,8 @@ from gelande.kernels.morphology import grow
           P.metres("distance", "Distance", 24, "How far the edge is blurred or moved.", (0, 20_000), (0, 300), 0, shown_when=("way", ("Blur", "Grow", "Shrink"))),
           P.share("strength", "Strength", 0.6, "How hard the edge becomes.", shown_when=("way", ("Sharpen",))),
       ),
-      base="first", figure="{way}", keywords=("blur", "dilate", "erode", "expand", "contract", "contrast", "feather"))
+      base="first", figure="{way}", keywords=("blur", "dilate", "erode", "expand", "contract", "contrast", "feather"),
+      starts=(("Soft edge", {"way": "Blur", "distance": 40}), ("A margin around", {"way": "Grow", "distance": 30}), ("Hard edge", {"way": "Sharpen", "strength": 0.9})))
 def mask_edge(ctx):
     """Gaussian blur; grey dilation and erosion by a disc (Serra 1982); or contrast about one half."""
     p = ctx.p

@@ -16,7 +16,8 @@ WAYS = {"Multiply": lambda a, b: a * b, "Add": lambda a, b: a + b, "Subtract": l
           P.choice("way", "Way", "Multiply", (*WAYS, "Percentage"), "Multiply keeps what is white in both, Screen what is white in either."),
           P.share("share", "Share of the second", 0.5, "How much of the second mask is taken.", shown_when=("way", ("Percentage",))),
       ),
-      base="first", figure="{way}", keywords=("combine", "and", "or", "not", "intersect", "union"))
+      base="first", figure="{way}", keywords=("combine", "and", "or", "not", "intersect", "union"),
+      starts=(("Both", {"way": "Multiply"}), ("Either", {"way": "Screen"}), ("First without second", {"way": "Subtract"})))
 def mask_mix(ctx):
     """Sample by sample; the result is held between 0 and 1."""
     a, b = ctx.input("first"), ctx.input("second")

@@ -13,7 +13,8 @@ from gelande.kernels.measure import band, slope_degrees
           P.degrees("falloff", "Falloff", 8, "Degrees over which white fades to black."),
           P.metres("baseline", "Measured over", 32, "Distance over which slope is measured.", (0.1, 5000), (4, 120), 0, log=True, scales=True),
       ),
-      figure="{low}–{high}", keywords=("steepness", "cliff", "select", "angle"))
+      figure="{low}–{high}", keywords=("steepness", "cliff", "select", "angle"),
+      starts=(("Cliffs", {"low": 40}), ("Level ground", {"low": 0, "high": 8, "falloff": 6}), ("Walkable", {"low": 0, "high": 30, "falloff": 4})))
 def slope_band(ctx):
     """Slope by central differences over a fixed distance (Horn 1981 discusses the choice), then a smooth band."""
     p = ctx.p

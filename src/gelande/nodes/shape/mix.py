@@ -26,7 +26,8 @@ def smooth_higher(a, b, seam):
           P.metres("unit", "Unit height", 100, "The second height that leaves the first as it is.", (0.01, 12_000), (1, 1000), 0,
                    shown_when=("way", ("Multiply", "Divide"))),
       ),
-      base="height", figure="{way}", keywords=("combine", "blend", "max", "min", "add", "subtract", "merge"))
+      base="height", figure="{way}", keywords=("combine", "blend", "max", "min", "add", "subtract", "merge"),
+      starts=(("Half and half", {}), ("Higher, soft seam", {"way": "Higher", "seam": 60}), ("Add detail", {"way": "Add"})))
 def mix(ctx):
     """Arithmetic of two heights; the seam is a quadratic smooth maximum (after Quilez' polynomial form)."""
     p, a, b = ctx.p, ctx.input("height"), ctx.input("second")

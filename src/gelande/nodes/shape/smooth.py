@@ -10,7 +10,8 @@ from gelande.kernels.measure import gaussian
 @node("smooth", "Smooth", "Shape", "Takes away everything smaller than a radius.",
       inputs=(height_in(),), outputs=(height_out(),),
       params=(P.metres("radius", "Radius", 40, "Size of what is smoothed away.", (0, 20_000), (0, 300), 0, log=False),),
-      base="height", figure="{radius}", keywords=("blur", "soften", "gaussian", "low-pass"))
+      base="height", figure="{radius}", keywords=("blur", "soften", "gaussian", "low-pass"),
+      starts=(("Slight", {"radius": 15}), ("Broad forms only", {"radius": 250})))
 def smooth(ctx):
     """Gaussian filter with a standard deviation of half the radius, done on the level where it is a few samples wide."""
     sigma = ctx.p.radius / 2

@@ -1,0 +1,31 @@
+"""Place: moves, turns, scales and mirrors."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import height_in, height_out, node
+from gelande.kernels.shapes import grid
+from gelande.kernels.transfer import sample
+
+
+@node("place", "Place", "Shape", "Moves, turns, scales or mirrors the land; beyond its edge it is mirrored.",
+      inputs=(height_in(),), outputs=(height_out(),),
+      params=(
+          P.metres("east", "Moved east", 0, "How far the land is moved east.", (-500_000, 500_000), (-2000, 2000), 0, scales=True),
+          P.metres("north", "Moved north", 0, "How far the land is moved north.", (-500_000, 500_000), (-2000, 2000), 0, scales=True),
+          P.degrees("turn", "Turned by", 30, "How far the land is turned clockwise about the middle.", (-360, 360), (-180, 180)),
+          P.number("scale", "Scale", 1.0, "Horizontal size as a factor; heights stay.", (0.05, 20), (0.3, 3), 2, log=True),
+          P.choice("mirror", "Mirror", "No", ("No", "East to west", "North to south"), "Which way the land is mirrored."),
+      ),
+      base="height", figure="{turn} · {scale}", keywords=("transform", "move", "rotate", "scale", "flip"),
+      starts=(("Quarter turn", {"turn": 90}), ("Twice as wide", {"scale": 2.0, "turn": 0})))
+def place(ctx):
+    """Each sample is looked up where it came from (Catmull-Rom between samples)."""
+    p = ctx.p
+    x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth)
+    x, y = (x - np.float32(p.east)) / np.float32(p.scale), (y - np.float32(p.north)) / np.float32(p.scale)
+    a = np.radians(p.turn)
+    u, v = x * np.float32(np.cos(a)) - y * np.float32(np.sin(a)), x * np.float32(np.sin(a)) + y * np.float32(np.cos(a))
+    u, v = (-u if p.mirror == "East to west" else u), (-v if p.mirror == "North to south" else v)
+    rows, columns = ctx.shape
+    return {"height": sample(ctx.input("height"), (rows - 1) / 2 - v / np.float32(ctx.dx), (columns - 1) / 2 + u / np.float32(ctx.dx), ctx.stop)}

@@ -1,0 +1,32 @@
+"""Widen and narrow: spreads high or low parts."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import height_in, height_out, node
+from gelande.core.site import COARSEST, FIGURES_LEVEL
+from gelande.kernels.coarse import filtered
+from gelande.kernels.morphology import grow
+
+
+@node("widen", "Widen and narrow", "Shape", "Widens tops or floors by a distance, and narrows what lies between.",
+      inputs=(height_in(),), outputs=(height_out(),),
+      params=(
+          P.choice("part", "Widen", "High parts", ("High parts", "Low parts"), "Tops and ridges, or floors and valleys."),
+          P.metres("distance", "Distance", 60, "How far they are widened.", (0, 5000), (0, 300), 0, scales=True),
+      ),
+      base="height", figure="{distance}", keywords=("dilate", "erode", "expand", "morphology", "thicken"),
+      starts=(("Broad tops", {}), ("Broad valleys", {"part": "Low parts"})))
+def widen(ctx):
+    """Grey dilation or erosion by a disc (Serra 1982), done on the level where the disc is a few samples wide."""
+    p = ctx.p
+    if p.distance <= 0:
+        return {"height": ctx.input("height")}
+    low, high = ctx.range("height")
+    span = np.float32(max(high - low, 1e-3) * 2)
+    sign, base = (np.float32(1), np.float32(low) - span / 4) if p.part == "High parts" else (np.float32(-1), np.float32(high) + span / 4)
+
+    def run(a, radius):
+        return grow(sign * (a - base) / span, radius, ctx.stop) * span * sign + base
+
+    return {"height": filtered(ctx.level, COARSEST, ctx.site.spacing, p.distance, lambda k: ctx.input("height", k), run, True)}
