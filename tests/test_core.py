@@ -268,6 +268,18 @@ class EvaluateTest(unittest.TestCase):
             result(replace(recipe, seed=seed), ids[-1], 2, evaluator)
         self.assertLessEqual(cache.size, 3_000_000)
 
+    def test_an_array_that_two_results_share_counts_once(self):
+        cache, a, b = Cache(1000), np.zeros(50, np.float64), np.zeros(50, np.float64)
+        cache.put("raw", {"height": a}, 0.0)
+        cache.put("final", {"height": a}, 0.0)
+        self.assertEqual(cache.size, 400)
+        cache.put("next", {"height": b}, 0.0)
+        self.assertEqual((cache.size, cache.peek("raw")), (800, True))
+        cache.put("last", {"height": np.zeros(50)}, 0.0)
+        self.assertLessEqual(cache.size, 1000)
+        cache.clear()
+        self.assertEqual(cache.size, 0)
+
     def test_a_stop_is_seen_and_leaves_nothing_half_done(self):
         from gelande.core.errors import Stopped
 

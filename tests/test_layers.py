@@ -72,17 +72,23 @@ class LayerTest(unittest.TestCase):
 
         self.assertEqual((ROOT / "docs" / "nodes.md").read_text(), make_docs.node_page(), "run tools/make_docs.py")
 
-    def test_the_demo_is_what_its_script_makes(self):
+    def test_the_examples_are_what_their_script_makes_and_compute(self):
         import sys
+        from support import result
+        from gelande.app.compose.page import last_node
         from gelande.core import graph
         from gelande.core.recipe import dumps, load
 
         sys.path.insert(0, str(ROOT / "tools"))
         import make_examples
 
-        made = make_examples.varrowdale().recipe
-        made = graph.move(made, make_examples.arrange(made))
-        self.assertEqual(dumps(made), dumps(load(ROOT / "examples" / "varrowdale.gelande")), "run tools/make_examples.py")
+        self.assertGreaterEqual(len(make_examples.RECIPES), 9)
+        for name, make in make_examples.RECIPES.items():
+            made = make().recipe
+            made = graph.move(made, make_examples.arrange(made))
+            self.assertEqual(dumps(made), dumps(load(ROOT / "examples" / f"{name}.gelande")), "run tools/make_examples.py")
+            main = made.nodes[last_node(made)].spec.main
+            self.assertGreater(float(result(made, last_node(made), 2)[main.id].std()), 1e-3, name)
 
     def test_text_contrast_in_both_themes(self):
         from gelande.app.theme import DUSK, PAPER

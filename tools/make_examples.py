@@ -89,6 +89,106 @@ def varrowdale() -> Maker:
     return m
 
 
+def pavement() -> Maker:
+    m = Maker(Site("Clint pavement", 400, 400))
+    ground = m.add("fractal_noise", "Bare limestone", {"feature_size": 220, "relief": 26, "gain": 0.38, "octaves": 5})
+    steps = m.add("terrace", "Bedding steps", {"riser_height": 5, "sharpness": 0.8, "irregularity": 0.5, "follow": 0.35}, height=ground)
+    low = m.add("slope_band", "Level beds", {"low": 0, "high": 9, "falloff": 8, "baseline": 6}, height=steps)
+    m.add("blocks", "Clints and grikes", {"size": 11, "stretch_north": 2.2, "tall": 2.2, "gap": 0.13, "jitter": 0.55, "jitter_up": 0.35, "tilt": 2,
+          "layers": 2, "turn": 28, "where": "Mask"}, height=steps, gaps=low, mask=low)
+    return m
+
+
+def rubble() -> Maker:
+    m = Maker(Site("Rubble field", 300, 300))
+    ground = m.add("fractal_noise", "Slope", {"feature_size": 260, "relief": 34, "octaves": 5})
+    big = m.add("blocks", "Great stones", {"size": 16, "tall": 9, "gap": 0.06, "jitter": 1.0, "jitter_up": 1.0, "tilt": 24, "layers": 3, "seed": 4}, height=ground)
+    m.add("blocks", "Small stones", {"size": 5, "tall": 2.4, "gap": 0.05, "jitter": 1.0, "jitter_up": 1.0, "tilt": 26, "layers": 2, "seed": 9, "amount": 0.8}, height=big)
+    return m
+
+
+def cracked_ground() -> Maker:
+    m = Maker(Site("Cracked ground", 200, 200))
+    ground = m.add("fractal_noise", "Dry bed", {"feature_size": 150, "relief": 5, "octaves": 4, "gain": 0.35})
+    wide = m.add("cracks", "Great cracks", {"size": 22, "width": 2.2, "depth": 1.6, "bend": 0.5}, height=ground)
+    m.add("cracks", "Fine cracks", {"size": 6, "width": 0.7, "depth": 0.5, "bend": 0.4, "seed": 5}, height=wide)
+    return m
+
+
+def columns() -> Maker:
+    m = Maker(Site("Columns", 240, 240))
+    hill = m.add("dome", "Old flow", {"radius": 110, "relief": 46, "profile": "Flat-topped"})
+    rough = m.add("roughen", "Uneven front", {"depth": 12, "size": 60, "octaves": 3}, height=hill)
+    m.add("blocks", "Columns", {"size": 7, "tall": 11, "gap": 0.05, "jitter": 0.75, "jitter_up": 1.0, "tilt": 2, "layers": 1, "turn": 0}, height=rough)
+    return m
+
+
+def debris() -> Maker:
+    """Blocks, bent, repeated and laid on a slope."""
+    m = Maker(Site("Debris slope", 600, 600))
+    stones = m.add("blocks", "Stones", {"size": 40, "tall": 14, "gap": 0.12, "jitter": 1.0, "jitter_up": 1.0, "tilt": 25, "layers": 2})
+    bent = m.add("warp", "Broken up", {"distance": 22, "size": 90, "octaves": 3}, height=stones)
+    tiles = m.add("repeat", "All over", {"east": 2, "north": 2, "shrink": True, "seam": 0.15}, height=bent)
+    slope = m.add("ramp", "Slope", {"direction": 30, "low": 0, "high": 260, "profile": "Hollow"})
+    rough = m.add("roughen", "Uneven slope", {"depth": 24, "size": 180, "octaves": 4}, height=slope)
+    m.add("drape", "Debris on the slope", {"radius": 0, "strength": 0.9, "along": 0.9}, height=rough, detail=tiles)
+    return m
+
+
+def skerrin_sound() -> Maker:
+    m = Maker(Site("Skerrin Sound", 6000, 4500, sea_level=0))
+    land = m.add("massif", "Old land", {"character": "Worn", "radius": 2900, "relief": 520, "ridge_spacing": 1300, "east": 0.62, "north": 0.6})
+    skerries = m.add("billow_noise", "Skerries", {"feature_size": 700, "relief": 120, "octaves": 5})
+    sunk = m.add("levels", "Sunk", {"in_low": 0, "in_high": 120, "out_low": -75, "out_high": 22}, height=skerries)
+    drowned = m.add("levels", "Drowned", {"in_low": 0, "in_high": 520, "out_low": -110, "out_high": 410, "bend": 1.1}, height=land)
+    coast = m.add("mix", "Coast", {"way": "Higher", "seam": 24}, height=drowned, second=sunk)
+    rain = m.add("rain_erosion", "Burns", {"strength": 0.45, "gully_spacing": 110, "where": "Height", "where_low": 0, "where_high": 2000, "where_falloff": 30}, height=coast)
+    cliffs = m.add("strata", "Cliff beds", {"thickness": 26, "contrast": 0.7, "dip": 6, "where": "Slope", "where_slope_low": 16, "where_slope_falloff": 8}, height=rain)
+    m.add("colour_ramp", "Shore to moor", {"range": "Given heights", "low": -80, "high": 330, "ramp": (
+        (0.0, 0.10, 0.24, 0.33), (0.185, 0.24, 0.42, 0.47), (0.2, 0.72, 0.68, 0.55), (0.23, 0.45, 0.50, 0.29), (0.6, 0.47, 0.43, 0.28), (1.0, 0.55, 0.50, 0.43))}, driver=cliffs)
+    m.publish("Land height", "Land", "Height of the old land before it was drowned.", (drowned, "out_high"), low=200, high=700)
+    return m
+
+
+def oru() -> Maker:
+    m = Maker(Site("Oru", 5000, 5000))
+    plain = m.add("fractal_noise", "Loess plateau", {"feature_size": 2600, "relief": 260, "gain": 0.32, "octaves": 6})
+    high = m.add("levels", "High and level", {"in_low": 40, "in_high": 210, "out_low": 40, "out_high": 330, "bend": 0.6}, height=plain)
+    rough = m.add("roughen", "Roughen", {"depth": 10, "size": 160}, height=high)
+    gullies = m.add("rain_erosion", "Gullies", {"strength": 0.8, "gully_spacing": 60, "deposition": 0.3}, height=rough)
+    gentle = m.add("slope_band", "Farmed slopes", {"low": 4, "high": 20, "falloff": 5, "baseline": 60}, height=gullies)
+    steps = m.add("terrace", "Farmed steps", {"riser_height": 7, "sharpness": 0.85, "follow": 0.1, "irregularity": 0.15, "where": "Mask"}, height=gullies, mask=gentle)
+    m.add("colour_ramp", "Loess", {"ramp": ((0.0, 0.48, 0.46, 0.28), (0.35, 0.66, 0.55, 0.34), (0.75, 0.76, 0.64, 0.42), (1.0, 0.58, 0.57, 0.33))}, driver=steps)
+    m.publish("Gully strength", "Weather", "How deeply the plateau is cut.", (gullies, "strength"), low=0.1, high=1.0)
+    return m
+
+
+def tableland() -> Maker:
+    m = Maker(Site("Tableland", 5000, 5000))
+    slabs = m.add("tilted_slabs", "Cuestas", {"spacing": 1300, "relief": 130})
+    table = m.add("plateau", "Table", {"radius": 1500, "relief": 330, "irregularity": 0.7})
+    both = m.add("mix", "Table over cuestas", {"way": "Higher", "seam": 40}, height=slabs, second=table)
+    gorge = m.add("dale", "Gorge", {"floor_width": 120, "side_width": 260, "depth": 230, "trough": 0.25, "direction": 160, "winding": 0.5}, height=both)
+    beds = m.add("strata", "Beds", {"thickness": 38, "dip": 2}, height=gorge)
+    m.add("rain_erosion", "Rain", {"strength": 0.25, "gully_spacing": 90}, height=beds)
+    return m
+
+
+def old_volcano() -> Maker:
+    m = Maker(Site("Old volcano", 6000, 6000))
+    cone = m.add("cone", "Cone", {"radius": 2600, "relief": 1100, "crater": 900, "ribs": 0.5})
+    ridge = m.add("ridge_line", "Rift ridge", {"relief": 380, "width": 700, "direction": 40})
+    both = m.add("mix", "Cone on the ridge", {"way": "Higher", "seam": 90}, height=cone, second=ridge)
+    rough = m.add("roughen", "Roughen", {"depth": 26, "size": 240}, height=both)
+    m.add("rain_erosion", "Rain", {"strength": 0.6, "gully_spacing": 120, "where": "Height", "where_low": -50, "where_high": 950, "where_falloff": 120}, height=rough)
+    return m
+
+
+RECIPES = {"varrowdale": varrowdale, "clint-pavement": pavement, "rubble-field": rubble, "cracked-ground": cracked_ground, "columns": columns,
+           "debris-slope": debris, "skerrin-sound": skerrin_sound, "oru": oru, "tableland": tableland, "old-volcano": old_volcano}
+
+
 if __name__ == "__main__":
     OUT.mkdir(exist_ok=True)
-    varrowdale().save("varrowdale")
+    for name, make in RECIPES.items():
+        make().save(name)

@@ -92,6 +92,10 @@ def compose(wanted):
         wait(window)
         window.deliver.table.setCurrentCell(1, 0)
         shoot(window, "deliver")
+    if "compose-sea" in wanted:
+        window.go("Compose")
+        window.open_path(ROOT / "examples" / "skerrin-sound.gelande", True)
+        shoot(window, "compose-sea")
     window.document._saved = window.document.recipe
     window.close()
 
@@ -120,7 +124,7 @@ def main():
     theme.load_fonts()
     app.setPalette(theme.palette())
     app.setStyleSheet(theme.style_sheet())
-    names = {"compose-relief", "compose-bench", "compose-mask", "compose-plan", "search", "variants", "deliver", "regenerate", "compose-dusk"}
+    names = {"compose-relief", "compose-bench", "compose-mask", "compose-plan", "compose-sea", "search", "variants", "deliver", "regenerate", "compose-dusk"}
     wanted = set(sys.argv[1:]) or names
     if wanted & (names - {"regenerate", "compose-dusk"}):
         compose(wanted)

@@ -14,6 +14,8 @@ from pathlib import Path
 from . import __version__
 
 DONE, FAILED, BAD_INPUT = 0, 1, 2
+#: Bytes of results that a build keeps, so that a 4097 build of the demo stays under 3 GB in all.
+BUILD_CACHE = 1_400_000_000
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -180,7 +182,7 @@ def _build(args) -> int:
                 tasks[index] = bars.add_task(item.deliverable.name, total=1.0, state="")
             bars.update(tasks[index], completed=item.share, state=item.note if item.state == B.WORKING else item.state)
 
-        items = B.build(recipe, level, folder, Evaluator(Cache(3_000_000_000)), stop, tell, base)
+        items = B.build(recipe, level, folder, Evaluator(Cache(BUILD_CACHE)), stop, tell, base)
     for item in items:
         facts = item.facts or {}
         if facts:

@@ -51,6 +51,7 @@ class Cache:
     def __init__(self, limit: int = 1_500_000_000):
         self.limit, self.size = limit, 0
         self._entries: OrderedDict = OrderedDict()
+        self._held: dict[int, int] = {}
         self._lock = threading.Lock()
 
     def get(self, key):
@@ -64,18 +65,29 @@ class Cache:
         return key in self._entries
 
     def put(self, key, arrays: dict, seconds: float):
-        size = sum(a.nbytes for a in arrays.values())
+        """Keeps a result. An array that several results hold counts once."""
         with self._lock:
             if key in self._entries:
-                self.size -= self._entries.pop(key)[2]
-            self._entries[key] = (arrays, seconds, size)
-            self.size += size
+                self._drop(self._entries.pop(key))
+            self._entries[key] = (arrays, seconds, sum(a.nbytes for a in arrays.values()))
+            for a in arrays.values():
+                self._held[id(a)] = self._held.get(id(a), 0) + 1
+                if self._held[id(a)] == 1:
+                    self.size += a.nbytes
             while self.size > self.limit and len(self._entries) > 1:
-                self.size -= self._entries.popitem(last=False)[1][2]
+                self._drop(self._entries.popitem(last=False)[1])
+
+    def _drop(self, entry):
+        for a in entry[0].values():
+            self._held[id(a)] -= 1
+            if not self._held[id(a)]:
+                del self._held[id(a)]
+                self.size -= a.nbytes
 
     def clear(self):
         with self._lock:
             self._entries.clear()
+            self._held.clear()
             self.size = 0
 
 

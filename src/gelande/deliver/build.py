@@ -21,7 +21,7 @@ from gelande.core.graph import Deliverable, Recipe
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.recipe import fingerprint
 
-from .formats import decode, encode, format_of, formats_for, meaning, srgb
+from .formats import encode, format_of, formats_for, meaning, rounding_error
 
 WAITING, WORKING, WRITING, DONE, FAILED, STOPPED = "waiting", "computing", "writing", "written, read back", "failed", "stopped"
 #: Computing a result counts this much of a deliverable's bar; writing and reading back the rest.
@@ -92,8 +92,7 @@ def write_deliverable(recipe: Recipe, deliverable: Deliverable, data: np.ndarray
         back = fmt.read(temporary)
         if back.shape != counts.shape or not np.array_equal(back, counts):
             raise DeliveryError(f"{path.name} does not read back as it was written; nothing was kept. Check the disk and try again.")
-        wanted = srgb(data) if fmt.kind == COLOUR else data
-        checked["error"] = float(np.abs(decode(fmt, back, m) - wanted).max())
+        checked["error"] = rounding_error(fmt, back, data, m)
         checked["sha256"] = hashlib.sha256(temporary.read_bytes()).hexdigest()
         checked["bytes"] = temporary.stat().st_size
         stop.check()

@@ -59,8 +59,12 @@ def encode(fmt: Format, data: np.ndarray, m: Meaning) -> np.ndarray:
     if fmt.bits == 32:
         return data
     top = 2 ** fmt.bits - 1
-    share = (srgb(data) if fmt.kind == COLOUR else (data.astype(np.float64) - m.zero) / (m.full - m.zero))
-    return np.clip(np.rint(share * top), 0, top).astype(np.uint16 if fmt.bits == 16 else np.uint8)
+    out = np.empty(data.shape, np.uint16 if fmt.bits == 16 else np.uint8)
+    for a in range(0, data.shape[0], CHUNK):  # in bands: double precision of the whole would not fit beside it
+        rows = data[a:a + CHUNK]
+        share = srgb(rows) if fmt.kind == COLOUR else (rows.astype(np.float64) - m.zero) / (m.full - m.zero)
+        out[a:a + CHUNK] = np.clip(np.rint(share * top), 0, top)
+    return out
 
 
 def decode(fmt: Format, counts: np.ndarray, m: Meaning) -> np.ndarray:
@@ -68,6 +72,15 @@ def decode(fmt: Format, counts: np.ndarray, m: Meaning) -> np.ndarray:
     if fmt.bits == 32:
         return counts
     return m.zero + counts.astype(np.float64) / (2 ** fmt.bits - 1) * (m.full - m.zero)
+
+
+def rounding_error(fmt: Format, counts: np.ndarray, data: np.ndarray, m: Meaning) -> float:
+    """Largest difference between what a file's numbers mean and the samples they came from."""
+    worst = 0.0
+    for a in range(0, data.shape[0], CHUNK):
+        wanted = srgb(data[a:a + CHUNK]) if fmt.kind == COLOUR else data[a:a + CHUNK]
+        worst = max(worst, float(np.abs(decode(fmt, counts[a:a + CHUNK], m) - wanted).max()))
+    return worst
 
 
 def srgb(linear: np.ndarray) -> np.ndarray:

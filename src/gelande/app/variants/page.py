@@ -339,7 +339,7 @@ class VariantsPage(QWidget):
             self.said.emit(outcome.fault)
         elif self.variants and outcome.key == self._key(self.variants[self.chosen].recipe):
             level, kind, data, under, site = outcome.shown
-            self.view.show_content((outcome.key, level), under, site.spacing(level), kind, data, self.variants[self.chosen].name, rough=level < LARGE)
+            self.view.show_content((outcome.key, level), under, site.spacing(level), kind, data, self.variants[self.chosen].name, site.sea_level, rough=level < LARGE)
 
     def _mark(self):
         for k, card in enumerate(self.cards):

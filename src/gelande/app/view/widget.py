@@ -49,7 +49,7 @@ class ViewWidget(QWidget):
         self.camera: Camera | None = None
         self.plan: PlanView | None = None
         self._content, self._extent = None, (1.0, 1.0)
-        self._interval = 25.0
+        self._interval, self._sea = 25.0, None
         self._drag, self._keys, self._rough = None, set(), False
         self._rest = QTimer(self, singleShot=True)
         self._rest.timeout.connect(lambda: self._ask(False))
@@ -81,6 +81,12 @@ class ViewWidget(QWidget):
         for b in (self.contour_button, self.light_button, self.drape_button):
             b.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             b.setVisible(tools)
+        self.sea_button = QPushButton("Sea", self)
+        self.sea_button.setCheckable(True)
+        self.sea_button.setChecked(True)
+        self.sea_button.setToolTip("Water up to the site's sea level")
+        self.sea_button.clicked.connect(self.set_sea)
+        self.sea_button.hide()
         self.place, self.ground, self.caption = (QLabel(self, objectName="tag") for _ in range(3))
         for label in (self.place, self.ground, self.caption):
             label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -99,7 +105,7 @@ class ViewWidget(QWidget):
             b.move(x, 10)
             x += b.width() + 8
         x = self.width() - 12
-        for b in (self.drape_button, self.light_button, self.contour_button):
+        for b in (self.drape_button, self.light_button, self.contour_button, self.sea_button):
             if not b.isHidden():
                 b.adjustSize()
                 x -= b.width()
@@ -117,9 +123,10 @@ class ViewWidget(QWidget):
         self.empty.move((self.width() - self.empty.width()) // 2, self.height() // 2)
 
     # -- what is shown ----------------------------------------------------------------------------------
-    def show_content(self, key, height: np.ndarray, dx: float, kind: str, data: np.ndarray, caption: str, water=None, rough=False):
+    def show_content(self, key, height: np.ndarray, dx: float, kind: str, data: np.ndarray, caption: str, sea: float | None = None, rough=False):
         """Shows a result: height to stand on, and data of a kind to drape over it. Keeps the camera.
 
+        sea: the sea's level in metres; water is drawn when some ground lies below it.
         rough: a finer result follows, so the picture may be drawn at the scale of a moving one."""
         extent = ((height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx)
         low, high = float(height.min()), float(height.max())
@@ -129,7 +136,10 @@ class ViewWidget(QWidget):
         self._content = (key, height, dx, kind, data)
         self._interval = nice_interval(high - low)
         self.contour_button.setText(f"Contours {self._interval:g} m")
-        self.look = replace(self.look, contour=self._interval if self.contours else 0.0, water=water)
+        self.look = replace(self.look, contour=self._interval if self.contours else 0.0)
+        self._sea = sea if sea is not None and low < sea else None
+        self.sea_button.setVisible(self._sea is not None)
+        self.set_sea(ask=False)
         self.caption.setText(caption)
         self.caption.show()
         self.empty.hide()
@@ -162,6 +172,12 @@ class ViewWidget(QWidget):
         self.contour_button.setChecked(on)
         self.look = replace(self.look, contour=self._interval if on else 0.0)
         self._ask(False)
+
+    def set_sea(self, on: bool | None = None, ask: bool = True):
+        """Draws the sea or leaves it out."""
+        self.look = replace(self.look, water=self._sea if self.sea_button.isChecked() else None)
+        if ask:
+            self._ask(False)
 
     def next_light(self):
         self._light = (self._light + 1) % len(LIGHTS)

@@ -4,6 +4,7 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_out, node
+from gelande.kernels.shapes import grid, smoothstep, turned
 
 PROFILES = ("Round", "Bell", "Pointed", "Flat-topped")
 
@@ -24,12 +25,8 @@ PROFILES = ("Round", "Bell", "Pointed", "Flat-topped")
 def dome(ctx):
     """Height over a round or oval foot: sqrt(1 - r²), (1 - r²)², 1 - r, or a smooth step that keeps half the radius level."""
     p = ctx.p
-    a = np.radians(p.turn)
-    rows, columns = ctx.shape
-    x = np.linspace(0, 1, columns)[None] * ctx.site.width - p.east * ctx.site.width
-    y = np.linspace(1, 0, rows)[:, None] * ctx.site.depth - p.north * ctx.site.depth
-    along, across = x * np.sin(a) + y * np.cos(a), x * np.cos(a) - y * np.sin(a)
-    r = np.minimum(np.hypot(across, along / p.stretch_along) / p.radius, 1.0)
-    t = np.clip((1 - r) * 2, 0, 1)
-    shaped = {"Round": np.sqrt(1 - r * r), "Bell": (1 - r * r) ** 2, "Pointed": 1 - r, "Flat-topped": t * t * (3 - 2 * t)}[p.profile]
-    return {"height": shaped * p.relief}
+    along, across = turned(*grid(ctx.shape, ctx.site.width, ctx.site.depth, p.east, p.north), p.turn)
+    r = np.minimum(np.hypot(across, along / np.float32(p.stretch_along)) / np.float32(p.radius), 1)
+    shape = {"Round": lambda: np.sqrt(1 - r * r), "Bell": lambda: (1 - r * r) ** 2, "Pointed": lambda: 1 - r,
+             "Flat-topped": lambda: smoothstep((1 - r) * 2)}[p.profile]
+    return {"height": shape() * np.float32(p.relief)}

@@ -4,6 +4,7 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_out, node
+from gelande.kernels.shapes import grid, smoothstep, turned
 
 PROFILES = ("Straight", "Smooth", "Hollow", "Bulging")
 
@@ -24,12 +25,9 @@ def ramp(ctx):
     """A plane between two heights; the profile is t, 3t² - 2t³, t² or 1 - (1 - t)²."""
     p = ctx.p
     a = np.radians(p.direction)
-    rows, columns = ctx.shape
-    x = np.linspace(-0.5, 0.5, columns) * ctx.site.width
-    y = np.linspace(0.5, -0.5, rows) * ctx.site.depth
+    along, _ = turned(*grid(ctx.shape, ctx.site.width, ctx.site.depth), p.direction)
     reach = abs(np.sin(a)) * ctx.site.width + abs(np.cos(a)) * ctx.site.depth
-    t = (x[None] * np.sin(a) + y[:, None] * np.cos(a)) / reach + 0.5
     span = p.end - p.start
-    t = np.clip((t - p.start) / (span if abs(span) > 1e-4 else 1e-4), 0, 1)
-    shaped = {"Straight": t, "Smooth": t * t * (3 - 2 * t), "Hollow": t * t, "Bulging": 1 - (1 - t) ** 2}[p.profile]
-    return {"height": p.low + shaped * (p.high - p.low)}
+    t = np.clip((along / np.float32(reach) + np.float32(0.5 - p.start)) / np.float32(span if abs(span) > 1e-4 else 1e-4), 0, 1)
+    shape = {"Straight": lambda: t, "Smooth": lambda: smoothstep(t), "Hollow": lambda: t * t, "Bulging": lambda: 1 - (1 - t) ** 2}[p.profile]
+    return {"height": np.float32(p.low) + shape() * np.float32(p.high - p.low)}
