@@ -16,8 +16,9 @@ def state_folder() -> Path:
 
 
 def examples_folder() -> Path:
-    """The shipped recipes."""
-    return Path(__file__).resolve().parents[1] / "examples"
+    """The shipped recipes: beside the sources in a checkout, under share/ when installed."""
+    checkout = Path(__file__).resolve().parents[3] / "examples"
+    return checkout if checkout.is_dir() else Path(sys.prefix) / "share" / "gelande" / "examples"
 
 
 def kernels_stamp() -> Path:

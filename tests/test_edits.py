@@ -1,0 +1,326 @@
+"""Random edits with undo and redo, laying out, rows and panels: what the window shows is what the recipe holds."""
+
+import os
+import random
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtTest import QTest
+from support import DEMO, Waiter, application, chain
+
+from gelande.app.compose import layout
+from gelande.core import control, graph, param as P, recipe as files
+from gelande.core.errors import GelandeError
+from gelande.core.node import registry
+
+LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
+KINDS = [k for k, s in registry().items() if k != "elevation_file"]
+
+
+def random_edit(draw: random.Random, recipe):
+    """One random edit of any kind; may raise GelandeError when it is not allowed."""
+    nodes = list(recipe.nodes)
+    what = draw.choice(("add", "link", "link", "link", "param", "param", "move", "remove", "unlink", "off", "rename", "replace", "publish", "shuffle"))
+    if what == "add" or not nodes:
+        return graph.add(recipe, draw.choice(KINDS), (draw.uniform(0, 900), draw.uniform(0, 300)))[0]
+    node = draw.choice(nodes)
+    spec = recipe.nodes[node].spec
+    if what == "link" and len(nodes) > 1 and spec.all_inputs:
+        source = draw.choice(nodes)
+        if recipe.nodes[source].spec.outputs:
+            return graph.link(recipe, source, draw.choice(recipe.nodes[source].spec.outputs).id, node, draw.choice(spec.all_inputs).id)
+    if what == "unlink" and recipe.nodes[node].inputs:
+        return graph.unlink(recipe, node, draw.choice(list(recipe.nodes[node].inputs)))
+    if what in ("param", "shuffle"):
+        return graph.shuffle(recipe, node, draw)
+    if what == "move":
+        return graph.move(recipe, {node: (draw.uniform(0, 900), draw.uniform(0, 300))})
+    if what == "remove" and len(nodes) > 50:
+        return graph.remove(recipe, draw.sample(nodes, 2))
+    if what == "off":
+        return graph.switch(recipe, [node], not recipe.nodes[node].off)
+    if what == "rename":
+        return graph.rename(recipe, node, f"Node {draw.randint(0, 99)}")
+    if what == "replace":
+        return graph.replace_kind(recipe, node, draw.choice(KINDS))
+    if what == "publish" and spec.params:
+        return control.publish(recipe, node, draw.choice(spec.params).id)
+    return recipe
+
+
+class ModelTest(unittest.TestCase):
+    def test_any_edit_leaves_a_sound_recipe_that_saves_and_opens(self):
+        draw, recipe = random.Random(11), graph.Recipe()
+        for step in range(400):
+            try:
+                recipe = random_edit(draw, recipe)
+            except GelandeError as error:
+                self.assertTrue(str(error).endswith("."), str(error))
+            self.assertEqual(graph.broken_links(recipe), [], f"after step {step}")
+            if step % 40 == 39:
+                text = files.dumps(recipe)
+                self.assertEqual(files.dumps(files.loads(text)), text)
+
+
+class CanvasTest(unittest.TestCase):
+    def setUp(self):
+        application()
+        from gelande.app.compose.canvas import Canvas
+        from gelande.app.document import Document
+
+        self.temp = tempfile.TemporaryDirectory()
+        self.addCleanup(self.temp.cleanup)
+        self.doc = Document(Path(self.temp.name))
+        self.canvas = Canvas(self.doc)
+        self.canvas.resize(600, 500)
+        self.addCleanup(self.doc.close)
+
+    def agrees(self):
+        """The canvas shows the cards and links of the recipe, where the recipe says."""
+        recipe = self.doc.recipe
+        self.assertEqual(set(self.canvas._sheet.cards), set(recipe.nodes))
+        self.assertEqual(set(self.canvas._roads), {(t, p) for _, _, t, p in recipe.links()})
+        for node_id, state in recipe.nodes.items():
+            self.assertAlmostEqual(self.canvas._sheet.cards[node_id][0], state.at[0])
+        self.assertLessEqual(self.canvas.selection, set(recipe.nodes))
+
+    def test_random_edits_undo_and_redo_agree_at_each_step(self):
+        draw = random.Random(5)
+        texts = []
+        for step in range(160):
+            turn = draw.random()
+            if turn < 0.15:
+                self.doc.undo()
+            elif turn < 0.25:
+                self.doc.redo()
+            else:
+                self.doc.edit("Random", lambda r: random_edit(draw, r))
+            self.agrees()
+            if step % 20 == 0:
+                self.canvas.grab()
+            texts.append(files.dumps(self.doc.recipe))
+        while self.doc.undo_text:
+            self.doc.undo()
+            self.agrees()
+        self.assertEqual(len(self.doc.recipe.nodes), 0)
+        while self.doc.redo_text:
+            self.doc.redo()
+        self.assertEqual(files.dumps(self.doc.recipe), texts[-1] if not self.doc.redo_text else "")
+
+    def test_quick_slider_moves_are_one_step_back(self):
+        recipe, (noise,) = chain("fractal_noise")
+        self.doc.start(recipe, None)
+        for value in (100.0, 200.0, 300.0):
+            self.doc.edit("Set height", lambda r: graph.set_param(r, noise, "relief", value), "same")
+        self.doc.undo()
+        self.assertEqual(self.doc.recipe.nodes[noise].params["relief"], recipe.nodes[noise].params["relief"])
+
+    def test_an_edit_that_is_refused_changes_nothing_and_is_told(self):
+        recipe, (noise,) = chain("fractal_noise")
+        self.doc.start(recipe, None)
+        told = []
+        self.doc.said.connect(told.append)
+        self.assertFalse(self.doc.edit("Set", lambda r: graph.set_param(r, noise, "octaves", 99)))
+        self.assertIs(self.doc.recipe, recipe)
+        self.assertIn("Octaves is 99, outside 1 to 14", told[0])
+
+    def test_zooming_keeps_the_place_under_the_pointer(self):
+        from PyQt6.QtGui import QWheelEvent
+        from PyQt6.QtWidgets import QApplication
+
+        self.doc.start(chain("fractal_noise", "terrace")[0], None)
+        place = QPointF(220, 90)
+        before = self.canvas.to_sheet(place)
+        event = QWheelEvent(place, place, QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)
+        QApplication.sendEvent(self.canvas, event)
+        after = self.canvas.to_sheet(place)
+        self.assertGreater(self.canvas.zoom, 1.2)
+        self.assertAlmostEqual(before.x(), after.x(), places=6)
+
+
+class LayoutTest(unittest.TestCase):
+    def test_no_two_cards_overlap_and_lanes_hold_their_kinds(self):
+        recipe = files.load(DEMO)
+        sheet = layout.sheet(graph.move(recipe, layout.arrange(recipe)))
+        rects = list(sheet.cards.items())
+        for k, (a, (x, y, w, h)) in enumerate(rects):
+            top, tall = sheet.lanes[sheet.lane_of[a]]
+            self.assertTrue(top <= y and y + h <= top + tall, a)
+            for b, (p, q, v, t) in rects[k + 1:]:
+                self.assertFalse(x < p + v and p < x + w and y < q + t and q < y + h, f"{a} and {b}")
+
+    def test_within_a_row_links_run_left_to_right(self):
+        recipe, ids = chain("fractal_noise", "warp", "terrace", "smooth")
+        places = layout.arrange(recipe)
+        self.assertEqual(sorted(ids, key=lambda n: places[n]), ids)
+
+    def test_a_lane_that_grows_moves_the_ones_below(self):
+        recipe, (noise, band) = chain("fractal_noise", "height_band")
+        before = layout.sheet(recipe).cards[band]
+        after = layout.sheet(graph.move(recipe, {noise: (0.0, 300.0)})).cards[band]
+        self.assertGreater(after[1], before[1] + 100)
+
+    def test_roads_are_straight_pieces_from_port_to_port(self):
+        recipe = files.load(DEMO)
+        sheet = layout.sheet(recipe)
+        for (target, port), road in layout.routes(recipe, sheet).items():
+            source, output = recipe.nodes[target].inputs[port]
+            self.assertEqual(tuple(road[0]), layout.port_place(recipe, sheet, source, output, True))
+            self.assertEqual(tuple(road[-1]), layout.port_place(recipe, sheet, target, port, False))
+            for a, b in zip(road, road[1:]):
+                self.assertTrue(abs(a[0] - b[0]) < 0.51 or abs(a[1] - b[1]) < 0.51, road)
+
+    def test_a_road_goes_round_a_card_when_there_is_room(self):
+        boxes = np.array([[100.0, -20.0, 200.0, 20.0]])
+        road = layout.route((50.0, 0.0), (260.0, 0.0), boxes, [])
+        self.assertEqual(sum(layout._hits(boxes, *a, *b) for a, b in zip(road, road[1:])), 0)
+
+
+class RowTest(unittest.TestCase):
+    def setUp(self):
+        application()
+
+    def row(self, param, value, **more):
+        from gelande.app.rows import make_row
+
+        row = make_row(param, value, **more)
+        row.resize(220, row.height())
+        self.got, self.told = [], []
+        row.edited.connect(lambda _, v: self.got.append(v))
+        row.refused.connect(self.told.append)
+        return row
+
+    def test_a_slider_gives_its_ends_and_log_sliders_their_middle(self):
+        p = P.metres("size", "Size", 100, "", (1, 10_000), (10, 1000), 0, log=True)
+        row = self.row(p, 100.0)
+        QTest.mouseClick(row, LEFT, pos=QPoint(20, 22))
+        QTest.mouseClick(row, LEFT, pos=QPoint(219, 22))
+        QTest.mouseClick(row, LEFT, pos=QPoint(120, 22))
+        self.assertEqual(self.got[0], 10.0)
+        self.assertAlmostEqual(self.got[1], 1000.0, delta=30)
+        self.assertAlmostEqual(self.got[2], 100.0, delta=4)
+
+    def test_arrow_keys_step_and_p_publishes(self):
+        row = self.row(P.count("octaves", "Octaves", 4, "", (1, 14), (1, 10)), 4)
+        asked = []
+        row.publish_asked.connect(asked.append)
+        QTest.keyClick(row, Qt.Key.Key_Right)
+        QTest.keyClick(row, Qt.Key.Key_Down)
+        QTest.keyClick(row, Qt.Key.Key_P)
+        self.assertEqual((self.got, asked), ([5, 4], ["octaves"]))
+
+    def test_the_seed_steps_by_its_mark(self):
+        row = self.row(P.seed(), 7)
+        QTest.mouseClick(row, LEFT, pos=QPoint(row.width() - 6, 8))
+        self.assertEqual(self.got, [8])
+
+    def test_typed_nonsense_is_refused_with_the_range(self):
+        row = self.row(P.degrees("dip", "Bed dip", 4, "", (0, 60)), 4.0)
+        for text, words in (("steep", "must be a number in °"), ("95", "outside 0° to 60°")):
+            row.type_value()
+            row.edit.setText(text)
+            QTest.keyClick(row.edit, Qt.Key.Key_Return)
+            self.assertIn(words, self.told[-1])
+        self.assertEqual(self.got, [])
+
+    def test_a_published_control_keeps_to_its_narrower_range(self):
+        row = self.row(P.metres("riser", "Riser", 26, "", (0.1, 3000)), 26.0, low=20.0, high=40.0, publishable=False, published=True)
+        row.type_value()
+        row.edit.setText("60")
+        QTest.keyClick(row.edit, Qt.Key.Key_Return)
+        self.assertIn("outside 20.0 m to 40.0 m", self.told[0])
+
+    def test_a_curve_point_is_added_dragged_and_taken_away(self):
+        row = self.row(P.curve("curve", "Curve", ((0, 0), (1, 1)), ""), ((0.0, 0.0), (1.0, 1.0)))
+        area = row._area()
+        middle = QPoint(int(area.center().x()), int(area.top() + 12))
+        QTest.mouseDClick(row, LEFT, pos=middle)
+        self.assertEqual(len(row.value), 3)
+        self.assertAlmostEqual(row.value[1][0], 0.5, delta=0.02)
+        spot = row._spot(row.value[1]).toPoint()
+        QTest.mouseClick(row, RIGHT, pos=spot)
+        self.assertEqual(len(row.value), 2)
+        self.assertEqual(len(self.got), 2)
+
+    def test_a_new_ramp_stop_has_the_colour_that_was_there(self):
+        row = self.row(P.ramp("ramp", "Ramp", ((0, 0, 0, 0), (1, 1, 1, 1)), ""), ((0.0, 0.0, 0.0, 0.0), (1.0, 1.0, 1.0, 1.0)))
+        area = row._area()
+        QTest.mouseDClick(row, LEFT, pos=QPoint(int(area.left() + area.width() / 4), int(area.center().y())))
+        x, r, g, b = row.value[1]
+        self.assertAlmostEqual(r, x, delta=0.01)
+
+
+class HelpTest(unittest.TestCase):
+    def test_every_node_has_a_page_with_its_settings(self):
+        from gelande.app.help import page
+
+        for kind, spec in registry().items():
+            text = page(kind)
+            self.assertIn(spec.name, text)
+            for p in spec.params:
+                self.assertIn(p.label, text)
+            if spec.outputs and kind not in ("elevation_file", "junction"):
+                self.assertIn("<img", text, f"{kind}: run tools/make_gallery.py")
+        self.assertIn("Rain erosion", page(""))
+
+    def test_search_finds_by_name_keyword_and_purpose(self):
+        from gelande.app.compose.search import matches
+
+        for words, kind in (("terr", "terrace"), ("worley", "cell_noise"), ("import", "elevation_file"), ("sediment down", "rain_erosion"), ("blur mask", "mask_edge")):
+            self.assertIn(kind, [s.kind for s in matches(words)][:4], words)
+        self.assertEqual(matches("xyzzy"), [])
+        self.assertEqual(len(matches("")), len(registry()))
+
+
+class EngineTest(unittest.TestCase):
+    def test_a_newer_request_replaces_an_older_one(self):
+        import threading
+
+        from gelande.app.engine import Worker
+        from gelande.core.evaluate import Stop
+
+        worker, log, started, release = Worker("test"), [], threading.Event(), threading.Event()
+        worker.start()
+        stops = [Stop() for _ in range(3)]
+
+        def first():
+            started.set()
+            release.wait(10)
+            log.append(("first", bool(stops[0])))
+
+        worker.ask(first, stops[0])
+        self.assertTrue(started.wait(10))
+        worker.ask(lambda: log.append("second"), stops[1])
+        worker.ask(lambda: (log.append("third"), done.set()), stops[2])
+        done = threading.Event()
+        release.set()
+        self.assertTrue(done.wait(10))
+        worker.close()
+        worker.join(10)
+        self.assertEqual(log, [("first", True), "third"])
+
+    def test_a_mask_is_shown_on_the_most_worked_on_height_above_it(self):
+        from gelande.app.engine import ground_of
+
+        recipe = files.load(DEMO)
+        name = lambda found: recipe.nodes[found[0]].name
+        self.assertEqual(name(ground_of(recipe, "flow_1")), "Lesser scars")
+        self.assertEqual(name(ground_of(recipe, "fractal_noise_1")), "Fell mass")
+        self.assertEqual(name(ground_of(recipe, "colour_ramp_5")), "Lesser scars")
+
+    def test_thumbnails_of_every_kind(self):
+        from gelande.app.pictures import thumbnail
+
+        h = np.random.default_rng(1).random((65, 97), np.float32) * 50
+        for kind, data in (("height", h), ("mask", h / 50), ("colour", np.stack([h / 50] * 3, 2))):
+            image = thumbnail(kind, data, 10.0)
+            self.assertEqual(image.width(), image.height())
+            self.assertFalse(image.isNull())
+        self.assertFalse(thumbnail("height", np.zeros((33, 33), np.float32), 1.0).isNull(), "flat ground has a picture too")
+
+
+if __name__ == "__main__":
+    unittest.main()
