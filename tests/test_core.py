@@ -268,6 +268,49 @@ class EvaluateTest(unittest.TestCase):
             result(replace(recipe, seed=seed), ids[-1], 2, evaluator)
         self.assertLessEqual(cache.size, 3_000_000)
 
+    def test_results_kept_on_disk_are_taken_next_time(self):
+        import tempfile
+        from pathlib import Path
+
+        from gelande.core.store import Store
+
+        recipe, ids = chain("fractal_noise", "warp", "terrace")
+        with tempfile.TemporaryDirectory() as folder:
+            first = Evaluator(store=Store(Path(folder)))
+            wanted = result(recipe, ids[2], 2, first)
+            first.keep(recipe, 3)
+            again = Evaluator(store=Store(Path(folder)))
+            found = result(recipe, ids[2], 2, again)
+            self.assertEqual(again.computed, 0)
+            for port in wanted:
+                np.testing.assert_array_equal(wanted[port], found[port])
+            changed = Evaluator(store=Store(Path(folder)))
+            result(graph.set_param(recipe, ids[2], "riser_height", 50), ids[2], 2, changed)
+            self.assertEqual(changed.computed, 1, "only the changed node is computed")
+
+    def test_a_damaged_or_full_store_only_costs_computing(self):
+        import tempfile
+        from pathlib import Path
+
+        from gelande.core.store import Store
+
+        recipe, ids = chain("fractal_noise", "terrace")
+        with tempfile.TemporaryDirectory() as folder:
+            store = Store(Path(folder))
+            first = Evaluator(store=store)
+            wanted = result(recipe, ids[1], 1, first)
+            first.keep(recipe, 3)
+            for file in store.folder.iterdir():
+                file.write_bytes(file.read_bytes()[:100])
+            again = Evaluator(store=Store(Path(folder)))
+            np.testing.assert_array_equal(result(recipe, ids[1], 1, again)["height"], wanted["height"])
+            small = Store(Path(folder), limit=1)
+            small.trim()
+            self.assertEqual(list(small.folder.glob("*.npz")), [])
+            blocked = Path(folder) / "file"
+            blocked.write_text("x")
+            Store(blocked).put(("k", 1, "final"), {"a": np.zeros(3)})
+
     def test_an_array_that_two_results_share_counts_once(self):
         cache, a, b = Cache(1000), np.zeros(50, np.float64), np.zeros(50, np.float64)
         cache.put("raw", {"height": a}, 0.0)

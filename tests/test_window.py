@@ -504,6 +504,29 @@ class RegenerateTest(WindowCase):
         self.assertEqual(len([c for c in self.window.variants.cards if c.outcome and c.outcome.image]), 9)
 
 
+class SecondStartTest(WindowCase):
+    def test_opening_the_demo_again_computes_nothing(self):
+        from gelande.app.window import Window
+
+        self.window.open_path(DEMO, True)
+        self.wait.still(self.window)
+        self.assertGreater(self.window.engine.evaluator.computed, 0)
+        picture = self.pixels(self.view)
+        self.window.close()
+        second = Window(False, self.folder / "journal2")
+        second.resize(1280, 800)
+        second.show()
+        second.open_path(DEMO, True)
+        self.wait.still(second)
+        try:
+            self.assertEqual(second.engine.evaluator.computed, 0)
+            self.assertEqual(second.state_label.text(), "fresh")
+            again = self.pixels(second.compose.view)
+            self.assertLess(np.abs(again.astype(int) - picture).mean(), 0.5)
+        finally:
+            second.close()
+
+
 class FileTest(WindowCase):
     def test_a_broken_file_is_told_and_the_open_recipe_stays(self):
         self.load("fractal_noise")

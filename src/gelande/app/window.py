@@ -9,9 +9,11 @@ from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import (QApplication, QButtonGroup, QFileDialog, QFrame, QHBoxLayout, QLabel, QLineEdit, QMainWindow, QMenu,
                              QPlainTextEdit, QProgressBar, QPushButton, QStackedWidget, QTextEdit, QVBoxLayout, QWidget)
 
+from gelande.core.evaluate import Evaluator
 from gelande.core.graph import Recipe
 from gelande.core.journal import discard, lost_work
 from gelande.core.site import COARSEST
+from gelande.core.store import Store
 from gelande.core.recipe import load
 
 from .compose.page import ComposePage
@@ -27,6 +29,8 @@ from .variants.page import VariantsPage
 WORKSPACES = ("Compose", "Variants", "Deliver")
 FILTER = "Gelande recipes (*.gelande)"
 FINEST_SHOWN = 6
+#: Results up to this level (513 samples) are kept on disk for the next time.
+KEPT = 3
 
 
 class Window(QMainWindow):
@@ -39,7 +43,7 @@ class Window(QMainWindow):
         self.settings = QSettings("Gelande", "Gelande")
         self.document = Document(self.journal_root, self)
         self.document.locked = regenerate
-        self.engine = Engine(parent=self)
+        self.engine = Engine(Evaluator(store=Store(state_folder() / "results")), self)
         self.compose = ComposePage(self.document, self.engine)
         self.variants = VariantsPage(self.document, self.engine)
         self.deliver = DeliverPage(self.document, self.engine)
@@ -449,4 +453,5 @@ class Window(QMainWindow):
             page.close_down()
         self.compose.view.close_renderer()
         self.engine.close()
+        self.engine.evaluator.keep(self.document.recipe, KEPT, self.document.folder)
         super().closeEvent(event)

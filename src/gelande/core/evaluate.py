@@ -181,8 +181,9 @@ def effective_seed(recipe: Recipe, node_id: str) -> int:
 class Evaluator:
     """Evaluates nodes of recipes; keeps what it computed in a bounded cache shared by all jobs."""
 
-    def __init__(self, cache: Cache | None = None):
+    def __init__(self, cache: Cache | None = None, store=None):
         self.cache = cache or Cache()
+        self.store = store
         self.computed = 0
         self._keys: weakref.WeakKeyDictionary = weakref.WeakKeyDictionary()
         self._locks: dict = {}
@@ -231,6 +232,16 @@ class Evaluator:
         found = [entry for key, entry in list(self.cache._entries.items()) if key[0] == wanted]
         return sum(e[1] for e in found), sum(e[2] for e in found)
 
+    def keep(self, recipe: Recipe, finest: int, folder: Path = Path()):
+        """Writes the recipe's results up to a level to the store, as far as they are in the cache."""
+        if self.store is None:
+            return
+        wanted = set(self.keys(recipe, folder).values())
+        for key, entry in list(self.cache._entries.items()):
+            if key[0] in wanted and key[1] <= finest and key[2] == "final":
+                self.store.put(key, entry[0])
+        self.store.trim()
+
     # -- results ---------------------------------------------------------------------------------------
     def result(self, job: Job, node_id: str, level: int) -> dict[str, np.ndarray]:
         """All outputs of a node at a level. Raises NodeError or Stopped."""
@@ -263,7 +274,10 @@ class Evaluator:
         try:
             entry = self.cache.get(key)
             if entry is None:
-                entry = (self._timed(job, node_id, level, key, make),)
+                kept = self.store.get(key) if self.store is not None else None
+                if kept is not None:
+                    self.cache.put(key, kept, 0.0)
+                entry = (kept if kept is not None else self._timed(job, node_id, level, key, make),)
             return entry[0]
         finally:
             lock.release()

@@ -205,29 +205,32 @@ def cast_rows(h, flat, offsets, rows, columns, eye, forward, right, up, base, ji
 
 
 @kernel
-def _fetch(flat, start, rows, columns, x, y, k):
-    """Bilinear fetch of one channel from a texture level held in a flat array."""
+def _fetch(flat, start, rows, columns, x, y):
+    """Bilinear fetch of red, green and blue from a texture level held in a flat array."""
     x, y = min(max(x, 0.0), columns - 1.001), min(max(y, 0.0), rows - 1.001)
     c, r = int(x), int(y)
     u, v = x - c, y - r
-    p = start + (r * columns + c) * 4 + k
-    w = columns * 4
-    return (flat[p] * (1 - u) + flat[p + 4] * u) * (1 - v) + (flat[p + w] * (1 - u) + flat[p + w + 4] * u) * v
+    p = start + (r * columns + c) * 4
+    w = p + columns * 4
+    a, b, d, e = (1 - u) * (1 - v), u * (1 - v), (1 - u) * v, u * v
+    return (flat[p] * a + flat[p + 4] * b + flat[w] * d + flat[w + 4] * e,
+            flat[p + 1] * a + flat[p + 5] * b + flat[w + 1] * d + flat[w + 5] * e,
+            flat[p + 2] * a + flat[p + 6] * b + flat[w + 2] * d + flat[w + 6] * e)
 
 
 @kernel
-def _texel(tex, tex_at, tex_rows, tex_columns, x, y, footprint, k):
+def _texel(tex, tex_at, tex_rows, tex_columns, x, y, footprint):
     """Trilinear fetch: ``footprint`` is the pixel's size in samples."""
-    lod = min(max(0.0, math.log2(max(footprint, 1e-6))), len(tex_at) - 1.0)
+    lod = min(math.log2(footprint), len(tex_at) - 1.0) if footprint > 1.0 else 0.0
     m = int(lod)
     f = lod - m
     scale = 1.0 / (1 << m)
-    v = _fetch(tex, tex_at[m], tex_rows[m], tex_columns[m], (x + 0.5) * scale - 0.5, (y + 0.5) * scale - 0.5, k)
+    red, green, blue = _fetch(tex, tex_at[m], tex_rows[m], tex_columns[m], (x + 0.5) * scale - 0.5, (y + 0.5) * scale - 0.5)
     if f > 0.02 and m + 1 < len(tex_at):
         scale *= 0.5
-        w = _fetch(tex, tex_at[m + 1], tex_rows[m + 1], tex_columns[m + 1], (x + 0.5) * scale - 0.5, (y + 0.5) * scale - 0.5, k)
-        v += (w - v) * f
-    return v
+        r2, g2, b2 = _fetch(tex, tex_at[m + 1], tex_rows[m + 1], tex_columns[m + 1], (x + 0.5) * scale - 0.5, (y + 0.5) * scale - 0.5)
+        red, green, blue = red + (r2 - red) * f, green + (g2 - green) * f, blue + (b2 - blue) * f
+    return red, green, blue
 
 
 @kernel
@@ -286,8 +289,9 @@ def shade_rows(h, tex, tex_at, tex_rows, tex_columns, hit_x, hit_y, depth, kind,
             z = height_at(h, px, py)
             line = _contour(h, hit_x, hit_y, kind, x, y, z, interval) if interval > 0.0 else 0.0
             wet = 0.5 + 0.4 * min(1.0, (water_level - z) / (0.05 * span + 1e-3)) if z < water_level else 0.0
+            red, green, blue = _texel(tex, tex_at, tex_rows, tex_columns, px, py, 0.75 * t * pixel / dx)
             for q in range(3):
-                v = _texel(tex, tex_at, tex_rows, tex_columns, px, py, 0.75 * t * pixel / dx, q)
+                v = red if q == 0 else (green if q == 1 else blue)
                 v += (colours[4, q] - v) * wet
                 v += (colours[2, q] - v) * line
                 out[y, x, q] += weight * (v + (colours[1, q] - v) * haze)

@@ -1,0 +1,86 @@
+"""Results kept on disk between sessions, so that opening a recipe again computes nothing.
+
+One file a result, named by its content key; bounded in bytes, the longest unused goes first. A damaged file is as
+good as none. What is kept is asked for (when a recipe is saved or closed), not every step of a slider.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import Path
+
+import numpy as np
+
+import gelande
+
+from .files import write_whole
+
+LIMIT = 600_000_000
+
+
+def program_digest() -> str:
+    """Changes with the program's version, kernels and nodes: results of other code are never taken for one's own."""
+    digest = hashlib.sha256(gelande.__version__.encode())
+    root = Path(gelande.__file__).parent
+    for folder in ("kernels", "nodes", "core"):
+        for file in sorted((root / folder).rglob("*.py")):
+            digest.update(file.read_bytes())
+    return digest.hexdigest()[:16]
+
+
+class Store:
+    """A folder of results. root: where the folders of all program versions live."""
+
+    def __init__(self, root: Path, limit: int = LIMIT):
+        self.folder, self.limit = Path(root) / program_digest(), limit
+
+    def _file(self, key: tuple) -> Path:
+        return self.folder / f"{key[0]}-{key[1]}.npz"
+
+    def get(self, key: tuple) -> dict | None:
+        """The arrays of a final result, or None. key: (content key, level, stage)."""
+        if key[2] != "final":
+            return None
+        file = self._file(key)
+        try:
+            with open(file, "rb") as opened, np.load(opened, allow_pickle=False) as found:
+                arrays = {name: found[name] for name in found.files}
+            file.touch()  # used now: goes last when room is made
+        except (OSError, ValueError, EOFError, KeyError):
+            return None
+        except Exception:  # a damaged archive raises many things; it only costs computing again
+            return None
+        for a in arrays.values():
+            a.flags.writeable = False
+        return arrays
+
+    def put(self, key: tuple, arrays: dict) -> None:
+        """Keeps a final result. Trouble with the disk is not an error: the result is only not kept."""
+        if key[2] != "final" or self._file(key).exists():
+            return
+
+        def write(temporary: Path):
+            with open(temporary, "wb") as file:
+                np.savez(file, **arrays)
+
+        try:
+            write_whole(self._file(key), write)
+        except OSError:
+            pass
+
+    def trim(self) -> None:
+        """Removes other program versions' results, and the longest unused beyond the limit."""
+        import shutil
+
+        try:
+            for other in self.folder.parent.iterdir():
+                if other.is_dir() and other != self.folder:
+                    shutil.rmtree(other, ignore_errors=True)
+            files = sorted(self.folder.glob("*.npz"), key=lambda f: -f.stat().st_mtime)
+            total = 0
+            for file in files:
+                total += file.stat().st_size
+                if total > self.limit:
+                    file.unlink(missing_ok=True)
+        except OSError:
+            pass
