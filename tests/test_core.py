@@ -333,6 +333,28 @@ class EvaluateTest(unittest.TestCase):
             evaluator.run(job, ids[1], 3)
         np.testing.assert_array_equal(result(recipe, ids[1], 2, evaluator)["height"], result(recipe, ids[1], 2)["height"])
 
+    def test_a_stop_while_a_node_computes_is_a_stop_and_never_a_failure(self):
+        import gelande.core.node as N
+        from gelande.core.errors import Stopped
+
+        recipe, ids = chain("fractal_noise", "smooth")
+        spec = registry()["smooth"]
+        self.addCleanup(N._REGISTRY.__setitem__, "smooth", spec)
+        fields = {f: getattr(spec, f) for f in spec.__dataclass_fields__}
+
+        def unwritten(ctx):
+            ctx.stop[0] = 1
+            return {"height": np.full(ctx.shape, np.nan)}
+
+        def raising(ctx):
+            ctx.stop[0] = 1
+            raise ZeroDivisionError
+
+        for compute in (unwritten, raising):
+            N._REGISTRY["smooth"] = N.NodeSpec(**{**fields, "compute": compute})
+            with self.assertRaises(Stopped):
+                result(recipe, ids[1], 1)
+
     def test_progress_rises_to_the_end(self):
         recipe, ids = chain("fractal_noise", "warp", "rain_erosion")
         seen, job = [], Job(recipe)

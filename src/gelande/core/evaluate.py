@@ -315,6 +315,7 @@ class Evaluator:
         context = Context(self, job, node_id, level, self._weight(state.kind, level, job.recipe.site))
         try:
             made = spec.compute(context)
+            job.stop.check()  # a kernel that was stopped leaves rows unwritten: they must not be judged
             arrays = {p.id: checked(self._kind(job, node_id, p), made[p.id], context.shape) for p in spec.outputs}
         except (Stopped, NodeError):
             raise
@@ -322,9 +323,11 @@ class Evaluator:
             raise NodeError(node_id, state.name, str(error)) from error
         except MemoryError:
             raise NodeError(node_id, state.name, "there is not enough memory at this detail; choose a smaller one") from None
-        except Exception as error:  # the program never dies of a node: whatever it was is told on the card
+        except Exception as error:
+            if job.stop:  # computing on with rows that were never written can raise anything
+                raise Stopped from None
+            # The program never dies of a node: whatever it was is told on the card.
             raise NodeError(node_id, state.name, f"failed inside: {error}") from error
-        job.stop.check()
         arrays.update({k: v for k, v in made.items() if k.startswith("_")})
         return arrays
 
