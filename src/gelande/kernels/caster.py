@@ -287,7 +287,7 @@ def shade_rows(h, tex, tex_at, tex_rows, tex_columns, hit_x, hit_y, depth, kind,
                     out[y, x, q] += weight * (v + (colours[1, q] - v) * haze)
                 continue
             z = height_at(h, px, py)
-            line = _contour(h, hit_x, hit_y, kind, x, y, z, interval) if interval > 0.0 else 0.0
+            line = _contour(h, hit_x, hit_y, kind, x, y, z, interval) if interval > 0.0 and z >= water_level else 0.0
             wet = 0.5 + 0.4 * min(1.0, (water_level - z) / (0.05 * span + 1e-3)) if z < water_level else 0.0
             red, green, blue = _texel(tex, tex_at, tex_rows, tex_columns, px, py, 0.75 * t * pixel / dx)
             for q in range(3):

@@ -27,7 +27,7 @@ class Camera:
     def home(cls, width: float, depth: float, low: float, high: float, aspect: float = 1.5) -> Camera:
         """The whole site from the south-west, a third up the sky."""
         heading, pitch = 28.0, -29.0
-        reach = 1.28 * math.hypot(width, depth) * max(1.0, 1.3 / aspect)
+        reach = 1.28 * math.hypot(width, depth) * max(1.0, 1.08 / aspect)
         h, p = math.radians(heading), math.radians(pitch)
         along = math.cos(p) * reach
         middle = (low + high) / 2 - 0.02 * math.hypot(width, depth)

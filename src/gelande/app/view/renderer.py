@@ -157,7 +157,8 @@ class Renderer(QObject):
                 self._emit(total, 1, buffer, scene, wish)
             return
         width, height = wish.size
-        scale = self._scale if wish.moving else 1.0
+        # While moving, a coarse result is drawn with no more pixels than it has something to show for.
+        scale = min(self._scale, max(0.34, 2.0 * scene.height.shape[1] / width)) if wish.moving else 1.0
         w, h = max(2, round(width * scale)), max(2, round(height * scale))
         began = time.perf_counter()
         # A moving picture is finished even when a newer wish is there: else a steady drag would show nothing.
