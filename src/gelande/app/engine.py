@@ -65,6 +65,10 @@ def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] |
     return max(found)[1:] if found else None
 
 
+#: Seconds that the next level waits at most for the picture of the one before.
+LET_THROUGH = 0.09
+
+
 class Worker(threading.Thread):
     """Runs the newest request only; an older one that still runs is stopped."""
 
@@ -145,6 +149,7 @@ class Engine(QObject):
         for worker in (self._view, self._cards):
             worker.start()
         self._pictures: dict[tuple, QImage] = {}
+        self.seen = threading.Event()
 
     def ask(self, request: Request):
         """Shows an output coarse to fine, then refreshes cards and bench."""
@@ -196,8 +201,12 @@ class Engine(QObject):
             kind = graph.output_port(r.recipe, r.node, r.port).kind
             r.stop.check()
             kind = HEIGHT if kind == "any" else kind
+            self.seen.clear()
             self.shown.emit(Shown(r.recipe, r.node, r.port, kind, level, data, under, level == r.level))
             job.report(1.0, "", True)
+            if level != r.level:
+                # The next level would take both cores: the picture of this one is let through first.
+                self.seen.wait(LET_THROUGH)
 
     def _refresh_cards(self, r: Request, stop: Stop):
         job = Job(r.recipe, r.folder, stop)

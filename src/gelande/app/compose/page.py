@@ -77,6 +77,7 @@ class ComposePage(QWidget):
         engine.times.connect(self.canvas.set_times)
         engine.progress.connect(self._progress)
         engine.idle.connect(self._idle)
+        self.view.pictured.connect(lambda frame: engine.seen.set())
 
     # -- what is shown ----------------------------------------------------------------------------------
     def target(self) -> tuple[str, str]:
