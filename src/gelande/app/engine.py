@@ -14,7 +14,7 @@ from gelande.core import graph
 from gelande.core.errors import NodeError, Stopped
 from gelande.core.evaluate import Evaluator, Job, Stop
 from gelande.core.graph import Recipe
-from gelande.core.raster import COLOUR, HEIGHT, MASK
+from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.site import COARSEST
 
 from .pictures import histogram, thumbnail
@@ -126,7 +126,6 @@ class Request:
     node: str
     port: str
     level: int
-    cards: tuple = ()
     bench: str = ""
     stop: Stop = field(default_factory=Stop)
 

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import math
-from pathlib import Path
-
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetrics, QLinearGradient, QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import (QCheckBox, QColorDialog, QComboBox, QFileDialog, QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton,
@@ -12,7 +10,7 @@ from PyQt6.QtWidgets import (QCheckBox, QColorDialog, QComboBox, QFileDialog, QH
 
 from gelande.core.param import Param
 
-from .theme import MEDIUM, mono, sans, theme
+from .theme import mono, sans, theme
 
 DOT = 20
 

@@ -14,7 +14,6 @@ from gelande.core.graph import Recipe
 from gelande.core.journal import discard, lost_work
 from gelande.core.site import COARSEST
 from gelande.core.store import Store
-from gelande.core.recipe import load
 
 from .compose.page import ComposePage
 from .deliver.page import DeliverPage

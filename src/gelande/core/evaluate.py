@@ -256,11 +256,6 @@ class Evaluator:
         job.total, job.done, job.began = self.work_left(job, node_id, level), 0.0, time.perf_counter()
         return self.result(job, node_id, level)
 
-    def figures(self, job: Job, node_id: str, port: str) -> tuple[float, float]:
-        """Lowest and highest sample of an output at the figures level."""
-        data = self.result(job, node_id, FIGURES_LEVEL)[port]
-        return float(data.min()), float(data.max())
-
     def _staged(self, job, node_id, level, stage, make):
         job.stop.check()
         key = (self.keys(job.recipe, job.folder)[node_id], level, stage)

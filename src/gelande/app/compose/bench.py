@@ -13,7 +13,6 @@ from gelande.core.control import publish, published, set_control, unpublish
 from gelande.core.node import ENGINE_IDS
 
 from ..rows import Row, make_row
-from ..theme import theme
 from .where import BANDS, WherePanel
 
 COLUMN = 236

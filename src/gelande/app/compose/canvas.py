@@ -79,7 +79,6 @@ class Canvas(Gestures, Actions, QWidget):
         self._keys: dict = {}
         self._sweep = QTimer(self, interval=90)
         self._sweep.timeout.connect(self._tick)
-        self._pasted = 0
         self._relayout()
 
     # -- geometry ---------------------------------------------------------------------------------------

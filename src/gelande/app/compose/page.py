@@ -8,9 +8,8 @@ from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 from gelande.core import graph
 from gelande.core.graph import Recipe
 from gelande.core.raster import COLOUR
-from gelande.core.site import COARSEST
 
-from ..engine import Engine, Request, ground_of
+from ..engine import Engine, Request
 from ..view.widget import ViewWidget
 from .bench import Bench
 from .canvas import Canvas

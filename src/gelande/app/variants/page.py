@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-import numpy as np
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
@@ -13,7 +12,6 @@ from gelande.core import graph, variant
 from gelande.core.errors import NodeError
 from gelande.core.evaluate import Job, Stop
 from gelande.core.figures import Figures, measure
-from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.site import COARSEST
 from gelande.kernels.light import bake
 
