@@ -76,7 +76,7 @@ class ParamTest(unittest.TestCase):
                 self.assertTrue(p.help.endswith((".", ":")), f"{spec.kind}.{p.id} needs a sentence")
                 if p.numeric:
                     self.assertTrue(p.hard[0] <= p.soft[0] < p.soft[1] <= p.hard[1], f"{spec.kind}.{p.id}")
-            if spec.outputs and spec.kind != "junction":
+            if spec.outputs and spec.category != "Order":
                 self.assertGreaterEqual(len(spec.starts), 2, f"{spec.kind} needs starting points")
             for name, values in spec.starts:
                 for key, value in values.items():

@@ -12,18 +12,19 @@ from PyQt6.QtTest import QTest
 from support import DEMO, Waiter, application, chain
 
 from gelande.app.compose import layout
-from gelande.core import control, graph, param as P, recipe as files
+from gelande.core import control, graph, group, param as P, recipe as files
 from gelande.core.errors import GelandeError
 from gelande.core.node import registry
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
-KINDS = [k for k, s in registry().items() if k != "elevation_file"]
+KINDS = [k for k in registry() if k not in ("elevation_file", "group", "frame", "entry")]
 
 
 def random_edit(draw: random.Random, recipe):
     """One random edit of any kind; may raise GelandeError when it is not allowed."""
     nodes = list(recipe.nodes)
-    what = draw.choice(("add", "link", "link", "link", "param", "param", "move", "remove", "unlink", "off", "rename", "replace", "publish", "shuffle"))
+    what = draw.choice(("add", "link", "link", "link", "param", "param", "move", "remove", "unlink", "off", "rename", "replace", "publish", "shuffle",
+                        "pack", "unpack", "frame", "cairn"))
     if what == "add" or not nodes:
         return graph.add(recipe, draw.choice(KINDS), (draw.uniform(0, 900), draw.uniform(0, 300)))[0]
     node = draw.choice(nodes)
@@ -40,6 +41,14 @@ def random_edit(draw: random.Random, recipe):
         return graph.move(recipe, {node: (draw.uniform(0, 900), draw.uniform(0, 300))})
     if what == "remove" and len(nodes) > 50:
         return graph.remove(recipe, draw.sample(nodes, 2))
+    if what == "pack":
+        return group.pack(recipe, draw.sample(nodes, min(3, len(nodes))))[0]
+    if what == "unpack" and recipe.nodes[node].kind == "group":
+        return group.unpack(recipe, node)
+    if what == "frame":
+        return group.frame(recipe, [n for n in draw.sample(nodes, min(4, len(nodes))) if recipe.nodes[n].group == recipe.nodes[node].group] or [node])[0]
+    if what == "cairn" and spec.outputs:
+        return group.set_cairn(recipe, node, spec.main.id)[0]
     if what == "off":
         return graph.switch(recipe, [node], not recipe.nodes[node].off)
     if what == "rename":
@@ -79,18 +88,29 @@ class CanvasTest(unittest.TestCase):
         self.addCleanup(self.doc.close)
 
     def agrees(self):
-        """The canvas shows the cards and links of the recipe, where the recipe says."""
-        recipe = self.doc.recipe
-        self.assertEqual(set(self.canvas._sheet.cards), set(recipe.nodes))
-        self.assertEqual(set(self.canvas._roads), {(t, p) for _, _, t, p in recipe.links()})
-        for node_id, state in recipe.nodes.items():
-            self.assertAlmostEqual(self.canvas._sheet.cards[node_id][0], state.at[0])
-        self.assertLessEqual(self.canvas.selection, set(recipe.nodes))
+        """The canvas shows the cards and links that stand where it stands, where the recipe says; cairns' links as names."""
+        recipe, inside = self.doc.recipe, self.canvas.inside
+        here = {n for n, s in recipe.nodes.items() if s.group == inside}
+        self.assertEqual(set(self.canvas._sheet.cards) - {inside}, here)
+        drawn = {self.canvas.scene.input_end(t, p) for t, p in self.canvas._roads if t != inside}
+        told = {self.canvas.scene.input_end(t, p) for t, p in self.canvas.scene.flags if t != inside}
+        ends = set()
+        for s, _, t, p in recipe.links():
+            home = recipe.nodes[t].group if recipe.nodes[t].kind != "entry" else recipe.nodes[recipe.nodes[t].group].group
+            if home == inside and recipe.nodes[t].kind != "group":
+                ends.add((t, p))
+        self.assertEqual(drawn | told, ends)
+        far = {(t, p) for t, p in ends if recipe.nodes[s := recipe.nodes[t].inputs[p][0]].kind == "cairn" or s not in here}
+        self.assertEqual(told, far)
+        for node_id in here:
+            if recipe.nodes[node_id].kind != "frame":
+                self.assertAlmostEqual(self.canvas._sheet.cards[node_id][0], recipe.nodes[node_id].at[0])
+        self.assertLessEqual(self.canvas.selection, set(self.canvas.recipe.nodes))
 
     def test_random_edits_undo_and_redo_agree_at_each_step(self):
         draw = random.Random(5)
         texts = []
-        for step in range(160):
+        for step in range(300):
             turn = draw.random()
             if turn < 0.15:
                 self.doc.undo()
@@ -98,6 +118,9 @@ class CanvasTest(unittest.TestCase):
                 self.doc.redo()
             else:
                 self.doc.edit("Random", lambda r: random_edit(draw, r))
+            if draw.random() < 0.1:  # walk into a group, or out again
+                groups = [n for n, s in self.doc.recipe.nodes.items() if s.kind == "group"]
+                self.canvas.enter(draw.choice(["", *groups]))
             self.agrees()
             if step % 20 == 0:
                 self.canvas.grab()
@@ -262,7 +285,7 @@ class HelpTest(unittest.TestCase):
             self.assertIn(spec.name, text)
             for p in spec.params:
                 self.assertIn(p.label, text)
-            if spec.outputs and kind not in ("elevation_file", "junction"):
+            if spec.outputs and kind != "elevation_file" and spec.category != "Order":
                 self.assertIn("<img", text, f"{kind}: run tools/make_gallery.py")
         self.assertIn("Rain erosion", page(""))
 

@@ -66,7 +66,7 @@ class EveryNode(unittest.TestCase):
 
     def test_does_something_by_default(self):
         for kind in KINDS:
-            if kind in ("junction", "level"):
+            if kind == "level" or registry()[kind].category == "Order":
                 continue
             with self.subTest(kind):
                 recipe, node = sample_recipe(kind)

@@ -38,7 +38,7 @@ def picture(kind: str) -> Image.Image:
 
 def main():
     OUT.mkdir(exist_ok=True)
-    kinds = [k for k, s in registry().items() if s.outputs and k not in ("elevation_file", "junction")]
+    kinds = [k for k, s in registry().items() if s.outputs and k != "elevation_file" and s.category != "Order"]
     for kind in sys.argv[1:] or kinds:
         picture(kind).quantize(160, dither=Image.Dither.FLOYDSTEINBERG).save(OUT / f"{kind}.png", optimize=True)
     lines = ["# Gallery", "", "One picture a node with its defaults on sample input, made by `tools/make_gallery.py`.", ""]

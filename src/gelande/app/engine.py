@@ -10,8 +10,8 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from gelande.core import graph
-from gelande.core.errors import NodeError, Stopped
+from gelande.core import bake, graph
+from gelande.core.errors import GelandeError, NodeError, Stopped
 from gelande.core.evaluate import Evaluator, Job, Stop
 from gelande.core.graph import Recipe
 from gelande.core.raster import COLOUR, HEIGHT
@@ -60,7 +60,7 @@ def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] |
     found = []
     for other in graph.upstream(recipe, node_id):
         main = recipe.nodes[other].spec.main if recipe.nodes[other].spec else None
-        if main and graph.output_port(recipe, other, main.id).kind == HEIGHT and recipe.nodes[other].kind != "junction":
+        if main and graph.output_port(recipe, other, main.id).kind == HEIGHT and recipe.nodes[other].spec.category != "Order":
             found.append((len(graph.upstream(recipe, other)), other, main.id))
     return max(found)[1:] if found else None
 
@@ -139,13 +139,15 @@ class Engine(QObject):
     bench = pyqtSignal(object)
     progress = pyqtSignal(float, str, object)
     times = pyqtSignal(object)
+    baked = pyqtSignal(str, object)
+    refused = pyqtSignal(str)
     idle = pyqtSignal()
 
     def __init__(self, evaluator: Evaluator | None = None, parent=None):
         super().__init__(parent)
         self.evaluator = evaluator or Evaluator()
-        self._view, self._cards = Worker("view"), Worker("cards")
-        for worker in (self._view, self._cards):
+        self._view, self._cards, self._bakes = self._workers = Worker("view"), Worker("cards"), Worker("bakes")
+        for worker in self._workers:
             worker.start()
         self._pictures: dict[tuple, QImage] = {}
         self.seen = threading.Event()
@@ -155,20 +157,35 @@ class Engine(QObject):
         self._cards.stop_now()
         self._view.ask(lambda: self._show(request), request.stop)
 
+    def bake(self, recipe: Recipe, recipe_path: Path, node_id: str, finest: int):
+        """Writes a node's results up to a level beside the recipe; ``baked`` carries the node and its bake."""
+        stop = Stop()
+
+        def run():
+            job = Job(recipe, recipe_path.parent, stop, self.progress.emit)
+            try:
+                self.baked.emit(node_id, bake.make(self.evaluator, job, node_id, finest, recipe_path))
+            except GelandeError as error:
+                self.refused.emit(str(error))
+            finally:
+                self.progress.emit(1.0, "", None)
+
+        self._bakes.ask(run, stop)
+
     def stop(self):
         """Stops whatever runs."""
-        self._view.stop_now()
-        self._cards.stop_now()
+        for worker in self._workers:
+            worker.stop_now()
 
     @property
     def busy(self) -> bool:
-        return self._view.busy or self._cards.busy
+        return any(worker.busy for worker in self._workers)
 
     def close(self):
-        self._view.close()
-        self._cards.close()
-        self._view.join(5)
-        self._cards.join(5)
+        for worker in self._workers:
+            worker.close()
+        for worker in self._workers:
+            worker.join(5)
 
     def _job(self, r: Request, with_progress: bool = True) -> Job:
         tell = (lambda share, label, left: self.progress.emit(share, label, left)) if with_progress else None
@@ -212,8 +229,11 @@ class Engine(QObject):
         if r.bench in r.recipe.nodes:
             self._bench(job, r)
         broken: dict[str, str] = {}
+        asleep = bake.asleep(r.recipe) - {r.node, r.bench}
         for node_id in graph.in_order(r.recipe):
             stop.check()
+            if node_id in asleep:  # only baked nodes follow: nothing of it is needed
+                continue
             state = r.recipe.nodes[node_id]
             if state.spec is not None and not state.spec.outputs:
                 continue

@@ -15,6 +15,12 @@ def state_folder() -> Path:
     return Path(os.environ.get("GELANDE_STATE") or platformdirs.user_state_dir("gelande"))
 
 
+def library_folder() -> Path:
+    """Groups that the user keeps for every recipe."""
+    state = os.environ.get("GELANDE_STATE")
+    return Path(state) / "groups" if state else Path(platformdirs.user_data_dir("gelande")) / "groups"
+
+
 def examples_folder() -> Path:
     """The shipped recipes: beside the sources in a checkout, under share/ when installed."""
     checkout = Path(__file__).resolve().parents[3] / "examples"

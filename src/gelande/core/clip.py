@@ -1,30 +1,43 @@
-"""Copying nodes as text, so that they can be pasted into another recipe or another window."""
+"""Copying nodes as text, so that they can be pasted into another recipe, another window, a library or a file."""
 
 from __future__ import annotations
 
 import json
+from dataclasses import replace
+from pathlib import Path
 
 from . import graph
+from .control import Target
 from .errors import GelandeError, RecipeError
+from .files import reason_of, write_text
 from .graph import Recipe
-from .recipe import NodeBlock, node_block, pretty, read_node
+from .recipe import LARGEST, NodeBlock, node_block, pretty, read_node
 
 FORMAT = "gelande nodes"
 
 
-def copy(recipe: Recipe, node_ids) -> str:
-    """The chosen nodes, with the links among them, as JSON text."""
-    chosen = [n for n in recipe.nodes if n in set(node_ids)]
+def copy(recipe: Recipe, node_ids, shared: bool = False) -> str:
+    """The chosen nodes, groups with all that is in them, and the links among them, as JSON text.
+
+    shared: for somebody else, so bakes, which lie beside the recipe, are left out."""
+    wanted = graph.with_members(recipe, node_ids)
+    chosen = [n for n in recipe.nodes if n in set(wanted)]
     block = {}
     for node_id in chosen:
         block[node_id] = node_block(recipe.nodes[node_id])
         block[node_id]["inputs"] = {port: text for port, text in block[node_id]["inputs"].items()
                                     if text.rpartition(".")[0] in chosen}
+        for word in ("group", "frame"):
+            if block[node_id].get(word) not in chosen:
+                block[node_id].pop(word, None)
+        if shared:
+            block[node_id].pop("bake", None)
     return pretty({"format": FORMAT, "nodes": block})
 
 
-def paste(recipe: Recipe, text: str, shift=(0.0, 0.0)) -> tuple[Recipe, list[str]]:
-    """The recipe with copied nodes added under new ids. Raises RecipeError when the text holds no nodes."""
+def paste(recipe: Recipe, text: str, shift=(0.0, 0.0), group: str = "") -> tuple[Recipe, list[str]]:
+    """The recipe with copied nodes added under new ids in a group or in none. Returns it and the ids of the nodes that stand
+    there (not those in groups among them). Raises RecipeError when the text holds no nodes."""
     try:
         block = json.loads(text)
         if not isinstance(block, dict) or block.get("format") != FORMAT:
@@ -32,20 +45,58 @@ def paste(recipe: Recipe, text: str, shift=(0.0, 0.0)) -> tuple[Recipe, list[str
         parsed = {old: NodeBlock.model_validate(raw) for old, raw in block["nodes"].items()}
     except (ValueError, KeyError, AttributeError, RecursionError):
         raise RecipeError("There are no copied nodes to paste.") from None
+    before = recipe
     names: dict[str, str] = {}
-    pending = []
     for old, n in parsed.items():
         state = read_node(old, n, block["nodes"][old], recipe.site)
         names[old] = graph.fresh_id(recipe, n.kind)
-        at = (state.at[0] + shift[0], state.at[1] + shift[1])
-        pending += [(old, port, source) for port, source in state.inputs.items()]
-        recipe = recipe.with_node(names[old], graph.replace(state, at=at, inputs={}))
-    for old, port, (source, output) in pending:
-        if source not in names:
-            continue
-        try:
-            recipe = graph.link(recipe, names[source], output, names[old], port)
-        except GelandeError:
-            state = recipe.nodes[names[old]]  # a node of an unknown kind keeps its links as they were copied
-            recipe = recipe.with_node(names[old], graph.replace(state, inputs={**state.inputs, port: (names[source], output)}))
-    return recipe, list(names.values())
+        at = (state.at[0] + shift[0], state.at[1] + shift[1]) if state.group not in parsed else state.at
+        recipe = recipe.with_node(names[old], replace(state, at=at))
+    for old in parsed:  # all have their new ids now
+        recipe = recipe.with_node(names[old], _renamed(recipe.nodes[names[old]], names, group))
+    faults = graph.broken_links(recipe)
+    if faults and not graph.broken_links(before):
+        raise RecipeError(f"The copied nodes are damaged: {faults[0]}.")
+    return recipe, [new for new in names.values() if recipe.nodes[new].group == group]
+
+
+def _renamed(state, names: dict, group: str):
+    """A pasted node with its links, group, frame and shown settings led to the new ids."""
+    inputs = {port: (names[s], o) for port, (s, o) in state.inputs.items() if s in names}
+    face = state.face
+    if face is not None:
+        face = replace(face, controls=tuple(Target(names[t.node], t.param) for t in face.controls if t.node in names))
+    return replace(state, inputs=inputs, face=face, group=names.get(state.group, group), frame=names.get(state.frame, ""))
+
+
+def write_group(recipe: Recipe, group_id: str, path: Path) -> None:
+    """Writes a group as a file for a library or for somebody else. Raises RecipeError."""
+    try:
+        write_text(Path(path), copy(recipe, [group_id], shared=True) + "\n")
+    except OSError as error:
+        raise RecipeError(f"{path} cannot be written: {reason_of(error)}. Nothing was changed.") from None
+
+
+def read_text(path: Path) -> str:
+    """The text of a group file. Raises RecipeError with one sentence."""
+    try:
+        if Path(path).stat().st_size > LARGEST:
+            raise RecipeError(f"{path} is too large to be a group.")
+        text = Path(path).read_text(encoding="utf-8")
+    except OSError as error:
+        raise RecipeError(f"{path} cannot be opened: {reason_of(error)}.") from None
+    except UnicodeDecodeError:
+        raise RecipeError(f"{path} is not a text file, so it cannot be a group.") from None
+    if FORMAT not in text[:LARGEST]:
+        raise RecipeError(f"{path} is not a group file.")
+    return text
+
+
+def add_file(recipe: Recipe, path: Path, at=(0.0, 0.0), group: str = "") -> tuple[Recipe, list[str]]:
+    """The recipe with a group file's nodes added at a place."""
+    recipe, new = paste(recipe, read_text(path), (0.0, 0.0), group)
+    if not new:
+        raise RecipeError(f"{path} holds no nodes.")
+    left = min(recipe.nodes[n].at[0] for n in new)
+    top = min(recipe.nodes[n].at[1] for n in new)
+    return graph.move(recipe, {n: (recipe.nodes[n].at[0] - left + at[0], recipe.nodes[n].at[1] - top + at[1]) for n in new}), new

@@ -18,7 +18,7 @@ from pathlib import Path
 
 import numpy as np
 
-from . import graph, restrict
+from . import bake, graph, group, restrict
 from .errors import GelandeError, NodeError, Stopped
 from .graph import Recipe
 from .node import Port
@@ -133,6 +133,11 @@ class Context:
         self.folder = job.folder
         self.seed = effective_seed(job.recipe, node_id)
 
+    @property
+    def outputs(self) -> tuple[Port, ...]:
+        """The node's outputs."""
+        return self._spec.outputs
+
     def has(self, port: str) -> bool:
         """Whether an input is linked."""
         return port in self._state.inputs
@@ -178,6 +183,10 @@ def effective_seed(recipe: Recipe, node_id: str) -> int:
     return int(params.get("seed", 0)) + (recipe.seed if params.get("follow_seed", True) else 0)
 
 
+def _digest(block: list) -> str:
+    return hashlib.sha256(json.dumps(block, sort_keys=True).encode()).hexdigest()[:32]
+
+
 class Evaluator:
     """Evaluates nodes of recipes; keeps what it computed in a bounded cache shared by all jobs."""
 
@@ -194,10 +203,18 @@ class Evaluator:
     # -- keys ------------------------------------------------------------------------------------------
     def keys(self, recipe: Recipe, folder: Path = Path()) -> dict[str, str]:
         """Content key of every node, without the level."""
+        return self._both_keys(recipe, folder)[0]
+
+    def bake_matches(self, recipe: Recipe, node_id: str, folder: Path = Path()) -> bool:
+        """Whether a baked node's stored results are what it would compute now."""
+        return self._both_keys(recipe, folder)[1].get(node_id) == recipe.nodes[node_id].bake.key
+
+    def _both_keys(self, recipe: Recipe, folder: Path) -> tuple[dict, dict]:
+        """Content keys of all nodes, and those that the baked ones would have if they were not."""
         known = self._keys.get(recipe)
         if known is not None and known[0] == folder and not known[2]:
             return known[1]
-        site, keys, outside = recipe.site, {}, False
+        site, keys, live, outside = recipe.site, {}, {}, False
         ground = [site.width, site.depth, site.base, site.sea_level]
         for node_id in graph.in_order(recipe):
             state = recipe.nodes[node_id]
@@ -209,9 +226,12 @@ class Evaluator:
             inputs = sorted((port, keys.get(source), output) for port, (source, output) in state.inputs.items())
             block = [state.kind, spec.version if spec else 0, params, effective_seed(recipe, node_id), state.off,
                      inputs, ground, stamp]
-            keys[node_id] = hashlib.sha256(json.dumps(block, sort_keys=True).encode()).hexdigest()[:32]
-        self._keys[recipe] = (folder, keys, outside)
-        return keys
+            keys[node_id] = _digest(block)
+            if state.bake is not None:
+                live[node_id] = keys[node_id]
+                keys[node_id] = _digest(["bake", state.bake.key, state.bake.finest, state.bake.files, ground])
+        self._keys[recipe] = (folder, (keys, live), outside)
+        return keys, live
 
     def is_fresh(self, recipe: Recipe, node_id: str, level: int, folder: Path = Path()) -> bool:
         """Whether the result is in the cache."""
@@ -334,6 +354,8 @@ class Evaluator:
         state, spec = job.recipe.nodes[node_id], job.recipe.nodes[node_id].spec
         if spec is not None and state.off:
             return self._passed(job, node_id, level)
+        if spec is not None and state.bake is not None:
+            return self._baked(job, node_id, level)
         arrays = self._blended(job, node_id, level)
         if spec.main and restrict.needs_finish(state.params):
             main = spec.main.id
@@ -342,6 +364,15 @@ class Evaluator:
             done = restrict.finish(spec.main.kind, state.params, arrays[main], low, high)
             arrays = {**arrays, main: checked(spec.main.kind, done, arrays[main].shape[:2])}
         return arrays
+
+    def _baked(self, job, node_id, level):
+        """What was stored for a node."""
+        state, spec, site = job.recipe.nodes[node_id], job.recipe.nodes[node_id].spec, job.recipe.site
+        kinds = [self._kind(job, node_id, p) for p in spec.outputs]
+        try:
+            return bake.read(state.bake, job.folder, level, spec.outputs, kinds, site.shape(level), site.samples)
+        except GelandeError as error:
+            raise NodeError(node_id, state.name, str(error)) from error
 
     def _blended(self, job, node_id, level):
         """Raw outputs restricted by Where and Amount."""
@@ -377,6 +408,9 @@ class Evaluator:
         for port in spec.outputs:
             kind = self._kind(job, node_id, port)
             source = state.inputs.get(spec.base) if port is spec.main else None
+            if state.kind == "group" and port is spec.main:
+                ways = (job.recipe.nodes[n].inputs.get("through") for n in group.entries(job.recipe, node_id))
+                source = next((s for s in ways if s and graph.output_port(job.recipe, *s).kind == kind), None)
             if source and graph.output_port(job.recipe, *source).kind == kind:
                 arrays[port.id] = self.result(job, source[0], level)[source[1]]
             else:
@@ -400,6 +434,8 @@ class Evaluator:
             seen.add((current, at))
             state = recipe.nodes[current]
             total += self._weight(state.kind, at, recipe.site)
+            if state.bake is not None:
+                continue
             levels = range(COARSEST, at + 1) if state.spec and state.spec.pyramid else (at,)
             todo.extend((source, k) for source, _ in state.inputs.values() for k in levels)
             todo.extend((current, k) for k in levels)

@@ -9,16 +9,42 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, field, replace
+from functools import cache
 
-from .control import Control
+from .control import Control, Target
 from .errors import RecipeError
 from .node import NodeSpec, WHERE_ALL, WHERE_MASK, Port, spec_of
 from .site import Site
 
 
 @dataclass(frozen=True)
+class Face:
+    """The ports of a node that differ from one such node to the next (a group's), and the settings it shows for its members."""
+
+    inputs: tuple[Port, ...] = ()
+    outputs: tuple[Port, ...] = ()
+    controls: tuple[Target, ...] = ()
+
+
+@cache
+def _faced(spec: NodeSpec, inputs: tuple[Port, ...], outputs: tuple[Port, ...]) -> NodeSpec:
+    return replace(spec, inputs=inputs, outputs=outputs)
+
+
+@dataclass(frozen=True)
+class Bake:
+    """Stored results of a node. key: its content key when it was baked; finest: up to which level; files: their path's
+    beginning, relative to the recipe's folder."""
+
+    key: str
+    finest: int
+    files: str
+
+
+@dataclass(frozen=True)
 class NodeState:
-    """One node of a recipe. inputs: port id -> (node id, output id). raw: the block of a node this version does not know."""
+    """One node of a recipe. inputs: port id -> (node id, output id). raw: the block of a node this version does not know.
+    group, frame: ids of the group it stands in and of the frame around it, or ""."""
 
     kind: str
     name: str
@@ -27,10 +53,17 @@ class NodeState:
     inputs: dict = field(default_factory=dict)
     off: bool = False
     raw: dict | None = None
+    group: str = ""
+    frame: str = ""
+    face: Face | None = None
+    bake: Bake | None = None
 
     @property
     def spec(self) -> NodeSpec | None:
-        return None if self.raw is not None else spec_of(self.kind)
+        if self.raw is not None:
+            return None
+        spec = spec_of(self.kind)
+        return _faced(spec, self.face.inputs, self.face.outputs) if spec and self.face is not None else spec
 
 
 @dataclass(frozen=True)
@@ -77,8 +110,21 @@ def output_port(recipe: Recipe, node_id: str, port_id: str) -> Port | None:
     port = spec.output(port_id) if spec else None
     if port is None or port.kind != "any":
         return port
-    source = state.inputs.get(spec.inputs[0].id)
-    return replace(port, kind=output_port(recipe, *source).kind if source and output_port(recipe, *source) else "any")
+    source = state.inputs.get(port_id)
+    found = output_port(recipe, *source) if source else None
+    return replace(port, kind=found.kind if found else "any")
+
+
+def wanted_after(recipe: Recipe, node_id: str, port_id: str) -> set[str]:
+    """Kinds that are asked for at the far ends of what passes through a port that takes anything."""
+    kinds: set[str] = set()
+    for source, output, target, port in recipe.links():
+        if (source, output) == (node_id, port_id):
+            spec = recipe.nodes[target].spec
+            into = spec.input(port) if spec else None
+            if into is not None:
+                kinds |= {into.kind} if into.kind != "any" else wanted_after(recipe, target, port)
+    return kinds
 
 
 def upstream(recipe: Recipe, node_id: str) -> set[str]:
@@ -136,14 +182,14 @@ def fresh_id(recipe: Recipe, kind: str) -> str:
     return f"{kind}_{max(taken, default=0) + 1}"
 
 
-def add(recipe: Recipe, kind: str, at=(0.0, 0.0), params: dict | None = None, name: str = "") -> tuple[Recipe, str]:
-    """A new node with its defaults scaled to the site. Returns the recipe and the node's id."""
+def add(recipe: Recipe, kind: str, at=(0.0, 0.0), params: dict | None = None, name: str = "", group: str = "") -> tuple[Recipe, str]:
+    """A new node with its defaults scaled to the site, in a group or in none. Returns the recipe and the node's id."""
     spec = spec_of(kind)
     if spec is None:
         raise RecipeError(f"This version of Gelande knows no node called {kind}.")
     values = {p.id: p.initial(recipe.site.long_side) for p in spec.all_params}
     node_id = fresh_id(recipe, kind)
-    state = NodeState(kind, name or spec.name, tuple(at), values)
+    state = NodeState(kind, name or spec.name, tuple(at), values, group=group, face=Face() if kind == "group" else None)
     recipe = recipe.with_node(node_id, state)
     for key, value in (params or {}).items():
         recipe = set_param(recipe, node_id, key, value)
@@ -215,11 +261,10 @@ def can_link(recipe: Recipe, source: str, output: str, target: str, port: str) -
         return "the link would make a circle: a node cannot depend on itself"
     if not into.takes(out.kind):
         return f"{into.label} takes {into.kind}, not {out.kind}"
-    if into.kind == "any":  # a junction already feeding others must keep carrying what they take
-        for _, junction_out, after, after_port in [link for link in recipe.links() if link[0] == target]:
-            wanted = recipe.nodes[after].spec.input(after_port)
-            if not wanted.takes(out.kind):
-                return f"what follows takes {wanted.kind}, not {out.kind}"
+    if into.kind == "any" and out.kind != "any":  # what passes things on must keep carrying what those after it take
+        for wanted in sorted(wanted_after(recipe, target, port)):
+            if wanted != out.kind:
+                return f"what follows takes {wanted}, not {out.kind}"
     return ""
 
 
@@ -245,12 +290,21 @@ def unlink(recipe: Recipe, target: str, port: str) -> Recipe:
     return recipe.with_node(target, replace(state, inputs=inputs, params=params))
 
 
+def relink(recipe: Recipe, target: str, port: str, source: tuple[str, str] | None) -> Recipe:
+    """Leads an input to another end that carries the same data (or takes its link off), leaving Where as it is."""
+    state = recipe.nodes[target]
+    inputs = {**state.inputs, port: source} if source else {k: v for k, v in state.inputs.items() if k != port}
+    return recipe.with_node(target, replace(state, inputs=inputs))
+
+
 def remove(recipe: Recipe, node_ids) -> Recipe:
-    """Removes nodes; what came into the first main input of each is joined to what came out of its main output."""
+    """Removes nodes, groups with all that is in them; what came into the first main input of each is joined to what
+    came out of its main output."""
+    node_ids = with_members(recipe, node_ids)
+    gone = set(node_ids)
     for node_id in node_ids:
         state = recipe.node(node_id)
         spec = state.spec
-        through = state.inputs.get(spec.base or (spec.inputs[0].id if spec.inputs else "")) if spec else None
         rest = {k: v for k, v in recipe.nodes.items() if k != node_id}
         recipe = replace(recipe, nodes=rest)
         for target, after in rest.items():
@@ -258,16 +312,42 @@ def remove(recipe: Recipe, node_ids) -> Recipe:
                 if source != node_id:
                     continue
                 recipe = unlink(recipe, target, port)
-                if through and spec.main and output == spec.main.id and not can_link(recipe, *through, target, port):
+                entry = output if spec and spec.input(output) else spec.base or (spec.inputs[0].id if spec.inputs else "") if spec else ""
+                through = state.inputs.get(entry)
+                if through and spec.main and (output == spec.main.id or entry == output) and not can_link(recipe, *through, target, port):
                     recipe = link(recipe, *through, target, port)
-    gone = set(node_ids)
     controls = []
     for control in recipe.controls:
         targets = tuple(t for t in control.targets if t.node not in gone)
         if targets:
             controls.append(control if targets == control.targets else replace(control, targets=targets))
     deliverables = tuple(d for d in recipe.deliverables if d.node not in gone)
-    return replace(recipe, controls=tuple(controls), deliverables=deliverables)
+    return replace(recipe, nodes=_without_traces(recipe.nodes, gone), controls=tuple(controls), deliverables=deliverables)
+
+
+def _without_traces(nodes: dict, gone: set) -> dict:
+    """Nodes that no longer stand in frames that are gone, and groups that no longer show settings of nodes that are;
+    a frame with nothing left in it goes too."""
+    kept = {}
+    for node_id, state in nodes.items():
+        if state.frame in gone:
+            state = replace(state, frame="")
+        if state.face is not None and any(t.node in gone for t in state.face.controls):
+            state = replace(state, face=replace(state.face, controls=tuple(t for t in state.face.controls if t.node not in gone)))
+        kept[node_id] = state
+    framing = {s.frame for s in kept.values()}
+    return {n: s for n, s in kept.items() if s.kind != "frame" or n in framing}
+
+
+def with_members(recipe: Recipe, node_ids) -> list[str]:
+    """The nodes and, before each group, all that stands in it."""
+    found: list[str] = []
+    for node_id in node_ids:
+        inner = [n for n, s in recipe.nodes.items() if s.group == node_id] if node_id in recipe.nodes else []
+        found += [n for n in with_members(recipe, inner) if n not in found]
+        if node_id not in found:
+            found.append(node_id)
+    return found
 
 
 def insert(recipe: Recipe, node_id: str, target: str, port: str) -> Recipe:
@@ -291,6 +371,8 @@ def replace_kind(recipe: Recipe, node_id: str, kind: str) -> Recipe:
     state, spec = recipe.node(node_id), spec_of(kind)
     if spec is None:
         raise RecipeError(f"This version of Gelande knows no node called {kind}.")
+    if {state.kind, kind} & {"group", "frame", "entry"}:
+        raise RecipeError(f"{state.name} cannot be replaced: groups, their entries and frames are made by packing and framing.")
     old = state.spec
     values = {p.id: p.initial(recipe.site.long_side) for p in spec.all_params}
     for param in spec.all_params:
@@ -304,7 +386,7 @@ def replace_kind(recipe: Recipe, node_id: str, kind: str) -> Recipe:
     inputs = list(state.inputs.items())
     for _, _, target, port in [link_ for link_ in recipe.links() if link_[0] == node_id]:
         recipe = unlink(recipe, target, port)
-    recipe = recipe.with_node(node_id, NodeState(kind, name, state.at, values, {}, state.off))
+    recipe = recipe.with_node(node_id, NodeState(kind, name, state.at, values, {}, state.off, group=state.group, frame=state.frame))
     for port, source in inputs:
         if spec.input(port) and not can_link(recipe, *source, node_id, port):
             recipe = link(recipe, *source, node_id, port)
@@ -343,9 +425,22 @@ def switch(recipe: Recipe, node_ids, off: bool) -> Recipe:
     return replace(recipe, nodes=nodes)
 
 
+def homes(recipe: Recipe, node_id: str) -> list[str]:
+    """The groups around a node, the nearest first; ends when they make a circle."""
+    found: list[str] = []
+    current = recipe.nodes[node_id].group
+    while current and current not in found:
+        found.append(current)
+        current = recipe.nodes[current].group
+    return found
+
+
 def broken_links(recipe: Recipe) -> list[str]:
     """Why a recipe read from a file is not sound: links to nothing, wrong kinds, circles."""
-    faults = []
+    faults = [f"{s.name}: the {word} {home} that it stands in does not exist" for s in recipe.nodes.values()
+              for word, home in (("group", s.group), ("frame", s.frame)) if home and
+              (home not in recipe.nodes or recipe.nodes[home].kind != word)]
+    faults += [f"{s.name}: it stands in itself" for n, s in recipe.nodes.items() if not faults and n in homes(recipe, n)]
     for source, output, target, port in recipe.links():
         state = recipe.nodes[target]
         if source not in recipe.nodes:

@@ -17,7 +17,7 @@ from .control import Control, Target, checked_control
 from .errors import RecipeError
 from .files import reason_of, write_text
 from .graph import Deliverable, NodeState, Recipe
-from .node import spec_of
+from .node import Port, spec_of
 from .site import Site
 
 FORMAT = "gelande recipe"
@@ -38,6 +38,31 @@ class SiteBlock(_Model):
     sea_level_m: float | int = 0.0
 
 
+class FacePortBlock(_Model):
+    id: str = Field(pattern=r"^out_[0-9]{1,4}$")
+    label: str = Field(max_length=200)
+
+
+class FaceSettingBlock(_Model):
+    node: str
+    param: str
+
+
+class FaceBlock(_Model):
+    """What a group shows: its outputs, and settings of its members."""
+
+    outputs: list[FacePortBlock] = []
+    settings: list[FaceSettingBlock] = []
+
+
+class BakeBlock(_Model):
+    """Stored results: the content key they were made under, up to which level, and their files' path beside the recipe."""
+
+    key: str = Field(max_length=100)
+    finest: int = Field(ge=0, le=12)
+    files: str = Field(max_length=400)
+
+
 class NodeBlock(_Model):
     kind: str = Field(max_length=100)
     version: int = Field(1, ge=1)
@@ -46,6 +71,10 @@ class NodeBlock(_Model):
     off: bool = False
     params: dict = {}
     inputs: dict[str, str] = {}
+    group: str = ""
+    frame: str = ""
+    face: FaceBlock | None = None
+    bake: BakeBlock | None = None
 
 
 class TargetBlock(_Model):
@@ -156,15 +185,25 @@ def read_node(node_id: str, n: NodeBlock, raw: dict, site: Site) -> NodeState:
     at = (float(n.at[0]), float(n.at[1]))
     spec = spec_of(n.kind)
     if spec is None or n.version > spec.version:
-        return NodeState(n.kind, n.name, at, dict(n.params), inputs, n.off, raw)
+        return NodeState(n.kind, n.name, at, dict(n.params), inputs, n.off, raw, n.group, n.frame)
     by_key = {p.key: p for p in spec.all_params}
-    state = NodeState(n.kind, n.name, at, {p.id: p.initial(site.long_side) for p in spec.all_params}, inputs, n.off)
+    state = NodeState(n.kind, n.name, at, {p.id: p.initial(site.long_side) for p in spec.all_params}, inputs, n.off, None,
+                      n.group, n.frame, _face(n), graph.Bake(n.bake.key, n.bake.finest, n.bake.files) if n.bake else None)
     values = dict(state.params)
     for key, value in n.params.items():
         if key not in by_key:
             raise RecipeError(f"{n.name} ({node_id}): there is no parameter called {key}.")
         values[by_key[key].id] = graph.checked_value(state, by_key[key].id, value)
     return replace(state, params=values)
+
+
+def _face(n: NodeBlock) -> graph.Face | None:
+    """A group's ports and settings; every group has a face."""
+    if n.kind != "group":
+        return None
+    face = n.face or FaceBlock()
+    ports = tuple(Port(p.id, p.label, "any") for p in face.outputs)
+    return graph.Face(ports, ports, tuple(Target(t.node, t.param) for t in face.settings))
 
 
 def to_block(recipe: Recipe) -> dict:
@@ -191,11 +230,18 @@ def _param_key(recipe: Recipe, target: Target) -> str:
 def node_block(state: NodeState) -> dict:
     """One node as JSON-ready data."""
     inputs = {port: f"{source}.{output}" for port, (source, output) in state.inputs.items()}
+    more = {word: value for word, value in (("group", state.group), ("frame", state.frame)) if value}
     if state.raw is not None:
-        return {**state.raw, "name": state.name, "at": list(state.at), "off": state.off, "inputs": inputs}
+        plain = {k: v for k, v in state.raw.items() if k not in ("group", "frame")}
+        return {**plain, "name": state.name, "at": list(state.at), "off": state.off, "inputs": inputs, **more}
+    if state.face is not None:
+        more["face"] = {"outputs": [{"id": p.id, "label": p.label} for p in state.face.outputs],
+                        "settings": [{"node": t.node, "param": t.param} for t in state.face.controls]}
+    if state.bake is not None:
+        more["bake"] = {"key": state.bake.key, "finest": state.bake.finest, "files": state.bake.files}
     spec = state.spec
     return {"kind": state.kind, "version": spec.version, "name": state.name, "at": list(state.at), "off": state.off,
-            "params": {p.key: state.params[p.id] for p in spec.all_params}, "inputs": inputs}
+            "params": {p.key: state.params[p.id] for p in spec.all_params}, "inputs": inputs, **more}
 
 
 def dumps(recipe: Recipe) -> str:
@@ -254,5 +300,6 @@ def fingerprint(recipe: Recipe) -> str:
     block = to_block(replace(recipe, view={}))
     for node in block["nodes"].values():
         node.pop("at", None)
-        node.pop("name", None)
+        for word in ("name", "group", "frame"):
+            node.pop(word, None)
     return hashlib.sha256(json.dumps(block, sort_keys=True).encode()).hexdigest()

@@ -6,9 +6,10 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QLineEdit
 
-from gelande.core import clip, graph
+from gelande.core import clip, graph, group
 
 from . import layout
+from .grouping import library
 from .search import Search
 
 
@@ -23,11 +24,18 @@ class Actions:
         actions = {Qt.Key.Key_Delete: self.delete, Qt.Key.Key_Backspace: self.delete, Qt.Key.Key_O: self.toggle_off,
                    Qt.Key.Key_N: self.next_seed, Qt.Key.Key_L: self.arrange, Qt.Key.Key_F: self.fit,
                    Qt.Key.Key_A: lambda: self.open_search(here, self.to_sheet(QPointF(inside))),
-                   Qt.Key.Key_R: lambda: self.open_replace(here),
+                   Qt.Key.Key_R: lambda: self.open_replace(here), Qt.Key.Key_K: self.set_cairn, Qt.Key.Key_B: self.frame_selection,
                    Qt.Key.Key_F2: lambda: self.chosen and self.start_rename(self.chosen)}
         arrows = {Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Down: (0, 1), Qt.Key.Key_Up: (0, -1)}
         if plain and key in arrows:
             self._step_to(*arrows[key])
+        elif key == Qt.Key.Key_G and not plain and not self.document.locked:
+            self.pack()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.chosen in self.recipe.nodes and self.chosen != self.inside \
+                and self.recipe.nodes[self.chosen].kind == "group":
+            self.enter(self.chosen)
+        elif key == Qt.Key.Key_Escape and self.inside:
+            self.leave()
         elif plain and key in actions and not (self.document.locked and key != Qt.Key.Key_F):
             actions[key]()
         else:
@@ -49,34 +57,50 @@ class Actions:
     def open_search(self, place, p: QPointF, dragged=None):
         """The search at a place on the screen; dragged: (node, port, is output) that the new node must fit."""
         def fits(spec):
+            if spec.kind in ("group", "frame") or spec.kind == "entry" and not self.inside:
+                return False
             if dragged is None:
                 return True
             node_id, port, output = dragged
             if output:
-                kind = graph.output_port(self.recipe, node_id, port).kind
+                kind = group.kind_of(self.document.recipe, node_id, port)
                 return any(q.takes(kind) for q in spec.all_inputs)
             into = self.recipe.nodes[node_id].spec.input(port)
             return any(into.takes(q.kind) for q in spec.outputs)
 
-        self.search = Search(self, "Add a node that fits" if dragged else "Add a node", fits)
+        real, extras = self.document.recipe, []
+        if dragged and not dragged[2]:
+            extras = [(f"Cairn {real.nodes[c].name}", "Links to this cairn by name, with no wire.", f"cairn:{c}")
+                      for c in self.fitting_cairns(*dragged[:2])]
+        elif not dragged:
+            extras = [(path.stem, "A group of your library.", f"file:{path}") for path in library()]
+        self.search = Search(self, "Add a node that fits" if dragged else "Add a node", fits, extras)
         self.search.chosen.connect(lambda kind: self.add_node(kind, p, dragged))
         self.search.open_at(place)
 
     def add_node(self, kind: str, p: QPointF, dragged=None) -> str:
-        """Adds a node at a sheet position (or beside what it was dragged from), linked to it."""
+        """Adds a node at a sheet position (or beside what it was dragged from), linked to it; "cairn:ID" links to a cairn,
+        "file:PATH" adds a group of the library."""
+        word, _, value = kind.partition(":")
+        if word == "cairn" and value:
+            self.link_to_cairn(value, *dragged[:2])
+            return ""
+        if word == "file":
+            return next(iter(self.add_group_file(value, p)), "")
         added = []
 
         def change(recipe):
-            recipe, node_id = graph.add(recipe, kind)
+            recipe, node_id = graph.add(recipe, kind, group=self.inside)
             added.append(node_id)
             if dragged:
                 recipe = self._join(recipe, node_id, dragged)
+            real, recipe = recipe, group.scene(recipe, self.inside).recipe
             lane = layout.lane_of(recipe, node_id)
             x, y = p.x(), p.y() - self._sheet.lanes[lane][0] - layout.LANE_HEAD
             if dragged:
                 x = self._sheet.cards[dragged[0]][0] + (layout.STEP_X if dragged[2] else -layout.STEP_X)
                 y = recipe.nodes[dragged[0]].at[1] if layout.lane_of(recipe, dragged[0]) == lane else 0.0
-            return graph.move(recipe, {node_id: layout.free_place(recipe, lane, max(8.0, x), y, (node_id,))})
+            return graph.move(real, {node_id: layout.free_place(recipe, lane, max(8.0, x), y, (node_id,))})
 
         if self.document.edit("Add", change):
             self.choose(added[-1])
@@ -87,7 +111,7 @@ class Actions:
         other, port, output = dragged
         spec = recipe.nodes[node_id].spec
         for q in (spec.all_inputs if output else spec.outputs):
-            ends = (other, port, node_id, q.id) if output else (node_id, q.id, other, port)
+            ends = (other, port, node_id, q.id) if output else (node_id, q.id, *self.scene.input_end(other, port))
             if not graph.can_link(recipe, *ends):
                 return graph.link(recipe, *ends)
         return recipe
@@ -103,7 +127,7 @@ class Actions:
 
     def delete(self):
         """Removes the selected nodes."""
-        doomed = [n for n in self.recipe.nodes if n in self.selection]
+        doomed = [n for n in self.recipe.nodes if n in self.selection and n != self.inside]
         if doomed:
             self.document.edit("Delete", lambda recipe: graph.remove(recipe, doomed))
 
@@ -127,13 +151,15 @@ class Actions:
 
     def arrange(self):
         """Lays the whole graph out again."""
-        self.document.edit("Lay out", lambda recipe: graph.move(recipe, layout.arrange(recipe)))
+        places = layout.arrange(self.recipe)
+        places.pop(self.inside, None)
+        self.document.edit("Lay out", lambda recipe: graph.move(recipe, places))
         self.fit()
 
     def copy(self):
         """Copies the selected nodes as JSON text."""
         if self.selection:
-            QGuiApplication.clipboard().setText(clip.copy(self.recipe, self.selection))
+            QGuiApplication.clipboard().setText(clip.copy(self.document.recipe, self.selection - {self.inside}))
 
     def cut(self):
         self.copy()
@@ -144,7 +170,7 @@ class Actions:
         text, new = QGuiApplication.clipboard().text(), []
 
         def change(recipe):
-            recipe, ids = clip.paste(recipe, text, (24.0, 24.0))
+            recipe, ids = clip.paste(recipe, text, (24.0, 24.0), self.inside)
             new[:] = ids
             return recipe
 
@@ -158,7 +184,7 @@ class Actions:
 
     def start_rename(self, node_id: str):
         """Opens a line over the card's name."""
-        if self.document.locked:
+        if self.document.locked or node_id not in self._sheet.cards:
             return
         rect = self.card_rect(node_id)
         self._rename = QLineEdit(self.recipe.nodes[node_id].name, self)

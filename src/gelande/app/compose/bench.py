@@ -8,7 +8,9 @@ from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from gelande.core import graph
+from dataclasses import replace
+
+from gelande.core import graph, group
 from gelande.core.control import publish, published, set_control, unpublish
 from gelande.core.node import ENGINE_IDS
 
@@ -135,9 +137,9 @@ class Bench(QWidget):
             return
         self.title.setText(state.name)
         for param_id, row in self.rows.items():
-            row.published = published(after, self.node, param_id) is not None
-            if row.value != state.params[param_id]:
-                row.set_value(state.params[param_id])
+            row.published = published(after, *self._end(param_id)) is not None
+            if row.value != self._value(param_id):
+                row.set_value(self._value(param_id))
             row.update()
         self.where.show_node(state, self.figures)
 
@@ -148,8 +150,30 @@ class Bench(QWidget):
     def _params(self, state):
         if state.spec is None:
             return []
+        if state.face is not None:
+            return self._shown_settings(state)
         return [p for p in state.spec.all_params if p.id not in IN_WHERE
                 and (not p.shown_when or state.params.get(p.shown_when[0]) in p.shown_when[1])]
+
+    def _shown_settings(self, state):
+        """The settings of members that a group shows; their ids name the node as well."""
+        found, names = [], [t.param for t in state.face.controls]
+        for t in state.face.controls:
+            inner = self.document.recipe.nodes[t.node]
+            param = inner.spec.param(t.param) if inner.spec else None
+            if param is not None:
+                label = param.label if names.count(t.param) == 1 else f"{inner.name} {param.label.lower()}"
+                found.append(replace(param, id=f"{t.node}/{t.param}", label=label, shown_when=()))
+        return found
+
+    def _end(self, param_id: str) -> tuple[str, str]:
+        """(node, parameter) behind a row: of the chosen node, or of a member of the chosen group."""
+        node_id, slash, inner = param_id.partition("/")
+        return (node_id, inner) if slash else (self.node, param_id)
+
+    def _value(self, param_id: str):
+        node_id, inner = self._end(param_id)
+        return self.document.recipe.nodes[node_id].params[inner]
 
     def _rebuild(self):
         state = self._state()
@@ -175,6 +199,9 @@ class Bench(QWidget):
         params = self._params(state)
         own = [p for p in params if p.id not in ENGINE_IDS]
         engine = [p for p in params if p.id in ENGINE_IDS]
+        if state.face is not None and not own:
+            self.grid.addWidget(QLabel("Go in with a double-click on the card. Right-click a setting inside to show it here.",
+                                       objectName="muted"), 0, 0)
         k = 0
         for param in own + engine:
             row = self._row(param, state)
@@ -196,8 +223,8 @@ class Bench(QWidget):
     def _row(self, param, state) -> Row:
         recipe = self.document.recipe
         low, high = param.scaled_soft(recipe.site.long_side) if param.numeric else (None, None)
-        row = make_row(param, state.params[param.id], low, high, param.initial(recipe.site.long_side),
-                       published=published(recipe, self.node, param.id) is not None, parent=self.inner)
+        row = make_row(param, self._value(param.id), low, high, param.initial(recipe.site.long_side),
+                       published=published(recipe, *self._end(param.id)) is not None, parent=self.inner)
         row.edited.connect(self.set_value)
         row.refused.connect(self.said)
         row.publish_asked.connect(self.toggle_publish)
@@ -229,7 +256,8 @@ class Bench(QWidget):
     # -- edits ------------------------------------------------------------------------------------------
     def set_value(self, param_id: str, value):
         """Sets a parameter; a published one through its control, so that all it drives follow."""
-        node_id, recipe = self.node, self.document.recipe
+        row_id, recipe = param_id, self.document.recipe
+        node_id, param_id = self._end(param_id)
         state = recipe.nodes.get(node_id)
         if state is None or self.document.locked:
             return
@@ -244,29 +272,42 @@ class Bench(QWidget):
             return graph.set_param(r, node_id, param_id, value)
 
         if not self.document.edit(f"Set {label.lower()}", change, f"{node_id}.{param_id}"):
-            row = self.rows.get(param_id)
+            row = self.rows.get(row_id)
             if row is not None:
                 row.set_value(state.params[param_id])
 
     def toggle_publish(self, param_id: str):
         """Puts a parameter on the control sheet or takes it off."""
-        node_id, recipe = self.node, self.document.recipe
+        recipe = self.document.recipe
+        node_id, param_id = self._end(param_id)
         change = unpublish if published(recipe, node_id, param_id) else publish
         self.document.edit("Publish" if change is publish else "Unpublish", lambda r: change(r, node_id, param_id))
 
     def _open_menu(self, param_id: str, place):
-        state = self._state()
+        row_id, (node_id, param_id) = param_id, self._end(param_id)
+        state = self.document.recipe.nodes[node_id]
         param = state.spec.param(param_id)
         menu, initial = QMenu(self), param.initial(self.document.recipe.site.long_side)
-        menu.addAction(f"Reset to {param.text(initial)}", lambda: self.set_value(param_id, initial))
-        on = published(self.document.recipe, self.node, param_id) is not None
-        menu.addAction("Take off the control sheet" if on else "Publish on the control sheet", lambda: self.toggle_publish(param_id))
+        menu.addAction(f"Reset to {param.text(initial)}", lambda: self.set_value(row_id, initial))
+        on = published(self.document.recipe, node_id, param_id) is not None
+        menu.addAction("Take off the control sheet" if on else "Publish on the control sheet", lambda: self.toggle_publish(row_id))
+        if state.group:
+            home = self.document.recipe.nodes[state.group]
+            there = any((t.node, t.param) == (node_id, param_id) for t in home.face.controls)
+            menu.addAction(f"No longer show on {home.name}" if there else f"Show on {home.name}",
+                           lambda: self.show_on_group(row_id, not there))
         if param.kind in ("number", "count", "seed", "choice"):
-            menu.addAction("Shuffle this", lambda: self.shuffle(param_id))
+            menu.addAction("Shuffle this", lambda: self.shuffle(row_id))
         menu.addSeparator()
         if param.numeric:
             menu.addAction(f"From {param.text(param.hard[0])} to {param.text(param.hard[1])}").setEnabled(False)
         menu.exec(place)
+
+    def show_on_group(self, param_id: str, on: bool = True):
+        """Shows a setting of a member on its group's card, or takes it away."""
+        node_id, inner = self._end(param_id)
+        home = self.document.recipe.nodes[node_id].group
+        self.document.edit("Show on the group", lambda recipe: group.show_setting(recipe, home, node_id, inner, on))
 
     def _open_starts(self):
         menu, state = QMenu(self), self._state()
@@ -289,7 +330,8 @@ class Bench(QWidget):
 
     def shuffle(self, only: str = ""):
         """New values for the node's settings, or for one of them."""
-        node_id, draw = self.node, random.Random()
+        node_id, only = self._end(only) if only else (self.node, "")
+        draw = random.Random()
         self.document.edit("Shuffle", lambda recipe: graph.shuffle(recipe, node_id, draw, only))
 
     def sizeHint(self):

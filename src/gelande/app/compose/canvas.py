@@ -11,13 +11,14 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
-from gelande.core import graph
+from gelande.core import graph, group
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 
 from ..theme import sans, theme
 from . import layout, paint
 from .actions import Actions
 from .gestures import Gestures
+from .grouping import Grouping, PathBar
 from .search import Search
 
 LANE_NAMES = {HEIGHT: "HEIGHT", MASK: "MASK", COLOUR: "COLOUR"}
@@ -36,15 +37,18 @@ class CardLook:
     chosen: bool = False
     selected: bool = False
     pinned: bool = False
+    baked: str = ""
     sweep: float = 0.0
 
 
-class Canvas(Gestures, Actions, QWidget):
+class Canvas(Gestures, Actions, Grouping, QWidget):
     """Paints and edits the graph of a Document. ``chosen_changed`` carries the chosen node's id or ""."""
 
     chosen_changed = pyqtSignal(str)
     pin_asked = pyqtSignal(str)
     deliver_asked = pyqtSignal(str)
+    bake_asked = pyqtSignal(str)
+    release_asked = pyqtSignal(str)
     said = pyqtSignal(str)
 
     def __init__(self, document, parent=None):
@@ -54,6 +58,13 @@ class Canvas(Gestures, Actions, QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(260, 160)
         self.setAccessibleName("Graph")
+        self.setAcceptDrops(True)
+        self.inside = ""
+        self.scene = group.scene(document.recipe)
+        self.views: dict = {}
+        self.path_bar = PathBar(self)
+        self.path_bar.asked.connect(self.enter)
+        self.path_bar.hide()
         self.looks: dict[str, CardLook] = {}
         self.selection: set[str] = set()
         self.chosen = ""
@@ -70,6 +81,7 @@ class Canvas(Gestures, Actions, QWidget):
         self._link_from = None    # (node, output) or ("", "") with _link_to = (node, input)
         self._link_end = QPointF()
         self._hot = None
+        self._pointed = ""
         self.search: Search | None = None
         self._rename: QLineEdit | None = None
         document.changed.connect(self._changed)
@@ -84,9 +96,11 @@ class Canvas(Gestures, Actions, QWidget):
     # -- geometry ---------------------------------------------------------------------------------------
     @property
     def recipe(self):
-        return self.document.recipe
+        """The cards and links that show from where the graph stands: the recipe, or the inside of a group."""
+        return self.scene.recipe
 
     def _relayout(self):
+        self.scene = group.scene(self.document.recipe, self.inside)
         self._sheet = layout.sheet(self.recipe, self._moved)
         self._set_roads()
         self.update()
@@ -118,8 +132,9 @@ class Canvas(Gestures, Actions, QWidget):
     def fit(self):
         """Scales the sheet so that the whole graph is seen, at most to its natural size."""
         width, height = self._sheet.size
-        self.zoom = max(0.35, min(1.0, self.width() / width, self.height() / height))
-        self.origin = QPointF(0, 0)
+        head = 30.0 if self.inside else 0.0  # the path bar
+        self.zoom = max(0.35, min(1.0, self.width() / width, (self.height() - head) / height))
+        self.origin = QPointF(0, -head / self.zoom)
         self.update()
 
     def _card_at(self, p: QPointF) -> str:
@@ -155,7 +170,12 @@ class Canvas(Gestures, Actions, QWidget):
 
     # -- from outside -----------------------------------------------------------------------------------
     def _changed(self, before, after):
-        self.selection &= set(after.nodes)
+        if self.inside and self.inside not in after.nodes:
+            self.inside = ""
+            self._relayout()
+            self._show_path()
+        self.scene = group.scene(after, self.inside)
+        self.selection &= set(self.recipe.nodes)
         if self.chosen and self.chosen not in after.nodes:
             self.choose("")
         if self.pinned and self.pinned not in after.nodes:
@@ -169,7 +189,7 @@ class Canvas(Gestures, Actions, QWidget):
     @staticmethod
     def _layout_of(recipe):
         """Everything that card places and roads depend on: a slider's move changes none of it."""
-        return [(n, s.kind, s.at, s.inputs) for n, s in recipe.nodes.items()]
+        return [(n, s.kind, s.at, s.inputs, s.group, s.frame, s.face) for n, s in recipe.nodes.items()]
 
     def mark_stale(self, keys: dict):
         """Marks cards whose picture is of an older result."""
@@ -202,6 +222,14 @@ class Canvas(Gestures, Actions, QWidget):
         if node_id in self._sheet.cards:
             self.update(self.card_rect(node_id).adjusted(-12, -16, 12, 8).toAlignedRect())
 
+    def tell_bakes(self, words: dict):
+        """What is said of bakes above the cards."""
+        for node_id in self.document.recipe.nodes:
+            look = self.looks.setdefault(node_id, CardLook())
+            if look.baked != words.get(node_id, ""):
+                look.baked = words.get(node_id, "")
+                self._touch(node_id)
+
     def set_times(self, seconds: dict):
         total = sum(seconds.values()) or 1.0
         for node_id, s in seconds.items():
@@ -210,8 +238,11 @@ class Canvas(Gestures, Actions, QWidget):
 
     def set_working(self, name: str):
         """Shows which node is being computed, by its name; "" for none."""
-        for node_id, state in self.recipe.nodes.items():
-            look, working = self.looks.setdefault(node_id, CardLook()), bool(name) and state.name == name
+        real = self.document.recipe
+        busy = {n for n, s in real.nodes.items() if name and s.name == name}
+        busy |= {g for n in busy for g in graph.homes(real, n)}
+        for node_id in self.recipe.nodes:
+            look, working = self.looks.setdefault(node_id, CardLook()), node_id in busy
             if look.working != working:
                 look.working = working
                 self._touch(node_id)
@@ -247,6 +278,8 @@ class Canvas(Gestures, Actions, QWidget):
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         p.scale(self.zoom, self.zoom)
         p.translate(-self.origin)
+        for node_id, box in self._sheet.frames.items():
+            paint.draw_frame(p, QRectF(*box), self.recipe.nodes[node_id].name, node_id in self.selection)
         for target, port in self._roads:
             if not self._boxes[target, port].intersects(QRectF(self.to_sheet(seen.topLeft()), self.to_sheet(seen.bottomRight()))):
                 continue
@@ -254,7 +287,11 @@ class Canvas(Gestures, Actions, QWidget):
             out = graph.output_port(self.recipe, source, output)
             chosen = self.chosen in (source, target) and bool(self.chosen)
             paint.draw_link(p, self._paths[target, port], out.kind if out else "any", chosen)
-        fed = {(s, o) for s, o, _, _ in self.recipe.links()}
+        fed = {(s, o) for s, o, _, _ in self.recipe.links()} | set(self.scene.flags.values())
+        tags: dict = {}
+        for (node_id, _), (source, _) in self.scene.flags.items():
+            tags.setdefault(node_id, []).append(self.document.recipe.nodes[source].name)
+        self._paint_tags(p, tags)
         for node_id in self._sheet.cards:
             rect = self.card_rect(node_id).adjusted(-12, -16, 12, 8)
             if rect.intersects(seen):
@@ -267,11 +304,23 @@ class Canvas(Gestures, Actions, QWidget):
             p.drawRect(self._band)
         p.resetTransform()
         self._paint_lanes(p)
-        if not self.recipe.nodes:
+        if not self.recipe.nodes and not self.inside:
             p.setPen(t.colour("muted"))
             p.setFont(sans(10.5))
             p.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter),
                        "An empty recipe.\nPress A or double-click to add the first node: a landform such as Fractal noise.")
+
+    def _paint_tags(self, p: QPainter, tags: dict):
+        """Names of cairns under the cards that are linked to them; lines to the far ends of the card that is pointed at."""
+        for node_id, names in tags.items():
+            if node_id in self._sheet.cards:
+                paint.draw_tag(p, QRectF(*self._sheet.cards[node_id]), names, self._pointed in (node_id, *self.far_ends(node_id)))
+        if self._pointed in self._sheet.cards:
+            here = QRectF(*self._sheet.cards[self._pointed]).center()
+            p.setPen(QPen(theme().colour("accent"), 1.4, Qt.PenStyle.DotLine))
+            for other in self.far_ends(self._pointed):
+                if other in self._sheet.cards:
+                    p.drawLine(here, QRectF(*self._sheet.cards[other]).center())
 
     def _paint_lanes(self, p: QPainter):
         t = theme()
@@ -294,8 +343,10 @@ class Canvas(Gestures, Actions, QWidget):
         hot = self._hot if self._hot and self._hot[0] == node_id else None
         linked = tuple(sorted(o for s, o in fed if s == node_id))
         scale = self.devicePixelRatioF()
-        key = (id(state), look.key, look.stale, look.fault, round(look.share, 2), look.chosen, look.selected, look.pinned, hot, linked,
-               self.zoom, scale, theme().paper)
+        flagged = tuple(port for n, port in self.scene.flags if n == node_id)
+        content = id(state) if state.face is None else (state.name, state.at, state.off, state.face, tuple(state.inputs))
+        key = (content, look.key, look.stale, look.fault, round(look.share, 2), look.chosen, look.selected, look.pinned, look.baked,
+               hot, linked, flagged, self.zoom, scale, theme().paper)
         kept = self._kept.get(node_id)
         if kept is None or kept[0] != key or look.working:
             size = around.size() * scale
@@ -321,7 +372,11 @@ class Canvas(Gestures, Actions, QWidget):
         if state.kind == "note":
             paint.draw_note(p, rect, state, look.selected)
             return
-        if state.kind == "junction":
+        if state.kind == "frame":
+            return
+        if node_id == self.inside or state.kind in ("entry", "cairn"):
+            paint.draw_plate(p, rect, state, look, node_id == self.inside)
+        elif state.kind == "junction":
             p.setPen(QPen(theme().colour("accent" if look.chosen else "line"), 1.4))
             p.setBrush(theme().colour("sheet"))
             p.drawRoundedRect(rect, 3, 3)
@@ -331,7 +386,7 @@ class Canvas(Gestures, Actions, QWidget):
         for ports, output in ((ins, False), (outs, True)):
             for port, kind, _ in ports:
                 place = QPointF(*layout.port_place(self.recipe, self._sheet, node_id, port, output))
-                linked = port in linked_outputs if output else port in state.inputs
+                linked = port in linked_outputs if output else port in state.inputs or (node_id, port) in self.scene.flags
                 paint.draw_port(p, place, kind, linked, self._hot == (node_id, port, output))
 
     def _paint_new_link(self, p: QPainter):

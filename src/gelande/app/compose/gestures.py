@@ -69,8 +69,9 @@ class Gestures:
             return
         if self._mode == "move":
             step = p - self.to_sheet(self._press)
+            carried = {n for n, s in self.recipe.nodes.items() if n in self.selection or s.frame in self.selection and s.frame}
             self._moved = {n: (self.recipe.nodes[n].at[0] + step.x(), max(0.0, self.recipe.nodes[n].at[1] + step.y()))
-                           for n in self.selection}
+                           for n in carried if n != self.inside}
             self._sheet = layout.sheet(self.recipe, self._moved)
             self._set_roads()
         self.update()
@@ -86,9 +87,15 @@ class Gestures:
             QToolTip.showText(event.globalPosition().toPoint(), f"{label} ({kind})", self)
             return
         card = self._card_at(p)
+        if card != self._pointed:
+            self._pointed = card
+            self.update()
         look = self.looks.get(card)
         if card and look and look.fault:
             QToolTip.showText(event.globalPosition().toPoint(), look.fault, self)
+        elif card and self.far_ends(card):
+            names = ", ".join(dict.fromkeys(self.document.recipe.nodes[n].name for n in self.far_ends(card)))
+            QToolTip.showText(event.globalPosition().toPoint(), f"Joined by name: {names}", self)
         elif card and self.recipe.nodes[card].spec:
             QToolTip.showText(event.globalPosition().toPoint(), self.recipe.nodes[card].spec.summary, self)
 
@@ -103,11 +110,14 @@ class Gestures:
             return None
         ins, outs = paint.port_kinds(self.recipe, card)
         for name, _, _ in (ins if output else outs):
-            ends = (node_id, port, card, name) if output else (card, name, node_id, port)
-            free = not output or name not in self.recipe.nodes[card].inputs
-            if free and not graph.can_link(self.recipe, *ends):
+            free = not output or name not in self.recipe.nodes[card].inputs and (card, name) not in self.scene.flags
+            if free and not graph.can_link(self.document.recipe, *self._ends(node_id, port, output, card, name)):
                 return card, name, not output
         return None
+
+    def _ends(self, node_id: str, port: str, output: bool, other: str, name: str) -> tuple:
+        """(source, output, target, input) in the recipe of a link between two ports of cards."""
+        return (node_id, port, *self.scene.input_end(other, name)) if output else (other, name, *self.scene.input_end(node_id, port))
 
     def mouseReleaseEvent(self, event):
         mode, self._mode = self._mode, ""
@@ -132,7 +142,7 @@ class Gestures:
 
         def change(recipe):
             recipe = graph.move(recipe, moved)
-            return graph.insert(recipe, only, *onto) if onto else recipe
+            return graph.insert(recipe, only, *self.scene.input_end(*onto)) if onto else recipe
 
         if not self.document.edit("Insert" if onto else "Move", change) and onto:
             self.document.edit("Move", lambda recipe: graph.move(recipe, moved))
@@ -147,10 +157,9 @@ class Gestures:
 
         def change(recipe):
             if detached:
-                recipe = graph.unlink(recipe, *detached)
+                recipe = graph.unlink(recipe, *self.scene.input_end(*detached))
             if landing:
-                ends = (node_id, port, landing[0], landing[1]) if output else (landing[0], landing[1], node_id, port)
-                recipe = graph.link(recipe, *ends)
+                recipe = graph.link(recipe, *self._ends(node_id, port, output, landing[0], landing[1]))
             return recipe
 
         if landing or detached:
@@ -162,7 +171,9 @@ class Gestures:
         p = self.to_sheet(event.position())
         self._mode = ""
         card = self._card_at(p)
-        if card:
+        if card and self.recipe.nodes[card].kind == "group" and card != self.inside:
+            self.enter(card)
+        elif card:
             self.start_rename(card)
         elif not self.document.locked and self._port_near(p) is None:
             self.open_search(event.globalPosition().toPoint(), p)
@@ -177,8 +188,19 @@ class Gestures:
         self.update()
 
     def contextMenuEvent(self, event):
-        card = self._card_at(self.to_sheet(QPointF(event.pos())))
-        if not card or self.document.locked:
+        p = self.to_sheet(QPointF(event.pos()))
+        card, port = self._card_at(p), self._port_near(p)
+        if self.document.locked:
+            return
+        if port and not port[2]:
+            self.port_menu(port[0], port[1], event.globalPos())
+            return
+        if not card or card == self.inside:
+            if self.inside:
+                menu = QMenu(self)
+                menu.addAction("Add an entry", self.add_entry)
+                menu.addAction("Go out", "Esc", self.leave)
+                menu.exec(event.globalPos())
             return
         if card not in self.selection:
             self.choose(card)
@@ -187,6 +209,13 @@ class Gestures:
         menu.addAction("Rename", "F2", lambda: self.start_rename(card))
         menu.addAction("Replace by another kind", "R", lambda: self.open_replace(event.globalPos()))
         menu.addAction("Hold the view here", "V", lambda: self.pin_asked.emit(card))
+        menu.addSeparator()
+        self.order_menu(menu, card)
+        if state.bake is not None:
+            menu.addAction("Bake again", lambda: self.bake_asked.emit(card))
+            menu.addAction("Release the bake", lambda: self.release_asked.emit(card))
+        elif state.spec is not None and state.spec.outputs and state.spec.category != "Order":
+            menu.addAction("Bake", lambda: self.bake_asked.emit(card))
         menu.addSeparator()
         menu.addAction("Copy", "Ctrl+C", self.copy)
         menu.addAction("Cut", "Ctrl+X", self.cut)

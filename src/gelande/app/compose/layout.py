@@ -19,6 +19,7 @@ CARD_W, CARD_H = 142.0, 50.0
 STEP_X, STEP_Y = 174.0, 66.0
 #: Columns of a lane before it goes on below.
 WRAP = 5
+FRAME_HEAD = 15.0
 LANE_HEAD, LANE_FOOT, LANE_LEAST = 24.0, 16.0, 92.0
 
 
@@ -38,6 +39,7 @@ class Sheet:
     cards: dict = field(default_factory=dict)
     lanes: dict = field(default_factory=dict)
     lane_of: dict = field(default_factory=dict)
+    frames: dict = field(default_factory=dict)
 
     @property
     def size(self) -> tuple[float, float]:
@@ -51,22 +53,40 @@ def card_size(recipe: Recipe, node_id: str) -> tuple[float, float]:
         return 26.0, 26.0
     if state.kind == "note":
         return 168.0, 64.0
+    if state.kind in ("entry", "cairn"):
+        return 112.0, 26.0
+    if state.kind == "group" and not state.spec.outputs and state.spec.inputs:  # the plate of outputs, seen from inside
+        return 118.0, max(CARD_H, 20.0 * len(state.spec.inputs))
     return CARD_W, CARD_H
 
 
 def sheet(recipe: Recipe, moved: dict | None = None) -> Sheet:
     """Rectangles (x, y, width, height) of all cards. moved: places being dragged, as (x, y in the lane)."""
-    result = Sheet(lane_of={n: lane_of(recipe, n) for n in recipe.nodes})
+    result = Sheet(lane_of={n: lane_of(recipe, n) for n, s in recipe.nodes.items() if s.kind != "frame"})
     places = {n: (moved or {}).get(n, recipe.nodes[n].at) for n in recipe.nodes}
     top = 0.0
     for lane in LANES:
         members = [n for n, k in result.lane_of.items() if k == lane]
         tall = max((max(0.0, places[n][1]) + card_size(recipe, n)[1] for n in members), default=0.0)
-        result.lanes[lane] = (top, max(LANE_LEAST, LANE_HEAD + tall + LANE_FOOT))
+        head = LANE_HEAD + (FRAME_HEAD if any(recipe.nodes[n].frame for n in members) else 0.0)  # titles clear the lane's name
+        result.lanes[lane] = (top, max(LANE_LEAST, head + tall + LANE_FOOT))
         for n in members:
-            result.cards[n] = (places[n][0], top + LANE_HEAD + max(0.0, places[n][1]), *card_size(recipe, n))
+            result.cards[n] = (places[n][0], top + head + max(0.0, places[n][1]), *card_size(recipe, n))
         top += result.lanes[lane][1]
+    for n, state in recipe.nodes.items():
+        if state.kind == "frame":
+            box = _frame_box([result.cards[m] for m, s in recipe.nodes.items() if s.frame == n and m in result.cards], state.at)
+            result.frames[n] = box
+            result.cards = {n: (box[0], box[1], box[2], FRAME_HEAD), **result.cards}
     return result
+
+
+def _frame_box(cards: list, at) -> tuple[float, float, float, float]:
+    """The box around a frame's cards, with its title on top."""
+    if not cards:
+        return at[0], at[1], CARD_W, FRAME_HEAD
+    left, top = min(c[0] for c in cards) - 7, min(c[1] for c in cards) - FRAME_HEAD
+    return left, top, max(c[0] + c[2] for c in cards) + 7 - left, max(c[1] + c[3] for c in cards) + 8 - top
 
 
 def port_place(recipe: Recipe, rects: Sheet, node_id: str, port: str, output: bool) -> tuple[float, float]:
@@ -82,7 +102,7 @@ def port_place(recipe: Recipe, rects: Sheet, node_id: str, port: str, output: bo
 
 def free_place(recipe: Recipe, kind_lane: str, x: float, y: float, ignore=()) -> tuple[float, float]:
     """The nearest place at or below (x, y in the lane) that no card covers."""
-    taken = [recipe.nodes[n].at for n in recipe.nodes if lane_of(recipe, n) == kind_lane and n not in ignore]
+    taken = [s.at for n, s in recipe.nodes.items() if s.kind != "frame" and lane_of(recipe, n) == kind_lane and n not in ignore]
     y = max(0.0, y)
     for _ in range(200):
         if not any(abs(x - a) < CARD_W + 14 and abs(y - b) < CARD_H + 8 for a, b in taken):
@@ -111,7 +131,7 @@ def arrange(recipe: Recipe, wrap: int = WRAP) -> dict[str, tuple[float, float]]:
     places: dict[str, tuple[float, float]] = {}
     order = graph.in_order(recipe)
     for lane in LANES:
-        members = [n for n in order if lane_of(recipe, n) == lane]
+        members = [n for n in order if recipe.nodes[n].kind != "frame" and lane_of(recipe, n) == lane]
         column = _columns(recipe, members)
         row: dict[str, int] = {}
         top = 0
@@ -160,7 +180,8 @@ def route(a, b, boxes: np.ndarray, lanes, offset: float = 0.0) -> list[tuple[flo
 
 def routes(recipe: Recipe, rects: Sheet) -> dict[tuple[str, str], list]:
     """Roads of all links by (target, input)."""
-    boxes = np.array([(x + 3, y + 3, x + w - 3, y + h - 3) for x, y, w, h in rects.cards.values()], float).reshape(-1, 4)
+    boxes = np.array([(x + 3, y + 3, x + w - 3, y + h - 3) for n, (x, y, w, h) in rects.cards.items() if n not in rects.frames],
+                     float).reshape(-1, 4)
     found = {}
     for source, output, target, port in recipe.links():
         if source not in rects.cards:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
-from gelande.core import graph
+from gelande.core import bake, graph
 from gelande.core.graph import Recipe
 from gelande.core.raster import COLOUR
 
@@ -67,6 +67,10 @@ class ComposePage(QWidget):
         self.canvas.chosen_changed.connect(self._chosen)
         self.canvas.pin_asked.connect(self.pin)
         self.canvas.said.connect(self.said)
+        self.canvas.bake_asked.connect(self.bake)
+        self.canvas.release_asked.connect(lambda n: document.edit("Release the bake", lambda recipe: bake.released(recipe, n)))
+        engine.baked.connect(self._baked)
+        engine.refused.connect(self.said)
         self.bench.said.connect(self.said)
         self.view.drape_asked.connect(lambda: self._soon.start())
         engine.shown.connect(self._shown)
@@ -112,6 +116,7 @@ class ComposePage(QWidget):
                 node_id, port = last, recipe.nodes[last].spec.main.id
         self.pending = Request(recipe, self.document.folder, node_id, port, self.detail, bench=self.canvas.chosen)
         self.canvas.mark_stale(self.engine.evaluator.keys(recipe, self.document.folder))
+        self._tell_bakes()
         self.state_changed.emit("working")
         self.engine.ask(self.pending)
 
@@ -164,6 +169,30 @@ class ComposePage(QWidget):
         self.canvas.pinned = "" if self.canvas.pinned == node_id else node_id
         self.canvas.update()
         self._soon.start()
+
+    def bake(self, node_id: str):
+        """Keeps a node's results up to the present detail beside the recipe."""
+        if self.document.path is None:
+            self.said.emit("Save the recipe first: a bake lies in a folder beside it.")
+            return
+        self.said.emit(f"Baking {self.document.recipe.nodes[node_id].name} up to {self.document.recipe.site.samples(self.detail)} samples.")
+        self.engine.bake(self.document.recipe, self.document.path, node_id, self.detail)
+
+    def _baked(self, node_id: str, made):
+        if node_id in self.document.recipe.nodes and self.document.edit("Bake", lambda recipe: bake.set_bake(recipe, node_id, made)):
+            self.said.emit(f"{self.document.recipe.nodes[node_id].name} is baked; what comes before it is no longer computed.")
+
+    def _tell_bakes(self):
+        """Says on each baked card up to which detail it is baked, and when it is older than what comes into it."""
+        recipe, asleep = self.document.recipe, bake.asleep(self.document.recipe)
+        words = {}
+        for node_id, state in recipe.nodes.items():
+            if state.bake is not None:
+                same = self.engine.evaluator.bake_matches(recipe, node_id, self.document.folder)
+                words[node_id] = f"baked {recipe.site.samples(state.bake.finest)}" if same else "bake is older than its inputs"
+            elif node_id in asleep:
+                words[node_id] = "behind a bake"
+        self.canvas.tell_bakes(words)
 
     def peek(self, on: bool):
         """Shows the chosen node's input while on."""

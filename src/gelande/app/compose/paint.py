@@ -75,6 +75,9 @@ def figure_text(state) -> str:
     spec = state.spec
     if spec is None:
         return "unknown kind"
+    if state.kind == "group":
+        n = len(state.face.controls)
+        return f"{n} setting{'s' if n != 1 else ''}" if n else "a group"
     if not spec.figure:
         return spec.category
     texts = {p.id: p.text(state.params[p.id]) for p in spec.params}
@@ -112,8 +115,12 @@ def draw_card(painter: QPainter, rect: QRectF, state, look):
         painter.fillRect(QRectF(bar.x() + bar.width() * 0.7 * look.sweep, bar.y(), bar.width() * 0.3, 3), t.colour("accent"))
     elif look.share > 0.004:
         painter.fillRect(QRectF(bar.x(), bar.y(), max(2.0, bar.width() * look.share), 3), t.colour("muted", 130))
-    if look.pinned:
-        draw_badge(painter, QPointF(rect.right(), rect.y()), "pinned")
+    if look.pinned or look.baked:
+        draw_badge(painter, QPointF(rect.right(), rect.y()), " · ".join(w for w in ("pinned" if look.pinned else "", look.baked) if w))
+    if state.kind == "group":  # a second edge: there is more behind the card
+        painter.setPen(QPen(t.colour(edge), 1.0))
+        painter.drawLine(QPointF(rect.x() + 4, rect.bottom() + 2.5), QPointF(rect.right() - 4, rect.bottom() + 2.5))
+        painter.drawLine(QPointF(rect.x() + 8, rect.bottom() + 5), QPointF(rect.right() - 8, rect.bottom() + 5))
 
 
 def draw_badge(painter: QPainter, corner: QPointF, text: str):
@@ -127,6 +134,63 @@ def draw_badge(painter: QPainter, corner: QPointF, text: str):
     painter.drawRoundedRect(box, 2, 2)
     painter.setPen(t.colour("on_accent"))
     painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), text)
+
+
+def draw_plate(painter: QPainter, rect: QRectF, state, look, outputs: bool):
+    """An entry, a cairn or, inside a group, the plate of its outputs: a name beside its port."""
+    t = theme()
+    edge = "fault" if look.fault else "accent" if look.chosen else "ink" if look.selected else "line"
+    painter.setPen(QPen(t.colour(edge), 1.6 if look.chosen else 1.0))
+    painter.setBrush(t.colour("sheet"))
+    painter.drawRoundedRect(rect, 3, 3)
+    painter.setFont(sans(9.2, BOLD) if state.kind == "cairn" else sans(9.2))
+    painter.setPen(t.colour("ink"))
+    if outputs:
+        for k, port in enumerate(state.spec.inputs):
+            y = rect.y() + rect.height() * (k + 1) / (len(state.spec.inputs) + 1)
+            name = painter.fontMetrics().elidedText(port.label, Qt.TextElideMode.ElideRight, int(rect.width() - 18))
+            painter.drawText(QRectF(rect.x() + 11, y - 8, rect.width() - 14, 16), int(Qt.AlignmentFlag.AlignVCenter), name)
+        return
+    left = rect.x() + 9
+    if state.kind == "cairn":
+        draw_stones(painter, QPointF(rect.x() + 16, rect.bottom() - 6), t.colour("accent"))
+        left = rect.x() + 28
+        painter.setPen(t.colour("ink"))
+    name = painter.fontMetrics().elidedText(state.name, Qt.TextElideMode.ElideRight, int(rect.right() - left - 8))
+    painter.drawText(QRectF(left, rect.y(), rect.right() - left - 6, rect.height()), int(Qt.AlignmentFlag.AlignVCenter), name)
+
+
+def draw_stones(painter: QPainter, foot: QPointF, ink, size: float = 1.0):
+    """Three stones on one another."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(ink)
+    for k, half in enumerate((6.0, 4.4, 2.8)):
+        painter.drawRoundedRect(QRectF(foot.x() - half * size, foot.y() - (4.6 * k + 3.6) * size, 2 * half * size, 3.8 * size), 1.6, 1.6)
+
+
+def draw_tag(painter: QPainter, card: QRectF, names: list, lit: bool):
+    """Names of the cairns that a card's inputs are linked to, under the card."""
+    t = theme()
+    painter.setFont(sans(7.8))
+    text = painter.fontMetrics().elidedText(", ".join(dict.fromkeys(names)), Qt.TextElideMode.ElideRight, int(card.width()))
+    box = QRectF(card.x(), card.bottom() + 1, painter.fontMetrics().horizontalAdvance(text) + 20, 13)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(t.colour("accent" if lit else "track"))
+    painter.drawRoundedRect(box, 2, 2)
+    draw_stones(painter, QPointF(box.x() + 8, box.bottom() - 1), t.colour("on_accent" if lit else "accent"), 0.72)
+    painter.setPen(t.colour("on_accent" if lit else "ink"))
+    painter.drawText(box.adjusted(16, 0, 0, 0), int(Qt.AlignmentFlag.AlignVCenter), text)
+
+
+def draw_frame(painter: QPainter, box: QRectF, title: str, selected: bool):
+    """A titled box behind the cards it holds."""
+    t = theme()
+    painter.setPen(QPen(t.colour("accent" if selected else "muted"), 1))
+    painter.setBrush(t.colour("track", 90))
+    painter.drawRoundedRect(box, 3, 3)
+    painter.setFont(sans(8.8, BOLD))
+    painter.setPen(t.colour("accent" if selected else "ink"))
+    painter.drawText(QRectF(box.x() + 7, box.y() + 1, box.width() - 12, 14), int(Qt.AlignmentFlag.AlignVCenter), title)
 
 
 def draw_note(painter: QPainter, rect: QRectF, state, selected: bool):

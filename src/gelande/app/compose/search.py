@@ -41,10 +41,11 @@ class Search(QFrame):
 
     chosen = pyqtSignal(str)
 
-    def __init__(self, parent, title="Add a node", fits=lambda spec: True):
+    def __init__(self, parent, title="Add a node", fits=lambda spec: True, extras=()):
+        """extras: (name, sentence, what ``chosen`` carries) of things besides nodes; fits: which nodes are offered."""
         super().__init__(parent, Qt.WindowType.Popup)
         self.setObjectName("sheet")
-        self._fits = fits
+        self._fits, self._extras = fits, extras
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 8, 8, 8)
         layout.setSpacing(6)
@@ -75,9 +76,13 @@ class Search(QFrame):
 
     def fill(self, text: str):
         self.list.clear()
-        for spec in matches(text, self._fits):
-            item = QListWidgetItem(f"{spec.name}   ·  {spec.category}")
-            item.setData(Qt.ItemDataRole.UserRole, spec)
+        words = text.casefold().split()
+        found = [(name, about, what) for name, about, what in self._extras if all(w in name.casefold() for w in words)]
+        found += [(f"{s.name}   ·  {s.category}", s.summary, s.kind) for s in matches(text, self._fits)]
+        for name, about, what in found:
+            item = QListWidgetItem(name)
+            item.setData(Qt.ItemDataRole.UserRole, what)
+            item.setData(Qt.ItemDataRole.UserRole + 1, about)
             item.setSizeHint(QSize(0, 26))
             self.list.addItem(item)
         self.list.setCurrentRow(0)
@@ -86,7 +91,7 @@ class Search(QFrame):
 
     def _describe(self, item, _=None):
         if item is not None:
-            self.about.setText(item.data(Qt.ItemDataRole.UserRole).summary)
+            self.about.setText(item.data(Qt.ItemDataRole.UserRole + 1))
 
     def keyPressEvent(self, event):
         step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 8, Qt.Key.Key_PageUp: -8}.get(event.key())
@@ -101,4 +106,4 @@ class Search(QFrame):
         item = self.list.currentItem()
         if item is not None:
             self.close()
-            self.chosen.emit(item.data(Qt.ItemDataRole.UserRole).kind)
+            self.chosen.emit(item.data(Qt.ItemDataRole.UserRole))

@@ -291,7 +291,7 @@ class DeliverPage(QWidget):
         menu, recipe = QMenu(self), self.document.recipe
         for node_id in reversed(graph.in_order(recipe)):
             state = recipe.nodes[node_id]
-            if state.spec is None or not state.spec.outputs or state.kind == "junction":
+            if state.spec is None or not state.spec.outputs or state.kind in ("junction", "entry", "group"):
                 continue
             sub = menu.addMenu(state.name)
             for port in state.spec.outputs:

@@ -1,0 +1,191 @@
+"""Groups, cairns, frames and bakes: the land stays the same, links find their ends, files come back."""
+
+import json
+import random
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from support import DEMO, chain, result
+
+from gelande.core import bake, clip, graph, group, recipe as files
+from gelande.core.errors import GelandeError, NodeError, RecipeError
+from gelande.core.evaluate import Cache, Evaluator, Job
+
+
+def meaning(recipe):
+    """What a recipe computes, node by node."""
+    return {n: (s.kind, s.params, s.inputs) for n, s in recipe.nodes.items()}
+
+
+class GroupTest(unittest.TestCase):
+    def setUp(self):
+        self.recipe = files.load(DEMO)
+        self.chosen = [n for n, s in self.recipe.nodes.items() if s.kind in ("rain_erosion", "terrace")]
+        self.packed, self.group = group.pack(self.recipe, self.chosen, "Carved")
+
+    def test_packing_changes_no_sample_and_unpacking_gives_the_recipe_back(self):
+        engine = Evaluator(Cache(2_000_000_000))
+        for node, state in self.recipe.nodes.items():
+            if state.spec.outputs:
+                a, b = result(self.recipe, node, 1, engine), result(self.packed, node, 1, engine)
+                for port in a:
+                    np.testing.assert_array_equal(a[port], b[port])
+        out = result(self.packed, self.group, 1, engine)
+        np.testing.assert_array_equal(out["out_1"], result(self.recipe, "terrace_2", 1, engine)["height"])
+        self.assertEqual(meaning(group.unpack(self.packed, self.group)), meaning(self.recipe))
+        self.assertEqual(files.dumps(files.loads(files.dumps(self.packed))), files.dumps(self.packed))
+
+    def test_what_stands_between_the_chosen_nodes_must_come_along(self):
+        recipe, (a, b, c) = chain("fractal_noise", "warp", "terrace")
+        with self.assertRaisesRegex(RecipeError, "Warp stands between"):
+            group.pack(recipe, [a, c])
+
+    def test_the_scene_shows_the_card_with_its_ports_and_inside_its_members(self):
+        outside, inside = group.scene(self.packed), group.scene(self.packed, self.group)
+        card = outside.recipe.nodes[self.group]
+        self.assertEqual([(p.label, p.kind) for p in card.spec.inputs], [("Height", "height")])
+        self.assertEqual([(p.label, p.kind) for p in card.spec.outputs], [("Lesser scars", "height")])
+        entry = card.spec.inputs[0].id
+        self.assertEqual(card.inputs, {entry: ("roughen_1", "height")})
+        self.assertEqual(outside.input_end(self.group, entry), (entry, "through"))
+        self.assertFalse(set(self.chosen) & set(outside.recipe.nodes))
+        self.assertEqual(set(inside.recipe.nodes), {*self.chosen, entry, self.group})
+        self.assertEqual(inside.recipe.nodes[self.group].inputs, {"out_1": ("terrace_2", "height")})
+
+    def test_copies_are_whole_and_apart(self):
+        pasted, new = clip.paste(self.packed, clip.copy(self.packed, [self.group]))
+        self.assertEqual([pasted.nodes[n].kind for n in new], ["group"])
+        self.assertEqual(len(pasted.nodes), len(self.packed.nodes) + 5)
+        entry = group.entries(pasted, new[0])[0]
+        linked = graph.link(pasted, "roughen_1", "height", entry, "through")
+        a, b = result(linked, self.group, 1), result(linked, new[0], 1)
+        np.testing.assert_array_equal(a["out_1"], b["out_1"])
+        gone = graph.remove(linked, [new[0]])
+        self.assertEqual(meaning(gone), meaning(self.packed))
+
+    def test_deleting_joins_what_came_in_to_what_went_out(self):
+        gone = graph.remove(self.packed, [self.group])
+        self.assertEqual(gone.nodes["junction_1"].inputs["through"], ("roughen_1", "height"))
+        self.assertEqual(graph.broken_links(gone), [])
+
+    def test_off_passes_the_first_entry_through(self):
+        off = graph.switch(self.packed, [self.group], True)
+        np.testing.assert_array_equal(result(off, self.group, 1)["out_1"], result(off, "roughen_1", 1)["height"])
+
+    def test_a_group_file_goes_to_another_recipe(self):
+        shown = group.show_setting(self.packed, self.group, "terrace_1", "riser_height")
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "Carved.gelande-group"
+            clip.write_group(shown, self.group, path)
+            other, (noise,) = chain("ridge_noise")
+            other, (new,) = clip.add_file(other, path, (300.0, 10.0))
+            self.assertEqual(other.nodes[new].at, (300.0, 10.0))
+            setting = other.nodes[new].face.controls[0]
+            self.assertEqual(other.nodes[setting.node].params["riser_height"], shown.nodes["terrace_1"].params["riser_height"])
+            with self.assertRaisesRegex(NodeError, "not linked"):
+                result(other, new, 1)
+            other = graph.link(other, noise, "height", group.entries(other, new)[0], "through")
+            self.assertGreater(float(result(other, new, 1)["out_1"].std()), 1.0)
+            path.write_text(path.read_text()[:-400])
+            with self.assertRaisesRegex(RecipeError, "no copied nodes"):
+                clip.add_file(other, path)
+            with self.assertRaisesRegex(RecipeError, "cannot be opened"):
+                clip.add_file(other, path.with_name("none.gelande-group"))
+
+    def test_a_port_must_carry_what_is_asked_for_on_the_far_side(self):
+        entry = group.entries(self.packed, self.group)[0]
+        self.assertEqual(graph.can_link(self.packed, "flow_1", "mask", entry, "through"), "the link would make a circle: a node cannot depend on itself")
+        recipe, mask = graph.add(self.packed, "ramp")
+        recipe, band = graph.add(recipe, "height_band")
+        recipe = graph.link(recipe, mask, "height", band, "height")
+        self.assertIn("takes height, not mask", graph.can_link(recipe, band, "mask", entry, "through"))
+
+    def test_damaged_groups_are_told_in_one_sentence(self):
+        block = json.loads(files.dumps(self.packed))
+        for change in ({"group": "nowhere"}, {"group": "terrace_1"}, {"frame": self.group}):
+            broken = json.loads(json.dumps(block))
+            broken["nodes"]["terrace_1"].update(change)
+            with self.assertRaisesRegex(RecipeError, "stands in"):
+                files.from_block(broken)
+        block["nodes"][self.group]["group"] = self.group
+        with self.assertRaisesRegex(RecipeError, "stands in itself"):
+            files.from_block(block)
+
+
+class CairnTest(unittest.TestCase):
+    def test_a_cairn_links_by_name_and_keeps_its_links_when_renamed(self):
+        recipe, (noise, band) = chain("fractal_noise", "height_band")
+        recipe, cairn = group.set_cairn(recipe, noise, "height")
+        recipe, twin = group.set_cairn(recipe, noise, "height")
+        self.assertEqual([recipe.nodes[c].name for c in (cairn, twin)], ["Fractal noise", "Fractal noise 2"])
+        self.assertEqual(group.cairns_for(recipe, band, "height"), [cairn, twin])
+        self.assertEqual(group.cairns_for(recipe, band, "mask"), [])
+        recipe = graph.link(recipe, cairn, "through", band, "height")
+        scene = group.scene(graph.rename(recipe, cairn, "High ground"))
+        self.assertEqual(scene.flags, {(band, "height"): (cairn, "through")})
+        self.assertEqual(scene.recipe.nodes[band].inputs, {})
+
+    def test_frames_hold_cards_and_go_with_the_last(self):
+        recipe, ids = chain("fractal_noise", "warp", "terrace")
+        recipe, frame = group.frame(recipe, ids[:2], "Form")
+        self.assertEqual([n for n, s in recipe.nodes.items() if s.frame == frame], ids[:2])
+        self.assertNotIn(frame, graph.remove(recipe, ids[:2]).nodes)
+        freed = graph.remove(recipe, [frame])
+        self.assertEqual([s.frame for s in freed.nodes.values()], ["", "", ""])
+
+
+class BakeTest(unittest.TestCase):
+    def setUp(self):
+        self.temp = tempfile.TemporaryDirectory()
+        self.addCleanup(self.temp.cleanup)
+        self.folder = Path(self.temp.name)
+        self.recipe, (self.noise, self.rain, self.last) = chain("fractal_noise", "rain_erosion", "terrace")
+        self.plain = result(self.recipe, self.last, 2)
+        made = bake.make(Evaluator(), Job(self.recipe, self.folder), self.rain, 2, self.folder / "land.gelande")
+        self.baked = bake.set_bake(self.recipe, self.rain, made)
+
+    def test_a_bake_gives_the_same_samples_and_nothing_before_it_is_evaluated(self):
+        engine = Evaluator()
+        out = result(self.baked, self.last, 2, engine, self.folder)
+        np.testing.assert_array_equal(out["height"], self.plain["height"])
+        self.assertEqual(engine.computed, 1, "only the terrace")
+        self.assertEqual(bake.asleep(self.baked), {self.noise})
+        self.assertTrue(engine.bake_matches(self.baked, self.rain, self.folder))
+
+    def test_it_says_when_it_no_longer_matches_and_still_gives_what_was_stored(self):
+        changed = graph.shuffle(self.baked, self.noise, random.Random(3))
+        engine = Evaluator()
+        self.assertFalse(engine.bake_matches(changed, self.rain, self.folder))
+        np.testing.assert_array_equal(result(changed, self.last, 2, engine, self.folder)["height"], self.plain["height"])
+        released = bake.released(changed, self.rain)
+        self.assertFalse(np.array_equal(result(released, self.last, 2)["height"], self.plain["height"]))
+
+    def test_it_is_kept_in_the_file(self):
+        again = files.loads(files.dumps(self.baked))
+        self.assertEqual(again.nodes[self.rain].bake, self.baked.nodes[self.rain].bake)
+
+    def test_finer_detail_missing_damaged_and_outside_files_are_told(self):
+        with self.assertRaisesRegex(NodeError, "baked up to 257 samples only; bake it again at 513"):
+            result(self.baked, self.last, 3, folder=self.folder)
+        file = bake.file_of(self.baked.nodes[self.rain].bake, self.folder, 2)
+        file.write_bytes(file.read_bytes()[:500])
+        with self.assertRaisesRegex(NodeError, "damaged"):
+            result(self.baked, self.last, 2, folder=self.folder)
+        file.unlink()
+        with self.assertRaisesRegex(NodeError, "does not exist; bake it again or release"):
+            result(self.baked, self.last, 2, folder=self.folder)
+        outside = bake.set_bake(self.recipe, self.rain, graph.Bake("k", 2, "../secret"))
+        with self.assertRaisesRegex(GelandeError, "outside the recipe's folder"):
+            result(outside, self.last, 2, folder=self.folder)
+
+    def test_a_bake_that_fails_leaves_no_file(self):
+        broken = graph.unlink(self.recipe, self.rain, "height")
+        with self.assertRaises(NodeError):
+            bake.make(Evaluator(), Job(broken, self.folder), self.rain, 2, self.folder / "other.gelande")
+        self.assertFalse((self.folder / "other.bakes").exists() and any((self.folder / "other.bakes").iterdir()))
+
+
+if __name__ == "__main__":
+    unittest.main()
