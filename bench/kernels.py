@@ -53,7 +53,7 @@ def view():
     from gelande.kernels.noise import fractal
 
     h = fractal((1025, 1025), (0, 4096), 4.0, 1400, 8) * np.float32(400)
-    tones = Tones(((200, 210, 220), (240, 238, 230), (30, 40, 50), (160, 150, 130), (50, 110, 140)))
+    tones = Tones(((200, 210, 220), (240, 238, 230), (30, 40, 50), (160, 150, 130), (50, 110, 140), (180, 50, 40)))
     row("new height to lit scene, 1025²", best(lambda: Scene(h, 4.0)), 250)
     scene = Scene(h, 4.0, None, Look(contour=20))
     camera = Camera.home(scene.width, scene.depth, scene.low, scene.high, 1.5)

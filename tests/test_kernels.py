@@ -13,7 +13,7 @@ from gelande.app.view.camera import Camera
 from gelande.app.view.relief import Look, Scene, Tones, pick, render
 from gelande.kernels import caster, curves, flow, light, measure, morphology, noise, transfer
 
-GREY = Tones(((200, 200, 200),) * 5)
+GREY = Tones(((200, 200, 200),) * 6)
 
 
 def bumpy(n=129, seed=3, tall=120.0):

@@ -40,7 +40,18 @@ def sample_recipe(kind: str, site=None):
     recipe, node_id = graph.add(recipe, kind)
     for turn, port in enumerate(p for p in spec.inputs if not p.optional):
         recipe = graph.link(recipe, *source(HEIGHT if port.kind == "any" else port.kind, turn), node_id, port.id)
+    for p in spec.params:
+        if p.kind == "strokes":
+            recipe = graph.set_param(recipe, node_id, p.id, sample_strokes(recipe.site, 1.0 if p.unit == "%" else 0.02 * recipe.site.long_side))
     return recipe, node_id
+
+
+def sample_strokes(site, amount: float) -> tuple:
+    """A winding stroke, a broad dab and a hollow, for pictures and tests."""
+    w, d, r = site.width, site.depth, site.long_side
+    winding = tuple((w * (0.15 + 0.1 * k), d * (0.35 + 0.14 * (-1) ** k)) for k in range(8))
+    return ((0.05 * r, amount, 0.2, winding), (0.16 * r, 1.4 * amount, 0.1, ((0.62 * w, 0.72 * d),)),
+            (0.07 * r, -0.8 * amount, 0.4, ((0.3 * w, 0.75 * d), (0.4 * w, 0.82 * d))))
 
 
 def prepare(tell=print) -> int:
@@ -74,7 +85,7 @@ def prepare(tell=print) -> int:
     h = evaluator.result(Job(recipe), node_id, 2)["height"]
     figures.measure(h, recipe.site, 2)
     measure.hillshade(h, 16.0)
-    tones = Tones(((1, 1, 1),) * 5)
+    tones = Tones(((1, 1, 1),) * 6)
     for albedo in (None, np.full((*h.shape, 3), 0.3, np.float32)):
         scene = Scene(h, 16.0, albedo, Look(contour=20.0, water=10.0))
         camera = Camera.home(scene.width, scene.depth, scene.low, scene.high)

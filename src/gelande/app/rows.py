@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (QCheckBox, QColorDialog, QComboBox, QFileDialog, QH
 
 from gelande.core.param import Param
 
+from .plot import paint_histogram
 from .theme import mono, sans, theme
 
 DOT = 20
@@ -22,11 +23,12 @@ class Row(QWidget):
     refused = pyqtSignal(str)
     publish_asked = pyqtSignal(str)
     menu_asked = pyqtSignal(str, object)
+    draw_asked = pyqtSignal(str, bool)
 
     def __init__(self, param: Param, value, published=False, publishable=True, parent=None):
         super().__init__(parent)
         self.param, self.value = param, value
-        self.published, self.publishable = published, publishable
+        self.published, self.publishable = published, publishable and not param.tool and param.kind not in ("line", "strokes")
         self.setToolTip(f"{param.help}" + ("" if not publishable else "\nThe dot publishes it on the control sheet."))
         self.setAccessibleName(param.label)
 
@@ -322,6 +324,33 @@ class TextRow(WidgetRow):
             self.line.setText(value)
 
 
+class MarksRow(WidgetRow):
+    """A line or strokes on the land: how many there are, drawing, clearing."""
+
+    def __init__(self, param, value, **more):
+        super().__init__(param, value, 48, **more)
+        self.box, self.clear = QPushButton("Draw" if param.kind == "line" else "Brush", self), QPushButton("Clear", self)
+        self.box.setCheckable(True)
+        self.box.setToolTip("Click points on the land, or draw in one go; Enter or a double-click ends the line." if param.kind == "line" else
+                            "Brush on the land. With this off, click a stroke to choose it, drag to move it, Delete removes it.")
+        self.box.clicked.connect(lambda on: self.draw_asked.emit(param.id, on))
+        self.clear.clicked.connect(lambda: self.edited.emit(param.id, ()))
+        self.set_value(value)
+
+    def caption(self):
+        return f"{self.param.label}: {self.param.text(self.value)}"
+
+    def resizeEvent(self, event):
+        half = (self.width() - DOT - 6) // 2
+        self.box.setGeometry(DOT, 23, half, 24)
+        self.clear.setGeometry(DOT + half + 6, 23, half, 24)
+
+    def set_value(self, value):
+        self.value = value
+        self.clear.setEnabled(bool(value))
+        self.update()
+
+
 class PointsRow(WidgetRow):
     """A colour ramp or a curve with points to drag; double-click adds one, right click takes one away."""
 
@@ -330,6 +359,7 @@ class PointsRow(WidgetRow):
         self._held = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._chosen = 0
+        self.histogram = None
 
     def _area(self) -> QRectF:
         return QRectF(DOT + 5, 24, self.width() - DOT - 10, 18 if self.param.kind == "ramp" else 82)
@@ -352,6 +382,10 @@ class PointsRow(WidgetRow):
             p.drawRect(area)
         else:
             p.fillRect(area, t.colour("paper"))
+            if self.histogram is not None:
+                paint_histogram(p, area, self.histogram)
+                p.setPen(QPen(t.colour("line"), 1))
+                p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(area)
             for k in (0.25, 0.5, 0.75):
                 p.drawLine(QPointF(area.left() + k * area.width(), area.top()), QPointF(area.left() + k * area.width(), area.bottom()))
@@ -436,5 +470,6 @@ def make_row(param: Param, value, low=None, high=None, default=None, **more) -> 
     if param.numeric:
         low, high = (param.soft if low is None else (low, high))
         return NumberRow(param, value, low, high, param.default if default is None else default, **more)
-    kinds = {"choice": ChoiceRow, "toggle": ToggleRow, "ramp": PointsRow, "curve": PointsRow, "path": TextRow, "text": TextRow}
+    kinds = {"choice": ChoiceRow, "toggle": ToggleRow, "ramp": PointsRow, "curve": PointsRow, "path": TextRow, "text": TextRow,
+             "line": MarksRow, "strokes": MarksRow}
     return kinds[param.kind](param, value, **more)

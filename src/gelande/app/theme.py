@@ -49,11 +49,11 @@ class Theme:
 PAPER = Theme(
     paper="#F4F2EB", sheet="#FBFAF6", line="#D8D3C4", ink="#22303A", muted="#616C72", accent="#A65A24", water="#2F6F8F",
     moss="#4F6E3B", fault="#A3352B", track="#E4DECF", on_accent="#FFFFFF", height_link="#7A4A2A", mask_link="#5E6A72",
-    colour_link="#4F6E3B", relief=((203, 214, 219), (240, 238, 230), (34, 48, 58), (163, 150, 130), (47, 111, 143)))
+    colour_link="#4F6E3B", relief=((203, 214, 219), (240, 238, 230), (34, 48, 58), (163, 150, 130), (47, 111, 143), (178, 52, 40)))
 DUSK = Theme(
     paper="#1A222B", sheet="#212B36", line="#3A4653", ink="#E6E2D6", muted="#9AA6AE", accent="#D98A4E", water="#6FB0D0",
     moss="#93B878", fault="#E5786C", track="#35414D", on_accent="#1A222B", height_link="#C79A78", mask_link="#A9B4BC",
-    colour_link="#93B878", relief=((38, 50, 66), (84, 88, 94), (14, 18, 22), (104, 96, 86), (58, 110, 140)))
+    colour_link="#93B878", relief=((38, 50, 66), (84, 88, 94), (14, 18, 22), (104, 96, 86), (58, 110, 140), (214, 84, 70)))
 
 _current = PAPER
 

@@ -219,7 +219,8 @@ class Evaluator:
         for node_id in graph.in_order(recipe):
             state = recipe.nodes[node_id]
             spec = state.spec
-            params = {k: v for k, v in state.params.items() if k not in ("seed", "follow_seed")}
+            tools = {p.id for p in spec.params if p.tool} if spec else ()
+            params = {k: v for k, v in state.params.items() if k not in ("seed", "follow_seed") and k not in tools}
             stamp = ""
             if spec is not None and spec.stamp:
                 stamp, outside = spec.stamp(state.params, folder), True

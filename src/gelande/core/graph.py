@@ -226,7 +226,7 @@ def shuffle(recipe: Recipe, node_id: str, draw, only: str = "") -> Recipe:
     Numbers, counts, seeds and choices change; toggles, curves, ramps, files and texts stay."""
     spec = recipe.node(node_id).spec
     for p in spec.params if spec else ():
-        if only and p.id != only:
+        if only and p.id != only or p.tool:
             continue
         low, high = p.scaled_soft(recipe.site.long_side) if p.numeric else (0, 0)
         if p.kind == "number":

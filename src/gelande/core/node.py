@@ -36,6 +36,7 @@ class NodeSpec:
     base: id of the input that Amount and Where blend back to; "" for a source.
     pyramid: the node asks for its inputs and its own result at every coarser level.
     figure: format string over the parameters' texts, shown on the card ("{riser_height} risers").
+    limits: ids of height parameters that the bench draws over the input's histogram, to be dragged.
     stamp: parameters -> text that identifies outside files, part of the content key.
     """
 
@@ -55,6 +56,7 @@ class NodeSpec:
     stamp: Callable | None = None
     help: str = ""
     starts: tuple = ()
+    limits: tuple[str, ...] = ()
 
     @property
     def main(self) -> Port | None:

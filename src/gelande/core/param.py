@@ -18,10 +18,11 @@ class Param:
     """One setting of a node.
 
     id: name in code; in files the unit is added (``riser_height_m``).
-    kind: number, count, choice, seed, toggle, ramp, curve, path or text.
+    kind: number, count, choice, seed, toggle, ramp, curve, line, strokes, path or text.
     unit: "m", "°", "%" (stored as a share 0-1) or "".
     hard, soft: (low, high), in stored units.
     scales: the default is for a 4 km site and is scaled to the site when a node is made.
+    tool: how something is drawn next, not part of the result.
     shown_when: (other parameter id, values): the bench leaves the setting out otherwise.
     """
 
@@ -38,6 +39,7 @@ class Param:
     scales: bool = False
     choices: tuple = ()
     shown_when: tuple = ()
+    tool: bool = False
 
     @property
     def key(self) -> str:
@@ -76,6 +78,10 @@ class Param:
             return value
         if self.kind in ("ramp", "curve"):
             return self._check_points(value)
+        if self.kind == "line":
+            return self._check_line(value, 0 if value in ((), []) else 2)
+        if self.kind == "strokes":
+            return self._check_strokes(value)
         if not isinstance(value, str) or len(value) > 10_000:
             raise ValueError(f"{self.label} must be a text of at most 10000 characters")
         return value
@@ -104,12 +110,37 @@ class Param:
             points.append(tuple(float(v) for v in point))
         return tuple(sorted(points, key=lambda p: p[0]))
 
+    def _check_line(self, value, least: int, most: int = 512) -> tuple:
+        if not isinstance(value, (list, tuple)) or not least <= len(value) <= most:
+            raise ValueError(f"{self.label} must have {least} to {most} points, or none when it is not drawn")
+        points = []
+        for point in value:
+            if not isinstance(point, (list, tuple)) or len(point) != 2 or not all(
+                    isinstance(v, (int, float)) and not isinstance(v, bool) and abs(v) <= 1e6 for v in point):
+                raise ValueError(f"{self.label}: each point must be two numbers, metres east and north, within 1000 km")
+            points.append((float(point[0]), float(point[1])))
+        return tuple(points)
+
+    def _check_strokes(self, value) -> tuple:
+        if not isinstance(value, (list, tuple)) or len(value) > 5000:
+            raise ValueError(f"{self.label} must be a list of at most 5000 strokes")
+        strokes = []
+        for stroke in value:
+            if not isinstance(stroke, (list, tuple)) or len(stroke) != 4 or not all(
+                    isinstance(v, (int, float)) and not isinstance(v, bool) and math.isfinite(v) for v in stroke[:3]) or not (
+                    0 < stroke[0] <= 1e6 and abs(stroke[1]) <= 1e6 and 0 <= stroke[2] <= 1):
+                raise ValueError(f"{self.label}: each stroke must be a radius, an amount, a hardness from 0 to 1, and its points")
+            strokes.append((float(stroke[0]), float(stroke[1]), float(stroke[2]), self._check_line(stroke[3], 1, 4096)))
+        return tuple(strokes)
+
     def text(self, value) -> str:
         """The value as people read it, with its unit."""
         if self.kind == "toggle":
             return "on" if value else "off"
-        if self.kind in ("ramp", "curve"):
-            return f"{len(value)} points"
+        if self.kind in ("ramp", "curve", "line"):
+            return f"{len(value)} points" if value else "not drawn"
+        if self.kind == "strokes":
+            return f"{len(value)} stroke{'s' if len(value) != 1 else ''}"
         if self.kind not in ("number", "count", "seed"):
             return str(value)
         if not math.isfinite(value):
@@ -191,6 +222,16 @@ def ramp(id, label, default, help, **more) -> Param:
 def curve(id, label, default, help, **more) -> Param:
     """A curve through points (x, y), each 0-1."""
     return Param(id, label, "curve", tuple(tuple(p) for p in default), help, **more)
+
+
+def line(id, label, help, **more) -> Param:
+    """A line drawn on the land: (east, north) points in metres from the south-west corner; () when not drawn."""
+    return Param(id, label, "line", (), help, "m", **more)
+
+
+def strokes(id, label, help, **more) -> Param:
+    """Brush strokes: (radius m, amount, hardness 0-1, points (east, north) in metres)."""
+    return Param(id, label, "strokes", (), help, **more)
 
 
 def path(id, label, help, **more) -> Param:

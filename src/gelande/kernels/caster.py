@@ -251,6 +251,52 @@ def _contour(h, hit_x, hit_y, kind, x, y, z, interval):
 
 
 @kernel
+def _mesh(hit_x, hit_y, kind, x, y, px, py, footprint):
+    """Darkness 0-1 of the mesh of samples at a pixel; every second, fourth ... line only where they would crowd.
+
+    footprint: the pixel's size in samples as seen straight on."""
+    height, width = kind.shape
+    x1, y1 = (x + 1 if x + 1 < width else x - 1), (y + 1 if y + 1 < height else y - 1)
+    gx = gy = 1e-4
+    if kind[y, x1] == 1:
+        gx, gy = max(gx, abs(hit_x[y, x1] - px)), max(gy, abs(hit_y[y, x1] - py))
+    if kind[y1, x] == 1:
+        gx, gy = max(gx, abs(hit_x[y1, x] - px)), max(gy, abs(hit_y[y1, x] - py))
+    step = 1.0
+    while step < 7.0 * footprint and step < 4096.0:
+        step *= 2.0
+    ax = abs(px - math.floor(px / step + 0.5) * step) / gx
+    ay = abs(py - math.floor(py / step + 0.5) * step) / gy
+    line_x = min(1.0, max(0.0, 1.1 - ax)) * min(1.0, max(0.0, step / gx - 1.5))  # foreshortened lines fade before they fill
+    line_y = min(1.0, max(0.0, 1.1 - ay)) * min(1.0, max(0.0, step / gy - 1.5))
+    return 0.6 * max(line_x, line_y)
+
+
+@kernel
+def steepest(h, px, py):
+    """Greatest difference between neighbouring samples of the cell at column px and row py, metres."""
+    c, r = min(max(int(px), 0), h.shape[1] - 2), min(max(int(py), 0), h.shape[0] - 2)
+    a, b, d, e = h[r, c], h[r, c + 1], h[r + 1, c], h[r + 1, c + 1]
+    return max(max(abs(a - b), abs(d - e)), max(abs(a - d), abs(b - e)))
+
+
+@kernel
+def _count_steep(h, limit, out, row0, row1):
+    for r in range(row0, row1):
+        n = 0
+        for c in range(h.shape[1] - 1):
+            n += steepest(h, c, r) > limit
+        out[r] = n
+
+
+def steep_share(h: np.ndarray, limit: float) -> float:
+    """Share of the cells in which neighbouring samples differ by more than ``limit`` metres."""
+    counts = np.zeros(h.shape[0] - 1, np.int64)
+    over_rows(lambda a, b: _count_steep(h, limit, counts, a, b), h.shape[0] - 1)
+    return float(counts.sum()) / ((h.shape[0] - 1) * (h.shape[1] - 1))
+
+
+@kernel
 def _cut_side(h, px, py, z, span, tall):
     """Brightness of the cut sides: wavy bedding in absolute height, a turf line, darker below."""
     turned = min(px, h.shape[1] - 1 - px) < min(py, h.shape[0] - 1 - py)
@@ -265,9 +311,11 @@ def shade_rows(h, tex, tex_at, tex_rows, tex_columns, hit_x, hit_y, depth, kind,
     """G-buffer rows to RGB bytes, added with this weight to out (float32, height x width x 3).
 
     look: haze distance (m), size of a pixel at t = 1 (m), contour interval (m, 0 for none), water level (m), relief (m),
-    height of the block (m). axes_z: heights of eye, forward, right and up. colours: rows sky top, sky low, ink, cut side, water."""
+    height of the block (m), 1 to draw the mesh of samples, step between samples that is warned of (m, 0 for none).
+    axes_z: heights of eye, forward, right and up. colours: rows sky top, sky low, ink, cut side, water, warning."""
     height, width = depth.shape
     far, pixel, interval, water_level, span, tall = look[0], look[1], look[2], look[3], look[4], look[5]
+    mesh, steep = look[6] > 0.0, look[7]
     for y in range(row0, row1):
         g = y / max(1, height - 1)
         b = 1.0 - 2.0 * (y + 0.5) / height
@@ -288,11 +336,17 @@ def shade_rows(h, tex, tex_at, tex_rows, tex_columns, hit_x, hit_y, depth, kind,
                 continue
             z = height_at(h, px, py)
             line = _contour(h, hit_x, hit_y, kind, x, y, z, interval) if interval > 0.0 and z >= water_level else 0.0
+            if mesh:
+                line = max(line, _mesh(hit_x, hit_y, kind, x, y, px, py, t * pixel / dx))
+            warn = 0.0
+            if steep > 0.0 and steepest(h, px, py) > steep:  # hatched, so that it is not told by colour alone
+                warn = 0.75 if ((x + y) >> 2) & 1 else 0.4
             wet = 0.5 + 0.4 * min(1.0, (water_level - z) / (0.05 * span + 1e-3)) if z < water_level else 0.0
             red, green, blue = _texel(tex, tex_at, tex_rows, tex_columns, px, py, 0.75 * t * pixel / dx)
             for q in range(3):
                 v = red if q == 0 else (green if q == 1 else blue)
                 v += (colours[4, q] - v) * wet
+                v += (colours[5, q] - v) * warn
                 v += (colours[2, q] - v) * line
                 out[y, x, q] += weight * (v + (colours[1, q] - v) * haze)
 

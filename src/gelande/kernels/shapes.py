@@ -70,6 +70,27 @@ def winding_line(width: float, depth: float, direction: float, winding: float, o
     return np.stack([width / 2 + t * reach * np.sin(a) + across * np.cos(a), depth / 2 + t * reach * np.cos(a) - across * np.sin(a)], 1)
 
 
+def curve_through(points, pieces: int = 12) -> np.ndarray:
+    """A smooth line through (n, 2) points: a centripetal Catmull-Rom curve (Yuksel et al. 2011), which makes no loops.
+
+    Returns ((n - 1) * pieces + 1, 2) points; two points give the straight line."""
+    p = np.asarray(points, np.float64)
+    p = p[np.concatenate([[True], np.hypot(*np.diff(p, axis=0).T) > 1e-6])]
+    if len(p) < 3:
+        return np.stack([np.linspace(p[0, k], p[-1, k], pieces + 1) for k in range(2)], 1)
+    padded = np.concatenate([[2 * p[0] - p[1]], p, [2 * p[-1] - p[-2]]])
+    knots = np.concatenate([[0.0], np.cumsum(np.sqrt(np.hypot(*np.diff(padded, axis=0).T)))])
+    found = []
+    for k in range(1, len(padded) - 2):
+        a, b, c, d = padded[k - 1:k + 3]
+        ta, tb, tc, td = knots[k - 1:k + 3]
+        t = np.linspace(tb, tc, pieces, endpoint=False)[:, None]
+        ab, bc, cd = a + (b - a) * (t - ta) / (tb - ta), b + (c - b) * (t - tb) / (tc - tb), c + (d - c) * (t - tc) / (td - tc)
+        abc, bcd = ab + (bc - ab) * (t - ta) / (tc - ta), bc + (cd - bc) * (t - tb) / (td - tb)
+        found.append(abc + (bcd - abc) * (t - tb) / (tc - tb))
+    return np.concatenate([*found, p[-1:]])
+
+
 def uneven(t, amount, seed):
     """A rising function of t whose unit steps differ in length; its slope stays above a third. amount: 0-1."""
     k = np.floor(t)

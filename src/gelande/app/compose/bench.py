@@ -15,6 +15,7 @@ from gelande.core.control import publish, published, set_control, unpublish
 from gelande.core.node import ENGINE_IDS
 
 from ..rows import Row, make_row
+from .limits import LimitsPlot
 from .where import BANDS, WherePanel
 
 COLUMN = 236
@@ -52,6 +53,7 @@ class Bench(QWidget):
 
     said = pyqtSignal(str)
     help_asked = pyqtSignal(str)
+    draw_asked = pyqtSignal(str, bool)
 
     def __init__(self, document, parent=None):
         super().__init__(parent)
@@ -60,6 +62,7 @@ class Bench(QWidget):
         self.document, self.node = document, ""
         self.rows: dict[str, Row] = {}
         self.figures = None
+        self.limits: LimitsPlot | None = None
         self._shape = None
         self._build()
         document.changed.connect(self._changed)
@@ -141,6 +144,8 @@ class Bench(QWidget):
             if row.value != self._value(param_id):
                 row.set_value(self._value(param_id))
             row.update()
+        if self.limits is not None:
+            self.limits.set_values({p: state.params[p] for p in state.spec.limits})
         self.where.show_node(state, self.figures)
 
     def _layout_key(self, state):
@@ -179,7 +184,7 @@ class Bench(QWidget):
         state = self._state()
         while self.grid.count():
             self.grid.takeAt(0).widget().deleteLater()
-        self.rows = {}
+        self.rows, self.limits = {}, None
         spec = state.spec if state else None
         self.title.setText(state.name if state else "Bench")
         self.about.setText(spec.summary if spec else ("This version of Gelande does not know this kind of node. It is kept and saved as it is."
@@ -202,12 +207,16 @@ class Bench(QWidget):
         if state.face is not None and not own:
             self.grid.addWidget(QLabel("Go in with a double-click on the card. Right-click a setting inside to show it here.",
                                        objectName="muted"), 0, 0)
-        k = 0
+        taken: set = set()
+        if state.spec.limits:
+            self.limits = LimitsPlot([state.spec.param(i) for i in state.spec.limits], {i: state.params[i] for i in state.spec.limits}, self.inner)
+            self.limits.edited.connect(self.set_value)
+            self._put(self.limits, columns, taken)
         for param in own + engine:
             row = self._row(param, state)
-            self.grid.addWidget(row, k // columns, k % columns, Qt.AlignmentFlag.AlignTop)
+            self._put(row, columns, taken)
             self.rows[param.id] = row
-            k += 1
+        last = max((r for r, _ in taken), default=0)
         before = self.area
         for row in self.rows.values():
             QWidget.setTabOrder(before, row.focus_part())
@@ -217,8 +226,16 @@ class Bench(QWidget):
         for c in range(columns, 4):
             self.grid.setColumnStretch(c, 0)
         spacer = QWidget()
-        self.grid.addWidget(spacer, k // columns + 1, 0)
-        self.grid.setRowStretch(k // columns + 1, 1)
+        self.grid.addWidget(spacer, last + 1, 0)
+        self.grid.setRowStretch(last + 1, 1)
+
+    def _put(self, widget: QWidget, columns: int, taken: set):
+        """Puts a widget into the first free place of the grid, over as many rows as it is tall."""
+        tall, k = -(-(widget.height() + 4) // 33), 0
+        while any((k // columns + n, k % columns) in taken for n in range(tall)):
+            k += 1
+        taken.update((k // columns + n, k % columns) for n in range(tall))
+        self.grid.addWidget(widget, k // columns, k % columns, tall, 1, Qt.AlignmentFlag.AlignTop)
 
     def _row(self, param, state) -> Row:
         recipe = self.document.recipe
@@ -229,7 +246,14 @@ class Bench(QWidget):
         row.refused.connect(self.said)
         row.publish_asked.connect(self.toggle_publish)
         row.menu_asked.connect(self._open_menu)
+        row.draw_asked.connect(self.draw_asked)
         return row
+
+    def drawing_ended(self):
+        """Releases the buttons that begin drawing."""
+        for row in self.rows.values():
+            if row.param.kind in ("line", "strokes"):
+                row.box.setChecked(False)
 
     def resizeEvent(self, event):
         super().resizeEvent(event)
@@ -246,6 +270,12 @@ class Bench(QWidget):
             self.figures = figures
             self.pictures.show_bench(figures)
             self.where.show_node(self._state(), figures)
+            if self.limits is not None:
+                self.limits.show_histogram(figures.heights)
+            for row in self.rows.values():
+                if row.param.kind == "curve" and figures.heights:
+                    row.histogram = figures.heights[2]
+                    row.update()
             self.fault.hide()
 
     def show_fault(self, node_id: str, text: str):

@@ -72,6 +72,9 @@ class ComposePage(QWidget):
         engine.baked.connect(self._baked)
         engine.refused.connect(self.said)
         self.bench.said.connect(self.said)
+        self.view.marked.connect(self.bench.set_value)
+        self.view.drawing_ended.connect(self.bench.drawing_ended)
+        self.bench.draw_asked.connect(self._draw)
         self.view.drape_asked.connect(lambda: self._soon.start())
         engine.shown.connect(self._shown)
         engine.card.connect(self.canvas.set_picture)
@@ -120,13 +123,37 @@ class ComposePage(QWidget):
         self.state_changed.emit("working")
         self.engine.ask(self.pending)
 
+    def _show_marks(self):
+        """The chosen node's line or strokes, over the view."""
+        state = self.document.recipe.nodes.get(self.canvas.chosen)
+        spec = state.spec if state else None
+        param = next((p for p in spec.params if p.kind in ("line", "strokes")), None) if spec and not self.document.locked else None
+        if param is None:
+            self.view.marks.show()
+            return
+        tools = tuple(state.params[p.id] for p in spec.params if p.tool and p.kind == "number")
+        if not (self.view.marks.drawing and param.kind == "line" and self.view.marks.param == param.id):
+            self.view.marks.show(param.id, param.kind, state.params[param.id], tools if len(tools) == 3 else None)
+
+    def _draw(self, param_id: str, on: bool):
+        """Begins or ends drawing on the land."""
+        self.view.marks.draw(on)
+        if on:
+            self.view.setFocus()
+            self.said.emit("Click points on the land or draw in one go; Enter or a double-click ends the line, Esc gives up."
+                           if self.view.marks.kind == "line" else "Brush on the land; Esc ends brushing.")
+        self._show_marks()
+
     def _changed(self, before, after):
+        self._show_marks()
         if before.site != after.site:
             self.view.camera = None
         self._soon.start()
 
     def _chosen(self, node_id: str):
+        self.view.marks.drawing = False
         self.bench.show_node(node_id)
+        self._show_marks()
         self._soon.start()
 
     def _shown(self, shown):

@@ -16,17 +16,24 @@ from .camera import Camera
 
 @dataclass(frozen=True)
 class Look:
-    """How a scene is lit and what is drawn over it. contour: metres or 0; water: metres or None."""
+    """How a scene is lit and what is drawn over it. contour: metres or 0; water: metres or None; mesh: the samples;
+    steep: a warning where the land outruns its samples."""
 
     azimuth: float = 318.0
     elevation: float = 34.0
     contour: float = 0.0
     water: float | None = None
+    mesh: bool = False
+    steep: bool = False
+
+
+#: Samples next to each other that differ by more than this many spacings (68°) show as steps, not as land.
+STEEP = 2.5
 
 
 @dataclass(frozen=True)
 class Tones:
-    """Colours of the picture as sRGB 0-255 rows: sky top, sky low, ink, cut side, water."""
+    """Colours of the picture as sRGB 0-255 rows: sky top, sky low, ink, cut side, water, warning."""
 
     rows: tuple
 
@@ -42,6 +49,7 @@ class Scene:
         self.low, self.high = float(height.min()), float(height.max())
         self.span = max(self.high - self.low, 1e-3 * self.dx * max(height.shape), 1e-3)
         self.width, self.depth = (height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx
+        self._steep: float | None = None
         self.pyramid = caster.max_pyramid(self.height)
         textures = bake(self.height, self.dx, look.azimuth, look.elevation, albedo, 0.12 * max(self.width, self.depth))
         self.plan = textures[0]
@@ -53,6 +61,17 @@ class Scene:
     def block(self) -> float:
         """Thickness of the block of ground below its lowest point, metres."""
         return 0.10 * self.span + 0.012 * max(self.width, self.depth)
+
+    @property
+    def steep_share(self) -> float:
+        """Share of the cells that are too steep for their samples."""
+        if self._steep is None:
+            self._steep = caster.steep_share(self.height, STEEP * self.dx)
+        return self._steep
+
+    def overlays(self) -> list[float]:
+        """What the shader is told of mesh and steepness."""
+        return [float(self.look.mesh), STEEP * self.dx if self.look.steep else 0.0]
 
     def to_grid(self, point) -> np.ndarray:
         """(east, north, height) in metres as (column, row, height)."""
@@ -103,7 +122,7 @@ def render(scene: Scene, camera: Camera, width: int, height: int, tones: Tones, 
         return None
     water = -1e9 if scene.look.water is None else scene.look.water
     reach = max(scene.width, scene.depth)
-    look = np.array([3.2 * reach, pixel, scene.look.contour, water, scene.span, scene.span + scene.block])
+    look = np.array([3.2 * reach, pixel, scene.look.contour, water, scene.span, scene.span + scene.block, *scene.overlays()])
     axes_z = np.array([eye[2], f[2], r[2], u[2]])
     over_rows(lambda a, b: caster.shade_rows(
         scene.height, *scene.textures, buffer.column, buffer.row, buffer.depth, buffer.kind, total, a, b, scene.dx, look,

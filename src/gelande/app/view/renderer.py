@@ -85,7 +85,7 @@ def draw_plan(scene: Scene, plan: PlanView, width: int, height: int, tones: Tone
     buffer.depth[:] = 1.0
     total = np.zeros((height, width, 3), np.float32)
     water = -1e9 if scene.look.water is None else scene.look.water
-    look = np.array([1e12, plan.metres, scene.look.contour, water, scene.span, scene.span])
+    look = np.array([1e12, plan.metres, scene.look.contour, water, scene.span, scene.span, *scene.overlays()])
     rows = tones.array()
     rows[0] = rows[1]
     over_rows(lambda a, b: caster.shade_rows(
@@ -147,6 +147,8 @@ class Renderer(QObject):
             self._scene_key = (key, wish.look.azimuth, wish.look.elevation)
             self.seconds["scene"] = time.perf_counter() - began
         self._scene.look = wish.look
+        if wish.look.steep:
+            self._scene.steep_share  # counted here, not on the UI thread
         return self._scene
 
     def _draw(self, wish: Wish):

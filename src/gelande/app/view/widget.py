@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from ..theme import theme
 from .camera import EYE_HEIGHT, Camera
+from .marks import Marks
 from .relief import Look, pick
 from .renderer import PlanView, Renderer, Wish
 
@@ -34,6 +35,8 @@ class ViewWidget(QWidget):
 
     pictured = pyqtSignal(object)
     drape_asked = pyqtSignal(bool)
+    marked = pyqtSignal(str, object)
+    drawing_ended = pyqtSignal()
 
     def __init__(self, parent=None, tools=True):
         super().__init__(parent)
@@ -50,6 +53,7 @@ class ViewWidget(QWidget):
         self.plan: PlanView | None = None
         self._content, self._extent = None, (1.0, 1.0)
         self._interval, self._sea = 25.0, None
+        self.marks = Marks(self, self.marked.emit)
         self._drag, self._keys, self._rough = None, set(), False
         self._rest = QTimer(self, singleShot=True)
         self._rest.timeout.connect(lambda: self._ask(False))
@@ -78,7 +82,13 @@ class ViewWidget(QWidget):
         self.drape_button.setCheckable(True)
         self.drape_button.setToolTip("Lays the recipe's ground colours over the height shown.")
         self.drape_button.clicked.connect(self.drape_asked)
-        for b in (self.contour_button, self.light_button, self.drape_button):
+        self.mesh_button, self.steep_button = QPushButton("Mesh", self), QPushButton("Steep", self)
+        self.mesh_button.setToolTip("The samples that the land is made of; only every second, fourth ... where they would crowd.")
+        self.steep_button.setToolTip("Hatches faces that are steeper than 68°: there one sample steps to the next, and shows as a step.")
+        for b in (self.mesh_button, self.steep_button):
+            b.setCheckable(True)
+            b.clicked.connect(self.set_overlays)
+        for b in (self.contour_button, self.light_button, self.drape_button, self.mesh_button, self.steep_button):
             b.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             b.setVisible(tools)
         self.sea_button = QPushButton("Sea", self)
@@ -105,7 +115,7 @@ class ViewWidget(QWidget):
             b.move(x, 10)
             x += b.width() + 8
         x = self.width() - 12
-        for b in (self.drape_button, self.light_button, self.contour_button, self.sea_button):
+        for b in (self.drape_button, self.light_button, self.contour_button, self.steep_button, self.mesh_button, self.sea_button):
             if not b.isHidden():
                 b.adjustSize()
                 x -= b.width()
@@ -179,6 +189,14 @@ class ViewWidget(QWidget):
         if ask:
             self._ask(False)
 
+    def set_overlays(self):
+        """Draws or leaves out the mesh and the warning of steep faces."""
+        self.look = replace(self.look, mesh=self.mesh_button.isChecked(), steep=self.steep_button.isChecked())
+        if not self.steep_button.isChecked():
+            self.steep_button.setText("Steep")
+            self._place_parts()
+        self._ask(False)
+
     def next_light(self):
         self._light = (self._light + 1) % len(LIGHTS)
         azimuth, elevation = LIGHTS[self._light]
@@ -213,6 +231,11 @@ class ViewWidget(QWidget):
 
     def _pictured(self, frame):
         self.frame = frame
+        if self.look.steep:
+            text = f"Steep {frame.scene.steep_share * 100:.2g} %"
+            if text != self.steep_button.text():
+                self.steep_button.setText(text)
+                self._place_parts()
         self.update()
         self.pictured.emit(frame)
 
@@ -223,7 +246,9 @@ class ViewWidget(QWidget):
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.frame.image.size() != self.size())
         painter.drawImage(self.rect(), self.frame.image)
+        self.marks.paint(painter)
         if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(theme().colour("accent"), 1))
             painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
@@ -271,13 +296,15 @@ class ViewWidget(QWidget):
 
     def mousePressEvent(self, event):
         self.setFocus(Qt.FocusReason.MouseFocusReason)
-        if self.frame is None:
+        if self.frame is None or self.marks.press(event):
             return
         pos = event.position().toPoint()
         self._drag = (event.button(), pos, self._point(pos) if self.mode == "Relief" else None)
 
     def mouseMoveEvent(self, event):
         pos = event.position().toPoint()
+        if self.marks.move(event):
+            return
         if self._drag is None:
             self.read_out(pos)
             return
@@ -296,7 +323,20 @@ class ViewWidget(QWidget):
         self._keep_above()
         self._moved()
 
+    def mouseDoubleClickEvent(self, event):
+        if self.marks.drawing and self.marks.kind == "line":
+            self.marks.finish()
+            self.marks_ended()
+        else:
+            self.mousePressEvent(event)
+
+    def marks_ended(self):
+        """Drawing has ended."""
+        self.drawing_ended.emit()
+
     def mouseReleaseEvent(self, event):
+        if self.marks.release(event):
+            return
         if self._drag is not None:
             self._drag = None
             self._rest.start(1)
@@ -328,6 +368,8 @@ class ViewWidget(QWidget):
         key = event.key()
         if event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
             return super().keyPressEvent(event)
+        if self.marks.key(event):
+            return
         if key in WALK and self.mode == "Relief" and self.frame is not None:
             if not event.isAutoRepeat():
                 self._keys.add(key)

@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_out, node
 from gelande.kernels import noise
-from gelande.kernels.shapes import to_line, winding_line
+from gelande.kernels.shapes import curve_through, to_line, winding_line
 from gelande.nodes.shared import wander
 
 
@@ -17,17 +17,18 @@ from gelande.nodes.shared import wander
           P.share("saddles", "Saddles", 0.4, "How deep the saddles lie between summits."),
           P.share("spurs", "Spurs", 0.6, "How strongly spurs leave the ridge."),
           P.number("sharpness", "Crest sharpness", 1.4, "1 gives straight flanks, more a sharper crest.", (0.4, 5), (0.7, 3), 1),
-          P.degrees("direction", "Runs towards", 70, "Direction of the ridge, clockwise from north.", (0, 360)),
-          P.share("winding", "Winding", 0.4, "How far the ridge swings aside."),
-          P.share("offset", "Aside", 0.0, "Moves the ridge off the middle.", (-2.0, 2.0), (-1.0, 1.0)),
+          P.line("line", "Line", "The crest, drawn on the land; when none is drawn, it runs by the settings that follow."),
+          P.degrees("direction", "Runs towards", 70, "Direction of the ridge, clockwise from north.", (0, 360), shown_when=("line", ((),))),
+          P.share("winding", "Winding", 0.4, "How far the ridge swings aside.", shown_when=("line", ((),))),
+          P.share("offset", "Aside", 0.0, "Moves the ridge off the middle.", (-2.0, 2.0), (-1.0, 1.0), shown_when=("line", ((),))),
           P.seed(),
       ),
       figure="{relief} · {width}", keywords=("mountain", "crest", "range", "esker", "source"),
       starts=(("Hogback", {"spurs": 0.2, "saddles": 0.15, "winding": 0.1}), ("Mountain chain", {"saddles": 0.6, "spurs": 0.9})))
 def ridge_line(ctx):
-    """(1 - d/w)^sharpness over the distance to a winding line; spurs are ridged noise that widens and lifts the flanks."""
+    """(1 - d/w)^sharpness over the distance to a drawn or winding line; spurs are ridged noise that widens and lifts the flanks."""
     p = ctx.p
-    line = winding_line(ctx.site.width, ctx.site.depth, p.direction, p.winding, p.offset, ctx.seed)
+    line = curve_through(p.line) if p.line else winding_line(ctx.site.width, ctx.site.depth, p.direction, p.winding, p.offset, ctx.seed)
     d, along = to_line(line, ctx.shape, ctx.site.depth, ctx.dx, ctx.stop)
     ctx.check()
     ribs = noise.fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, p.width * 0.55, 7, gain=0.48, seed=ctx.seed + 5, form=noise.RIDGED,

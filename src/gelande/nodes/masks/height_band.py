@@ -12,7 +12,7 @@ from gelande.kernels.measure import band
           P.metres("high", "To", 430, "Greatest height that is fully white.", (-20_000, 20_000), (-200, 1500), 0),
           P.metres("falloff", "Falloff", 40, "Height over which white fades to black.", (0, 20_000), (0, 300), 0),
       ),
-      figure="{low}–{high}", keywords=("altitude", "elevation", "select", "range"),
+      figure="{low}–{high}", limits=("low", "high"), keywords=("altitude", "elevation", "select", "range"),
       starts=(("Valley floors", {"low": -500, "high": 120}), ("High ground", {"low": 380, "high": 9000})))
 def height_band(ctx):
     """1 between the two heights, a smooth step to 0 over the falloff on either side."""

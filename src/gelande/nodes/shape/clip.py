@@ -16,7 +16,7 @@ from .mix import smooth_higher
           P.choice("edge", "Edge", "Rounded", ("Hard", "Rounded", "Fold back"), "Hard cuts, rounded edges, or heights mirrored at the limits."),
           P.metres("rounding", "Rounding", 30, "Height over which the edge is rounded.", (0, 5000), (0, 200), 0, shown_when=("edge", ("Rounded",))),
       ),
-      base="height", figure="{floor} to {ceiling}", keywords=("clamp", "limit", "plateau", "cut"),
+      base="height", limits=("floor", "ceiling"), figure="{floor} to {ceiling}", keywords=("clamp", "limit", "plateau", "cut"),
       starts=(("Level tops", {"floor": -500, "ceiling": 320}), ("Drowned valleys", {"floor": 180, "ceiling": 3000})))
 def clip(ctx):
     """min(max(h, floor), ceiling), with a quadratic smooth maximum for rounded edges; fold back is a triangle wave."""

@@ -16,7 +16,7 @@ from gelande.core.node import height_in, height_out, node
           P.number("bend", "Bend", 1.3, "Below 1 lifts the middle, above 1 lowers it.", (0.1, 10), (0.3, 3), 2),
           P.toggle("hold", "Hold at the ends", False, "Heights beyond the range are held at its ends; else they go on evenly."),
       ),
-      base="height", figure="{out_low} to {out_high}", keywords=("remap", "range", "gamma", "scale", "exaggerate"),
+      base="height", limits=("in_low", "in_high"), figure="{out_low} to {out_high}", keywords=("remap", "range", "gamma", "scale", "exaggerate"),
       starts=(("Broad floors", {"bend": 2.2}), ("High plateaux", {"bend": 0.5})))
 def levels(ctx):
     """out = low + t^bend · span with t the place in the input range; beyond it the end's slope of a straight line."""
