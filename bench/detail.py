@@ -19,7 +19,7 @@ def nodes():
     from gelande.prepare import sample_recipe
 
     for kind, spec in sorted(registry().items()):
-        if not spec.outputs or kind == "elevation_file":
+        if not spec.outputs or kind == "elevation_file" or spec.category == "Order":
             continue
         recipe, node_id = sample_recipe(kind)
         evaluator = Evaluator(Cache(4_000_000_000))

@@ -85,6 +85,10 @@ class Document(QObject):
         self.changed.emit(before, recipe)
         self.moved.emit()
 
+    def end_step(self):
+        """The next edit begins a step of its own, however soon it comes."""
+        self._merge = ("", 0.0)
+
     def undo(self):
         """Takes the last step back."""
         if self._undo:

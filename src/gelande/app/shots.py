@@ -22,7 +22,7 @@ def still(window) -> bool:
     if view._content is None:
         return not window.document.recipe.nodes
     frame = view.frame
-    return frame is not None and (view.mode == "Plan" or frame.passes == len(OFFSETS)) and frame.wish.look == view.look
+    return frame is not None and frame.key == view._content[0] and (view.mode == "Plan" or frame.passes == len(OFFSETS)) and frame.wish.look == view.look
 
 
 def when_still(window, then, settle: int = 400, limit: int = 120_000):

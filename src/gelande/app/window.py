@@ -21,7 +21,7 @@ from .document import Document
 from .engine import Engine
 from .help import HelpWindow
 from .places import examples_folder, state_folder
-from .site_panel import SitePanel
+from .panels import ROOM, RoomPanel, SitePanel
 from .theme import DUSK, dress, theme
 from .variants.page import VariantsPage
 
@@ -43,6 +43,7 @@ class Window(QMainWindow):
         self.document = Document(self.journal_root, self)
         self.document.locked = regenerate
         self.engine = Engine(Evaluator(store=Store(state_folder() / "results")), self)
+        self.set_room({p.id: float(self.settings.value(f"room/{p.id}", p.default)) for p in ROOM})
         self.compose = ComposePage(self.document, self.engine)
         self.variants = VariantsPage(self.document, self.engine)
         self.deliver = DeliverPage(self.document, self.engine)
@@ -172,7 +173,7 @@ class Window(QMainWindow):
                    ("Redo", "Ctrl+Shift+Z", self.document.redo), ("Copy", "Ctrl+C", lambda: self._canvas("copy")),
                    ("Cut", "Ctrl+X", lambda: self._canvas("cut")), ("Paste", "Ctrl+V", lambda: self._canvas("paste")),
                    ("Choose all", "Ctrl+A", lambda: self._canvas("select_all")), None,
-                   ("Site…", "", self.open_site), ("Dusk or paper", "", self.toggle_theme), ("Help", "F1", self.show_help), ("Quit", "Ctrl+Q", self.close)]
+                   ("Site…", "", self.open_site), ("Room for results…", "", self.open_room), ("Dusk or paper", "", self.toggle_theme), ("Help", "F1", self.show_help), ("Quit", "Ctrl+Q", self.close)]
         locked = {"New", "Cut", "Paste", "Undo", "Redo", "Save"} if self.regenerate else set()
         for entry in entries:
             if entry is None:
@@ -401,6 +402,19 @@ class Window(QMainWindow):
             return
         self.site_panel = SitePanel(self.document, self)
         self.site_panel.open_at(self.site_button.mapToGlobal(self.site_button.rect().bottomLeft()))
+
+    def set_room(self, room: dict):
+        """Bounds what results take in memory and on disk, in gigabytes, and remembers it."""
+        self.room = room
+        self.engine.evaluator.cache.set_limit(int(room["memory"] * 1e9))
+        self.engine.evaluator.store.limit = int(room["disk"] * 1e9)
+        for name, value in room.items():
+            self.settings.setValue(f"room/{name}", value)
+
+    def open_room(self):
+        """How much room results may take."""
+        self.room_panel = RoomPanel(self.room, self.set_room, self)
+        self.room_panel.open_at(self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft()))
 
     def show_help(self, node_id: str | bool = ""):
         """The chosen node's help page."""

@@ -19,6 +19,7 @@ from pathlib import Path
 import numpy as np
 
 from . import bake, graph, group, restrict
+from .branches import Companion
 from .errors import GelandeError, NodeError, Stopped
 from .graph import Recipe
 from .node import Port
@@ -74,8 +75,28 @@ class Cache:
                 self._held[id(a)] = self._held.get(id(a), 0) + 1
                 if self._held[id(a)] == 1:
                     self.size += a.nbytes
-            while self.size > self.limit and len(self._entries) > 1:
-                self._drop(self._entries.popitem(last=False)[1])
+            self._make_room()
+
+    def set_limit(self, limit: int):
+        """Bounds the cache in bytes from now on."""
+        with self._lock:
+            self.limit = limit
+            self._make_room()
+
+    def _make_room(self):
+        while self.size > self.limit and len(self._entries) > 1:
+            self._drop(self._entries.popitem(last=False)[1])
+
+    def forget(self, key):
+        """Drops one result."""
+        with self._lock:
+            if key in self._entries:
+                self._drop(self._entries.pop(key))
+
+    def entries(self) -> list:
+        """(key, (arrays, seconds, bytes)) of everything that is kept, as it is now."""
+        with self._lock:
+            return list(self._entries.items())
 
     def _drop(self, entry):
         for a in entry[0].values():
@@ -243,14 +264,14 @@ class Evaluator:
         key = self.keys(recipe, folder)[node_id]
         total = 0.0
         for stage in ("raw", "final"):
-            entry = self.cache._entries.get((key, level, stage))
+            entry = self.cache.get((key, level, stage))
             total += entry[1] if entry else 0.0
         return total
 
     def cost(self, recipe: Recipe, node_id: str, folder: Path = Path()) -> tuple[float, int]:
         """(own seconds, bytes) of a node over all levels and stages that are in the cache."""
         wanted = self.keys(recipe, folder)[node_id]
-        found = [entry for key, entry in list(self.cache._entries.items()) if key[0] == wanted]
+        found = [entry for key, entry in self.cache.entries() if key[0] == wanted]
         return sum(e[1] for e in found), sum(e[2] for e in found)
 
     def keep(self, recipe: Recipe, finest: int, folder: Path = Path()):
@@ -258,7 +279,7 @@ class Evaluator:
         if self.store is None:
             return
         wanted = set(self.keys(recipe, folder).values())
-        for key, entry in list(self.cache._entries.items()):
+        for key, entry in self.cache.entries():
             if key[0] in wanted and key[1] <= finest and key[2] == "final":
                 self.store.put(key, entry[0])
         self.store.trim()
@@ -275,7 +296,12 @@ class Evaluator:
     def run(self, job: Job, node_id: str, level: int) -> dict[str, np.ndarray]:
         """Like result, with progress over everything that has to be computed for it."""
         job.total, job.done, job.began = self.work_left(job, node_id, level), 0.0, time.perf_counter()
-        return self.result(job, node_id, level)
+        with Companion(self, job, node_id, level):
+            return self.result(job, node_id, level)
+
+    def at_work(self, key) -> bool:
+        """Whether somebody is computing this stage of a result."""
+        return key in self._locks or (key[0], key[1], "raw") in self._locks
 
     def _staged(self, job, node_id, level, stage, make):
         job.stop.check()

@@ -149,10 +149,14 @@ def fractal_at(kind, form, x, y, size, octaves, lacunarity, gain, sharp, seed, d
     return total / norm
 
 
+#: A spacing so small that no octave is faded.
+UNFADED = 1e-6
+
+
 @kernel
-def _fractal_rows(out, row0, row1, x0, y0, dx, kind, form, size, octaves, lacunarity, gain, sharp, seed):
+def _fractal_rows(out, row0, row1, x0, y0, dx, fine, kind, form, size, octaves, lacunarity, gain, sharp, seed):
     columns = out.shape[1]
-    finest = max(size / lacunarity ** (octaves - 1), 2.0 * dx)
+    finest = max(size / lacunarity ** (octaves - 1), 2.0 * fine)
     room = int(columns * dx / min(finest, size)) + 4
     slope, level = np.empty(room), np.empty(room)
     carry, total = np.empty(columns), np.empty(columns)
@@ -165,7 +169,7 @@ def _fractal_rows(out, row0, row1, x0, y0, dx, kind, form, size, octaves, lacuna
         norm, amplitude, cell = 0.0, 1.0, size
         for o in range(octaves):
             norm += amplitude
-            w = min(1.0, max(0.0, (cell / dx - 2.0) * 0.5))
+            w = min(1.0, max(0.0, (cell / fine - 2.0) * 0.5))
             if w > 0.0:
                 ox = x0 / cell + octave_offset(seed, o, 0)
                 first = int(math.floor(ox))
@@ -202,29 +206,30 @@ def _fractal_rows(out, row0, row1, x0, y0, dx, kind, form, size, octaves, lacuna
 
 
 @kernel
-def _fractal_points(out, row0, row1, x0, y0, dx, kind, form, size, octaves, lacunarity, gain, sharp, seed, move_x, move_y, warp):
+def _fractal_points(out, row0, row1, x0, y0, dx, fine, kind, form, size, octaves, lacunarity, gain, sharp, seed, move_x, move_y, warp):
     """As _fractal_rows for simplex noise or a warped domain: each sample is moved by move * warp before it is looked up."""
     for r in range(row0, row1):
         for c in range(out.shape[1]):
             x, y = x0 + c * dx, y0 - r * dx
             if warp > 0.0:
                 x, y = x + move_x[r, c] * warp, y + move_y[r, c] * warp
-            out[r, c] = fractal_at(kind, form, x, y, size, octaves, lacunarity, gain, sharp, seed, dx)
+            out[r, c] = fractal_at(kind, form, x, y, size, octaves, lacunarity, gain, sharp, seed, fine)
 
 
 def fractal(shape, origin, dx, size, octaves, lacunarity=2.0, gain=0.5, seed=1, kind=GRADIENT, form=PLAIN, sharp=1.0,
-            warp=0.0, stop=None):
+            warp=0.0, stop=None, fine=None):
     """Octave sum on a grid, float32 of this shape, about -1..1.
 
     origin: (east, north) of the north-west sample in metres; dx: spacing in metres; size: cell of the first octave in
-    metres; warp: how far the domain is moved by noise, metres. Returns what was done so far when stop is set."""
+    metres; warp: how far the domain is moved by noise, metres; fine: the spacing that octaves are faded for (dx by default);
+    noise that moves other things is not faded, or they would stand elsewhere at every detail. Returns what was done so far when stop is set."""
     out = np.empty(shape, np.float32)
     x0, y0 = float(origin[0]), float(origin[1])
-    common = (x0, y0, float(dx), int(kind), int(form), float(size), int(octaves), float(lacunarity), float(gain),
+    common = (x0, y0, float(dx), float(fine or dx), int(kind), int(form), float(size), int(octaves), float(lacunarity), float(gain),
               float(sharp), int(seed))
     if kind == SIMPLEX or warp > 0:
         moves = [np.zeros((1, 1), np.float32)] * 2 if warp <= 0 else [
-            fractal(shape, origin, dx, size, 3, seed=seed + k, stop=stop) for k in (5003, 9011)]
+            fractal(shape, origin, dx, size, 3, seed=seed + k, stop=stop, fine=UNFADED) for k in (5003, 9011)]
         over_rows(lambda a, b: _fractal_points(out, a, b, *common, *moves, float(warp)), shape[0], stop, 16)
     else:
         over_rows(lambda a, b: _fractal_rows(out, a, b, *common), shape[0], stop)
@@ -242,12 +247,30 @@ def _feature_row(iy, first, count, seed, jitter, px, py, value):
 
 
 @kernel
+def _sorted_nine(px, py, value, cell, y, metric, near_x, rest, near_value):
+    """The nine feature points about a cell by their distance across the row (squared for Euclid), nearest first."""
+    n = 0
+    for j in range(3):
+        for k in range(cell - 1, cell + 2):
+            away = abs(py[j, k] - y)
+            if metric == 0:
+                away *= away
+            at = n
+            while at > 0 and rest[at - 1] > away:
+                rest[at], near_x[at], near_value[at] = rest[at - 1], near_x[at - 1], near_value[at - 1]
+                at -= 1
+            rest[at], near_x[at], near_value[at] = away, px[j, k], value[j, k]
+            n += 1
+
+
+@kernel
 def _cell_rows(first_out, second_out, value_out, row0, row1, x0, y0, dx, size, jitter, metric, seed):
     columns = first_out.shape[1]
-    ox = x0 / size
+    ox, step = x0 / size, dx / size
     first = int(math.floor(ox)) - 1
-    count = int(math.floor(ox + (columns - 1) * dx / size)) - first + 3
+    count = int(math.floor(ox + (columns - 1) * step)) - first + 3
     px, py, value = np.empty((3, count)), np.empty((3, count)), np.empty((3, count))
+    near_x, rest, near_value = np.empty(9), np.empty(9), np.empty(9)
     held = -(1 << 60)
     for r in range(row0, row1):
         y = (y0 - r * dx) / size
@@ -256,25 +279,23 @@ def _cell_rows(first_out, second_out, value_out, row0, row1, x0, y0, dx, size, j
             for j in range(3):
                 _feature_row(iy - 1 + j, first, count, seed, jitter, px[j], py[j], value[j])
             held = iy
+        border = -1e30
         for c in range(columns):
-            x = ox + c * dx / size
-            i = int(math.floor(x)) - 1 - first
+            x = ox + c * step
+            if x >= border:  # the samples of a cell have the same nine neighbours
+                cell = int(math.floor(x))
+                border = cell + 1.0
+                _sorted_nine(px, py, value, cell - first, y, metric, near_x, rest, near_value)
             f1, f2, best = 1e18, 1e18, 0.0
-            for j in range(3):
-                for k in range(i, i + 3):
-                    ax, ay = px[j, k] - x, py[j, k] - y
-                    if metric == 0:
-                        d = ax * ax + ay * ay
-                    elif metric == 1:
-                        d = abs(ax) + abs(ay)
-                    else:
-                        d = max(abs(ax), abs(ay))
-                    if d < f1:
-                        f2 = f1
-                        f1 = d
-                        best = value[j, k]
-                    elif d < f2:
-                        f2 = d
+            for k in range(9):
+                if rest[k] >= f2:
+                    break  # all that follow lie farther off across the row alone
+                a = abs(near_x[k] - x)
+                d = a * a + rest[k] if metric == 0 else (a + rest[k] if metric == 1 else max(a, rest[k]))
+                if d < f1:
+                    f2, f1, best = f1, d, near_value[k]
+                elif d < f2:
+                    f2 = d
             if metric == 0:
                 f1, f2 = math.sqrt(f1), math.sqrt(f2)
             first_out[r, c] = f1

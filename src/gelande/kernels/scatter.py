@@ -47,62 +47,91 @@ def drumlin_field(shape, depth, dx, width, length, tall, density, loose, directi
 
 
 @kernel
-def _cell_edge(u, v, jitter, seed):
-    """(column, row) of the cell a point lies in, its distance to the cell's edge in cells, and the offset from the cell's point."""
-    i0, j0 = int(math.floor(u)), int(math.floor(v))
-    f1, bi, bj, bx, by = 1e9, i0, j0, 0.0, 0.0
+def _nine(i0, j0, jitter, seed, px, py):
+    """The feature points of the nine cells about a cell, in cells."""
+    n = 0
     for j in range(j0 - 1, j0 + 2):
         shift = 0.5 * (1.0 - jitter) * (j & 1)
         for i in range(i0 - 1, i0 + 2):
-            ax = i + 0.5 + shift * 0.5 + jitter * 0.9 * (unit(hash2(i, j, seed)) - 0.5) - u
-            ay = j + 0.5 + jitter * 0.9 * (unit(hash2(i, j, seed + 1)) - 0.5) - v
-            d = ax * ax + ay * ay
-            if d < f1:
-                f1, bi, bj, bx, by = d, i, j, ax, ay
-    edge = 1e9
-    for j in range(j0 - 1, j0 + 2):
-        shift = 0.5 * (1.0 - jitter) * (j & 1)
-        for i in range(i0 - 1, i0 + 2):
-            if i == bi and j == bj:
-                continue
-            ax = i + 0.5 + shift * 0.5 + jitter * 0.9 * (unit(hash2(i, j, seed)) - 0.5) - u
-            ay = j + 0.5 + jitter * 0.9 * (unit(hash2(i, j, seed + 1)) - 0.5) - v
-            wx, wy = ax - bx, ay - by
-            n = math.sqrt(wx * wx + wy * wy)
-            if n > 1e-6:
-                edge = min(edge, 0.5 * (ax + bx) * wx / n + 0.5 * (ay + by) * wy / n)
-    return bi, bj, max(0.0, edge), -bx, -by
+            px[n] = i + 0.5 + shift * 0.5 + jitter * 0.9 * (unit(hash2(i, j, seed)) - 0.5)
+            py[n] = j + 0.5 + jitter * 0.9 * (unit(hash2(i, j, seed + 1)) - 0.5)
+            n += 1
 
 
 @kernel
-def _block_rows(out, block, gaps, row0, row1, y0, dx, size, se, sn, tall, gap, jitter, up, tilt, layers, sin, cos, seed):
-    has_gaps = gaps.shape[0] > 1
+def _one_layer(height, shown, k, gaps, east, north, r, y0, dx, size, se, sn, tall, gap, jitter, up, tilt, sin, cos, seed, px, py, away, half_width):
+    """Lays one layer of blocks over a row. What is the same for a whole cell or block is worked out when it is entered."""
+    has_gaps, moved = gaps.shape[0] > 1, east.shape[0] > 1
     soft = 0.09  # edges are rounded over a share of the block, not of the sampling, so that every detail shows the same
+    seed += 97 * k
+    held_i, held_j, held = -(1 << 60), 0, -1
+    raise_by = gx = gy = 0.0
+    across, along = 1.0 / (size * se), 1.0 / (size * sn)
+    y_row = y0 - r * dx
+    u_row, v_row = 0.37 * k - y_row * sin * across, 0.61 * k + y_row * cos * along
+    u_step, v_step = dx * cos * across, dx * sin * along
+    for c in range(height.shape[0]):
+        u, v = u_row + c * u_step, v_row + c * v_step
+        if moved:
+            u += (east[r, c] * cos - north[r, c] * sin) * across
+            v += (east[r, c] * sin + north[r, c] * cos) * along
+        i0, j0 = int(math.floor(u)), int(math.floor(v))
+        if i0 != held_i or j0 != held_j:
+            _nine(i0, j0, jitter, seed, px, py)
+            held_i, held_j, held = i0, j0, -1
+        for n in range(9):
+            ax, ay = px[n] - u, py[n] - v
+            away[n] = ax * ax + ay * ay
+        b = held if held >= 0 else 4  # most often the block of the sample before
+        best = away[b]
+        for n in range(9):
+            if away[n] < best:
+                best, b = away[n], n
+        if b != held:
+            held = b
+            i, j = i0 - 1 + b % 3, j0 - 1 + b // 3
+            raise_by = up * tall * unit(hash2(i, j, seed + 13)) * (1.0 if k == 0 else 0.4)
+            gx = (unit(hash2(i, j, seed + 17)) - 0.5) * 2.0 * tilt
+            gy = (unit(hash2(i, j, seed + 19)) - 0.5) * 2.0 * tilt
+            for n in range(9):
+                half_width[n] = 0.5 / max(1e-9, math.sqrt((px[n] - px[b]) ** 2 + (py[n] - py[b]) ** 2)) if n != b else 1.0
+        edge = 1e9  # to the nearest border: (|a|² - |b|²) / 2|a - b| is the distance to the bisector of a and b
+        away[b] = 1e18
+        for n in range(9):
+            apart = (away[n] - best) * half_width[n]
+            edge = apart if apart < edge else edge
+        top = -tall * k - raise_by + ((u - px[b]) * gx * se + (v - py[b]) * gy * sn) * size
+        half = 0.5 * gap * (gaps[r, c] * 2.0 if has_gaps else 1.0)
+        t = (edge - half) * (1.0 / soft) + 0.5
+        t = 1.0 if t > 1.0 else (0.0 if t < 0.0 else t * t * (3.0 - 2.0 * t))
+        if top > height[c]:
+            height[c] += (top - height[c]) * t
+        shown[c] = t
+
+
+@kernel
+def _block_rows(out, block, gaps, east, north, row0, row1, y0, dx, size, se, sn, tall, gap, jitter, up, tilt, layers, sin, cos, seed):
+    columns = out.shape[1]
+    height, shown = np.empty(columns), np.empty(columns)
+    px, py, away, half_width = np.empty(9), np.empty(9), np.empty(9), np.empty(9)
     for r in range(row0, row1):
-        for c in range(out.shape[1]):
-            x, y = c * dx, y0 - r * dx
-            u, v = (x * cos - y * sin) / (size * se), (x * sin + y * cos) / (size * sn)
-            half = 0.5 * gap * (gaps[r, c] * 2.0 if has_gaps else 1.0)
-            height, shown = -tall * layers, 0.0
-            for k in range(layers - 1, -1, -1):  # from the lowest layer up: higher blocks cover it
-                i, j, edge, px, py = _cell_edge(u + 0.37 * k, v + 0.61 * k, jitter, seed + 97 * k)
-                h = hash2(i, j, seed + 97 * k + 13)
-                gx = (unit(hash2(i, j, seed + 97 * k + 17)) - 0.5) * 2.0 * tilt
-                gy = (unit(hash2(i, j, seed + 97 * k + 19)) - 0.5) * 2.0 * tilt
-                top = -tall * k - up * tall * unit(h) * (1.0 if k == 0 else 0.4) + (px * gx * se + py * gy * sn) * size
-                t = min(1.0, max(0.0, (edge - half) / soft + 0.5))
-                t = t * t * (3.0 - 2.0 * t)
-                height += max(0.0, top - height) * t
-                if k == 0:
-                    shown = t
-            out[r, c] = height + tall * layers
-            block[r, c] = shown
+        for c in range(columns):
+            height[c] = -tall * layers
+        for k in range(layers - 1, -1, -1):  # from the lowest layer up: higher blocks cover it
+            _one_layer(height, shown, k, gaps, east, north, r, y0, dx, size, se, sn, tall, gap, jitter, up, tilt, sin, cos, seed,
+                       px, py, away, half_width)
+        for c in range(columns):
+            out[r, c] = height[c] + tall * layers
+            block[r, c] = shown[c]
 
 
-def block_field(shape, depth, dx, gaps, size, stretch_east, stretch_north, tall, gap, jitter, jitter_up, tilt, layers, turn, seed, stop=None):
-    """(height in metres over the lowest layer's foot, mask of the top layer's blocks). gaps: mask, or (1, 1) for none; tilt: a slope."""
+def block_field(shape, depth, dx, gaps, size, stretch_east, stretch_north, tall, gap, jitter, jitter_up, tilt, layers, turn, seed, stop=None,
+                moves=None):
+    """(height in metres over the lowest layer's foot, mask of the top layer's blocks). gaps: mask, or (1, 1) for none; tilt: a slope;
+    moves: (east, north) metres by which each place is looked up elsewhere."""
     out, block, a = np.empty(shape, np.float32), np.empty(shape, np.float32), math.radians(turn)
-    over_rows(lambda r0, r1: _block_rows(out, block, gaps, r0, r1, float(depth), float(dx), float(size), float(stretch_east), float(stretch_north),
+    east, north = moves or (np.zeros((1, 1), np.float32),) * 2
+    over_rows(lambda r0, r1: _block_rows(out, block, gaps, east, north, r0, r1, float(depth), float(dx), float(size), float(stretch_east), float(stretch_north),
                                          float(tall), float(gap), float(jitter), float(jitter_up), float(tilt), int(layers), math.sin(a), math.cos(a),
                                          int(seed)), shape[0], stop, 16)
     return out, block

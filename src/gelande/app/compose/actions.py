@@ -13,6 +13,18 @@ from .grouping import library
 from .search import Search
 
 
+class NameLine(QLineEdit):
+    """The line over a card's name; Return and Escape end it and go no further. Escape leaves the name as it was."""
+
+    def keyPressEvent(self, event):
+        if event.key() == Qt.Key.Key_Escape:
+            self.setText(self.before)
+            self.clearFocus()
+        else:
+            super().keyPressEvent(event)
+        event.accept()
+
+
 class Actions:
     """Keys and edits of the Canvas."""
 
@@ -187,7 +199,8 @@ class Actions:
         if self.document.locked or node_id not in self._sheet.cards:
             return
         rect = self.card_rect(node_id)
-        self._rename = QLineEdit(self.recipe.nodes[node_id].name, self)
+        self._rename = NameLine(self.recipe.nodes[node_id].name, self)
+        self._rename.before = self._rename.text()
         self._rename.setGeometry(int(rect.x()), int(rect.y()) - 2, max(120, int(rect.width())), 26)
         self._rename.selectAll()
         self._rename.show()

@@ -73,6 +73,7 @@ class ComposePage(QWidget):
         engine.refused.connect(self.said)
         self.bench.said.connect(self.said)
         self.view.marked.connect(self.bench.set_value)
+        self.view.mark_done.connect(document.end_step)
         self.view.drawing_ended.connect(self.bench.drawing_ended)
         self.bench.draw_asked.connect(self._draw)
         self.view.drape_asked.connect(lambda: self._soon.start())

@@ -206,6 +206,8 @@ class Marks:
     def release(self, event) -> bool:
         """Whether a release belongs to the marks; ends a stroke, or a piece of a line."""
         held, self._held = self._held, None
+        if held is not None:
+            self.view.mark_done.emit()
         if held != "trail":
             return held is not None
         trail, self._trail = self._trail, []

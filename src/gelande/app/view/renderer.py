@@ -48,13 +48,14 @@ class Wish:
 
 @dataclass(frozen=True)
 class Frame:
-    """One finished picture with what each pixel sees."""
+    """One finished picture with what each pixel sees. key: of the content it shows."""
 
     image: QImage
     buffer: Buffer
     scene: Scene
     wish: Wish
     passes: int
+    key: tuple = ()
 
 
 def albedo_of(kind: str, data: np.ndarray) -> np.ndarray | None:
@@ -191,4 +192,4 @@ class Renderer(QObject):
         pixels = to_pixels(total, passes)
         h, w = pixels.shape[:2]
         image = QImage(pixels.data, w, h, w * 4, QImage.Format.Format_RGB32).copy()
-        self.pictured.emit(Frame(image, buffer, scene, replace(wish, content=None), passes))
+        self.pictured.emit(Frame(image, buffer, scene, replace(wish, content=None), passes, wish.content[0]))

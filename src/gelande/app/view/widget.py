@@ -36,6 +36,7 @@ class ViewWidget(QWidget):
     pictured = pyqtSignal(object)
     drape_asked = pyqtSignal(bool)
     marked = pyqtSignal(str, object)
+    mark_done = pyqtSignal()
     drawing_ended = pyqtSignal()
 
     def __init__(self, parent=None, tools=True):

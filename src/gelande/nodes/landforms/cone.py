@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_out, node
 from gelande.kernels.shapes import grid
-from gelande.nodes.shared import wander
+from gelande.nodes.shared import banded, wander
 
 
 @node("cone", "Cone", "Landforms", "A cone with hollow flanks, gullied or smooth, with a crater if wanted.",
@@ -27,21 +27,25 @@ def cone(ctx):
     """h = (1 - r)^hollow: the exponential flank of a stratovolcano (Milne 1878) in power form; ribs are noise over the angle."""
     p = ctx.p
     x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth, p.east, p.north)
-    d = np.hypot(x, y)
-    unit = np.maximum(d, np.float32(1e-3))
-    ridge = np.zeros_like(d)
-    bend = wander(ctx, p.radius * 0.9, 4, ctx.seed + 31)  # ribs waver instead of running straight
-    for k, waves in enumerate((7, 13, 23)):
-        phase = np.random.default_rng(ctx.seed + k).random() * 6.283
-        ridge += np.abs(np.sin(np.arctan2(x, y) * waves / 2 + phase + bend * (1 + k))) / (k + 1.5)
-    r = np.clip(d / np.float32(p.radius), 0, 1)
-    r = np.clip(r + (ridge - 0.6) * np.float32(0.12 * p.ribs) * np.sin(np.pi * r), 0, 1)
-    h = (1 - r) ** np.float32(p.hollow)
-    rough = wander(ctx, p.radius / 3, 5, ctx.seed + 99) * np.float32(0.03 * p.ribs) * np.sin(np.pi * r)
-    h = (h + rough) * np.float32(p.relief)
-    if p.crater > 0:
-        rim_r = min(0.5 * p.crater, 0.8 * p.radius)
-        rim = np.float32((1 - rim_r / p.radius) ** p.hollow * p.relief)
-        bowl = rim - np.float32(p.depth * p.crater) * (1 - np.minimum(unit / np.float32(rim_r), 1) ** 2)
-        h = np.where(unit < rim_r, np.minimum(bowl, h), h)
-    return {"height": h}
+    bend = wander(ctx, p.radius * 0.9, 4, ctx.seed + 31, moves=True)  # ribs waver instead of running straight
+    rough = wander(ctx, p.radius / 3, 5, ctx.seed + 99)
+    phases = [np.random.default_rng(ctx.seed + k).random() * 6.283 for k in range(3)]
+
+    def shape(x, y, bend, rough):
+        d = np.hypot(x, y)
+        unit = np.maximum(d, np.float32(1e-3))
+        ridge = np.zeros_like(d)
+        for k, waves in enumerate((7, 13, 23)):
+            ridge += np.abs(np.sin(np.arctan2(x, y) * waves / 2 + phases[k] + bend * (1 + k))) / (k + 1.5)
+        r = np.clip(d / np.float32(p.radius), 0, 1)
+        r = np.clip(r + (ridge - 0.6) * np.float32(0.12 * p.ribs) * np.sin(np.pi * r), 0, 1)
+        h = (1 - r) ** np.float32(p.hollow)
+        h = (h + rough * np.float32(0.03 * p.ribs) * np.sin(np.pi * r)) * np.float32(p.relief)
+        if p.crater > 0:
+            rim_r = min(0.5 * p.crater, 0.8 * p.radius)
+            rim = np.float32((1 - rim_r / p.radius) ** p.hollow * p.relief)
+            bowl = rim - np.float32(p.depth * p.crater) * (1 - np.minimum(unit / np.float32(rim_r), 1) ** 2)
+            h = np.where(unit < rim_r, np.minimum(bowl, h), h)
+        return h
+
+    return {"height": banded(ctx, shape, x, y, bend, rough)}

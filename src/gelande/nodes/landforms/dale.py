@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
 from gelande.kernels.shapes import curve_through, grid, smoothstep, to_line, turned, winding_line
-from gelande.nodes.shared import wander
+from gelande.nodes.shared import banded, wander
 
 
 @node("dale", "Dale", "Landforms", "A trough valley that winds across the site, cut into high ground.",
@@ -32,16 +32,17 @@ def dale(ctx):
     line = curve_through(p.line) if p.line else winding_line(ctx.site.width, ctx.site.depth, p.direction, p.winding, p.offset, ctx.seed)
     d, place = to_line(line, ctx.shape, ctx.site.depth, ctx.dx, ctx.stop)
     ctx.check()
-    d = d * (1 + wander(ctx, max(p.side_width, 4 * ctx.site.long_side / 512), 6, ctx.seed + 3) * np.float32(0.6 * p.irregularity))
-    t = np.clip((d - np.float32(p.floor_width / 2)) / np.float32(p.side_width), 0, None)
-    side = smoothstep(t * np.float32(0.5)) * 2 if p.trough < 0.05 else np.minimum(t, 1) ** np.float32(1 + 2 * p.trough)
-    side = np.where(t >= 1, np.float32(1), np.minimum(side, 1))
+    d = d * (1 + wander(ctx, max(p.side_width, 4 * ctx.site.long_side / 512), 6, ctx.seed + 3, moves=True) * np.float32(0.6 * p.irregularity))
     if p.line:
         along = place * np.float32(np.hypot(*np.diff(line, axis=0).T).sum())
     else:
         along, _ = turned(*grid(ctx.shape, ctx.site.width, ctx.site.depth), p.direction)
-    floor = -np.float32(p.depth) - along * np.float32(p.fall / 1000)
-    ground = ctx.input("height")
-    if ground is None:
-        return {"height": floor * (1 - side) + np.float32(p.depth)}
-    return {"height": ground + floor * (1 - side)}
+
+    def cut(d, along):
+        t = np.clip((d - np.float32(p.floor_width / 2)) / np.float32(p.side_width), 0, None)
+        side = smoothstep(t * np.float32(0.5)) * 2 if p.trough < 0.05 else np.minimum(t, 1) ** np.float32(1 + 2 * p.trough)
+        side = np.where(t >= 1, np.float32(1), np.minimum(side, 1))
+        return (-np.float32(p.depth) - along * np.float32(p.fall / 1000)) * (1 - side)
+
+    made, ground = banded(ctx, cut, d, along), ctx.input("height")
+    return {"height": made + np.float32(p.depth) if ground is None else ground + made}

@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_out, node
 from gelande.kernels.shapes import grid, turned, uneven
-from gelande.nodes.shared import wander
+from gelande.nodes.shared import banded, wander
 
 #: (bend along the wind, how much crests break, symmetric share)
 KINDS = {"Transverse": (0.55, 0.45, 0.0), "Crescents": (1.0, 1.0, 0.0), "Lengthwise": (0.35, 0.35, 1.0)}
@@ -30,14 +30,18 @@ def dunes(ctx):
     p = ctx.p
     bend, broken, even = KINDS[p.kind]
     x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth)
-    along, _ = turned(x, y, p.wind + 90 * even)
-    shift = wander(ctx, p.spacing * 2.6, 4, ctx.seed, 0.42) * np.float32(bend * p.irregularity * 1.5 * p.spacing)
-    t = uneven((along + shift) / np.float32(p.spacing), 0.8 * p.irregularity, ctx.seed)
-    f = t - np.floor(t)
+    shift = wander(ctx, p.spacing * 2.6, 4, ctx.seed, 0.42, moves=True)
+    ends, swell = wander(ctx, p.spacing * 1.9, 4, ctx.seed + 3), wander(ctx, p.spacing * 7, 3, ctx.seed + 6)
     lee = np.float32(0.5 if even else p.lee)
-    windward = np.clip(f / (1 - lee), 0, 1)
-    rise = np.where(f < 1 - lee, windward * windward * (3 - 2 * windward), np.clip((1 - f) / lee, 0, 1) ** np.float32(1.15))
-    cut = np.clip(np.float32(0.75) + wander(ctx, p.spacing * 1.9, 4, ctx.seed + 3) * np.float32(1.6 * broken), 0, 1)
-    crest = 1 - np.float32(p.irregularity) * np.float32(broken) * (1 - cut)
-    low = wander(ctx, p.spacing * 7, 3, ctx.seed + 6) * np.float32(0.5 * p.swell) + np.float32(0.5 * p.swell)
-    return {"height": low + np.float32(p.relief) * rise * crest}
+
+    def shape(x, y, shift, ends, swell):
+        along, _ = turned(x, y, p.wind + 90 * even)
+        t = uneven((along + shift * np.float32(bend * p.irregularity * 1.5 * p.spacing)) / np.float32(p.spacing), 0.8 * p.irregularity, ctx.seed)
+        f = t - np.floor(t)
+        windward = np.clip(f / (1 - lee), 0, 1)
+        rise = np.where(f < 1 - lee, windward * windward * (3 - 2 * windward), np.clip((1 - f) / lee, 0, 1) ** np.float32(1.15))
+        cut = np.clip(np.float32(0.75) + ends * np.float32(1.6 * broken), 0, 1)
+        crest = 1 - np.float32(p.irregularity) * np.float32(broken) * (1 - cut)
+        return swell * np.float32(0.5 * p.swell) + np.float32(0.5 * p.swell) + np.float32(p.relief) * rise * crest
+
+    return {"height": banded(ctx, shape, x, y, shift, ends, swell)}

@@ -6,6 +6,7 @@ from gelande.core import param as P
 from gelande.core.node import height_out, node
 from gelande.kernels import noise
 from gelande.kernels.shapes import grid, turned
+from gelande.nodes.shared import banded
 
 #: crest sharpness, gain, share of the body that is ridged, how fast it falls to the foot.
 CHARACTERS = {"Alpine": (2.0, 0.5, 0.78, 1.0), "Worn": (1.0, 0.36, 0.5, 1.5), "Jagged": (2.8, 0.58, 0.86, 0.8), "Domed": (1.1, 0.42, 0.34, 0.7)}
@@ -31,12 +32,18 @@ def massif(ctx):
     p = ctx.p
     sharp, gain, ridged, fall = CHARACTERS[p.character]
     n = noise.fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, p.ridge_spacing, 9, 2.05, gain, ctx.seed, form=noise.RIDGED, sharp=sharp,
-                      warp=0.28 * p.ridge_spacing, stop=ctx.stop) * np.float32(0.5) + np.float32(0.5)
+                      warp=0.28 * p.ridge_spacing, stop=ctx.stop)
     x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth, p.east, p.north)
-    along, across = turned(x, y, p.turn)
-    r = np.hypot(along / np.float32(p.stretch_along), across) / np.float32(p.radius)
-    r = r * (np.float32(1.16) - np.float32(0.3) * n)  # spurs reach out along the ridges
-    body = np.clip(1 - r, 0, 1)
-    body = body * body * (np.float32(3) - 2 * body)
-    body = body ** np.float32(0.55 + 0.45 * fall)
-    return {"height": np.float32(p.relief) * body * (np.float32(1 - ridged) + np.float32(ridged) * n * (np.float32(0.35) + np.float32(0.65) * body)) / np.float32(0.9)}
+
+    def shape(x, y, n):
+        n = n * np.float32(0.5) + np.float32(0.5)
+        along, across = turned(x, y, p.turn)
+        r = np.hypot(along / np.float32(p.stretch_along), across) / np.float32(p.radius)
+        r = r * (np.float32(1.16) - np.float32(0.3) * n)  # spurs reach out along the ridges
+        body = np.clip(1 - r, 0, 1)
+        body = body * body * (np.float32(3) - 2 * body)
+        body = body ** np.float32(0.55 + 0.45 * fall)
+        ridges = np.float32(ridged) * n * (np.float32(0.35) + np.float32(0.65) * body)
+        return np.float32(p.relief) * body * (np.float32(1 - ridged) + ridges) / np.float32(0.9)
+
+    return {"height": banded(ctx, shape, x, y, n)}

@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_out, node
 from gelande.kernels.shapes import grid, smoothstep, turned
-from gelande.nodes.shared import wander
+from gelande.nodes.shared import banded, wander
 
 
 @node("plateau", "Plateau", "Landforms", "A steep-sided table with an irregular outline and a talus foot.",
@@ -29,12 +29,16 @@ def plateau(ctx):
     """A cliff and a talus slope over the distance to an outline that noise pushes in and out."""
     p = ctx.p
     x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth, p.east, p.north)
-    along, across = turned(x, y, p.turn)
-    d = np.hypot(along / np.float32(p.stretch_along), across)
-    d = d + wander(ctx, p.radius * 0.8, 7, ctx.seed, 0.52) * np.float32(p.irregularity * 0.75 * p.radius)
-    inside = np.float32(p.radius) - d
-    cliff = smoothstep(inside / np.float32(p.edge)) * np.float32(1 - p.talus)
+    outline = wander(ctx, p.radius * 0.8, 7, ctx.seed, 0.52, moves=True)
+    rough = wander(ctx, p.radius * 0.4, 6, ctx.seed + 5)
     foot = np.float32(max(p.edge, p.relief * p.talus * 2.2))
-    slope = np.clip(1 + np.minimum(inside, 0) / foot, 0, 1) ** np.float32(1.4) * np.float32(p.talus)
-    top = wander(ctx, p.radius * 0.4, 6, ctx.seed + 5) * np.float32(0.5 * p.rough) * np.clip(inside / np.float32(p.edge), 0, 1)
-    return {"height": (cliff + slope) * np.float32(p.relief) + top}
+
+    def shape(x, y, outline, rough):
+        along, across = turned(x, y, p.turn)
+        d = np.hypot(along / np.float32(p.stretch_along), across) + outline * np.float32(p.irregularity * 0.75 * p.radius)
+        inside = np.float32(p.radius) - d
+        cliff = smoothstep(inside / np.float32(p.edge)) * np.float32(1 - p.talus)
+        slope = np.clip(1 + np.minimum(inside, 0) / foot, 0, 1) ** np.float32(1.4) * np.float32(p.talus)
+        return (cliff + slope) * np.float32(p.relief) + rough * np.float32(0.5 * p.rough) * np.clip(inside / np.float32(p.edge), 0, 1)
+
+    return {"height": banded(ctx, shape, x, y, outline, rough)}

@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_out, node
 from gelande.kernels.shapes import grid
-from gelande.nodes.shared import wander
+from gelande.nodes.shared import banded, wander
 
 
 @node("ring_wall", "Ring wall", "Landforms", "A bowl with a raised rim and an apron of cast-out ground.",
@@ -27,11 +27,16 @@ def ring_wall(ctx):
     """Parabolic bowl above a level floor; outside, the rim falls with the inverse cube of the radius (McGetchin et al. 1973)."""
     p = ctx.p
     x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth, p.east, p.north)
-    bend = 1 + wander(ctx, p.radius * 0.7, 5, ctx.seed) * np.float32(0.28 * p.irregularity)
-    r = np.hypot(x, y) / np.float32(p.radius) * bend
-    crest = np.float32(p.rim) * (1 + wander(ctx, p.radius * 0.5, 4, ctx.seed + 7) * np.float32(0.6 * p.irregularity))
     floor = np.float32(min(p.floor, 0.95))
-    inner = -np.float32(p.depth) + (crest + np.float32(p.depth)) * np.clip((r - floor) / (1 - floor), 0, 1) ** 2
-    outer = crest * np.maximum(r, 1) ** np.float32(-3)
-    hill = np.float32(p.peak) * np.clip(1 - r / np.float32(0.22), 0, 1) ** np.float32(1.6)
-    return {"height": np.where(r < 1, inner + hill, outer)}
+    bend = wander(ctx, p.radius * 0.7, 5, ctx.seed, moves=True)
+    uneven = wander(ctx, p.radius * 0.5, 4, ctx.seed + 7)
+
+    def shape(x, y, bend, uneven):
+        r = np.hypot(x, y) / np.float32(p.radius) * (1 + bend * np.float32(0.28 * p.irregularity))
+        crest = np.float32(p.rim) * (1 + uneven * np.float32(0.6 * p.irregularity))
+        inner = -np.float32(p.depth) + (crest + np.float32(p.depth)) * np.clip((r - floor) / (1 - floor), 0, 1) ** 2
+        outer = crest * np.maximum(r, 1) ** np.float32(-3)
+        hill = np.float32(p.peak) * np.clip(1 - r / np.float32(0.22), 0, 1) ** np.float32(1.6)
+        return np.where(r < 1, inner + hill, outer)
+
+    return {"height": banded(ctx, shape, x, y, bend, uneven)}

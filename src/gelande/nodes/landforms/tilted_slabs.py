@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_out, node
 from gelande.kernels.shapes import grid, turned, uneven
-from gelande.nodes.shared import wander
+from gelande.nodes.shared import banded, wander
 
 
 @node("tilted_slabs", "Tilted slabs", "Landforms", "Beds tilted like fallen books: long dip slopes and short steep scarps.",
@@ -25,13 +25,18 @@ def tilted_slabs(ctx):
     """An asymmetric triangle wave over bent, unevenly spaced lines; crests are lowered by noise where water gaps break them."""
     p = ctx.p
     x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth)
-    along, _ = turned(x, y, p.direction)
-    bend = wander(ctx, p.spacing * 2.2, 6, ctx.seed, 0.5) * np.float32(p.irregularity * 0.55 * p.spacing)
-    t = uneven((along + bend) / np.float32(p.spacing), p.irregularity, ctx.seed)
-    f = t - np.floor(t)
+    bend = wander(ctx, p.spacing * 2.2, 6, ctx.seed, 0.5, moves=True)
+    breaks = wander(ctx, p.spacing * 1.3, 5, ctx.seed + 9)
+    rough = wander(ctx, p.spacing * 0.4, 6, ctx.seed + 4)
     w = np.float32(p.scarp)
-    rise = np.where(f < w, f / w, (1 - f) / (1 - w))
-    rise = rise * rise * (np.float32(1.6) - np.float32(0.6) * rise)
-    gaps = 1 - np.float32(p.breaks) * np.clip(wander(ctx, p.spacing * 1.3, 5, ctx.seed + 9) + np.float32(0.25), 0, 1) * np.float32(1.5)
-    rough = wander(ctx, p.spacing * 0.4, 6, ctx.seed + 4) * np.float32(0.06)
-    return {"height": np.float32(p.relief) * (rise * np.clip(gaps, 0, 1) + rough)}
+
+    def shape(x, y, bend, breaks, rough):
+        along, _ = turned(x, y, p.direction)
+        t = uneven((along + bend * np.float32(p.irregularity * 0.55 * p.spacing)) / np.float32(p.spacing), p.irregularity, ctx.seed)
+        f = t - np.floor(t)
+        rise = np.where(f < w, f / w, (1 - f) / (1 - w))
+        rise = rise * rise * (np.float32(1.6) - np.float32(0.6) * rise)
+        gaps = 1 - np.float32(p.breaks) * np.clip(breaks + np.float32(0.25), 0, 1) * np.float32(1.5)
+        return np.float32(p.relief) * (rise * np.clip(gaps, 0, 1) + rough * np.float32(0.06))
+
+    return {"height": banded(ctx, shape, x, y, bend, breaks, rough)}

@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
 from gelande.kernels.shapes import grid, turned
-from gelande.nodes.shared import wander
+from gelande.nodes.shared import banded, wander
 
 
 @node("bed_folds", "Bed folds", "Shape", "Folds the land into long waves, as folded beds do.",
@@ -24,8 +24,12 @@ def bed_folds(ctx):
     """(0.5 + 0.5 cos)^sharpness over bent lines, fading along the crest by noise."""
     p, h = ctx.p, ctx.input("height")
     x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth)
-    _, across = turned(x, y, p.direction)
-    bend = wander(ctx, p.spacing * 2.5, 4, ctx.seed, 0.4) * np.float32(p.irregularity * 0.9 * p.spacing)
-    wave = (0.5 + 0.5 * np.cos((across + bend) * np.float32(2 * np.pi / p.spacing))) ** np.float32(p.sharpness)
-    fade = np.clip(1 + wander(ctx, p.spacing * 3, 3, ctx.seed + 5) * np.float32(1.6 * p.irregularity), 0, 1.4)
-    return {"height": h + np.float32(p.relief) * (wave - np.float32(0.5)) * fade}
+    bend, fade = wander(ctx, p.spacing * 2.5, 4, ctx.seed, 0.4, moves=True), wander(ctx, p.spacing * 3, 3, ctx.seed + 5)
+
+    def shape(h, x, y, bend, fade):
+        _, across = turned(x, y, p.direction)
+        moved = across + bend * np.float32(p.irregularity * 0.9 * p.spacing)
+        wave = (0.5 + 0.5 * np.cos(moved * np.float32(2 * np.pi / p.spacing))) ** np.float32(p.sharpness)
+        return h + np.float32(p.relief) * (wave - np.float32(0.5)) * np.clip(1 + fade * np.float32(1.6 * p.irregularity), 0, 1.4)
+
+    return {"height": banded(ctx, shape, h, x, y, bend, fade)}

@@ -5,7 +5,6 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_out, node
 from gelande.kernels.scatter import block_field
-from gelande.kernels.transfer import sample
 from gelande.nodes.shared import wander
 
 
@@ -26,14 +25,12 @@ def cracks(ctx):
     p, h = ctx.p, ctx.input("height")
     nothing = np.zeros((1, 1), np.float32)
     gap = min(0.9, p.width / p.size)
-    _, plate = block_field(ctx.shape, ctx.site.depth, ctx.dx, nothing, p.size, 1.0, 1.0, 1.0, gap, p.jitter, 0.0, 0.0, 1, 0.0, ctx.seed, ctx.stop)
+    reach = np.float32(0.28 * p.bend * p.size)
+    moves = tuple(wander(ctx, p.size * 0.8, 4, ctx.seed + k, moves=True) * reach for k in (21, 22)) if p.bend > 0 else None
     ctx.check()
-    if p.bend > 0:
-        rows, columns = ctx.shape
-        reach = np.float32(0.28 * p.bend * p.size / ctx.dx)
-        y = np.arange(rows, dtype=np.float32)[:, None] + wander(ctx, p.size * 0.8, 4, ctx.seed + 21) * reach
-        x = np.arange(columns, dtype=np.float32)[None] + wander(ctx, p.size * 0.8, 4, ctx.seed + 22) * reach
-        plate = np.clip(sample(plate, y, x, ctx.stop), 0, 1)
+    _, plate = block_field(ctx.shape, ctx.site.depth, ctx.dx, nothing, p.size, 1.0, 1.0, 1.0, gap, p.jitter, 0.0, 0.0, 1, 0.0, ctx.seed, ctx.stop,
+                           moves)
+    ctx.check()
     crack = 1 - plate
     fade = np.float32(min(1.0, max(0.0, p.width / ctx.dx - 0.5)))
     return {"height": h - np.float32(p.depth) * crack * fade, "crack": crack * fade}

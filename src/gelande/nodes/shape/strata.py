@@ -28,6 +28,6 @@ def strata(ctx):
     p, h = ctx.p, ctx.input("height")
     x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth)
     along, _ = turned(x, y, p.dip_direction)
-    beds = along * np.float32(np.tan(np.radians(p.dip))) + wander(ctx, ctx.site.long_side / 6, 4, ctx.seed, 0.4) * np.float32(1.2 * p.irregularity * p.thickness)
+    beds = along * np.float32(np.tan(np.radians(p.dip))) + wander(ctx, ctx.site.long_side / 6, 4, ctx.seed, 0.4, moves=True) * np.float32(1.2 * p.irregularity * p.thickness)
     out, bed = cut_beds(h, beds, p.thickness, p.contrast, p.irregularity, ctx.seed, ctx.stop)
     return {"height": out, "bed": bed}

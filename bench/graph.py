@@ -1,0 +1,89 @@
+"""The graph: laying out 150 nodes, drawing while it is slid, and memory over 500 edits."""
+
+import os
+import random
+import subprocess
+import sys
+import time
+
+from bench.table import plain, row
+
+
+def large_recipe(count: int, seed: int = 1):
+    """A recipe of linked nodes of many kinds."""
+    from gelande.core import graph
+    from gelande.core.errors import GelandeError
+    from gelande.core.node import registry
+
+    draw, recipe = random.Random(seed), graph.Recipe()
+    kinds = [k for k, s in registry().items() if s.outputs and k not in ("elevation_file", "group", "entry")]
+    while len(recipe.nodes) < count:
+        recipe, node_id = graph.add(recipe, draw.choice(kinds), (draw.uniform(0, 3000), draw.uniform(0, 900)))
+        for port in recipe.nodes[node_id].spec.inputs:
+            source = draw.choice(list(recipe.nodes)[-14:])
+            try:
+                recipe = graph.link(recipe, source, recipe.nodes[source].spec.main.id, node_id, port.id)
+            except GelandeError:
+                pass  # it does not fit: the input stays free
+    return recipe
+
+
+def layout():
+    from gelande.app.compose.layout import arrange, routes, sheet
+    from gelande.core import graph
+
+    recipe = large_recipe(150)
+    times = []
+    for _ in range(5):
+        began = time.perf_counter()
+        placed = graph.move(recipe, arrange(recipe))
+        routes(placed, sheet(placed))
+        times.append(time.perf_counter() - began)
+    row("layout of 150 nodes with its links", min(times), 300)
+
+
+SCRIPT = '''
+import json, os, sys, time, tempfile
+os.environ["GELANDE_STATE"] = tempfile.mkdtemp()
+from pathlib import Path
+from PyQt6.QtCore import QPointF, QSettings
+from PyQt6.QtWidgets import QApplication
+QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, tempfile.mkdtemp())
+app = QApplication([])
+from gelande.app import theme
+app.setStyle("Fusion"); theme.load_fonts(); app.setPalette(theme.palette()); app.setStyleSheet(theme.style_sheet())
+from bench.graph import large_recipe
+from gelande.app.compose.canvas import Canvas
+from gelande.app.document import Document
+doc = Document(Path(tempfile.mkdtemp())); canvas = Canvas(doc); canvas.resize(1280, 800); canvas.show()
+doc.start(large_recipe(150), None); canvas.arrange(); canvas.zoom = 0.7
+app.processEvents(); canvas.repaint()
+best = 0.0
+for zoom in (1.0, 0.7, 0.4):
+    canvas.zoom, canvas.origin = zoom, QPointF(0, 0)
+    canvas.repaint()
+    began, n = time.perf_counter(), 0
+    while time.perf_counter() - began < 1.5:
+        canvas.origin += QPointF(9, 3) * (1 if n % 60 < 30 else -1); n += 1
+        canvas.repaint(); app.processEvents()
+    print("FPS", zoom, n / (time.perf_counter() - began))
+'''
+
+
+def panning():
+    for name, platform in (("offscreen", "offscreen"), ("Xvfb", "xcb")):
+        command = [sys.executable, "-c", SCRIPT]
+        if platform == "xcb":
+            command = ["xvfb-run", "-a", "-s", "-screen 0 1280x800x24", *command]
+        done = subprocess.run(command, env={**os.environ, "QT_QPA_PLATFORM": platform}, capture_output=True, text=True)
+        for line in done.stdout.splitlines():
+            if line.startswith("FPS"):
+                _, zoom, fps = line.split()
+                plain(f"sliding 150 nodes, {name}, scale {zoom}", f"{float(fps):.0f} frames a second", "30", "met" if float(fps) > 30 else "MISSED")
+        if done.returncode:
+            print(done.stderr[-800:])
+
+
+def run():
+    layout()
+    panning()

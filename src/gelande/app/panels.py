@@ -1,0 +1,97 @@
+"""Small panels of typed fields under the bar at the top: the site, and how much room results may take."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QLineEdit, QPushButton
+
+from gelande.core import param as P
+from gelande.core.errors import RecipeError
+from gelande.core.site import MAX_EXTENT, MIN_EXTENT, Site
+
+
+class FieldsPanel(QFrame):
+    """Lines with labels and one button; a wrong value is told under them and nothing is set."""
+
+    def __init__(self, parent, title: str, fields, hint: str, button: str):
+        """fields: (id, label, text)."""
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.setObjectName("sheet")
+        grid = QGridLayout(self)
+        grid.setContentsMargins(14, 12, 14, 12)
+        grid.addWidget(QLabel(title, objectName="head"), 0, 0, 1, 2)
+        self.lines: dict[str, QLineEdit] = {}
+        for row, (name, label, text) in enumerate(fields, 1):
+            self.lines[name] = line = QLineEdit(text)
+            line.setAccessibleName(label)
+            line.returnPressed.connect(self.take)
+            grid.addWidget(QLabel(label), row, 0)
+            grid.addWidget(line, row, 1)
+        self.fault = QLabel(hint, objectName="muted")
+        self.fault.setWordWrap(True)
+        grid.addWidget(self.fault, len(fields) + 1, 0, 1, 2)
+        self.button = QPushButton(button, objectName="primary")
+        self.button.clicked.connect(self.take)
+        grid.addWidget(self.button, len(fields) + 2, 1)
+        self.setFixedWidth(300)
+
+    def open_at(self, place):
+        self.move(place)
+        self.show()
+        first = next(iter(self.lines.values()))
+        first.setFocus()
+        first.selectAll()
+
+    def take(self):
+        """Sets what was typed if every field is sound."""
+        try:
+            ready = self.read({name: line.text() for name, line in self.lines.items()})
+        except (ValueError, RecipeError) as error:
+            self.fault.setText(f"{str(error).rstrip('.')}.")
+            return
+        self.close()
+        ready()
+
+    def read(self, texts: dict):
+        """A function that sets the checked values. Raises ValueError or RecipeError."""
+        raise NotImplementedError
+
+
+SITE = (P.metres("width", "East to west", 4096, "", (MIN_EXTENT, MAX_EXTENT)),
+        P.metres("depth", "North to south", 4096, "", (MIN_EXTENT, MAX_EXTENT)),
+        P.metres("sea_level", "Sea level", 0, "", (-20_000, 20_000)))
+
+
+class SitePanel(FieldsPanel):
+    """Name, size and sea level."""
+
+    def __init__(self, document, parent):
+        site = document.recipe.site
+        super().__init__(parent, "Site", [("name", "Name", site.name), *((p.id, p.label, p.text(getattr(site, p.id))) for p in SITE)],
+                         "Sizes in metres, or with km.", "Set the site")
+        self.document = document
+
+    def read(self, texts):
+        v = {p.id: p.parse(texts[p.id]) for p in SITE}
+        name = " ".join(texts["name"].split())[:80] or "Untitled"
+        site = Site.fitted(name, v["width"], v["depth"], self.document.recipe.site.base, v["sea_level"])
+        return lambda: self.document.edit("Set the site", lambda recipe: recipe if recipe.site == site else replace(recipe, site=site))
+
+
+ROOM = (P.Param("memory", "In memory", "number", 1.5, "", "GB", (0.2, 512.0), (0.2, 16.0), 1),
+        P.Param("disk", "On disk", "number", 0.6, "", "GB", (0.0, 512.0), (0.0, 16.0), 1))
+
+
+class RoomPanel(FieldsPanel):
+    """How much room computed results may take in memory and, between sessions, on disk."""
+
+    def __init__(self, room: dict, give, parent):
+        super().__init__(parent, "Room for results", [(p.id, p.label, p.text(room[p.id])) for p in ROOM],
+                         "In gigabytes. Results used longest ago make room first; what is not kept is computed again when it is needed.", "Set")
+        self.give = give
+
+    def read(self, texts):
+        values = {p.id: p.parse(texts[p.id]) for p in ROOM}
+        return lambda: self.give(values)
