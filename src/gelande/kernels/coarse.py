@@ -20,7 +20,7 @@ def on_level(level: int, coarsest: int, spacing: Callable[[int], float], radius:
     return at
 
 
-def filtered(level: int, coarsest: int, spacing, radius: float, fetch: Callable[[int], np.ndarray], run: Callable, smooth: bool):
+def filtered(level: int, coarsest: int, spacing, radius: float, fetch: Callable[[int], np.ndarray], run: Callable, smooth: bool, stop=None):
     """run(samples, radius in samples) on the filter's own level, brought up to ``level`` (cubic when smooth)."""
     at = on_level(level, coarsest, spacing, radius)
-    return up_to(run(fetch(at), radius / spacing(at)), level - at, smooth)
+    return up_to(run(fetch(at), radius / spacing(at)), level - at, smooth, stop)

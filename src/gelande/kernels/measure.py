@@ -88,6 +88,24 @@ def _blur_rows(a, out, row0, row1, weights):
             out[r, c] = total
 
 
+@kernel
+def _gradient_rows(h, south, east, row0, row1, dx):
+    rows, columns = h.shape
+    for r in range(row0, row1):
+        up, down = max(r - 1, 0), min(r + 1, rows - 1)
+        for c in range(columns):
+            left, right = max(c - 1, 0), min(c + 1, columns - 1)
+            south[r, c] = (h[down, c] - h[up, c]) / (dx * (down - up))
+            east[r, c] = (h[r, right] - h[r, left]) / (dx * (right - left))
+
+
+def gradient(h: np.ndarray, dx: float, stop=None) -> tuple[np.ndarray, np.ndarray]:
+    """Rise a metre along the rows' (southward) and the columns' (eastward) direction: central differences, one-sided at the edges."""
+    south, east = np.empty(h.shape, np.float32), np.empty(h.shape, np.float32)
+    over_rows(lambda r0, r1: _gradient_rows(h, south, east, r0, r1, float(dx)), h.shape[0], stop)
+    return south, east
+
+
 def gaussian(a: np.ndarray, sigma: float, stop=None) -> np.ndarray:
     """Gaussian blur with a standard deviation in samples, mirrored at the edges. Below 0.05 samples nothing happens."""
     if sigma < 0.05:

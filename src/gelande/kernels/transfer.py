@@ -41,20 +41,20 @@ def _up_rows(a, out, row0, row1, smooth):
             out[r, 2 * e - 1] = 0.375 * line[e] + 0.75 * line[e - 1] - 0.125 * line[e - 2]
 
 
-def up(a: np.ndarray, smooth: bool = True) -> np.ndarray:
+def up(a: np.ndarray, smooth: bool = True, stop=None) -> np.ndarray:
     """The array one level finer: (r, c) to (2r - 1, 2c - 1). Shared samples keep their value exactly.
 
     smooth: cubic for heights; False: bilinear, which never leaves the range of its samples, for masks."""
     a = np.ascontiguousarray(a, np.float32)
     out = np.empty((2 * a.shape[0] - 1, 2 * a.shape[1] - 1), np.float32)
-    over_rows(lambda r0, r1: _up_rows(a, out, r0, r1, smooth), out.shape[0])
+    over_rows(lambda r0, r1: _up_rows(a, out, r0, r1, smooth), out.shape[0], stop)
     return out
 
 
-def up_to(a: np.ndarray, steps: int, smooth: bool = True) -> np.ndarray:
+def up_to(a: np.ndarray, steps: int, smooth: bool = True, stop=None) -> np.ndarray:
     """The array ``steps`` levels finer."""
     for _ in range(steps):
-        a = up(a, smooth)
+        a = up(a, smooth, stop)
     return a
 
 

@@ -8,6 +8,7 @@ from gelande.core.site import COARSEST
 from gelande.kernels.coarse import filtered
 from gelande.kernels.measure import gaussian
 from gelande.kernels.morphology import grow
+from gelande.nodes.shared import banded
 
 
 @node("mask_edge", "Mask edge", "Masks", "Blurs, grows, shrinks or sharpens the edges of a mask.",
@@ -33,4 +34,5 @@ def mask_edge(ctx):
         run, size = (lambda a, s: grow(a, s, ctx.stop)), p.distance
     else:
         run, size = (lambda a, s: 1 - grow(1 - a, s, ctx.stop)), p.distance
-    return {"mask": np.clip(filtered(ctx.level, COARSEST, ctx.site.spacing, size, lambda k: ctx.input("first", k), run, False), 0, 1)}
+    made = filtered(ctx.level, COARSEST, ctx.site.spacing, size, lambda k: ctx.input("first", k), run, False, ctx.stop)
+    return {"mask": banded(ctx, lambda a: np.clip(a, 0, 1), made)}

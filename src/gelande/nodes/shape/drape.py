@@ -4,7 +4,9 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
+from gelande.kernels.measure import gradient
 from gelande.kernels.transfer import sample
+from gelande.nodes.shared import banded
 
 from .sharpen import blurred
 
@@ -23,15 +25,15 @@ def drape(ctx):
     p, h = ctx.p, ctx.input("height")
     detail = ctx.input("detail")
     low, high = ctx.range("detail")
-    d = (detail - blurred(ctx, "detail", p.radius)) if p.radius > 0 else detail - np.float32((low + high) / 2)
-    d = d * np.float32(p.strength)
+    rest = blurred(ctx, "detail", p.radius) if p.radius > 0 else np.full((1, 1), (low + high) / 2, np.float32)
+    d = banded(ctx, lambda detail, rest: (detail - rest) * np.float32(p.strength), detail, rest)
     if p.along <= 0:
         return {"height": h + d}
-    base = blurred(ctx, "height", ctx.site.long_side / 64)
-    gy, gx = np.gradient(base, ctx.dx)
-    up = 1 / np.sqrt(1 + (gx * gx + gy * gy) * np.float32(p.along ** 2))
+    gy, gx = gradient(blurred(ctx, "height", ctx.site.long_side / 64), ctx.dx, ctx.stop)
+    up = banded(ctx, lambda gy, gx: 1 / np.sqrt(1 + (gx * gx + gy * gy) * np.float32(p.along ** 2)), gy, gx)
     rows, columns = ctx.shape
-    move = d * up * np.float32(p.along / ctx.dx)
-    y = np.arange(rows, dtype=np.float32)[:, None] + gy * move
-    x = np.arange(columns, dtype=np.float32)[None] + gx * move
-    return {"height": sample(h, y, x, ctx.stop) + up * d}
+    share = np.float32(p.along / ctx.dx)
+    y, x = np.arange(rows, dtype=np.float32)[:, None], np.arange(columns, dtype=np.float32)[None]
+    moved_y = banded(ctx, lambda y, g, d, up: y + g * (d * up * share), y, gy, d, up)
+    moved_x = banded(ctx, lambda x, g, d, up: x + g * (d * up * share), x, gx, d, up)
+    return {"height": banded(ctx, lambda a, up, d: a + up * d, sample(h, moved_y, moved_x, ctx.stop), up, d)}

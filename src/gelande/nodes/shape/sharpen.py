@@ -13,7 +13,7 @@ def blurred(ctx, port: str, radius: float) -> np.ndarray:
     """An input without what is smaller than a radius in metres, the same at every detail."""
     if radius <= 0:
         return ctx.input(port)
-    return filtered(ctx.level, COARSEST, ctx.site.spacing, radius / 2, lambda k: ctx.input(port, k), lambda a, s: gaussian(a, s, ctx.stop), True)
+    return filtered(ctx.level, COARSEST, ctx.site.spacing, radius / 2, lambda k: ctx.input(port, k), lambda a, s: gaussian(a, s, ctx.stop), True, ctx.stop)
 
 
 @node("sharpen", "Sharpen", "Shape", "Makes forms below a size stand out more.",

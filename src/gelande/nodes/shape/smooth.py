@@ -18,4 +18,4 @@ def smooth(ctx):
     if sigma <= 0:
         return {"height": ctx.input("height")}
     return {"height": filtered(ctx.level, COARSEST, ctx.site.spacing, sigma, lambda k: ctx.input("height", k),
-                               lambda a, s: gaussian(a, s, ctx.stop), True)}
+                               lambda a, s: gaussian(a, s, ctx.stop), True, ctx.stop)}

@@ -29,4 +29,4 @@ def widen(ctx):
     def run(a, radius):
         return grow(sign * (a - base) / span, radius, ctx.stop) * span * sign + base
 
-    return {"height": filtered(ctx.level, COARSEST, ctx.site.spacing, p.distance, lambda k: ctx.input("height", k), run, True)}
+    return {"height": filtered(ctx.level, COARSEST, ctx.site.spacing, p.distance, lambda k: ctx.input("height", k), run, True, ctx.stop)}
