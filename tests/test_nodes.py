@@ -1,6 +1,7 @@
 """Rules that hold for every node, tested over the registry: same at every detail, same every time, finite, stoppable."""
 
 import math
+import random
 import unittest
 
 import numpy as np
@@ -50,6 +51,33 @@ class EveryNode(unittest.TestCase):
                         self.assertLess(float(np.percentile(np.abs(a - b), 99)) / max(float(a.max() - a.min()), 1e-6), 0.04)
                     else:
                         self.assertLess(float(np.abs(a - b).mean()), 0.02)
+
+    def test_same_at_every_detail_in_random_settings_that_the_coarse_grid_can_show(self):
+        """Sizes are kept to twelve samples or more and octaves to four: what lies below two samples is left out by rule."""
+        sizes = {"feature_size", "size", "spacing", "width", "ridge_spacing", "gully_spacing", "stone"}
+        for kind in KINDS:
+            evaluator = Evaluator(Cache(3_000_000_000))
+            for turn in range(2):
+                recipe, node = sample_recipe(kind)
+                recipe = graph.shuffle(recipe, node, random.Random(f"{kind} {turn}"))
+                params = recipe.nodes[node].params
+                for p in registry()[kind].params:
+                    if p.id in sizes:
+                        recipe = graph.set_param(recipe, node, p.id, max(params[p.id], 12 * recipe.site.spacing(3)))
+                    if p.id == "octaves":
+                        finest = recipe.nodes[node].params.get("feature_size", 96.0) / (4 * recipe.site.spacing(3))
+                        most = 1 + int(math.log(max(finest, 1.0)) / math.log(recipe.nodes[node].params.get("lacunarity", 2.0)))
+                        recipe = graph.set_param(recipe, node, p.id, min(params[p.id], most))
+                    if kind == "terrace" and p.id == "count":
+                        recipe = graph.set_param(recipe, node, p.id, min(params[p.id], 12))
+                coarse, fine = result(recipe, node, 3, evaluator), result(recipe, node, 4, evaluator)
+                for port in registry()[kind].outputs:
+                    with self.subTest(f"{kind}.{port.id} {params}"):
+                        a, b = coarse[port.id], fine[port.id][::2, ::2]
+                        if port.kind in ("height", "any") and a.max() - a.min() > 1e-3:
+                            self.assertLess(rms_share(a, b), 0.01)
+                        elif port.kind not in ("height", "any"):
+                            self.assertLess(float(np.abs(a - b).mean()), 0.02)
 
     def test_same_bytes_every_time_and_with_any_number_of_threads(self):
         self.addCleanup(bands.set_threads, bands.threads())

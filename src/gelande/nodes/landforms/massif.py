@@ -8,8 +8,9 @@ from gelande.kernels import noise
 from gelande.kernels.shapes import grid, turned
 from gelande.nodes.shared import banded
 
-#: crest sharpness, gain, share of the body that is ridged, how fast it falls to the foot.
-CHARACTERS = {"Alpine": (2.0, 0.5, 0.78, 1.0), "Worn": (1.0, 0.36, 0.5, 1.5), "Jagged": (2.8, 0.58, 0.86, 0.8), "Domed": (1.1, 0.42, 0.34, 0.7)}
+#: crest sharpness, gain, share of the body that is ridged, how fast it falls to the foot, distance of ridges, how they bend.
+CHARACTERS = {"Alpine": (2.0, 0.5, 0.78, 1.0, 1.0, 0.28), "Worn": (1.0, 0.36, 0.5, 1.5, 1.25, 0.2), "Jagged": (3.4, 0.56, 0.92, 0.55, 0.62, 0.4),
+              "Domed": (1.1, 0.42, 0.34, 0.7, 1.0, 0.28)}
 
 
 @node("massif", "Massif", "Landforms", "A mountain body with peaks, ridges and spurs that fall to a plain.",
@@ -30,9 +31,10 @@ CHARACTERS = {"Alpine": (2.0, 0.5, 0.78, 1.0), "Worn": (1.0, 0.36, 0.5, 1.5), "J
 def massif(ctx):
     """A ridged multifractal (Musgrave 1994) bent by its own large form, under an envelope whose outline the ridges push out."""
     p = ctx.p
-    sharp, gain, ridged, fall = CHARACTERS[p.character]
-    n = noise.fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, p.ridge_spacing, 9, 2.05, gain, ctx.seed, form=noise.RIDGED, sharp=sharp,
-                      warp=0.28 * p.ridge_spacing, stop=ctx.stop)
+    sharp, gain, ridged, fall, apart, bend = CHARACTERS[p.character]
+    spacing = p.ridge_spacing * apart
+    n = noise.fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, spacing, 9, 2.05, gain, ctx.seed, form=noise.RIDGED, sharp=sharp,
+                      warp=bend * spacing, stop=ctx.stop)
     x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth, p.east, p.north)
 
     def shape(x, y, n):

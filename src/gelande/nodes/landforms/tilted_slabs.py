@@ -4,7 +4,7 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_out, node
-from gelande.kernels.shapes import grid, turned, uneven
+from gelande.kernels.shapes import grid, smoothstep, turned, uneven
 from gelande.nodes.shared import banded, wander
 
 
@@ -16,7 +16,7 @@ from gelande.nodes.shared import banded, wander
           P.degrees("direction", "Dips towards", 110, "Direction of the dip slopes, clockwise from north.", (0, 360)),
           P.share("scarp", "Scarp width", 0.14, "Width of the scarp as a share of the spacing.", (0.01, 0.9), (0.03, 0.5)),
           P.share("irregularity", "Irregularity", 0.5, "How unevenly the scarps run and follow one another."),
-          P.share("breaks", "Breaks", 0.4, "How strongly gaps break the crests."),
+          P.share("breaks", "Breaks", 0.5, "How strongly gaps break the crests."),
           P.seed(),
       ),
       figure="{spacing} · {relief}", keywords=("cuesta", "hogback", "dip slope", "scarp", "source"),
@@ -26,17 +26,23 @@ def tilted_slabs(ctx):
     p = ctx.p
     x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth)
     bend = wander(ctx, p.spacing * 2.2, 6, ctx.seed, 0.5, moves=True)
-    breaks = wander(ctx, p.spacing * 1.3, 5, ctx.seed + 9)
-    rough = wander(ctx, p.spacing * 0.4, 6, ctx.seed + 4)
+    table = np.random.default_rng(ctx.seed + 9).random(4096).astype(np.float32)
+    rough = wander(ctx, p.spacing * 0.8, 7, ctx.seed + 4)
     w = np.float32(p.scarp)
 
-    def shape(x, y, bend, breaks, rough):
-        along, _ = turned(x, y, p.direction)
+    def shape(x, y, bend, rough):
+        along, across = turned(x, y, p.direction)
         t = uneven((along + bend * np.float32(p.irregularity * 0.55 * p.spacing)) / np.float32(p.spacing), p.irregularity, ctx.seed)
         f = t - np.floor(t)
         rise = np.where(f < w, f / w, (1 - f) / (1 - w))
         rise = rise * rise * (np.float32(1.6) - np.float32(0.6) * rise)
-        gaps = 1 - np.float32(p.breaks) * np.clip(breaks + np.float32(0.25), 0, 1) * np.float32(1.5)
-        return np.float32(p.relief) * (rise * np.clip(gaps, 0, 1) + rough * np.float32(0.06))
+        # Water gaps cross each slab down its dip, at places of its own; between them the crest rises and sinks.
+        slab, strike = np.floor(t).astype(np.int64), (across + rough * np.float32(0.2 * p.spacing)) / np.float32(0.36 * p.spacing)
+        k, g = np.floor(strike).astype(np.int64), strike - np.floor(strike)
+        here, after = table[(k + 131 * slab) % table.size], table[(k + 1 + 131 * slab) % table.size]
+        open_gap = here + (after - here) * smoothstep(g)
+        gaps = smoothstep((open_gap - np.float32(0.95 - 0.75 * p.breaks)) / np.float32(0.35)) * np.float32(min(1.0, 3 * p.breaks))
+        crest = (1 - np.float32(0.9) * gaps) * (1 - np.float32(0.5 * p.irregularity) * (rough + np.float32(0.5)))
+        return np.float32(p.relief) * (rise * np.clip(crest, 0, 1) + rough * np.float32(0.07))
 
-    return {"height": banded(ctx, shape, x, y, bend, breaks, rough)}
+    return {"height": banded(ctx, shape, x, y, bend, rough)}

@@ -13,7 +13,9 @@ from gelande.kernels.terrace import step_land
 @node("terrace", "Terrace", "Shape", "Cuts the slope into treads and risers, following the land underneath.",
       inputs=(height_in(),), outputs=(height_out(), mask_out("riser", "Riser")),
       params=(
-          P.metres("riser_height", "Riser height", 26, "Mean height of a step.", (0.1, 3000), (2, 120), 1),
+          P.choice("steps", "Steps by", "Height", ("Height", "Count"), "Sets how high a step is, or how many there are over the whole relief."),
+          P.metres("riser_height", "Riser height", 26, "Mean height of a step.", (0.1, 3000), (2, 120), 1, shown_when=("steps", ("Height",))),
+          P.count("count", "Steps", 14, "How many steps there are from the lowest to the highest ground.", (1, 2000), (2, 40), shown_when=("steps", ("Count",))),
           P.share("sharpness", "Riser sharpness", 0.6, "How steep the risers stand between level treads."),
           P.share("irregularity", "Irregularity", 0.4, "How unevenly high the steps are, and how much they wander."),
           P.share("follow", "Follow the slope", 0.3, "How much of the land's own slope the treads keep."),
@@ -30,6 +32,10 @@ def terrace(ctx):
 
     Beds differ in thickness by a smooth function of height alone, and wander sideways by noise of a tenth of the site."""
     p, h = ctx.p, ctx.input("height")
+    tall = p.riser_height
+    if p.steps == "Count":
+        low, high = ctx.range("height")
+        tall = max((high - low) / p.count, 1e-2)
     a, tilt = np.radians(p.dip_direction), np.tan(np.radians(p.dip))
     rows, columns = ctx.shape
     x = np.linspace(-0.5, 0.5, columns, dtype=np.float32)[None] * ctx.site.width
@@ -37,9 +43,9 @@ def terrace(ctx):
     beds = ((x * np.sin(a) + y * np.cos(a)) * tilt).astype(np.float32)
     if p.irregularity > 0:
         wander = fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, ctx.site.long_side / 10, 4, gain=0.45, seed=ctx.seed, stop=ctx.stop)
-        beds = beds + wander * np.float32(0.8 * p.irregularity * p.riser_height)
+        beds = beds + wander * np.float32(0.8 * p.irregularity * tall)
     ctx.check()
-    out, riser = step_land(h, beds, p.riser_height, p.sharpness, p.irregularity, p.follow, ctx.seed, ctx.stop)
+    out, riser = step_land(h, beds, tall, p.sharpness, p.irregularity, p.follow, ctx.seed, ctx.stop)
     ctx.check()
     steep = np.clip(slope_degrees(h, ctx.dx, slope_baseline(ctx.site)) / np.float32(8), 0, 1)
     # The mask is softened over a fixed length, which keeps it the same where finer levels add roughness.
