@@ -135,3 +135,59 @@ def block_field(shape, depth, dx, gaps, size, stretch_east, stretch_north, tall,
                                          float(tall), float(gap), float(jitter), float(jitter_up), float(tilt), int(layers), math.sin(a), math.cos(a),
                                          int(seed)), shape[0], stop, 16)
     return out, block
+
+
+@kernel
+def _stone_rows(out, odds, chosen, row0, row1, y0, dx, cell, small, large, squat, rough, seed):
+    has_odds = odds.shape[0] > 1
+    rows, columns = out.shape
+    for r in range(row0, row1):
+        for c in range(columns):
+            x, y = c * dx, y0 - r * dx
+            i0, j0 = int(math.floor(x / cell)), int(math.floor(y / cell))
+            best = 0.0
+            for j in range(j0 - 1, j0 + 2):
+                for i in range(i0 - 1, i0 + 2):
+                    a, b = (i + unit(hash2(i, j, seed))) * cell, (j + unit(hash2(i, j, seed + 1))) * cell
+                    if has_odds:
+                        q, p = int((y0 - b) / dx + 0.5), int(a / dx + 0.5)
+                        here = odds[min(max(q, 0), rows - 1), min(max(p, 0), columns - 1)]
+                    else:
+                        here = chosen
+                    if unit(hash2(i, j, seed + 2)) >= here:
+                        continue
+                    # Many small stones and few large ones: sizes fall off as a power of two (Rosin and Rammler 1933 for broken rock).
+                    u = unit(hash2(i, j, seed + 3))
+                    radius = 0.5 * (small + (large - small) * u * u * u)
+                    fade = radius / dx - 0.75  # smaller than about two samples: left out, like noise
+                    if fade <= 0.0:
+                        continue
+                    turn = 6.2832 * unit(hash2(i, j, seed + 4))
+                    long = 0.75 + 0.5 * unit(hash2(i, j, seed + 5))
+                    p, q = (x - a) * math.cos(turn) + (y - b) * math.sin(turn), (y - b) * math.cos(turn) - (x - a) * math.sin(turn)
+                    p, q = p / (radius * long), q / (radius / long)
+                    d = p * p + q * q
+                    if d > 1.7:
+                        continue
+                    angle = math.atan2(q, p)
+                    edge = 1.0 + rough * (0.16 * math.sin(3.0 * angle + 6.0 * u) + 0.1 * math.sin(5.0 * angle + 11.0 * u))
+                    d = d / (edge * edge)
+                    if d < 1.0:
+                        best = max(best, radius * squat * math.sqrt(1.0 - d) * min(1.0, fade * 2.0))
+            out[r, c] = best
+
+
+def stones(shape, depth, dx, size, share, seed, stop=None):
+    """Height of stones that lie side by side, metres: sizes up to ``size`` metres; share: how many places hold one."""
+    return boulders(shape, depth, dx, 0.9 * size, 0.35 * size, size, 0.5, 1.0, share, None, seed, stop)
+
+
+def boulders(shape, depth, dx, cell, small, large, squat, rough, share, odds, seed, stop=None):
+    """Height of scattered boulders, or depth of scattered pits, metres. cell: one at most in a square of so many metres;
+    small, large: widths in metres; squat: height in radii; rough: how uneven the outlines are; share: how many of the
+    squares hold one, or odds: a mask that says so."""
+    out = np.empty(shape, np.float32)
+    odds = np.zeros((1, 1), np.float32) if odds is None else np.ascontiguousarray(odds, np.float32)
+    over_rows(lambda a, b: _stone_rows(out, odds, float(share), a, b, float(depth), float(dx), float(cell), float(small), float(large),
+                                       float(squat), float(rough), int(seed)), shape[0], stop, 16)
+    return out
