@@ -12,7 +12,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_items
-from .flow import DX, DY, FAR, accumulate, flood, receivers
+from .flow import DX, DY, FAR, accumulate, flood, lakes, receivers
 
 #: Slopes above this are worn back by the talus passes of an erosion step (tan of 50 degrees).
 TALUS = 1.19
@@ -58,24 +58,12 @@ def _incise(h, fresh, level, order, first, second, share, area, soft, strength, 
 
 
 @kernel
-def _lakes(level, h, order, parent, lake):
-    """lake[i]: for a cell under standing water the dry cell where its lake spills over, else -1."""
-    flat, water = h.ravel(), level.ravel()
-    for p in range(len(order)):
-        i = order[p]
-        lake[i] = -1
-        q = parent[i]
-        if q >= 0 and water[i] > flat[i]:
-            lake[i] = lake[q] if lake[q] >= 0 else q
-
-
-@kernel
 def _settle(h, fresh, level, order, first, second, share, area, lake, pool, room, wear, deposit, load, ease, dx, carry,
-            lakes, stop):
+            standing, stop):
     """Carries what was worn downstream and lays part of it down: D = load * G / (cells + G), at most 2 % of dx a step.
 
     What reaches standing water is gathered a lake (pool), spread over its bed in proportion to depth (at most 60 % of
-    its volume, room, a step), and the rest leaves over the spill. Counts wear and deposit. lakes: False where no water
+    its volume, room, a step), and the rest leaves over the spill. Counts wear and deposit. standing: False where no water
     stands; lake, pool and room are not looked at then."""
     flat, out, water = h.ravel(), fresh.ravel(), level.ravel()
     w, d = wear.ravel(), deposit.ravel()
@@ -84,13 +72,13 @@ def _settle(h, fresh, level, order, first, second, share, area, lake, pool, room
         cut = flat[i] - out[i]
         w[i] += cut
         load[i] = cut
-        if lakes:
+        if standing:
             pool[i] = room[i] = 0.0
     for p in range(n - 1, -1, -1):
         if p & 8191 == 0 and stop[0]:
             return False
         i = order[p]
-        if lakes:
+        if standing:
             spill = lake[i]
             if spill >= 0:
                 pool[spill] += load[i]
@@ -109,7 +97,7 @@ def _settle(h, fresh, level, order, first, second, share, area, lake, pool, room
             load[a] += rest * share[i]
             if second[i] >= 0:
                 load[second[i]] += rest * (1.0 - share[i])
-    for i in range(n if lakes else 0):
+    for i in range(n if standing else 0):
         if lake[i] >= 0:
             lay = pool[lake[i]] * (water[i] - flat[i])
             out[i] += lay
@@ -171,7 +159,7 @@ def global_steps(h, soft, rain, steps, strength, critical, ease, dx, seed, wear,
                 return h
             for i in range(n):
                 area[i] = fall[i] * dx * dx
-            _lakes(level, h, order, parent, lake)
+            lakes(level, h, order, parent, lake)
             accumulate(order, first, second, share, area)
         else:
             flat, water = h.ravel(), level.ravel()

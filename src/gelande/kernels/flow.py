@@ -160,6 +160,18 @@ def drainage(h: np.ndarray, dx: float, supply: np.ndarray | None = None, stop=No
 
 
 @kernel
+def lakes(level, h, order, parent, lake):
+    """lake[i]: for a cell under standing water the dry cell where its lake spills over, else -1."""
+    flat, water = h.ravel(), level.ravel()
+    for p in range(len(order)):
+        i = order[p]
+        lake[i] = -1
+        q = parent[i]
+        if q >= 0 and water[i] > flat[i]:
+            lake[i] = lake[q] if lake[q] >= 0 else q
+
+
+@kernel
 def _longest(order, first, columns, area, least, length):
     """Longest path to each cell along first receivers, in cells, over cells that drain at least ``least`` m²."""
     best = 0.0

@@ -1,0 +1,245 @@
+"""Standing and running water: the hollows of a land and how full they are, and the courses that streams take."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from .bands import kernel, over_rows
+from .flow import DX, DY, accumulate, flood, lakes, receivers
+
+#: Height that stands for "no water here", metres.
+DRY = -1e9
+
+
+def hollows(h: np.ndarray, dx: float, stop=None):
+    """(spill level, lake) of a height: to where water would rise, metres, and for each cell under water the number of the cell
+    where its lake spills over, -1 on dry ground; both of h's shape. Priority flood (Barnes et al. 2014)."""
+    stop = np.zeros(1, np.uint8) if stop is None else stop
+    h = np.ascontiguousarray(h, np.float32)
+    order, rank, parent, lake = (np.empty(h.size, np.int32) for _ in range(4))
+    level = np.empty(h.shape, np.float32)
+    if flood(h, level, order, rank, parent, stop):
+        lakes(level, h, order, parent, lake)
+    return level, lake.reshape(h.shape)
+
+
+@kernel
+def _deepest(h, level, lake, depth, cells):
+    flat, water, which = h.ravel(), level.ravel(), lake.ravel()
+    for i in range(len(flat)):
+        if which[i] >= 0:
+            depth[which[i]] = max(depth[which[i]], water[i] - flat[i])
+            cells[which[i]] += 1
+
+
+@kernel
+def _surface_rows(level, lake, depth, cells, out, row0, row1, share, top, by_level, least_depth, least_cells):
+    for r in range(row0, row1):
+        for c in range(level.shape[1]):
+            n = lake[r, c]
+            out[r, c] = -1e9
+            if n >= 0 and depth[n] >= least_depth and cells[n] >= least_cells:
+                s = min(level[r, c], top) if by_level else level[r, c] - (1.0 - share) * depth[n]
+                if s > level[r, c] - depth[n]:
+                    out[r, c] = s
+
+
+def surfaces(h: np.ndarray, dx: float, share: float, top: float | None, least_depth: float, least_area: float, stop=None) -> np.ndarray:
+    """Water surface over every cell of a hollow that holds water, metres, DRY elsewhere; flat over each lake.
+
+    share: how full, of the lake's greatest depth; top: a height that water rises to instead, or None; lakes shallower than
+    least_depth (m) or smaller than least_area (m²) when full are left out."""
+    h = np.ascontiguousarray(h, np.float32)
+    level, lake = hollows(h, dx, stop)
+    depth, cells = np.zeros(h.size, np.float32), np.zeros(h.size, np.int32)
+    _deepest(h, level, lake, depth, cells)
+    out = np.empty_like(h)
+    over_rows(lambda a, b: _surface_rows(level, lake, depth, cells, out, a, b, float(share), 0.0 if top is None else float(top), top is not None,
+                                         float(least_depth), least_area / (dx * dx)), h.shape[0], stop)
+    return np.where(out > h, out, np.float32(DRY)).astype(np.float32)
+
+
+@kernel
+def _spread_rows(surface, h, out, row0, row1):
+    rows, columns = surface.shape
+    for r in range(row0, row1):
+        for c in range(columns):
+            s = surface[r, c]
+            if s < -1e8:
+                for k in range(8):
+                    y, x = r + DY[k], c + DX[k]
+                    if 0 <= y < rows and 0 <= x < columns and surface[y, x] > s and h[r, c] >= surface[y, x]:
+                        s = surface[y, x]
+            out[r, c] = s
+
+
+def spread(surface: np.ndarray, h: np.ndarray, cells: int = 2) -> np.ndarray:
+    """Water surfaces carried over the shore onto higher ground, so that a finer grid can find its own waterline."""
+    for _ in range(cells):
+        out = np.empty_like(surface)
+        over_rows(lambda a, b, s=surface: _spread_rows(s, h, out, a, b), h.shape[0])
+        surface = out
+    return surface
+
+
+def up_surface(surface: np.ndarray) -> np.ndarray:
+    """Surfaces one level finer: between two samples the higher one that holds water, so that each lake stays flat."""
+    out = np.empty((2 * surface.shape[0] - 1, 2 * surface.shape[1] - 1), np.float32)
+    out[::2, ::2] = surface
+    out[1::2, ::2] = np.maximum(surface[:-1], surface[1:])
+    out[:, 1::2] = np.maximum(out[:, :-2:2], out[:, 2::2])
+    return out
+
+
+@kernel
+def _edge_water(h, sea, wet, queue):
+    """Marks all cells below the sea's level that water can reach from the site's edge (four neighbours)."""
+    rows, columns = h.shape
+    n = 0
+    for r in range(rows):
+        step = 1 if r == 0 or r == rows - 1 else columns - 1
+        for c in range(0, columns, step):
+            if h[r, c] < sea and not wet[r, c]:
+                wet[r, c] = 1
+                queue[n] = r * columns + c
+                n += 1
+    done = 0
+    while done < n:
+        r, c = queue[done] // columns, queue[done] % columns
+        done += 1
+        for k in range(8):
+            y, x = r + DY[k], c + DX[k]
+            if 0 <= y < rows and 0 <= x < columns and not wet[y, x] and h[y, x] < sea:
+                wet[y, x] = 1
+                queue[n] = y * columns + x
+                n += 1
+
+
+def open_water(h: np.ndarray, sea: float) -> np.ndarray:
+    """Where the sea stands: below its level and joined to the site's edge; uint8 of h's shape."""
+    wet = np.zeros(h.shape, np.uint8)
+    _edge_water(np.ascontiguousarray(h, np.float32), np.float32(sea), wet, np.empty(h.size, np.int64))
+    return wet
+
+
+@kernel
+def _fall(order, first, bed):
+    """Lowers beds so that every cell's is at most that of any cell which drains to it."""
+    for p in range(len(order) - 1, -1, -1):
+        i = order[p]
+        if first[i] >= 0 and bed[first[i]] > bed[i]:
+            bed[first[i]] = bed[i]
+
+
+@kernel
+def _smooth_places(order, first, area, least, x, y, sum_x, sum_y, weight):
+    """Moves each channel cell towards the middle of what comes in and what it drains to; ends keep their place."""
+    for i in range(len(x)):
+        sum_x[i] = sum_y[i] = weight[i] = 0.0
+    for i in range(len(x)):
+        j = first[i]
+        if area[i] >= least and j >= 0:
+            sum_x[j] += area[i] * x[i]
+            sum_y[j] += area[i] * y[i]
+            weight[j] += area[i]
+    for p in range(len(order)):
+        i = order[p]
+        j = first[i]
+        if area[i] >= least and j >= 0 and weight[i] > 0.0:
+            sum_x[i] = 0.5 * x[i] + 0.25 * x[j] + 0.25 * sum_x[i] / weight[i]
+            sum_y[i] = 0.5 * y[i] + 0.25 * y[j] + 0.25 * sum_y[i] / weight[i]
+        else:
+            sum_x[i], sum_y[i] = x[i], y[i]
+    for i in range(len(x)):
+        x[i], y[i] = sum_x[i], sum_y[i]
+
+
+def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, deep: float, supply=None, stop=None) -> np.ndarray:
+    """Channels of a height as pieces from each channel cell to the next one downstream: (n, 9) float64 of
+    x0, y0, x1, y1 (metres east and south of the north-west corner), width0, width1, bed0, bed1 (metres), depth.
+
+    least, full: drainage areas in m² where channels begin and have their full size; width and depth grow with the 0.5 and
+    0.4 power of area (Leopold and Maddock 1953). Every piece's bed falls, and so does every course to the site's edge;
+    across standing water nothing is cut."""
+    stop = np.zeros(1, np.uint8) if stop is None else stop
+    h = np.ascontiguousarray(h, np.float32)
+    n, columns = h.size, h.shape[1]
+    order, rank, parent, first, second = (np.empty(n, np.int32) for _ in range(5))
+    level, share = np.empty(h.shape, np.float32), np.empty(n, np.float32)
+    area = np.full(n, dx * dx) if supply is None else supply.ravel().astype(np.float64) * (dx * dx)
+    if not flood(h, level, order, rank, parent, stop) or not receivers(level, rank, parent, first, second, share, 7, 0, 0, 0.3, stop):
+        return np.zeros((0, 9))
+    share[:] = 1.0  # a channel is in one place: each cell drains to its best neighbour alone
+    second[:] = -1
+    accumulate(order, first, second, share, area)
+    size = np.clip(area / full, 1e-6, 1.0)
+    depth = deep * size ** 0.4
+    bed = level.ravel() - depth
+    _fall(order, first, bed)
+    x, y = np.arange(n) % columns * dx, np.arange(n) // columns * dx
+    x, y, work = x.astype(np.float64), y.astype(np.float64), [np.empty(n) for _ in range(3)]
+    for _ in range(5):
+        _smooth_places(order, first, area, least, x, y, *work)
+    dry = level.ravel() - h.ravel() < np.maximum(0.5 * depth, 0.05)
+    i = np.flatnonzero((area >= least) & (first >= 0) & dry)
+    j = first[i]
+    wide = width * np.sqrt(size)
+    return np.stack([x[i], y[i], x[j], y[j], wide[i], wide[j], bed[i], bed[j], depth[i]], 1)
+
+
+def drawn_course(points: np.ndarray, h: np.ndarray, dx: float, site_depth: float, width: float, deep: float) -> np.ndarray:
+    """One channel along (east, north) points from its head down, as pieces like those of ``courses``; its bed never rises."""
+    steps = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    at = np.linspace(0.0, steps[-1], max(2, int(steps[-1] / dx) + 1))
+    x, y = np.interp(at, steps, points[:, 0]), site_depth - np.interp(at, steps, points[:, 1])
+    c, r = np.clip((x / dx).round().astype(int), 0, h.shape[1] - 1), np.clip((y / dx).round().astype(int), 0, h.shape[0] - 1)
+    size = np.clip(0.35 + 0.65 * at / steps[-1], 0, 1)
+    bed = np.minimum.accumulate(h[r, c] - deep * size)
+    wide = width * size
+    return np.stack([x[:-1], y[:-1], x[1:], y[1:], wide[:-1], wide[1:], bed[:-1], bed[1:], (deep * size)[:-1]], 1)
+
+
+@kernel
+def _cut(h, banks, trough, inside, surface, pieces, dx, bank, fill, stop):
+    """For every sample: the lowest graded bank, the lowest trough, how far it lies inside a channel, and the water's surface."""
+    rows, columns = h.shape
+    for k in range(pieces.shape[0]):
+        if k & 255 == 0 and stop[0]:
+            return
+        x0, y0, x1, y1, deep = pieces[k, 0], pieces[k, 1], pieces[k, 2], pieces[k, 3], pieces[k, 8]
+        reach = 0.5 * max(pieces[k, 4], pieces[k, 5]) + max(bank, 0.5 * dx)
+        ax, ay = x1 - x0, y1 - y0
+        length = max(ax * ax + ay * ay, 1e-9)
+        for r in range(max(0, int((min(y0, y1) - reach) / dx)), min(rows, int((max(y0, y1) + reach) / dx) + 2)):
+            for c in range(max(0, int((min(x0, x1) - reach) / dx)), min(columns, int((max(x0, x1) + reach) / dx) + 2)):
+                x, y = c * dx, r * dx
+                t = min(1.0, max(0.0, ((x - x0) * ax + (y - y0) * ay) / length))
+                d = math.hypot(x0 + t * ax - x, y0 + t * ay - y)
+                half = 0.5 * (pieces[k, 4] + t * (pieces[k, 5] - pieces[k, 4]))
+                bed = pieces[k, 6] + t * (pieces[k, 7] - pieces[k, 6])
+                cover = min(1.0, (half - d) / dx + 0.5)
+                if cover > 0.0:
+                    q = min(1.0, d / max(half, 1e-6))
+                    z = bed + deep * q * q  # a parabolic trough up to the brim
+                    inside[r, c] = max(inside[r, c], cover)
+                    if z < trough[r, c]:
+                        trough[r, c], surface[r, c] = z, bed + fill * deep
+                if half < d < half + bank:
+                    s = (d - half) / bank
+                    z = bed + deep + (h[r, c] - bed - deep) * s * s * (3.0 - 2.0 * s)
+                    banks[r, c] = min(banks[r, c], z)
+
+
+def cut_channels(h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill: float, stop=None):
+    """Cuts channels into a height: (height, how far each sample lies inside a channel 0-1, water surface or DRY).
+
+    bank: width over which the land beside is graded down to the channel, metres; fill: how full of water, of its depth.
+    In the channel the bed is set, raised where the land dips below it, so that it falls all the way."""
+    h = np.ascontiguousarray(h, np.float32)
+    banks, trough = h.copy(), np.full_like(h, 1e9)
+    inside, surface = np.zeros_like(h), np.full_like(h, DRY)
+    _cut(h, banks, trough, inside, surface, np.ascontiguousarray(pieces), float(dx), float(bank), float(fill),
+         np.zeros(1, np.uint8) if stop is None else stop)
+    return np.where(inside > 0, banks + (np.minimum(trough, 1e8) - banks) * inside, banks).astype(np.float32), inside, surface
