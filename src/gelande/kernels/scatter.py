@@ -149,6 +149,9 @@ def _stone_rows(out, odds, chosen, row0, row1, y0, dx, cell, small, large, squat
             for j in range(j0 - 1, j0 + 2):
                 for i in range(i0 - 1, i0 + 2):
                     a, b = (i + unit(hash2(i, j, seed))) * cell, (j + unit(hash2(i, j, seed + 1))) * cell
+                    reach = 0.82 * large  # beyond the longest axis of the largest, with its waves
+                    if abs(x - a) > reach or abs(y - b) > reach:
+                        continue
                     if has_odds:
                         q, p = int((y0 - b) / dx + 0.5), int(a / dx + 0.5)
                         here = odds[min(max(q, 0), rows - 1), min(max(p, 0), columns - 1)]
@@ -161,6 +164,8 @@ def _stone_rows(out, odds, chosen, row0, row1, y0, dx, cell, small, large, squat
                     radius = 0.5 * (small + (large - small) * u * u * u)
                     fade = radius / dx - 0.75  # smaller than about two samples: left out, like noise
                     if fade <= 0.0:
+                        continue
+                    if (x - a) * (x - a) + (y - b) * (y - b) > 2.7 * radius * radius:
                         continue
                     turn = 6.2832 * unit(hash2(i, j, seed + 4))
                     long = 0.75 + 0.5 * unit(hash2(i, j, seed + 5))
