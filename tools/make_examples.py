@@ -4,7 +4,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from gelande.app.compose.layout import arrange
-from gelande.core import control, graph
+from gelande.core import control, graph, group
 from gelande.core.graph import Deliverable, Recipe
 from gelande.core.recipe import save
 from gelande.core.site import Site
@@ -55,14 +55,20 @@ def varrowdale() -> Maker:
                   "amount": 0.75, "where": "Height", "where_low": 190, "where_high": 1200, "where_falloff": 70, "seed": 2}, height=rain)
     lesser = m.add("terrace", "Lesser scars", {"riser_height": 14, "sharpness": 0.6, "irregularity": 0.5, "follow": 0.2, "dip": 1.2,
                    "amount": 0.7, "where": "Height", "where_low": 200, "where_high": 1200, "where_falloff": 60, "seed": 7}, height=great)
-    ground = m.add("junction", "Ground", through=lesser)
+    scree = m.add("scree", "Scree under the scars", {"repose": 35, "amount_broken": 7, "stone": 2.5, "seed": 5}, height=lesser)
+    hollows = m.add("brushed_height", "Hollows left by ice", {"strokes": (
+        (170, -15, 0.1, ((2080, 2250), (2230, 2560))), (120, -11, 0.1, ((1690, 1330), (1780, 1500))), (90, -9, 0.2, ((2620, 3300), (2700, 3360))))}, height=scree)
+    becks = m.add("becks", "Becks", {"first": 330, "full": 2000, "width": 15, "deep": 3.2, "bank": 22}, height=hollows)
+    tarns = m.add("tarns", "Tarns", {"least_depth": 1.5, "least_width": 70, "shore_width": 18}, height=becks)
+    ground = m.add("cairn", "Ground", through=tarns)
+    snow = m.add("snow", "Winter snow", {"snow_line": 230, "transition": 140, "fall": 2.4, "melt": 0.75, "amount": 0.0, "drift": 0.7, "seed": 6}, height=tarns)
     scars = m.add("slope_band", "Scars", {"low": 41, "high": 90, "falloff": 9, "baseline": 18}, height=ground)
     steep = m.add("slope_band", "Bracken slopes", {"low": 13, "high": 38, "falloff": 9, "baseline": 60}, height=ground)
     high = m.add("height_band", "Fell tops", {"low": 330, "high": 2000, "falloff": 90}, height=ground)
     level = m.add("slope_band", "Level ground", {"low": 0, "high": 9, "falloff": 7, "baseline": 60}, height=ground)
     peat_where = m.add("mask_mix", "Peat ground", {"way": "Multiply"}, first=high, second=level)
-    becks = m.add("flow", "Becks", {"first": 130, "full": 1300, "softness": 14}, height=ground)
-    banks = m.add("mask_edge", "Wet banks", {"way": "Blur", "distance": 26}, first=becks)
+    wet_ground = m.add("flow", "Wet ground", {"first": 130, "full": 1300, "softness": 14}, height=ground)
+    banks = m.add("mask_edge", "Wet banks", {"way": "Blur", "distance": 26}, first=wet_ground)
     grass = m.add("colour_ramp", "Pasture to fell", {"ramp": (
         (0.0, 0.45, 0.54, 0.26), (0.18, 0.50, 0.55, 0.28), (0.42, 0.58, 0.56, 0.32), (0.7, 0.63, 0.58, 0.38), (1.0, 0.68, 0.63, 0.47))}, driver=ground)
     bracken = m.add("colour_ramp", "Bracken", {"ramp": ((0.0, 0.46, 0.44, 0.22), (1.0, 0.55, 0.40, 0.21)), "where": "Mask", "amount": 0.72},
@@ -73,6 +79,12 @@ def varrowdale() -> Maker:
                 driver=banks, under=peat, mask=banks)
     rock = m.add("colour_ramp", "Limestone", {"ramp": ((0.0, 0.56, 0.54, 0.48), (1.0, 0.72, 0.71, 0.66)), "where": "Mask", "amount": 0.95},
                  driver=scars, under=wet, mask=scars)
+    stones = m.add("colour_ramp", "Stones", {"ramp": ((0.0, 0.52, 0.50, 0.46), (1.0, 0.60, 0.585, 0.55)), "where": "Mask", "amount": 0.6},
+                   driver=(scree, "scree"), under=rock, mask=(scree, "scree"))
+    water = m.add("colour_ramp", "Water", {"ramp": ((0.0, 0.30, 0.36, 0.34), (1.0, 0.12, 0.22, 0.27)), "where": "Mask"},
+                  driver=(tarns, "depth"), under=stones, mask=(tarns, "water"))
+    white = m.add("colour_ramp", "Snow", {"ramp": ((0.0, 0.86, 0.88, 0.91), (1.0, 0.95, 0.96, 0.98)), "where": "Mask"},
+                  driver=(snow, "depth"), under=water, mask=(snow, "snow"))
     m.add("note", "About", {"text": "Varrowdale: a broad dale between flat-topped limestone fells. Set it by the control sheet."})
     m.publish("Seed", "Land", "Another number gives another dale of the same kind.", (control.RECIPE, "seed"), low=0, high=999_999)
     m.publish("Fell height", "Land", "Height of the fells over the dale before weather.", (fells, "relief"), (spurs, "relief", 0.68), low=350, high=1000)
@@ -81,11 +93,19 @@ def varrowdale() -> Maker:
     m.publish("Scar strength", "Rock", "How much of the land is cut into scars.", (great, "amount"), low=0, high=1)
     m.publish("Gill strength", "Weather", "How deeply running water has cut the fell sides.", (rain, "strength"), low=0.05, high=0.8)
     m.publish("Gill spacing", "Weather", "Distance between gills on an even slope.", (rain, "gully_spacing"), low=35, high=160)
+    m.publish("Beck width", "Weather", "Full width of the becks.", (becks, "width"), low=5, high=40)
+    m.publish("Winter", "Weather", "How much of the winter's snow lies.", (snow, "amount"), low=0, high=1)
+    m.publish("Snow line", "Weather", "Height above which snow lies in winter.", (snow, "snow_line"), low=60, high=420)
     m.publish("Bracken", "Ground", "How much bracken covers the slopes.", (bracken, "amount"), low=0, high=1)
     m.recipe = replace(m.recipe, deliverables=(
-        Deliverable("Height", lesser, "height", "height_tiff32"), Deliverable("Height for engine", lesser, "height", "height_png16"),
-        Deliverable("Scars", scars, "mask", "mask_png8"), Deliverable("Becks", becks, "mask", "mask_png16"),
-        Deliverable("Deposit", rain, "deposit", "mask_png8"), Deliverable("Colour", rock, "colour", "colour_png8")))
+        Deliverable("Height", snow, "height", "height_tiff32"), Deliverable("Height for engine", snow, "height", "height_png16"),
+        Deliverable("Scars", scars, "mask", "mask_png8"), Deliverable("Becks", becks, "channel", "mask_png16"),
+        Deliverable("Tarns", tarns, "water", "mask_png8"), Deliverable("Scree", scree, "scree", "mask_png8"),
+        Deliverable("Snow", snow, "snow", "mask_png8"), Deliverable("Deposit", rain, "deposit", "mask_png8"),
+        Deliverable("Colour", white, "colour", "colour_png8")))
+    for title, ids in (("The big form", (fells, spurs, body, trough, fall, dale, tilted, bent)),
+                       ("Water and snow", (becks, tarns, snow))):
+        m.recipe, _ = group.frame(m.recipe, ids, title)
     return m
 
 

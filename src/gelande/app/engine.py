@@ -32,6 +32,7 @@ class Shown:
     data: np.ndarray
     ground: np.ndarray
     final: bool = False
+    water: np.ndarray | None = None
 
 
 @dataclass(frozen=True)
@@ -63,6 +64,21 @@ def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] |
         if main and graph.output_port(recipe, other, main.id).kind == HEIGHT and recipe.nodes[other].spec.category != "Order":
             found.append((len(graph.upstream(recipe, other)), other, main.id))
     return max(found)[1:] if found else None
+
+
+def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.ndarray) -> np.ndarray | None:
+    """Depth in metres of the water that nodes such as Tarns and Becks leave standing over a height, or None when there is none."""
+    surface = None
+    for node_id in sorted(nodes):
+        state = job.recipe.nodes[node_id]
+        if state.spec is None or not state.spec.water or state.off or state.bake is not None:
+            continue
+        found = engine.raw(job, node_id, level)["_surface"]
+        surface = found if surface is None else np.maximum(surface, found)
+    if surface is None:
+        return None
+    depth = np.maximum(surface - ground, 0, dtype=np.float32)
+    return depth if depth.any() else None
 
 
 #: Seconds that the next level waits at most for the picture of the one before.
@@ -218,7 +234,8 @@ class Engine(QObject):
             r.stop.check()
             kind = HEIGHT if kind == "any" else kind
             self.seen.clear()
-            self.shown.emit(Shown(r.recipe, r.node, r.port, kind, level, data, under, level == r.level))
+            water = water_over(engine, job, graph.upstream(r.recipe, r.node) | graph.upstream(r.recipe, ground[0]), level, under)
+            self.shown.emit(Shown(r.recipe, r.node, r.port, kind, level, data, under, level == r.level, water))
             job.report(1.0, "", True)
             if level != r.level:
                 # The next level would take both cores: the picture of this one is let through first.

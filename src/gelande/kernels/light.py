@@ -105,9 +105,10 @@ def tone_table():
 
 
 @kernel
-def _bake_rows(h, albedo, plain, sun, sky, stride, table, out, row0, row1, dx, light, sun_rgb, sky_rgb, low, high):
+def _bake_rows(h, water, albedo, plain, sun, sky, stride, table, out, row0, row1, dx, light, sun_rgb, sky_rgb, low, high):
     rows, columns = h.shape
     span = max(high - low, 1e-3)
+    has_water, film = water.shape[0] > 1, 0.0006 * columns * dx + 0.05
     for r in range(row0, row1):
         a, b = max(0, r - 1), min(rows - 1, r + 1)
         for c in range(columns):
@@ -129,10 +130,17 @@ def _bake_rows(h, albedo, plain, sun, sky, stride, table, out, row0, row1, dx, l
                 cr, cg, cb = cr + (0.34 - cr) * rock, cg + (0.305 - cg) * rock, cb + (0.26 - cb) * rock
             else:
                 cr, cg, cb = albedo[r, c, 0], albedo[r, c, 1], albedo[r, c, 2]
+            shine = 0.0
+            if has_water and water[r, c] > 0.0:
+                # Shallow water shows its bed, deep water its own dark blue and the sky that it mirrors.
+                clear = math.exp(-water[r, c] / film)
+                wet = 0.75 * min(1.0, water[r, c] / (0.12 * film)) * (1.0 - 0.45 * clear) + 0.2 * (1.0 - clear)
+                cr, cg, cb = cr + (0.035 - cr) * wet, cg + (0.085 - cg) * wet, cb + (0.125 - cb) * wet
+                shine = 0.16 * wet
             bounce = 0.06 * (1.0 - open_)
             for k in range(3):
                 base = cr if k == 0 else (cg if k == 1 else cb)
-                v = base * (sun_rgb[k] * direct + sky_rgb[k] * ambient + bounce)
+                v = base * (sun_rgb[k] * direct + sky_rgb[k] * ambient + bounce) + shine * sky_rgb[k] * open_
                 out[r, c, k] = table[min(4095, int(v * 1024.0))]
             out[r, c, 3] = 255
 
@@ -149,10 +157,12 @@ def _halve_rows(a, out, row0, row1):
                 out[r, c, k] = (total + 2) >> 2
 
 
-def bake(h: np.ndarray, dx: float, azimuth: float, elevation: float, albedo: np.ndarray | None, reach: float):
+def bake(h: np.ndarray, dx: float, azimuth: float, elevation: float, albedo: np.ndarray | None, reach: float,
+         water: np.ndarray | None = None):
     """The lit ground as RGBA8 textures, finest first, each half the size of the one before.
 
-    albedo: linear RGB (rows, columns, 3) or None for plain survey-paper ground. reach: how far hills shade the sky, metres."""
+    albedo: linear RGB (rows, columns, 3) or None for plain survey-paper ground. reach: how far hills shade the sky, metres.
+    water: depth of standing and running water in metres, whose surface h then is; None for none."""
     stride = max(1, (max(h.shape) - 1) // 256)
     sun, sky = sunlight(h, dx, azimuth, elevation), sky_view(h, dx, reach, stride)
     a, e = math.radians(azimuth), math.radians(elevation)
@@ -163,8 +173,9 @@ def bake(h: np.ndarray, dx: float, azimuth: float, elevation: float, albedo: np.
     out = np.empty((*h.shape, 4), np.uint8)
     plain = albedo is None
     ground = np.zeros((1, 1, 3), np.float32) if plain else albedo
+    pools = np.zeros((1, 1), np.float32) if water is None else np.ascontiguousarray(water, np.float32)
     table, low, high = tone_table(), float(h.min()), float(h.max())
-    over_rows(lambda r0, r1: _bake_rows(h, ground, plain, sun, sky, stride, table, out, r0, r1, float(dx), light, sun_rgb,
+    over_rows(lambda r0, r1: _bake_rows(h, pools, ground, plain, sun, sky, stride, table, out, r0, r1, float(dx), light, sun_rgb,
                                         sky_rgb, low, high), h.shape[0])
     levels = [out]
     while min(levels[-1].shape[:2]) > 8 and len(levels) < 9:

@@ -164,10 +164,10 @@ class ComposePage(QWidget):
         if shown.final:
             self.relief = float(shown.ground.max() - shown.ground.min())
             self.relief_changed.emit()
-        key = (id(shown.data), id(shown.ground), shown.level)
+        key = (id(shown.data), id(shown.ground), id(shown.water), shown.level)
         words = shown.recipe.nodes[shown.node].name
         text = ("input: " if self.peeking else "pinned: " if self.canvas.pinned == shown.node else "looking at ") + words
-        self.view.show_content(key, shown.ground, site.spacing(shown.level), shown.kind, shown.data, text, site.sea_level, rough=not shown.final)
+        self.view.show_content(key, shown.ground, site.spacing(shown.level), shown.kind, shown.data, text, site.sea_level, rough=not shown.final, water=shown.water)
 
     def _failed(self, node_id: str, text: str):
         self.canvas.set_fault(node_id, text)

@@ -16,7 +16,7 @@ from gelande.core.site import COARSEST
 from gelande.kernels.light import bake
 
 from ..compose.page import last_node
-from ..engine import Worker, ground_of
+from ..engine import ground_of, water_over, Worker
 from ..pictures import image_of
 from ..theme import mono, sans, theme
 from ..view.renderer import albedo_of
@@ -280,22 +280,24 @@ class VariantsPage(QWidget):
         return self.engine.evaluator.keys(recipe, self.document.folder)[node] if node else ""
 
     def _rasters(self, recipe, folder, stop, level, tell=None):
-        """(kind, data, ground) of the recipe's last node at a level."""
+        """(kind, data, ground, depth of water over it or None) of the recipe's last node at a level."""
         node, job = last_node(recipe), Job(recipe, folder, stop, tell)
         port = recipe.nodes[node].spec.main
         ground = ground_of(recipe, node)
         data = self.engine.evaluator.run(job, node, level)[port.id]
         under = self.engine.evaluator.result(job, ground[0], level)[ground[1]]
-        return graph.output_port(recipe, node, port.id).kind, data, under
+        water = water_over(self.engine.evaluator, job, graph.upstream(recipe, node) | graph.upstream(recipe, ground[0]), level, under)
+        return graph.output_port(recipe, node, port.id).kind, data, under, water
 
     def _compute_small(self, jobs, folder, stop):
         for k, v in jobs:
             stop.check()
             try:
-                kind, data, under = self._rasters(v.recipe, folder, stop, SMALL)
+                kind, data, under, water = self._rasters(v.recipe, folder, stop, SMALL)
                 dx = v.recipe.site.spacing(SMALL)
-                top = bake(under, dx, 318.0, 34.0, albedo_of(kind, data), 0.12 * v.recipe.site.long_side)[0]
-                outcome = Outcome(self._key(v.recipe), image_of(top[..., :3]), measure(under, v.recipe.site, SMALL))
+                seen = under if water is None else under + water
+                top = bake(seen, dx, 318.0, 34.0, albedo_of(kind, data), 0.12 * v.recipe.site.long_side, water)[0]
+                outcome = Outcome(self._key(v.recipe), image_of(top[..., :3]), measure(under, v.recipe.site, SMALL, water))
             except NodeError as error:
                 outcome = Outcome(self._key(v.recipe), fault=str(error))
             stop.check()
@@ -323,12 +325,12 @@ class VariantsPage(QWidget):
         def run():
             for level in range(COARSEST, LARGE + 1):
                 try:
-                    kind, data, under = self._rasters(v.recipe, folder, stop, level, lambda s, n, t: self.progress.emit(s, n, t))
+                    kind, data, under, water = self._rasters(v.recipe, folder, stop, level, lambda s, n, t: self.progress.emit(s, n, t))
                 except NodeError as error:
                     self.large_done.emit(Outcome(key, fault=str(error)))
                     return
                 stop.check()
-                self.large_done.emit(Outcome(key, shown=(level, kind, data, under, v.recipe.site)))
+                self.large_done.emit(Outcome(key, shown=(level, kind, data, under, water, v.recipe.site)))
 
         self.large_worker.ask(run, stop)
 
@@ -336,8 +338,9 @@ class VariantsPage(QWidget):
         if outcome.fault:
             self.said.emit(outcome.fault)
         elif self.variants and outcome.key == self._key(self.variants[self.chosen].recipe):
-            level, kind, data, under, site = outcome.shown
-            self.view.show_content((outcome.key, level), under, site.spacing(level), kind, data, self.variants[self.chosen].name, site.sea_level, rough=level < LARGE)
+            level, kind, data, under, water, site = outcome.shown
+            self.view.show_content((outcome.key, level), under, site.spacing(level), kind, data, self.variants[self.chosen].name, site.sea_level,
+                                   rough=level < LARGE, water=water)
 
     def _mark(self):
         for k, card in enumerate(self.cards):

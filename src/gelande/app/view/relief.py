@@ -44,14 +44,16 @@ class Tones:
 class Scene:
     """A height with its light baked in. Building one costs about the bench's 'new height to lit picture'."""
 
-    def __init__(self, height: np.ndarray, dx: float, albedo: np.ndarray | None = None, look: Look = Look()):
+    def __init__(self, height: np.ndarray, dx: float, albedo: np.ndarray | None = None, look: Look = Look(), water: np.ndarray | None = None):
+        """water: depth over the height in metres, or None; the scene shows its surface."""
+        height = height if water is None else height + water
         self.height, self.dx, self.look = np.ascontiguousarray(height, np.float32), float(dx), look
         self.low, self.high = float(height.min()), float(height.max())
         self.span = max(self.high - self.low, 1e-3 * self.dx * max(height.shape), 1e-3)
         self.width, self.depth = (height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx
         self._steep: float | None = None
         self.pyramid = caster.max_pyramid(self.height)
-        textures = bake(self.height, self.dx, look.azimuth, look.elevation, albedo, 0.12 * max(self.width, self.depth))
+        textures = bake(self.height, self.dx, look.azimuth, look.elevation, albedo, 0.12 * max(self.width, self.depth), water)
         self.plan = textures[0]
         sizes = np.array([0] + [t.size for t in textures[:-1]], np.int64)
         self.textures = (np.concatenate([t.ravel() for t in textures]), np.cumsum(sizes),

@@ -35,7 +35,7 @@ class PlanView:
 
 @dataclass(frozen=True)
 class Wish:
-    """Everything a frame depends on. content: (key, height, dx, kind, data) of what is shown."""
+    """Everything a frame depends on. content: (key, height, dx, kind, data, water) of what is shown."""
 
     content: tuple | None = None
     look: Look = Look()
@@ -141,10 +141,10 @@ class Renderer(QObject):
             self._draw(wish)
 
     def _scene_for(self, wish: Wish) -> Scene:
-        key, height, dx, kind, data = wish.content
+        key, height, dx, kind, data, water = wish.content
         if self._scene_key != (key, wish.look.azimuth, wish.look.elevation):
             began = time.perf_counter()
-            self._scene = Scene(height, dx, albedo_of(kind, data), wish.look)
+            self._scene = Scene(height, dx, albedo_of(kind, data), wish.look, None if kind == MASK else water)
             self._scene_key = (key, wish.look.azimuth, wish.look.elevation)
             self.seconds["scene"] = time.perf_counter() - began
         self._scene.look = wish.look

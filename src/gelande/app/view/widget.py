@@ -134,17 +134,18 @@ class ViewWidget(QWidget):
         self.empty.move((self.width() - self.empty.width()) // 2, self.height() // 2)
 
     # -- what is shown ----------------------------------------------------------------------------------
-    def show_content(self, key, height: np.ndarray, dx: float, kind: str, data: np.ndarray, caption: str, sea: float | None = None, rough=False):
+    def show_content(self, key, height: np.ndarray, dx: float, kind: str, data: np.ndarray, caption: str, sea: float | None = None, rough=False, water: np.ndarray | None = None):
         """Shows a result: height to stand on, and data of a kind to drape over it. Keeps the camera.
 
         sea: the sea's level in metres; water is drawn when some ground lies below it.
+        water: depth of becks, tarns and sea over the height in metres, or None.
         rough: a finer result follows, so the picture may be drawn at the scale of a moving one."""
         extent = ((height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx)
         low, high = float(height.min()), float(height.max())
         if self.camera is None or extent != self._extent:
             self._extent = extent
             self.camera, self.plan = Camera.home(*extent, low, high, self.width() / max(1, self.height())), None
-        self._content = (key, height, dx, kind, data)
+        self._content = (key, height, dx, kind, data, water)
         self._interval = nice_interval(high - low)
         self.contour_button.setText(f"Contours {self._interval:g} m")
         self.look = replace(self.look, contour=self._interval if self.contours else 0.0)

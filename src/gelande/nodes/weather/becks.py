@@ -25,7 +25,7 @@ MAPPED = 3
           P.metres("bank", "Bank", 30, "Width over which the land beside is graded down to the brim.", (0, 20_000), (0, 200), 0, scales=True),
           P.share("filled", "Water", 0.5, "How full of water the channel is."),
       ),
-      base="height", pyramid=True, figure="{width}", keywords=("river", "stream", "channel", "brook", "creek", "water", "carve"),
+      base="height", pyramid=True, water=True, figure="{width}", keywords=("river", "stream", "channel", "brook", "creek", "water", "carve"),
       starts=(("Mountain becks", {"width": 10, "deep": 3, "first": 160, "full": 1400}), ("Broad river", {"width": 90, "deep": 8, "first": 900, "full": 3500, "bank": 120}),
               ("Dry washes", {"filled": 0, "deep": 4, "width": 30})))
 def becks(ctx):
@@ -45,5 +45,6 @@ def becks(ctx):
     out, inside, surface = cut_channels(h, pieces, ctx.dx, p.bank, p.filled, ctx.stop)
     ctx.check()
     depth = np.where((inside > 0.5) & (surface > out), (surface - out) / np.float32(p.deep), 0)
-    water = np.where(depth > 0, surface, np.float32(DRY))
+    # A narrow beck is seen in a coarse preview too: its water shows wherever the channel touches a sample.
+    water = np.where((inside > 0.2) & (p.filled > 0), np.maximum(surface, out + np.float32(0.3 * p.filled * p.deep)), np.float32(DRY))
     return {"height": out, "channel": inside, "depth": np.clip(depth, 0, 1), "_pieces": pieces, "_surface": water}

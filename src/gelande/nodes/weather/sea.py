@@ -23,7 +23,7 @@ MAPPED = 3
           P.metres("deep_at", "Deep at", 40, "Depth at which the depth mask is white.", (0.1, 12_000), (5, 300), 0, scales=True),
           P.seed(),
       ),
-      base="height", pyramid=True, figure="{level}", keywords=("ocean", "water", "coast", "beach", "cliff", "shore", "island"),
+      base="height", pyramid=True, water=True, figure="{level}", keywords=("ocean", "water", "coast", "beach", "cliff", "shore", "island"),
       starts=(("Sandy shore", {"beach": 8, "cliff": 0}), ("Cliff coast", {"beach": 2, "cliff": 60}), ("Drowned land", {"level": 60, "beach": 3, "cliff": 8})))
 def sea(ctx):
     """Land within reach of the waves is lowered to a beach, then rises in a cliff to where it stood (the wave-cut profile of

@@ -28,7 +28,7 @@ FILM = 0.12
           P.metres("shore_width", "Shore width", 16, "Width of the shore mask around the water.", (0, 2000), (0, 100), 0, scales=True),
           P.metres("deep_at", "Deep at", 12, "Depth at which the depth mask is white.", (0.05, 5000), (1, 60), 1, scales=True),
       ),
-      base="height", pyramid=True, figure="{fill}", keywords=("lake", "pond", "water", "fill", "depression", "pool", "mere"),
+      base="height", pyramid=True, water=True, figure="{fill}", keywords=("lake", "pond", "water", "fill", "depression", "pool", "mere"),
       starts=(("Every pool", {"least_depth": 0.2, "least_width": 15}), ("Half empty", {"filled": 0.5}), ("Great lakes only", {"least_width": 300, "least_depth": 4})))
 def tarns(ctx):
     """Depression filling by priority flood (Barnes et al. 2014): each hollow up to its spill, to a share of its depth, or to one
