@@ -52,7 +52,11 @@ def _parser() -> argparse.ArgumentParser:
     profile.add_argument("recipe", type=Path)
     profile.add_argument("--detail", type=int, default=513, metavar="N", help="samples along the long side")
     info = sub.add_parser("info", help="tell what a recipe holds", description="Tells site, nodes, controls and deliverables of a recipe.")
-    info.add_argument("recipe", type=Path)
+    info.add_argument("recipe", type=Path, help="recipe, or with --drainage also a height image")
+    info.add_argument("--drainage", action="store_true",
+                      help="figures that real land has (Hack, concavity, pits, area exceedance), and what was worn and laid down")
+    info.add_argument("--width", type=float, metavar="M", help="extent of a height image from west to east in metres")
+    info.add_argument("--heights", metavar="LOW:HIGH", help="what black and white mean in metres, for images of whole numbers")
     nodes = sub.add_parser("nodes", help="list all nodes, or describe one", description="Lists all nodes, or describes one with its parameters.")
     nodes.add_argument("kind", nargs="?", help="a node's kind or name, as terrace")
     sub.add_parser("prepare", help="compile the numeric kernels once, so that the first start is fast")
@@ -226,7 +230,50 @@ def _profile(args) -> int:
     return FAILED if failed else DONE
 
 
+def _drainage(args) -> int:
+    """Figures of a recipe's last height, or of a height image."""
+    import numpy as np
+
+    from .core import drainage, graph, mass
+    from .core.errors import GelandeError
+    from .core.evaluate import Evaluator, Job
+    from .core.recipe import load
+    from .kernels.rasterfile import RasterFileError, read_raster
+
+    if args.recipe.suffix == ".gelande":
+        recipe, engine, job = load(args.recipe), Evaluator(), None
+        job = Job(recipe, args.recipe.parent)
+        order = [n for n in graph.in_order(recipe) if recipe.nodes[n].spec and recipe.nodes[n].spec.main
+                 and recipe.nodes[n].spec.category != "Order" and recipe.nodes[n].spec.main.kind == "height"]
+        if not order:
+            raise GelandeError(f"{args.recipe.name} has no height to measure.")
+        node = max(order, key=lambda n: len(graph.upstream(recipe, n)))
+        dx = recipe.site.spacing(3)
+        height = engine.run(job, node, 3)[recipe.nodes[node].spec.main.id]
+        print(f"{recipe.nodes[node].name}, {recipe.site.samples(3)} samples, {dx:g} m apart")
+        for n in order:
+            found = mass.balance(engine.raw(job, n, 3), None, dx * dx) if recipe.nodes[n].spec.category == "Weather" else None
+            if found:
+                print(f"  {recipe.nodes[n].name}: {found.text()} Balance within {found.fault:.4%}.")
+    else:
+        try:
+            data, top = read_raster(args.recipe)
+        except RasterFileError as error:
+            raise GelandeError(f"{error}.") from None
+        low, high = (float(v) for v in args.heights.split(":")) if args.heights else (0.0, 1.0)
+        if top != 1.0 and not args.heights:
+            raise GelandeError(f"{args.recipe.name} holds whole numbers; say what they mean with --heights LOW:HIGH in metres.")
+        height = low + data / np.float32(top) * np.float32(high - low) if args.heights else data
+        dx = (args.width or float(data.shape[1] - 1)) / (data.shape[1] - 1)
+        print(f"{args.recipe.name}, {data.shape[1]} x {data.shape[0]} samples, {dx:g} m apart")
+    for name, value, land, inside in drainage.measure(height, dx).rows():
+        print(f"  {name:26} {value:>9}   land has {land}{'' if inside else '   (outside)'}")
+    return DONE
+
+
 def _info(args) -> int:
+    if args.drainage:
+        return _drainage(args)
     from .core import control as C
     from .core.recipe import load
     from .deliver.build import usual

@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from gelande.core import bake, graph
+from gelande.core import bake, graph, mass
 from gelande.core.errors import GelandeError, NodeError, Stopped
 from gelande.core.evaluate import Evaluator, Job, Stop
 from gelande.core.graph import Recipe
@@ -47,6 +47,7 @@ class Bench:
     low: float
     high: float
     seconds: float
+    mass: str = ""
 
 
 def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] | None:
@@ -312,4 +313,12 @@ class Engine(QObject):
             return
         key = self.evaluator.seconds(r.recipe, r.bench, r.level, r.folder)
         self.bench.emit(Bench(r.bench, before, thumbnail(HEIGHT if kind == "any" else kind, data, dx), heights, slopes,
-                              float(data.min()), float(data.max()), key))
+                              float(data.min()), float(data.max()), key, self._mass(job, r, level)))
+
+    def _mass(self, job: Job, r: Request, level: int) -> str:
+        """What a weather node wore and laid down, in a sentence."""
+        state = r.recipe.nodes[r.bench]
+        if state.spec.category != "Weather" or state.off or state.bake is not None:
+            return ""
+        found = mass.balance(self.evaluator.raw(job, r.bench, level), None, r.recipe.site.spacing(level) ** 2)
+        return found.text() if found else ""

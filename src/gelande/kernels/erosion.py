@@ -142,6 +142,20 @@ def _talus(h, wear, deposit, dx, passes):
 
 
 @kernel
+def fill_pits(h, deposit):
+    """Raises every single-sample pit to its lowest neighbour."""
+    rows, columns = h.shape
+    for r in range(1, rows - 1):
+        for c in range(1, columns - 1):
+            low = h[r - 1, c - 1]
+            for k in range(1, 8):
+                low = min(low, h[r + DY[k], c + DX[k]])
+            if h[r, c] < low:
+                deposit[r, c] += low - h[r, c]
+                h[r, c] = low
+
+
+@kernel
 def global_steps(h, soft, rain, steps, strength, critical, ease, dx, seed, wear, deposit, area_out, shown, stop):
     """Erodes a whole level. Returns the height; area_out receives drainage area in m², shown[0] the steps done."""
     n = h.size
@@ -174,6 +188,7 @@ def global_steps(h, soft, rain, steps, strength, critical, ease, dx, seed, wear,
         h, fresh = fresh, h
         h = _talus(h, wear, deposit, dx, 1)
         shown[0] = step + 1
+    fill_pits(h, deposit)
     flat = area_out.ravel()
     for i in range(n):
         flat[i] = area[i]
@@ -205,20 +220,6 @@ def _by_height(h, order, rank):
 
 
 @kernel
-def _fill_pits(h, deposit):
-    """Raises every single-sample pit to its lowest neighbour."""
-    rows, columns = h.shape
-    for r in range(1, rows - 1):
-        for c in range(1, columns - 1):
-            low = h[r - 1, c - 1]
-            for k in range(1, 8):
-                low = min(low, h[r + DY[k], c + DX[k]])
-            if h[r, c] < low:
-                deposit[r, c] += low - h[r, c]
-                h[r, c] = low
-
-
-@kernel
 def _capped_area(order, first, second, share, area, supply, cap):
     """Drainage area in m² that never counts more than the cap from one cell on."""
     for i in range(len(order)):
@@ -246,7 +247,7 @@ def local_steps(h, soft, rain, steps, strength, critical, ease, dx, seed, row0, 
     for i in range(n):
         supply[i] = fall[i] * dx * dx
     for step in range(steps):
-        _fill_pits(h, deposit)
+        fill_pits(h, deposit)
         _by_height(h, order, rank)
         if not receivers(h, rank, lake, first, second, share, seed + 31 * step, row0, column0, 0.5, stop):
             return h

@@ -196,3 +196,48 @@ def longest_stream(h: np.ndarray, dx: float, least: float) -> float:
     receivers(level, rank, parent, first, second, share, 1, 0, 0, 0.0, stop)
     accumulate(order, first, second, share, area)
     return _longest(order, first, h.shape[1], area, float(least), np.zeros(n)) * dx
+
+
+@kernel
+def _network(level, order, first, area, length, slope, outlet, dx):
+    flat, columns = level.ravel(), level.shape[1]
+    for p in range(len(order)):
+        i = order[p]
+        outlet[i] = outlet[first[i]] if first[i] >= 0 else i
+    for p in range(len(order) - 1, -1, -1):
+        i = order[p]
+        j = first[i]
+        if j < 0:
+            continue
+        step = dx if abs(j - i) == 1 or abs(j - i) == columns else dx * 1.4142135623730951
+        area[j] += area[i]
+        length[j] = max(length[j], length[i] + step)
+        slope[i] = (flat[i] - flat[j]) / step
+
+
+def network(h: np.ndarray, dx: float):
+    """(drainage area m², longest path upstream m, slope down the steepest way, number of the cell where its basin leaves the
+    site) of every cell on the flooded surface, flat arrays."""
+    n, stop = h.size, np.zeros(1, np.uint8)
+    order, rank, parent, first, second = (np.empty(n, np.int32) for _ in range(5))
+    level, share = np.empty(h.shape, np.float32), np.empty(n, np.float32)
+    flood(h, level, order, rank, parent, stop)
+    receivers(level, rank, parent, first, second, share, 1, 0, 0, 0.0, stop)
+    area, length, slope, outlet = np.full(n, dx * dx), np.full(n, dx), np.zeros(n), np.empty(n, np.int64)
+    _network(level, order, first, area, length, slope, outlet, float(dx))
+    return area, length, slope, outlet
+
+
+@kernel
+def pit_count(h):
+    """How many interior cells lie below all eight neighbours."""
+    found = 0
+    for r in range(1, h.shape[0] - 1):
+        for c in range(1, h.shape[1] - 1):
+            low = True
+            for k in range(8):
+                if h[r + DY[k], c + DX[k]] <= h[r, c]:
+                    low = False
+                    break
+            found += low
+    return found

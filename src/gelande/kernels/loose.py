@@ -70,7 +70,7 @@ def settle(rock: np.ndarray, loose: np.ndarray, left: np.ndarray | None, limit: 
 
     Slope failure on a grid after Musgrave, Kolb and Mace (1989), with a loose layer that limits what can move."""
     rows = rock.shape[0]
-    share, out = np.empty_like(rock), np.empty_like(rock)
+    share, out, loose = np.empty_like(rock), np.empty_like(rock), loose.copy()  # the caller's stays as it is
     for _ in range(passes):
         if left is not None:
             fresh, gain = np.empty_like(rock), np.empty_like(rock)

@@ -198,6 +198,7 @@ class WherePanel(QWidget):
             unit = {"height": " m", "mask": ""}.get(spec.main.kind, "")
             digits = 0 if unit else 2
             text += f"Result from {figures.low:.{digits}f}{unit} to {figures.high:.{digits}f}{unit}."
+            text += f" {figures.mass}" if figures.mass else ""
         return text
 
     def _band(self, values: dict):

@@ -46,5 +46,5 @@ def becks(ctx):
     ctx.check()
     depth = np.where((inside > 0.5) & (surface > out), (surface - out) / np.float32(p.deep), 0)
     # A narrow beck is seen in a coarse preview too: its water shows wherever the channel touches a sample.
-    water = np.where((inside > 0.2) & (p.filled > 0), np.maximum(surface, out + np.float32(0.3 * p.filled * p.deep)), np.float32(DRY))
+    water = np.where((inside > 0.2) & (p.filled > 0), np.clip(surface, out + np.float32(0.3 * p.filled * p.deep), out + np.float32(p.deep)), np.float32(DRY))
     return {"height": out, "channel": inside, "depth": np.clip(depth, 0, 1), "_pieces": pieces, "_surface": water}

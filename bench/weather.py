@@ -1,0 +1,84 @@
+"""Weather nodes: speed, growth with detail, overlap of water and snow, drainage figures, and flow against fastscapelib."""
+
+import time
+
+import numpy as np
+
+from bench.table import best, plain, row
+
+KINDS = ("rain_erosion", "scree", "becks", "tarns", "silt", "sea", "snow", "wind", "boulders", "pitting")
+OVERLAP = {"tarns": "water", "sea": "water", "snow": "snow", "becks": "channel"}
+
+
+def peer():
+    """Flood, receivers and drainage area against fastscapelib's sink resolver, router and accumulation."""
+    import fastscapelib as fs
+
+    from gelande.kernels.flow import network
+    from gelande.kernels.noise import fractal
+
+    h = np.ascontiguousarray(fractal((1025, 1025), (0.0, 4096.0), 4.0, 1400.0, 8) * np.float32(250))
+    graph = fs.FlowGraph(fs.RasterGrid(list(h.shape), [4.0, 4.0], fs.NodeStatus.FIXED_VALUE), [fs.PFloodSinkResolver(), fs.SingleFlowRouter()])
+    heights = h.astype(np.float64)
+
+    def theirs():
+        graph.update_routes(heights)
+        graph.accumulate(1.0)
+
+    row("depression filling and flow accumulation, 1025²", best(lambda: network(h, 4.0)), None, ("fastscapelib", best(theirs)))
+
+
+def nodes():
+    from gelande.core import graph
+    from gelande.core.evaluate import Cache, Evaluator, Job
+    from gelande.core.recipe import load
+
+    from bench.demo import EXAMPLE
+
+    base_recipe = load(EXAMPLE)
+    base = next(n for n, s in base_recipe.nodes.items() if s.name == "Hollows left by ice")
+    engine = Evaluator(Cache(6_000_000_000))
+    for k in range(1, 7):
+        engine.result(Job(base_recipe), base, k)
+    for kind in KINDS:
+        recipe, node = graph.add(base_recipe, kind, params={"level": 90.0} if kind == "sea" else None)
+        recipe = graph.link(recipe, base, "height", node, "height")
+        for k in (1, 2):
+            engine.result(Job(recipe), node, k)
+        spent, outs = {}, {}
+        for k in (3, 4, 5, 6):
+            began = time.perf_counter()
+            outs[k] = engine.result(Job(recipe), node, k)
+            spent[k] = time.perf_counter() - began
+        own = sum(spent[k] for k in (3, 4, 5, 6)) / spent[3] / 64
+        row(f"{kind}, 513 to 1025² (513: {spent[3] * 1000:.0f} ms; 4097: {sum(spent.values()):.1f} s; growth {own:.2f})", spent[3] + spent[4])
+        if kind in OVERLAP:
+            a, b = outs[3][OVERLAP[kind]] > 0.5, outs[5][OVERLAP[kind]][::4, ::4] > 0.5
+            overlap = float((a & b).sum()) / max(1, int((a | b).sum()))
+            plain(f"{kind}.{OVERLAP[kind]}, overlap of 513 and 2049", f"{overlap:.3f}", "≥ 0.9", "met" if overlap >= 0.9 else "MISSED")
+        for key, _ in engine.cache.entries():
+            if key[0] == engine.keys(recipe)[node]:
+                engine.cache.forget(key)
+
+
+def figures():
+    """What real land has, on eroded noise of three seeds."""
+    from gelande.core import drainage, graph, mass
+    from gelande.core.evaluate import Evaluator, Job
+
+    for seed in (1, 2, 3):
+        recipe, a = graph.add(graph.Recipe(), "fractal_noise", params={"seed": seed})
+        recipe, b = graph.add(recipe, "rain_erosion")
+        recipe = graph.link(recipe, a, "height", b, "height")
+        engine = Evaluator()
+        height = engine.result(Job(recipe), b, 3)["height"]
+        for name, text, land, inside in drainage.measure(height, recipe.site.spacing(3)).rows():
+            plain(f"seed {seed}: {name}", text, land, "met" if inside else "MISSED")
+        found = mass.balance(engine.raw(Job(recipe), b, 3), None, 1.0)
+        plain(f"seed {seed}: mass balance", f"{found.fault:.4%}", "≤ 0.1 %", "met" if found.fault <= 0.001 else "MISSED")
+
+
+def run():
+    peer()
+    figures()
+    nodes()

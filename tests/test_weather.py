@@ -1,0 +1,292 @@
+"""Scree, becks, tarns, sea, snow and the rest of Weather: what falls, flows, stands and lies must do so as on real land."""
+
+import math
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from support import DEMO, chain, result
+
+from gelande.core import drainage, graph, mass
+from gelande.core.evaluate import Cache, Evaluator, Job
+from gelande.core.recipe import load
+from gelande.core.site import Site
+from gelande.kernels.flow import drainage as drain, network
+from gelande.kernels.loose import settle
+from gelande.kernels.shapes import curve_through
+from gelande.kernels.water import courses, hollows, open_water, surfaces
+
+WEATHER = ("rain_erosion", "scree", "becks", "tarns", "silt", "sea", "snow", "wind", "boulders", "pitting")
+
+
+def bowl(n: int = 65, deep: float = 20.0) -> np.ndarray:
+    """A plain that falls to the south with one round hollow in it."""
+    y, x = np.mgrid[0:n, 0:n].astype(np.float32)
+    r = np.hypot(x - n // 2, y - n // 2)
+    return (100 - 0.2 * y - deep * np.clip(1 - (r / 14) ** 2, 0, 1)).astype(np.float32)
+
+
+class SlideTest(unittest.TestCase):
+    def test_nothing_is_lost_and_nothing_stays_steeper_than_it_can(self):
+        rock = np.zeros((65, 65), np.float32)
+        loose = np.zeros_like(rock)
+        loose[28:37, 28:37] = 60.0
+        limit = math.tan(math.radians(34))
+        _, after = settle(rock, loose, None, limit, 4.0, 1500)
+        self.assertAlmostEqual(float(after.sum(dtype=float)) / float(loose.sum(dtype=float)), 1.0, places=5)
+        self.assertGreaterEqual(float(after.min()), 0.0)
+        steepest = max(np.abs(np.diff(after, axis=k)).max() / 4.0 for k in (0, 1))
+        self.assertLess(steepest, 1.12 * limit)
+        np.testing.assert_allclose(after, after.T, atol=1e-3)
+
+    def test_scree_keeps_its_mass_wears_no_deeper_than_the_amount_and_lies_below_the_scars(self):
+        recipe, (noise, terrace, scree) = chain("fractal_noise", "terrace", "scree", fractal_noise={"relief": 900.0},
+                                                scree={"stone": 0.0, "amount_broken": 6.0})
+        engine = Evaluator(Cache(2_000_000_000))
+        before, out = result(recipe, terrace, 4, engine)["height"], result(recipe, scree, 4, engine)
+        raw = engine.raw(Job(recipe), scree, 4)
+        found = mass.balance(raw, out["height"] - before, 1.0)
+        self.assertLess(found.fault, 1e-3)
+        self.assertLess(abs(found.left), 1e-3 * found.worn)
+        self.assertLessEqual(float(raw["_worn"].max()), 6.0 + 1e-3)
+        worn, laid = raw["_worn"] > 2, raw["_loose"] > 2
+        self.assertGreater(float(before[worn].mean()), float(before[laid].mean()), "what broke fell")
+
+    def test_hard_rock_breaks_less(self):
+        recipe, (noise, scree, band) = chain("fractal_noise", "scree", "height_band", fractal_noise={"relief": 900.0})
+        recipe = graph.link(graph.unlink(recipe, band, "height"), noise, "height", band, "height")
+        recipe = graph.set_param(graph.set_param(recipe, band, "low", -9000.0), band, "high", 9000.0)
+        hard = graph.link(recipe, band, "mask", scree, "rock")
+        self.assertGreater(float(result(recipe, scree, 2)["wear"].sum()), 10.0)
+        self.assertEqual(float(result(hard, scree, 2)["wear"].sum()), 0.0)
+
+
+class WaterTest(unittest.TestCase):
+    def test_a_hollow_fills_to_its_spill_and_no_higher(self):
+        h = bowl()
+        level, lake = hollows(h, 4.0)
+        water = level > h + 1e-4
+        self.assertEqual(len(np.unique(lake[water])), 1)
+        self.assertLess(float(np.ptp(level[water])), 1e-3, "flat")
+        self.assertTrue((lake[~water] == -1).all())
+        rim = level[water].max()
+        self.assertLess(rim, 100.0)
+        self.assertEqual(surfaces(h, 4.0, 1.0, None, 100.0, 0.0).max(), -1e9, "a hollow that is too shallow stays dry")
+        half = surfaces(h, 4.0, 0.5, None, 0.0, 0.0)
+        self.assertAlmostEqual(float(half.max()), float(rim - 0.5 * (rim - h.min())), places=2)
+
+    def test_tarns_are_flat_stand_on_the_land_and_overlap_at_every_detail(self):
+        recipe = load(DEMO)
+        tarns = next(n for n, s in recipe.nodes.items() if s.kind == "tarns")
+        engine = Evaluator(Cache(3_000_000_000))
+        raws = {}
+        for level in (3, 5):
+            out, raws[level] = result(recipe, tarns, level, engine), engine.raw(Job(recipe), tarns, level)
+            wet = out["water"] > 0.5
+            self.assertGreater(wet.mean(), 0.002)
+            surface = raws[level]["_surface"]
+            self.assertTrue((surface[wet] >= out["height"][wet]).all())
+            labels, count = __import__("scipy.ndimage", fromlist=["label"]).label(wet)
+            for k in range(1, count + 1):
+                self.assertLess(float(np.ptp(surface[labels == k])), 1e-3, "each tarn is level")
+            self.assertGreater(float(out["shore"].sum()), 0)
+            self.assertEqual(float(out["shore"][out["water"] >= 1].max()), 0.0, "the shore is beside the water")
+        a, b = (result(recipe, tarns, k, engine)["water"] for k in (3, 5))
+        a, b = a > 0.5, b[::4, ::4] > 0.5
+        self.assertGreater((a & b).sum() / (a | b).sum(), 0.9)
+
+    def test_every_course_falls_to_the_edge_or_to_standing_water(self):
+        h = result(*(lambda r, ids: (r, ids[1]))(*chain("fractal_noise", "rain_erosion")), 3)["height"]
+        pieces = courses(h, 8.0, 200.0 ** 2, 2000.0 ** 2, 20.0, 4.0)
+        self.assertGreater(len(pieces), 300)
+        self.assertTrue((pieces[:, 7] <= pieces[:, 6] + 1e-6).all(), "no bed rises")
+        starts = {(round(x, 3), round(y, 3)) for x, y in pieces[:, :2]}
+        level, _ = hollows(h, 8.0)
+        for x, y in pieces[:, 2:4]:
+            if (round(x, 3), round(y, 3)) in starts:
+                continue
+            r, c = round(y / 8), round(x / 8)
+            near = (slice(max(0, r - 2), r + 3), slice(max(0, c - 2), c + 3))
+            edge = min(r, c, 512 - r, 512 - c) <= 2
+            self.assertTrue(edge or (level[near] > h[near] + 0.02).any(), f"a course ends on dry land at {x:.0f}, {y:.0f}")
+        self.assertGreater(pieces[:, 4].max(), 2.5 * pieces[:, 4].min(), "width grows with flow")
+
+    def test_a_drawn_beck_follows_its_line_and_its_bed_never_rises(self):
+        recipe, (noise, becks) = chain("fractal_noise", "becks", becks={"line": ((600.0, 3300.0), (2000.0, 2100.0), (3400.0, 500.0)), "width": 60.0, "deep": 8.0})
+        engine = Evaluator(Cache(2_000_000_000))
+        for level in (3, 4):
+            out, dx = result(recipe, becks, level, engine), recipe.site.spacing(level)
+            line = curve_through(recipe.nodes[becks].params["line"], 40)
+            r, c = ((4096 - line[:, 1]) / dx).round().astype(int), (line[:, 0] / dx).round().astype(int)
+            self.assertGreater(float(out["channel"][r, c].mean()), 0.98)
+            bed = out["height"][r, c]
+            self.assertLess(float(np.diff(bed).max()), 1.2, "falls along the line but for the trough's own roundness")
+            self.assertLess(float(bed[-1]), float(bed[0]))
+        self.assertEqual(float(out["channel"][:40, :40].max()), 0.0)
+
+    def test_the_sea_reaches_what_is_joined_to_the_edge_only(self):
+        h = bowl(65, 60.0)
+        h -= 60.0  # the hollow's floor lies below 0, the plain above
+        self.assertEqual(int(open_water(h, 0.0).sum()), 0)
+        h[:, :3] = -5.0
+        wet = open_water(h, 0.0)
+        self.assertEqual(int(wet.sum()), 65 * 3)
+        recipe, (noise, sea) = chain("fractal_noise", "sea", sea={"level": 180.0, "beach": 5.0, "cliff": 25.0})
+        before, out = result(recipe, noise, 3)["height"], result(recipe, sea, 3)
+        self.assertLessEqual(float((out["height"] - before).max()), 10.01, "only the beach below the water is laid")
+        high = before > 240
+        np.testing.assert_array_equal(out["height"][high], before[high])
+        wet = out["water"] > 0.5
+        self.assertTrue((out["height"][wet] < 180.0).all())
+
+    def test_flow_agrees_with_another_library(self):
+        import fastscapelib as fs
+
+        h = result(*(lambda r, ids: (r, ids[0]))(*chain("fractal_noise")), 2)["height"].astype(np.float64)
+        other = fs.FlowGraph(fs.RasterGrid(list(h.shape), [16.0, 16.0], fs.NodeStatus.FIXED_VALUE), [fs.PFloodSinkResolver(), fs.SingleFlowRouter()])
+        other.update_routes(h)
+        theirs = np.asarray(other.accumulate(1.0)).ravel()
+        ours = network(h.astype(np.float32), 16.0)[0]
+        together = np.corrcoef(np.log(theirs), np.log(ours))[0, 1]
+        self.assertGreater(together, 0.97)
+        area, filled = drain(h.astype(np.float32), 16.0)
+        self.assertTrue((filled >= h.astype(np.float32)).all())
+
+
+class SnowTest(unittest.TestCase):
+    def snow(self, **params):
+        recipe, (noise, snow) = chain("fractal_noise", "snow", fractal_noise={"relief": 900.0}, snow={"snow_line": 300.0, **params})
+        engine = Evaluator(Cache(2_000_000_000))
+        return result(recipe, noise, 3, engine)["height"], result(recipe, snow, 3, engine)
+
+    def test_it_lies_on_top_above_the_line(self):
+        land, out = self.snow(melt=0.0, drift=0.0)
+        self.assertGreaterEqual(float((out["height"] - land).min()), 0.0)
+        self.assertGreater(float(out["snow"][land > 500].mean()), 0.8)
+        self.assertLess(float(out["depth"][land < 240].mean()), 0.1 * float(out["depth"][land > 500].mean()))
+
+    def test_the_sun_takes_it_from_the_faces_it_shines_on(self):
+        land, out = self.snow(melt=1.0, drift=0.0, sun=180.0, sun_height=35.0)
+        south = np.gradient(land, 8.0, axis=0)  # rises to the south: faces north
+        high = land > 420
+        self.assertGreater(float(out["depth"][high & (south > 0.3)].mean()), 1.6 * float(out["depth"][high & (south < -0.3)].mean()))
+
+    def test_it_slides_off_steep_faces(self):
+        land, out = self.snow(melt=0.0, drift=0.0, slide_angle=30.0)
+        gy, gx = np.gradient(land, 8.0)
+        slope = np.degrees(np.arctan(np.hypot(gx, gy)))
+        high = land > 450
+        self.assertLess(float(out["depth"][high & (slope > 46)].mean()), 0.6 * float(out["depth"][high & (slope < 20)].mean()))
+
+    def test_wind_fills_the_lee(self):
+        calm, windy = self.snow(melt=0.0, drift=0.0)[1], self.snow(melt=0.0, drift=1.0, wind=90.0)[1]
+        land = self.snow()[0]
+        rises_east = np.gradient(land, 8.0, axis=1)
+        high = land > 450
+        more = windy["depth"] - calm["depth"]
+        self.assertGreater(float(more[high & (rises_east < -0.3)].mean()), float(more[high & (rises_east > 0.3)].mean()))
+
+
+class ScatterTest(unittest.TestCase):
+    def test_boulders_lie_at_their_count_and_within_their_sizes(self):
+        site = Site("Field", 800, 800)
+        recipe, (noise, stones) = chain("level", "boulders", site=site, boulders={"large": 14.0, "small": 9.0, "per_hectare": 12.0, "tall": 0.6})
+        out = result(recipe, stones, 4)
+        from scipy.ndimage import label
+
+        bumps = out["height"] - result(recipe, noise, 4)["height"]
+        _, count = label(bumps > 0.3)
+        self.assertAlmostEqual(count / 64, 12.0, delta=4.0)
+        self.assertLess(float(bumps.max()), 0.6 * 14.0 / 2 * 1.05)
+
+    def test_no_boulders_where_the_mask_is_black_and_no_pits_on_gentle_ground(self):
+        recipe, (noise, stones, band) = chain("fractal_noise", "boulders", "height_band", height_band={"low": 260.0, "high": 9000.0, "falloff": 0.0})
+        recipe = graph.link(graph.unlink(recipe, band, "height"), noise, "height", band, "height")
+        recipe = graph.link(recipe, band, "mask", stones, "where_from")
+        land, out = result(recipe, noise, 3)["height"], result(recipe, stones, 3)
+        self.assertEqual(float(out["boulders"][land < 200].max()), 0.0)
+        self.assertGreater(float(out["boulders"][land > 300].mean()), 0.01)
+        recipe, (noise, pits) = chain("fractal_noise", "pitting", pitting={"from_slope": 60.0})
+        self.assertLess(float(result(recipe, pits, 3)["pits"].mean()), 0.01)
+
+    def test_wind_ripples_stand_across_the_wind_and_leave_steep_ground(self):
+        recipe, (flat, wind) = chain("level", "wind", wind={"irregularity": 0.0, "wind": 90.0, "ripple_relief": 0.0})
+        out = result(recipe, wind, 3)["height"]
+        self.assertGreater(float(np.abs(np.diff(out, axis=1)).mean()), 8 * float(np.abs(np.diff(out, axis=0)).mean()))
+
+
+class BalanceTest(unittest.TestCase):
+    def test_rain_accounts_for_what_it_wore_at_every_level_and_strength(self):
+        for strength in (0.2, 0.5, 0.9):
+            recipe, (noise, rain) = chain("fractal_noise", "rain_erosion", rain_erosion={"strength": strength})
+            engine = Evaluator(Cache(2_000_000_000))
+            for level in (1, 3, 4):
+                result(recipe, rain, level, engine)
+                found = mass.balance(engine.raw(Job(recipe), rain, level), None, 1.0)
+                self.assertLess(found.fault, 1e-3, f"strength {strength}, level {level}")
+                self.assertGreaterEqual(found.left, 0.0)
+                self.assertIn("laid down", found.text())
+
+    def test_drainage_figures_of_known_land(self):
+        y, x = np.mgrid[0:257, 0:257].astype(np.float32)
+        plane = 500 - y + 0.02 * np.random.default_rng(1).random((257, 257)).astype(np.float32)
+        self.assertEqual(drainage.measure(plane, 8.0).pits, 0.0)
+        rough = np.random.default_rng(2).random((257, 257)).astype(np.float32)
+        self.assertGreater(drainage.measure(rough, 8.0).pits, 0.09, "one in nine samples of noise is a pit")
+        recipe, (noise, rain) = chain("fractal_noise", "rain_erosion")
+        eroded = drainage.measure(result(recipe, rain, 3)["height"], 8.0)
+        before = drainage.measure(result(recipe, noise, 3)["height"], 8.0)
+        self.assertLess(eroded.pits, 0.001)
+        self.assertTrue(0.35 <= eroded.concavity <= 0.6, eroded)
+        self.assertGreater(eroded.hack, before.hack)
+        self.assertLess(eroded.exceedance, before.exceedance)
+
+    def test_the_command_tells_them(self):
+        import contextlib
+        import io
+
+        from PIL import Image
+
+        from gelande.cli import main
+
+        with tempfile.TemporaryDirectory() as folder, contextlib.redirect_stdout(io.StringIO()) as said:
+            path = Path(folder) / "land.tif"
+            Image.fromarray(result(*(lambda r, ids: (r, ids[1]))(*chain("fractal_noise", "rain_erosion")), 2)["height"]).save(path)
+            self.assertEqual(main(["info", "--drainage", str(path), "--width", "4096"]), 0)
+        self.assertIn("Hack's exponent", said.getvalue())
+        self.assertIn("land has 0.5 to 0.65", said.getvalue())
+
+
+class OrderTest(unittest.TestCase):
+    def test_any_order_works_on_any_site_and_ground(self):
+        orders = (("scree", "becks", "tarns", "snow"), ("snow", "tarns", "becks", "scree"), ("sea", "wind", "rain_erosion", "boulders"), ("pitting", "silt", "sea", "snow"))
+        for site in (Site("Small", 100, 100), Site("Large", 100_000, 50_000)):
+            for ground in ("level", "cone", "ridge_noise"):
+                for kinds in orders:
+                    recipe, ids = chain(ground, *kinds, site=site)
+                    for n, kind in zip(ids[1:], kinds):
+                        with self.subTest(f"{site.name} {ground} {kinds} {kind}"):
+                            for a in result(recipe, n, 2).values():
+                                self.assertTrue(np.isfinite(a).all())
+
+    def test_water_is_drawn_flat_and_blue_in_the_view(self):
+        from gelande.app.engine import water_over
+
+        recipe = load(DEMO)
+        tarns = next(n for n, s in recipe.nodes.items() if s.kind == "tarns")
+        engine, job = Evaluator(Cache(2_000_000_000)), Job(recipe)
+        ground = engine.result(job, tarns, 3)["height"]
+        depth = water_over(engine, job, graph.upstream(recipe, tarns), 3, ground)
+        from gelande.app.view.relief import Look, Scene
+
+        dry, wet = Scene(ground, 8.0, None, Look()), Scene(ground, 8.0, None, Look(), depth)
+        lake = engine.raw(job, tarns, 3)["_surface"] - ground > 2.0
+        self.assertLess(float(np.abs(np.diff(wet.height, axis=1))[lake[:, 1:] & lake[:, :-1]].max()), 1e-3)
+        a, b = dry.plan[lake].astype(int).mean(axis=0), wet.plan[lake].astype(int).mean(axis=0)
+        self.assertGreater(b[2] - b[0], a[2] - a[0] + 30, "bluer than the land")
+        self.assertIsNone(water_over(engine, job, {"fractal_noise_1"}, 3, ground))
+
+
+if __name__ == "__main__":
+    unittest.main()
