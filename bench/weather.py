@@ -18,7 +18,8 @@ def peer():
     from gelande.kernels.noise import fractal
 
     h = np.ascontiguousarray(fractal((1025, 1025), (0.0, 4096.0), 4.0, 1400.0, 8) * np.float32(250))
-    graph = fs.FlowGraph(fs.RasterGrid(list(h.shape), [4.0, 4.0], fs.NodeStatus.FIXED_VALUE), [fs.PFloodSinkResolver(), fs.SingleFlowRouter()])
+    grid = fs.RasterGrid(list(h.shape), [4.0, 4.0], fs.NodeStatus.FIXED_VALUE)  # the graph does not keep it alive
+    graph = fs.FlowGraph(grid, [fs.PFloodSinkResolver(), fs.SingleFlowRouter()])
     heights = h.astype(np.float64)
 
     def theirs():

@@ -3,9 +3,10 @@
 import sys
 from pathlib import Path
 
+import numpy as np
 from PIL import Image
 
-from gelande.app.engine import ground_of
+from gelande.app.engine import ground_of, water_over
 from gelande.app.theme import PAPER
 from gelande.app.view.camera import Camera
 from gelande.app.view.relief import OFFSETS, Look, Scene, render, to_pixels
@@ -13,6 +14,7 @@ from gelande.app.view.renderer import albedo_of
 from gelande.core import graph
 from gelande.core.evaluate import Evaluator, Job
 from gelande.core.node import CATEGORIES, registry
+from gelande.core.recipe import load
 from gelande.prepare import sample_recipe
 
 ROOT = Path(__file__).parents[1]
@@ -22,18 +24,38 @@ WIDTH, HEIGHT, LEVEL = 300, 200, 3
 
 def picture(kind: str) -> Image.Image:
     """The node's default result on sample input."""
-    recipe, node = sample_recipe(kind)
+    recipe, node = weathered(kind) if registry()[kind].category == "Weather" else sample_recipe(kind)
     engine, job = Evaluator(), Job(recipe)
     port = recipe.nodes[node].spec.main
     data = engine.result(job, node, LEVEL)[port.id]
     where, output = ground_of(recipe, node)
     ground = engine.result(job, where, LEVEL)[output]
-    scene = Scene(ground, recipe.site.spacing(LEVEL), albedo_of(graph.output_port(recipe, node, port.id).kind, data), Look())
+    albedo, water = albedo_of(graph.output_port(recipe, node, port.id).kind, data), None
+    if registry()[kind].category == "Weather":
+        water = water_over(engine, job, {node}, LEVEL, ground)
+        shade = {"snow": ("snow", (0.86, 0.88, 0.92)), "scree": ("scree", (0.50, 0.47, 0.43)), "boulders": ("boulders", (0.46, 0.44, 0.41)),
+                 "silt": ("silt", (0.33, 0.25, 0.15)), "wind": ("drift", (0.62, 0.50, 0.30))}.get(kind)
+        if shade:  # what the node's own mask shows, in a colour of its kind
+            mask = engine.result(job, node, LEVEL)[shade[0]][..., None]
+            albedo = (np.array((0.34, 0.34, 0.23)) * (1 - mask) + np.array(shade[1]) * mask).astype(np.float32)
+    scene = Scene(ground, recipe.site.spacing(LEVEL), albedo, Look(), water)
     camera = Camera.home(scene.width, scene.depth, scene.low, scene.high, WIDTH / HEIGHT)
+    if registry()[kind].category == "Weather" and kind != "rain_erosion":
+        camera = camera.towards(np.array([scene.width * 0.5, scene.depth * 0.55, scene.low]), 0.42)
     total = None
     for offset in OFFSETS:
         total, _ = render(scene, camera, WIDTH, HEIGHT, PAPER.tones, jitter=offset, total=total)
     return Image.fromarray(to_pixels(total, len(OFFSETS))[..., [2, 1, 0]])
+
+
+def weathered(kind: str):
+    """A weather node on the land of the first example, before its water and snow; (recipe, node id)."""
+    recipe = load(ROOT / "examples" / "varrowdale.gelande")
+    named = {s.name: n for n, s in recipe.nodes.items()}
+    params = {"sea": {"level": 85.0}, "silt": {"filled": 1.0}, "tarns": {"least_width": 30.0}, "snow": {"snow_line": 200.0}}.get(kind)
+    base = named["Roughen" if kind == "rain_erosion" else "Hollows left by ice" if kind != "scree" else "Lesser scars"]
+    recipe, node = graph.add(recipe, kind, params=params)
+    return graph.link(recipe, base, "height", node, "height"), node
 
 
 def main():

@@ -7,43 +7,63 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
-from .flow import DX, DY, accumulate, flood, lakes, receivers
+from .flow import DX, DY, accumulate, flood, receivers
 
 #: Height that stands for "no water here", metres.
 DRY = -1e9
 
 
+@kernel
+def _label(h, level, lake, queue):
+    """Numbers the connected waters (eight neighbours) from 0; -1 on dry ground. Returns how many there are."""
+    rows, columns = h.shape
+    count = 0
+    for r0 in range(rows):
+        for c0 in range(columns):
+            if lake[r0, c0] != -2:
+                continue
+            if level[r0, c0] <= h[r0, c0]:
+                lake[r0, c0] = -1
+                continue
+            lake[r0, c0] = count
+            queue[0], n, done = r0 * columns + c0, 1, 0
+            while done < n:
+                r, c = queue[done] // columns, queue[done] % columns
+                done += 1
+                for k in range(8):
+                    y, x = r + DY[k], c + DX[k]
+                    if 0 <= y < rows and 0 <= x < columns and lake[y, x] == -2:
+                        if level[y, x] > h[y, x]:
+                            lake[y, x] = count
+                            queue[n] = y * columns + x
+                            n += 1
+                        else:
+                            lake[y, x] = -1
+            count += 1
+    return count
+
+
 def hollows(h: np.ndarray, dx: float, stop=None):
-    """(spill level, lake) of a height: to where water would rise, metres, and for each cell under water the number of the cell
-    where its lake spills over, -1 on dry ground; both of h's shape. Priority flood (Barnes et al. 2014)."""
+    """(spill level, lake) of a height: to where water would rise, metres, and for each cell under water the number of its lake,
+    -1 on dry ground; both of h's shape. Priority flood (Barnes et al. 2014)."""
     stop = np.zeros(1, np.uint8) if stop is None else stop
     h = np.ascontiguousarray(h, np.float32)
-    order, rank, parent, lake = (np.empty(h.size, np.int32) for _ in range(4))
-    level = np.empty(h.shape, np.float32)
+    order, rank, parent = (np.empty(h.size, np.int32) for _ in range(3))
+    level, lake = h.copy(), np.full(h.shape, -2, np.int32)
     if flood(h, level, order, rank, parent, stop):
-        lakes(level, h, order, parent, lake)
-    return level, lake.reshape(h.shape)
+        _label(h, level, lake, order)
+    return level, lake
 
 
 @kernel
-def _deepest(h, level, lake, depth, cells):
+def _measure(h, level, lake, spill, bottom, cells):
+    """Lowest spill, lowest ground and size of every lake. The flood rounds a lake's level to a bucket; its lowest one counts."""
     flat, water, which = h.ravel(), level.ravel(), lake.ravel()
     for i in range(len(flat)):
-        if which[i] >= 0:
-            depth[which[i]] = max(depth[which[i]], water[i] - flat[i])
-            cells[which[i]] += 1
-
-
-@kernel
-def _surface_rows(level, lake, depth, cells, out, row0, row1, share, top, by_level, least_depth, least_cells):
-    for r in range(row0, row1):
-        for c in range(level.shape[1]):
-            n = lake[r, c]
-            out[r, c] = -1e9
-            if n >= 0 and depth[n] >= least_depth and cells[n] >= least_cells:
-                s = min(level[r, c], top) if by_level else level[r, c] - (1.0 - share) * depth[n]
-                if s > level[r, c] - depth[n]:
-                    out[r, c] = s
+        n = which[i]
+        if n >= 0:
+            spill[n], bottom[n] = min(spill[n], water[i]), min(bottom[n], flat[i])
+            cells[n] += 1
 
 
 def surfaces(h: np.ndarray, dx: float, share: float, top: float | None, least_depth: float, least_area: float, stop=None) -> np.ndarray:
@@ -53,12 +73,13 @@ def surfaces(h: np.ndarray, dx: float, share: float, top: float | None, least_de
     least_depth (m) or smaller than least_area (m²) when full are left out."""
     h = np.ascontiguousarray(h, np.float32)
     level, lake = hollows(h, dx, stop)
-    depth, cells = np.zeros(h.size, np.float32), np.zeros(h.size, np.int32)
-    _deepest(h, level, lake, depth, cells)
-    out = np.empty_like(h)
-    over_rows(lambda a, b: _surface_rows(level, lake, depth, cells, out, a, b, float(share), 0.0 if top is None else float(top), top is not None,
-                                         float(least_depth), least_area / (dx * dx)), h.shape[0], stop)
-    return np.where(out > h, out, np.float32(DRY)).astype(np.float32)
+    count = max(1, int(lake.max()) + 1)
+    spill, bottom, cells = np.full(count, 1e9), np.full(count, 1e9), np.zeros(count, np.int64)
+    _measure(h, level, lake, spill, bottom, cells)
+    surface = np.minimum(spill, top) if top is not None else spill - (1.0 - share) * (spill - bottom)
+    surface[(spill - bottom < least_depth) | (cells * dx * dx < least_area)] = DRY
+    out = np.where(lake >= 0, surface[np.maximum(lake, 0)], DRY).astype(np.float32)
+    return np.where(out > h, out, np.float32(DRY))
 
 
 @kernel
