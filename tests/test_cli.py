@@ -88,7 +88,7 @@ class CommandTest(unittest.TestCase):
         self.assertEqual((site.name, site.width, site.depth), ("Skerrin", 3000.0, 1500.0))
         code, out, _ = run("info", DEMO)
         self.assertEqual(code, 0)
-        for word in ("Varrowdale", "8 controls", "Scar height", "GeoTIFF"):
+        for word in ("Varrowdale", "11 controls", "Scar height", "GeoTIFF"):
             self.assertIn(word, out)
         self.assertIn("riser_height_m", run("nodes", "terrace")[1])
         self.assertIn("Rain erosion", run("nodes")[1])

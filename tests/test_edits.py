@@ -1,7 +1,6 @@
 """Random edits with undo and redo, laying out, rows and panels: what the window shows is what the recipe holds."""
 
 import gc
-import os
 import random
 import tempfile
 import unittest
@@ -10,7 +9,7 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
-from support import DEMO, Waiter, application, chain
+from support import DEMO, application, chain
 
 from gelande.app.compose import layout
 from gelande.core import control, graph, group, param as P, recipe as files
@@ -176,10 +175,12 @@ class LayoutTest(unittest.TestCase):
         sheet = layout.sheet(graph.move(recipe, layout.arrange(recipe)))
         rects = list(sheet.cards.items())
         for k, (a, (x, y, w, h)) in enumerate(rects):
+            if a in sheet.frames:
+                continue
             top, tall = sheet.lanes[sheet.lane_of[a]]
             self.assertTrue(top <= y and y + h <= top + tall, a)
             for b, (p, q, v, t) in rects[k + 1:]:
-                self.assertFalse(x < p + v and p < x + w and y < q + t and q < y + h, f"{a} and {b}")
+                self.assertFalse(b not in sheet.frames and x < p + v and p < x + w and y < q + t and q < y + h, f"{a} and {b}")
 
     def test_within_a_row_links_run_left_to_right(self):
         recipe, ids = chain("fractal_noise", "warp", "terrace", "smooth")
@@ -336,9 +337,9 @@ class EngineTest(unittest.TestCase):
 
         recipe = files.load(DEMO)
         name = lambda found: recipe.nodes[found[0]].name
-        self.assertEqual(name(ground_of(recipe, "flow_1")), "Lesser scars")
+        self.assertEqual(name(ground_of(recipe, "flow_1")), "Tarns")
         self.assertEqual(name(ground_of(recipe, "fractal_noise_1")), "Fell mass")
-        self.assertEqual(name(ground_of(recipe, "colour_ramp_5")), "Lesser scars")
+        self.assertEqual(name(ground_of(recipe, "colour_ramp_8")), "Winter snow")
 
     def test_thumbnails_of_every_kind(self):
         from gelande.app.pictures import thumbnail

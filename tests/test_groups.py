@@ -67,7 +67,7 @@ class GroupTest(unittest.TestCase):
 
     def test_deleting_joins_what_came_in_to_what_went_out(self):
         gone = graph.remove(self.packed, [self.group])
-        self.assertEqual(gone.nodes["junction_1"].inputs["through"], ("roughen_1", "height"))
+        self.assertEqual(gone.nodes["scree_1"].inputs["height"], ("roughen_1", "height"))
         self.assertEqual(graph.broken_links(gone), [])
 
     def test_off_passes_the_first_entry_through(self):

@@ -173,7 +173,7 @@ class ComposeTest(WindowCase):
         noise, band = self.load("fractal_noise", "height_band")
         out = self.canvas.port_at_widget(band, "mask", True)
         self.drag(out, out + QPointF(140, 60))
-        names = [self.canvas.search.list.item(k).data(Qt.ItemDataRole.UserRole).kind for k in range(self.canvas.search.list.count())]
+        names = [self.canvas.search.list.item(k).data(Qt.ItemDataRole.UserRole) for k in range(self.canvas.search.list.count())]
         self.assertIn("mask_edge", names)
         self.assertNotIn("ramp", names)
         QTest.keyClick(self.canvas.search.line, Qt.Key.Key_Escape)
@@ -581,7 +581,7 @@ class FileTest(WindowCase):
         panel.lines["width"].setText("9000 km")
         panel.take()
         self.assertIn("outside", panel.fault.text())
-        panel.name.setText("Oru")
+        panel.lines["name"].setText("Oru")
         panel.lines["width"].setText("6 km")
         panel.lines["depth"].setText("3 km")
         panel.take()

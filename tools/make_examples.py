@@ -164,8 +164,11 @@ def skerrin_sound() -> Maker:
     coast = m.add("mix", "Coast", {"way": "Higher", "seam": 24}, height=drowned, second=sunk)
     rain = m.add("rain_erosion", "Burns", {"strength": 0.45, "gully_spacing": 110, "where": "Height", "where_low": 0, "where_high": 2000, "where_falloff": 30}, height=coast)
     cliffs = m.add("strata", "Cliff beds", {"thickness": 26, "contrast": 0.7, "dip": 6, "where": "Slope", "where_slope_low": 16, "where_slope_falloff": 8}, height=rain)
-    m.add("colour_ramp", "Shore to moor", {"range": "Given heights", "low": -80, "high": 330, "ramp": (
-        (0.0, 0.10, 0.24, 0.33), (0.185, 0.24, 0.42, 0.47), (0.2, 0.72, 0.68, 0.55), (0.23, 0.45, 0.50, 0.29), (0.6, 0.47, 0.43, 0.28), (1.0, 0.55, 0.50, 0.43))}, driver=cliffs)
+    sea = m.add("sea", "The sound", {"level": 0, "beach": 3, "cliff": 26, "broken": 0.8}, height=cliffs)
+    ground = m.add("colour_ramp", "Shore to moor", {"range": "Given heights", "low": -80, "high": 330, "ramp": (
+        (0.0, 0.36, 0.37, 0.30), (0.185, 0.62, 0.58, 0.46), (0.2, 0.72, 0.68, 0.55), (0.23, 0.45, 0.50, 0.29), (0.6, 0.47, 0.43, 0.28), (1.0, 0.55, 0.50, 0.43))}, driver=sea)
+    m.add("colour_ramp", "Sand", {"ramp": ((0.0, 0.78, 0.74, 0.60), (1.0, 0.82, 0.78, 0.66)), "where": "Mask", "amount": 0.8}, driver=(sea, "shore"), under=ground,
+          mask=(sea, "shore"))
     m.publish("Land height", "Land", "Height of the old land before it was drowned.", (drowned, "out_high"), low=200, high=700)
     return m
 
@@ -194,6 +197,17 @@ def tableland() -> Maker:
     return m
 
 
+def bedded_scarps() -> Maker:
+    m = Maker(Site("Bedded scarps", 4000, 4000))
+    ground = m.add("fractal_noise", "Upland", {"feature_size": 1700, "relief": 520, "gain": 0.4})
+    beds = m.add("strata", "Hard and soft beds", {"thickness": 46, "dip": 5, "contrast": 0.5}, height=ground)
+    rough = m.add("roughen", "Roughen", {"depth": 14, "size": 180}, height=beds)
+    rain = m.add("rain_erosion", "Rain spares the hard beds", {"strength": 0.6, "gully_spacing": 80}, height=rough, rock=(beds, "bed"))
+    scree = m.add("scree", "Scree", {"repose": 34, "amount_broken": 6}, height=rain, rock=(beds, "bed"))
+    m.add("becks", "Becks", {"width": 12, "deep": 3}, height=scree)
+    return m
+
+
 def old_volcano() -> Maker:
     m = Maker(Site("Old volcano", 6000, 6000))
     cone = m.add("cone", "Cone", {"radius": 2600, "relief": 1100, "crater": 900, "ribs": 0.5})
@@ -205,7 +219,8 @@ def old_volcano() -> Maker:
 
 
 RECIPES = {"varrowdale": varrowdale, "clint-pavement": pavement, "rubble-field": rubble, "cracked-ground": cracked_ground, "columns": columns,
-           "debris-slope": debris, "skerrin-sound": skerrin_sound, "oru": oru, "tableland": tableland, "old-volcano": old_volcano}
+           "debris-slope": debris, "skerrin-sound": skerrin_sound, "oru": oru, "tableland": tableland, "old-volcano": old_volcano,
+           "bedded-scarps": bedded_scarps}
 
 
 if __name__ == "__main__":

@@ -8,7 +8,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["GELANDE_STATE"] = tempfile.mkdtemp()
 
-from PyQt6.QtCore import QEventLoop, QPointF, QSettings, Qt  # noqa: E402
+from PyQt6.QtCore import QEventLoop, QPointF, QSettings  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 from PyQt6.QtWidgets import QApplication  # noqa: E402
 

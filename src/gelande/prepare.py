@@ -13,7 +13,7 @@ def sample_recipe(kind: str, site=None):
     Used to prepare kernels, by the generic tests over all nodes, and for pictures in the documentation."""
     from .core import graph
     from .core.node import spec_of
-    from .core.raster import COLOUR, HEIGHT, MASK
+    from .core.raster import HEIGHT, MASK
     from .core.site import Site
 
     recipe = graph.Recipe(site or Site("Sample"))
@@ -62,7 +62,6 @@ def prepare(tell=print) -> int:
     from .core import figures, graph
     from .core.evaluate import Evaluator, Job
     from .core.node import registry
-    from .core.raster import HEIGHT
     from .kernels import measure
 
     began = time.perf_counter()

@@ -12,7 +12,7 @@ from PyQt6.QtGui import QImage
 
 from gelande.core import bake, graph, mass
 from gelande.core.errors import GelandeError, NodeError, Stopped
-from gelande.core.evaluate import Evaluator, Job, Stop
+from gelande.core.evaluate import SURFACE, Evaluator, Job, Stop
 from gelande.core.graph import Recipe
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.site import COARSEST
@@ -72,10 +72,11 @@ def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.n
     surface = None
     for node_id in sorted(nodes):
         state = job.recipe.nodes[node_id]
-        if state.spec is None or not state.spec.water or state.off or state.bake is not None:
+        if state.spec is None or not state.spec.water or state.off:
             continue
-        found = engine.raw(job, node_id, level)["_surface"]
-        surface = found if surface is None else np.maximum(surface, found)
+        found = engine.result(job, node_id, level).get(SURFACE)
+        if found is not None:
+            surface = found if surface is None else np.maximum(surface, found)
     if surface is None:
         return None
     depth = np.maximum(surface - ground, 0, dtype=np.float32)
@@ -166,8 +167,12 @@ class Engine(QObject):
         self._view, self._cards, self._bakes = self._workers = Worker("view"), Worker("cards"), Worker("bakes")
         for worker in self._workers:
             worker.start()
-        self._pictures: dict[tuple, QImage] = {}
+        self._pictures: dict[str, QImage] = {}
         self.seen = threading.Event()
+
+    def picture_of(self, recipe: Recipe, node_id: str, folder: Path) -> QImage | None:
+        """The card's picture of a node as it is now, when there is one."""
+        return self._pictures.get(self.evaluator.keys(recipe, folder).get(node_id))
 
     def ask(self, request: Request):
         """Shows an output coarse to fine, then refreshes cards and bench."""

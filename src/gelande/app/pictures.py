@@ -7,15 +7,10 @@ from PyQt6.QtGui import QImage
 
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.restrict import slope_baseline
+from gelande.kernels.curves import to_srgb
 from gelande.kernels.measure import hillshade, slope_degrees
 
 SIZE = 129
-
-
-def to_srgb(linear: np.ndarray) -> np.ndarray:
-    """Linear light to sRGB, both 0-1 (IEC 61966-2-1)."""
-    linear = np.clip(linear, 0, 1)
-    return np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * np.power(linear, 1 / 2.4, dtype=np.float32) - 0.055)
 
 
 def image_of(rgb: np.ndarray) -> QImage:

@@ -9,6 +9,8 @@ from pathlib import Path
 
 import platformdirs
 
+from gelande.core.store import program_digest
+
 
 def state_folder() -> Path:
     """Journals and unsaved work."""
@@ -28,8 +30,6 @@ def examples_folder() -> Path:
 
 
 def kernels_stamp() -> Path:
-    """A file that exists once the kernels of this version were compiled for this user."""
-    digest = hashlib.sha256(sys.version.encode())
-    for file in sorted((Path(__file__).parents[1] / "kernels").glob("*.py")):
-        digest.update(str(file).encode() + file.read_bytes())
-    return state_folder() / f"kernels-{digest.hexdigest()[:16]}"
+    """A file that exists once the kernels of this version were compiled for this user and this place."""
+    place = hashlib.sha256(str(Path(__file__).parents[1]).encode()).hexdigest()[:8]
+    return state_folder() / f"kernels-{program_digest('kernels')}-{place}"

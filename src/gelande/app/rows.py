@@ -5,8 +5,7 @@ from __future__ import annotations
 import math
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetrics, QLinearGradient, QPainter, QPainterPath, QPen
-from PyQt6.QtWidgets import (QCheckBox, QColorDialog, QComboBox, QFileDialog, QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton,
-                             QVBoxLayout, QWidget)
+from PyQt6.QtWidgets import QCheckBox, QColorDialog, QComboBox, QFileDialog, QLineEdit, QPushButton, QWidget
 
 from gelande.core.param import Param
 

@@ -41,7 +41,7 @@ def make(evaluator, job, node_id: str, finest: int, recipe_path: Path) -> Bake:
 
             def write(temporary: Path, arrays=arrays):
                 with open(temporary, "wb") as file:
-                    np.savez(file, **{p.id: arrays[p.id] for p in state.spec.outputs})
+                    np.savez(file, **arrays)
 
             written.append(file_of(bake, recipe_path.parent, level))
             write_whole(written[-1], write)
@@ -61,7 +61,10 @@ def read(bake: Bake, folder: Path, level: int, ports, kinds, shape, samples) -> 
     file = file_of(bake, folder, level)
     try:
         with open(file, "rb") as opened, np.load(opened, allow_pickle=False) as found:
-            return {p.id: checked(kind, found[p.id], shape) for p, kind in zip(ports, kinds)}
+            arrays = {p.id: checked(kind, found[p.id], shape) for p, kind in zip(ports, kinds)}
+            if "_surface" in found.files:
+                arrays["_surface"] = checked("height", found["_surface"], shape)
+            return arrays
     except OSError as error:
         raise GelandeError(f"its bake {file.name} cannot be read: {reason_of(error)}; bake it again or release the bake") from None
     except Exception:  # a damaged archive raises many things

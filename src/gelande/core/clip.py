@@ -8,7 +8,7 @@ from pathlib import Path
 
 from . import graph
 from .control import Target
-from .errors import GelandeError, RecipeError
+from .errors import RecipeError
 from .files import reason_of, write_text
 from .graph import Recipe
 from .recipe import LARGEST, NodeBlock, node_block, pretty, read_node

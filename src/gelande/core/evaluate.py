@@ -28,6 +28,10 @@ from .raster import COLOUR, HEIGHT, MASK, checked, expected_shape
 from .site import COARSEST, FIGURES_LEVEL, Site
 
 
+#: Name under which a node that leaves water standing gives the water's height, beside its outputs.
+SURFACE = "_surface"
+
+
 class Stop:
     """A request to stop. ``flag`` is shared with kernels, which look at it while they run."""
 
@@ -404,7 +408,7 @@ class Evaluator:
     def _blended(self, job, node_id, level):
         """Raw outputs restricted by Where and Amount."""
         state, spec = job.recipe.nodes[node_id], job.recipe.nodes[node_id].spec
-        arrays = {k: v for k, v in self.raw(job, node_id, level).items() if not k.startswith("_")}
+        arrays = {k: v for k, v in self.raw(job, node_id, level).items() if not k.startswith("_") or k == SURFACE}
         values = state.params
         if not spec.restrictable or (values.get("where", "All") == "All" and values.get("amount", 1.0) == 1.0):
             return arrays

@@ -7,6 +7,7 @@ good as none. What is kept is asked for (when a recipe is saved or closed), not 
 from __future__ import annotations
 
 import hashlib
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -18,11 +19,11 @@ from .files import write_whole
 LIMIT = 600_000_000
 
 
-def program_digest() -> str:
-    """Changes with the program's version, kernels and nodes: results of other code are never taken for one's own."""
-    digest = hashlib.sha256(gelande.__version__.encode())
+def program_digest(*folders: str) -> str:
+    """Changes with the program's version and the sources in these folders of it."""
+    digest = hashlib.sha256(f"{gelande.__version__} {sys.version}".encode())
     root = Path(gelande.__file__).parent
-    for folder in ("kernels", "nodes", "core"):
+    for folder in folders:
         for file in sorted((root / folder).rglob("*.py")):
             digest.update(file.read_bytes())
     return digest.hexdigest()[:16]
@@ -32,7 +33,8 @@ class Store:
     """A folder of results. root: where the folders of all program versions live."""
 
     def __init__(self, root: Path, limit: int = LIMIT):
-        self.folder, self.limit = Path(root) / program_digest(), limit
+        # Results of other code are never taken for one's own.
+        self.folder, self.limit = Path(root) / program_digest("kernels", "nodes", "core"), limit
 
     def _file(self, key: tuple) -> Path:
         return self.folder / f"{key[0]}-{key[1]}.npz"

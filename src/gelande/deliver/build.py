@@ -21,7 +21,7 @@ from gelande.core.graph import Deliverable, Recipe
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.recipe import fingerprint
 
-from .formats import encode, format_of, formats_for, meaning, rounding_error
+from .formats import encode, format_of, meaning, rounding_error
 
 WAITING, WORKING, WRITING, DONE, FAILED, STOPPED = "waiting", "computing", "writing", "written, read back", "failed", "stopped"
 #: Computing a result counts this much of a deliverable's bar; writing and reading back the rest.

@@ -11,6 +11,7 @@ import numpy as np
 from gelande.core.errors import DeliveryError
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 from gelande.core.site import Site
+from gelande.kernels.curves import to_srgb
 
 #: Bands of rows per write, so that a stop is seen and memory stays small.
 CHUNK = 256
@@ -62,7 +63,7 @@ def encode(fmt: Format, data: np.ndarray, m: Meaning) -> np.ndarray:
     out = np.empty(data.shape, np.uint16 if fmt.bits == 16 else np.uint8)
     for a in range(0, data.shape[0], CHUNK):  # in bands: double precision of the whole would not fit beside it
         rows = data[a:a + CHUNK]
-        share = srgb(rows) if fmt.kind == COLOUR else (rows.astype(np.float64) - m.zero) / (m.full - m.zero)
+        share = to_srgb(rows.astype(np.float64)) if fmt.kind == COLOUR else (rows.astype(np.float64) - m.zero) / (m.full - m.zero)
         out[a:a + CHUNK] = np.clip(np.rint(share * top), 0, top)
     return out
 
@@ -78,15 +79,9 @@ def rounding_error(fmt: Format, counts: np.ndarray, data: np.ndarray, m: Meaning
     """Largest difference between what a file's numbers mean and the samples they came from."""
     worst = 0.0
     for a in range(0, data.shape[0], CHUNK):
-        wanted = srgb(data[a:a + CHUNK]) if fmt.kind == COLOUR else data[a:a + CHUNK]
+        wanted = to_srgb(data[a:a + CHUNK].astype(np.float64)) if fmt.kind == COLOUR else data[a:a + CHUNK]
         worst = max(worst, float(np.abs(decode(fmt, counts[a:a + CHUNK], m) - wanted).max()))
     return worst
-
-
-def srgb(linear: np.ndarray) -> np.ndarray:
-    """Linear light to sRGB shares (IEC 61966-2-1)."""
-    v = np.clip(linear.astype(np.float64), 0, 1)
-    return np.where(v <= 0.0031308, 12.92 * v, 1.055 * np.power(v, 1 / 2.4) - 0.055)
 
 
 def _write_png(path: Path, counts: np.ndarray, site: Site, dx: float):

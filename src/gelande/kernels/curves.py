@@ -73,6 +73,12 @@ def ramp_at(stops, x: float) -> tuple[float, float, float]:
     return tuple(round(p + (q - p) * t, 4) for p, q in zip(a[1:], b[1:]))
 
 
+def to_srgb(linear: np.ndarray) -> np.ndarray:
+    """Linear light to sRGB, both 0-1, in the precision that comes in (IEC 61966-2-1)."""
+    v = np.clip(linear, 0, 1)
+    return np.where(v <= 0.0031308, 12.92 * v, 1.055 * np.power(v, 1 / 2.4, dtype=v.dtype) - 0.055)
+
+
 def to_linear(srgb: np.ndarray) -> np.ndarray:
     """sRGB 0-1 to linear light (IEC 61966-2-1)."""
     return np.where(srgb <= 0.04045, srgb / 12.92, ((np.maximum(srgb, 0) + 0.055) / 1.055) ** 2.4).astype(np.float32)

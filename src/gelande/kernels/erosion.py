@@ -237,7 +237,7 @@ def _capped_area(order, first, second, share, area, supply, cap):
 def local_steps(h, soft, rain, steps, strength, critical, ease, dx, seed, row0, column0, wear, deposit, area_out, stop):
     """Erodes one tile without flooding. row0, column0: where the tile begins in the
     level, so that jitter is the same in any tile."""
-    columns, n = h.shape[1], h.size
+    n = h.size
     order, rank = np.empty(n, np.int32), np.empty(n, np.int32)
     first, second = np.empty(n, np.int32), np.empty(n, np.int32)
     share, load, area, supply = np.empty(n, np.float32), np.empty(n), np.empty(n), np.empty(n)

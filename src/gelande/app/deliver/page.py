@@ -255,7 +255,7 @@ class DeliverPage(QWidget):
             return [("File", B.file_name(self.document.recipe, d)), ("Metres per sample", f"{self.document.recipe.site.spacing(self.level):.3f} m"),
                     ("Numbers", "stated and read back when the file is written")]
         f = item.facts
-        m, unit = f["meaning"], " m" if f["kind"] == "height" else ""
+        m = f["meaning"]
         lines = [("File", f["file"])]
         if f["kind"] == "height":
             lines += [("Zero level" if "PNG" in f["format"] else "Lowest", f"{m['zero']:.2f} m"), ("Full level" if "PNG" in f["format"] else "Highest", f"{m['full']:.2f} m"),
@@ -271,8 +271,7 @@ class DeliverPage(QWidget):
 
     def _picture(self):
         rows, r = self.deliverables(), self.table.currentRow()
-        key = self.engine.evaluator.keys(self.document.recipe, self.document.folder).get(rows[r].node) if 0 <= r < len(rows) else None
-        image = self.engine._pictures.get(key)
+        image = self.engine.picture_of(self.document.recipe, rows[r].node, self.document.folder) if 0 <= r < len(rows) else None
         self.picture.setVisible(image is not None)
         if image is not None:
             self.picture.setPixmap(QPixmap.fromImage(image).scaled(230, 230, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation))

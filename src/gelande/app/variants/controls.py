@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import (QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QScrollArea,
+from PyQt6.QtWidgets import (QComboBox, QFrame, QGridLayout, QLabel, QLineEdit, QMenu, QPushButton, QScrollArea,
                              QVBoxLayout, QWidget)
 
 from gelande.core import control as C

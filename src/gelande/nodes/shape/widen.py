@@ -4,7 +4,7 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
-from gelande.core.site import COARSEST, FIGURES_LEVEL
+from gelande.core.site import COARSEST
 from gelande.kernels.coarse import filtered
 from gelande.kernels.morphology import grow
 

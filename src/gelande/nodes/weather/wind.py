@@ -46,12 +46,12 @@ def wind(ctx):
 
     def blow(h, x, y, slope, sand, bend, ends, turn):
         along, _ = turned(x, y, p.wind)
-        flat = (1 - smoothstep((slope - np.float32(0.6 * p.steepest)) / np.float32(max(0.4 * p.steepest, 1e-3)))) * sand
+        flat = (1 - smoothstep((slope - np.float32(0.35 * p.steepest)) / np.float32(max(0.85 * p.steepest, 1e-3)))) * sand
         dune = crest((along + bend * np.float32(1.3 * p.irregularity * p.spacing)) / np.float32(p.spacing), ctx.seed)
         dune = dune * np.clip(np.float32(0.8) + ends * np.float32(1.3 * p.irregularity), 0, 1)
         ripple = crest((along + turn * np.float32(p.irregularity * p.ripple_spacing)) / np.float32(p.ripple_spacing), ctx.seed + 7)
         return (np.float32(p.relief) * dune + np.float32(p.ripple_relief * fade) * ripple) * flat
 
     sand_depth = banded(ctx, blow, h, x, y, slope, sand, bend, ends, turn)
-    full = np.float32(max(0.5 * (p.relief + p.ripple_relief), 1e-3))
+    full = np.float32(max(0.7 * (p.relief + p.ripple_relief), 1e-3))
     return {"height": h + sand_depth, "drift": banded(ctx, lambda d: np.clip(d / full, 0, 1), sand_depth)}
