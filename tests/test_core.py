@@ -2,6 +2,7 @@
 
 import json
 import unittest
+from pathlib import Path
 from dataclasses import replace
 
 import jsonschema
@@ -376,6 +377,24 @@ class EvaluateTest(unittest.TestCase):
             t.join()
         self.assertEqual(evaluator.computed, 3)
         self.assertTrue(all(f is found[0] for f in found))
+
+    def test_what_leaves_memory_goes_to_disk_and_comes_back(self):
+        import tempfile
+
+        from gelande.core.store import Store
+
+        recipe, ids = chain("fractal_noise", "rain_erosion")
+        with tempfile.TemporaryDirectory() as folder:
+            evaluator = Evaluator(Cache(300_000), Store(Path(folder)))
+            first = result(recipe, ids[1], 2, evaluator)["height"]
+            for seed in (5, 6, 7):  # other results take the room
+                result(graph.set_param(recipe, ids[0], "seed", seed), ids[0], 2, evaluator)
+            self.assertFalse(evaluator.is_fresh(recipe, ids[1], 2))
+            evaluator.close()
+            again = Evaluator(Cache(), Store(Path(folder)))
+            key = (again.keys(recipe)[ids[1]], 2, "final")
+            np.testing.assert_array_equal(again.store.get(key)["height"], first)
+            self.assertEqual(again.computed, 0)
 
     def test_off_passes_the_base_through(self):
         recipe, ids = chain("fractal_noise", "terrace")

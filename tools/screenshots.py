@@ -8,6 +8,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["GELANDE_STATE"] = tempfile.mkdtemp()
 
+import numpy as np  # noqa: E402
 from PyQt6.QtCore import QEventLoop, QPointF, QSettings  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 from PyQt6.QtWidgets import QApplication  # noqa: E402
@@ -15,6 +16,7 @@ from PyQt6.QtWidgets import QApplication  # noqa: E402
 from gelande.app import theme  # noqa: E402
 from gelande.app.shots import when_still  # noqa: E402
 from gelande.app.window import Window  # noqa: E402
+from gelande.core import graph  # noqa: E402
 
 ROOT = Path(__file__).parents[1]
 OUT = ROOT / "docs" / "screenshots"
@@ -92,12 +94,49 @@ def compose(wanted):
         wait(window)
         window.deliver.table.setCurrentCell(1, 0)
         shoot(window, "deliver")
+    if wanted & {"compose-winter", "compose-group", "compose-draw", "compose-mesh"}:
+        window.go("Compose")
+        order_and_weather(window, wanted)
     if "compose-sea" in wanted:
         window.go("Compose")
         window.open_path(ROOT / "examples" / "skerrin-sound.gelande", True)
         shoot(window, "compose-sea")
     window.document._saved = window.document.recipe
     window.close()
+
+
+def order_and_weather(window, wanted):
+    """Winter, a closer look with mesh, a group from inside, and a line drawn on the land."""
+    compose, canvas, view = window.compose, window.compose.canvas, window.compose.view
+    if "compose-winter" in wanted:
+        canvas.choose(card(window, "Snow"))
+        window.document.edit("Winter", lambda r: graph.set_param(r, card(window, "Winter snow"), "amount", 1.0))
+        shoot(window, "compose-winter")
+        window.document.undo()
+    if "compose-mesh" in wanted:
+        canvas.choose(card(window, "Tarns"))
+        wait(window)
+        view.camera = view.camera.towards(np.array([2050.0, 2200.0, 120.0]), 0.74)
+        view.mesh_button.click()
+        shoot(window, "compose-mesh")
+        view.mesh_button.click()
+        view.home()
+    if "compose-group" in wanted:
+        canvas.selection = {card(window, n) for n in ("Gills", "Great scars", "Lesser scars", "Scree under the scars")}
+        canvas.pack()
+        canvas._rename.setText("Carved fells")
+        canvas._end_rename(canvas.chosen)
+        canvas.enter(canvas.chosen)
+        canvas.choose(card(window, "Scree under the scars"))
+        shoot(window, "compose-group")
+        canvas.enter("")
+        window.document.undo()
+        window.document.undo()
+    if "compose-draw" in wanted:
+        dale = canvas.add_node("dale", QPointF(520, 330))
+        window.document.edit("Link", lambda r: graph.link(r, card(window, "Roughen"), "height", dale, "height"))
+        compose.bench.set_value("line", ((500.0, 3400.0), (1500.0, 2500.0), (2500.0, 2550.0), (3100.0, 1500.0), (3900.0, 900.0)))
+        shoot(window, "compose-draw")
 
 
 def regenerate():
@@ -124,7 +163,8 @@ def main():
     theme.load_fonts()
     app.setPalette(theme.palette())
     app.setStyleSheet(theme.style_sheet())
-    names = {"compose-relief", "compose-bench", "compose-mask", "compose-plan", "compose-sea", "search", "variants", "deliver", "regenerate", "compose-dusk"}
+    names = {"compose-relief", "compose-bench", "compose-mask", "compose-plan", "compose-sea", "search", "variants", "deliver", "regenerate", "compose-dusk",
+             "compose-winter", "compose-mesh", "compose-group", "compose-draw"}
     wanted = set(sys.argv[1:]) or names
     if wanted & (names - {"regenerate", "compose-dusk"}):
         compose(wanted)

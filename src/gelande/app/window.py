@@ -467,4 +467,5 @@ class Window(QMainWindow):
         self.compose.view.close_renderer()
         self.engine.close()
         self.engine.evaluator.keep(self.document.recipe, KEPT, self.document.folder)
+        self.engine.evaluator.close()
         super().closeEvent(event)

@@ -13,6 +13,7 @@ import threading
 import time
 import weakref
 from collections import OrderedDict
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -27,6 +28,9 @@ from .param import Values
 from .raster import COLOUR, HEIGHT, MASK, checked, expected_shape
 from .site import COARSEST, FIGURES_LEVEL, Site
 
+
+#: Results that took less time to compute, or take more room, are not written to disk when memory is short.
+SPILL_SECONDS, SPILL_BYTES = 0.05, 100_000_000
 
 #: Name under which a node that leaves water standing gives the water's height, beside its outputs.
 SURFACE = "_surface"
@@ -55,6 +59,7 @@ class Cache:
 
     def __init__(self, limit: int = 1_500_000_000):
         self.limit, self.size = limit, 0
+        self.spill = None  # called with (key, entry) of what makes room
         self._entries: OrderedDict = OrderedDict()
         self._held: dict[int, int] = {}
         self._lock = threading.Lock()
@@ -89,7 +94,10 @@ class Cache:
 
     def _make_room(self):
         while self.size > self.limit and len(self._entries) > 1:
-            self._drop(self._entries.popitem(last=False)[1])
+            key, entry = self._entries.popitem(last=False)
+            self._drop(entry)
+            if self.spill is not None:
+                self.spill(key, entry)
 
     def forget(self, key):
         """Drops one result."""
@@ -219,11 +227,28 @@ class Evaluator:
         self.cache = cache or Cache()
         self.store = store
         self.computed = 0
+        self._spiller, self._closed, self._worth = None, False, {}
+        if store is not None:
+            self._spiller = ThreadPoolExecutor(1, thread_name_prefix="spill")
+            self.cache.spill = self._spill
         self._keys: weakref.WeakKeyDictionary = weakref.WeakKeyDictionary()
         self._locks: dict = {}
         self._guard = threading.Lock()
         self._local = threading.local()
         self._rate: dict[str, float] = {}
+
+    def _spill(self, key, entry):
+        """What leaves memory goes to disk when it is worth more than reading it back."""
+        arrays, _, size = entry
+        if key[2] == "final" and self._worth.get(key[:2], 0.0) > SPILL_SECONDS and size < SPILL_BYTES and not self._closed:
+            self._spiller.submit(self.store.put, key, arrays)
+
+    def close(self):
+        """Waits until what is being written to disk is there."""
+        self._closed = True
+        if self._spiller is not None:
+            self._spiller.shutdown(wait=True)
+            self.store.trim()
 
     # -- keys ------------------------------------------------------------------------------------------
     def keys(self, recipe: Recipe, folder: Path = Path()) -> dict[str, str]:
@@ -346,6 +371,9 @@ class Evaluator:
         self.cache.put(key, arrays, own)
         if key[2] == "raw":
             self.computed += 1
+            if len(self._worth) > 20_000:
+                self._worth.clear()
+            self._worth[key[:2]] = own
             kind = job.recipe.nodes[node_id].kind
             samples = job.recipe.site.shape(level)[0] * job.recipe.site.shape(level)[1]
             job.done += self._weight(kind, level, job.recipe.site)
