@@ -74,7 +74,7 @@ def settle(rock: np.ndarray, loose: np.ndarray, left: np.ndarray | None, limit: 
     for _ in range(passes):
         if left is not None:
             fresh, gain = np.empty_like(rock), np.empty_like(rock)
-            over_rows(lambda a, b: _break_rows(rock, loose, left, fresh, gain, a, b, limit, dx, 0.12), rows, stop)
+            over_rows(lambda a, b: _break_rows(rock, loose, left, fresh, gain, a, b, limit, dx, 0.22), rows, stop)
             left = left - (rock - fresh)
             rock, loose = fresh, gain
         over_rows(lambda a, b: _share_rows(rock, loose, share, a, b, limit, dx), rows, stop)

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
+from .transfer import mirror
 
 
 @kernel
@@ -21,13 +22,13 @@ def _slope_rows(h, out, row0, row1, dx, step):
             out[r, c] = math.atan(math.sqrt(gx * gx + gy * gy)) * 57.29577951308232
 
 
-def slope_degrees(h: np.ndarray, dx: float, baseline: float) -> np.ndarray:
+def slope_degrees(h: np.ndarray, dx: float, baseline: float, stop=None) -> np.ndarray:
     """Slope in degrees by central differences over a fixed distance in metres (at least two samples).
 
     Because the distance is fixed, two levels that agree on heights agree on slopes."""
     out = np.empty(h.shape, np.float32)
     step = max(1, round(baseline / (2 * dx)))
-    over_rows(lambda a, b: _slope_rows(h, out, a, b, float(dx), step), h.shape[0])
+    over_rows(lambda a, b: _slope_rows(h, out, a, b, float(dx), step), h.shape[0], stop)
     return out
 
 
@@ -106,6 +107,22 @@ def gradient(h: np.ndarray, dx: float, stop=None) -> tuple[np.ndarray, np.ndarra
     return south, east
 
 
+@kernel
+def _blur_down_rows(a, out, row0, row1, weights):
+    rows, columns = a.shape
+    total = np.empty(columns)
+    for r in range(row0, row1):
+        for c in range(columns):
+            total[c] = weights[0] * a[r, c]
+        for k in range(1, len(weights)):
+            up, down = mirror(r - k, rows), mirror(r + k, rows)
+            w = weights[k]
+            for c in range(columns):
+                total[c] += w * (a[up, c] + a[down, c])
+        for c in range(columns):
+            out[r, c] = total[c]
+
+
 def gaussian(a: np.ndarray, sigma: float, stop=None) -> np.ndarray:
     """Gaussian blur with a standard deviation in samples, mirrored at the edges. Below 0.05 samples nothing happens."""
     if sigma < 0.05:
@@ -115,7 +132,6 @@ def gaussian(a: np.ndarray, sigma: float, stop=None) -> np.ndarray:
     weights /= weights[0] + 2 * weights[1:].sum()
     across = np.empty(a.shape, np.float32)
     over_rows(lambda r0, r1: _blur_rows(a, across, r0, r1, weights), a.shape[0], stop)
-    turned = np.ascontiguousarray(across.T)
-    down = np.empty(turned.shape, np.float32)
-    over_rows(lambda r0, r1: _blur_rows(turned, down, r0, r1, weights), turned.shape[0], stop)
-    return np.ascontiguousarray(down.T)
+    down = np.empty(a.shape, np.float32)
+    over_rows(lambda r0, r1: _blur_down_rows(across, down, r0, r1, weights), a.shape[0], stop)
+    return down

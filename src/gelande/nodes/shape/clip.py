@@ -4,6 +4,7 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
+from gelande.nodes.shared import banded
 
 from .mix import smooth_higher
 
@@ -22,11 +23,12 @@ def clip(ctx):
     """min(max(h, floor), ceiling), with a quadratic smooth maximum for rounded edges; fold back is a triangle wave."""
     p, h = ctx.p, ctx.input("height")
     low, high = min(p.floor, p.ceiling), max(p.floor, p.ceiling)
-    if p.edge == "Fold back":
-        span = np.float32(max(high - low, 1e-3))
-        t = np.mod(h - np.float32(low), 2 * span)
-        return {"height": np.float32(low) + span - np.abs(t - span)}
-    seam = p.rounding if p.edge == "Rounded" else 0.0
-    seam = min(seam, (high - low) / 2)
-    out = smooth_higher(h, np.full_like(h, low), seam)
-    return {"height": -smooth_higher(-out, np.full_like(h, -high), seam)}
+    span = np.float32(max(high - low, 1e-3))
+    seam = min(p.rounding if p.edge == "Rounded" else 0.0, (high - low) / 2)
+
+    def cut(h):
+        if p.edge == "Fold back":
+            return np.float32(low) + span - np.abs(np.mod(h - np.float32(low), 2 * span) - span)
+        return -smooth_higher(-smooth_higher(h, np.full_like(h, low), seam), np.full_like(h, -high), seam)
+
+    return {"height": banded(ctx, cut, h)}

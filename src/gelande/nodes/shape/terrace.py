@@ -7,7 +7,9 @@ from gelande.core.node import height_in, height_out, mask_out, node
 from gelande.core.restrict import slope_baseline
 from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.noise import fractal
+from gelande.kernels.shapes import grid
 from gelande.kernels.terrace import step_land
+from gelande.nodes.shared import banded
 
 
 @node("terrace", "Terrace", "Shape", "Cuts the slope into treads and risers, following the land underneath.",
@@ -37,16 +39,15 @@ def terrace(ctx):
         low, high = ctx.range("height")
         tall = max((high - low) / p.count, 1e-2)
     a, tilt = np.radians(p.dip_direction), np.tan(np.radians(p.dip))
-    rows, columns = ctx.shape
-    x = np.linspace(-0.5, 0.5, columns, dtype=np.float32)[None] * ctx.site.width
-    y = np.linspace(0.5, -0.5, rows, dtype=np.float32)[:, None] * ctx.site.depth
-    beds = ((x * np.sin(a) + y * np.cos(a)) * tilt).astype(np.float32)
+    x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth)
+    wave = np.zeros((1, 1), np.float32)
     if p.irregularity > 0:
-        wander = fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, ctx.site.long_side / 10, 4, gain=0.45, seed=ctx.seed, stop=ctx.stop)
-        beds = beds + wander * np.float32(0.8 * p.irregularity * tall)
-    ctx.check()
+        wave = fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, ctx.site.long_side / 10, 4, gain=0.45, seed=ctx.seed, stop=ctx.stop)
+    beds = banded(ctx, lambda x, y, w: (x * np.float32(np.sin(a)) + y * np.float32(np.cos(a))) * np.float32(tilt) + w * np.float32(0.8 * p.irregularity * tall),
+                  x, y, wave)
     out, riser = step_land(h, beds, tall, p.sharpness, p.irregularity, p.follow, ctx.seed, ctx.stop)
     ctx.check()
-    steep = np.clip(slope_degrees(h, ctx.dx, slope_baseline(ctx.site)) / np.float32(8), 0, 1)
+    slope = slope_degrees(h, ctx.dx, slope_baseline(ctx.site), ctx.stop)
+    steep = banded(ctx, lambda riser, slope: riser * np.clip(slope / np.float32(8), 0, 1), riser, slope)
     # The mask is softened over a fixed length, which keeps it the same where finer levels add roughness.
-    return {"height": out, "riser": gaussian(riser * steep, ctx.site.long_side / 640 / ctx.dx, ctx.stop)}
+    return {"height": out, "riser": gaussian(steep, ctx.site.long_side / 640 / ctx.dx, ctx.stop)}
