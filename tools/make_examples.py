@@ -159,7 +159,7 @@ def skerrin_sound() -> Maker:
     m = Maker(Site("Skerrin Sound", 6000, 4500, sea_level=0))
     land = m.add("massif", "Old land", {"character": "Worn", "radius": 2900, "relief": 520, "ridge_spacing": 1300, "east": 0.62, "north": 0.6})
     skerries = m.add("billow_noise", "Skerries", {"feature_size": 700, "relief": 120, "octaves": 5})
-    sunk = m.add("levels", "Sunk", {"in_low": 0, "in_high": 120, "out_low": -75, "out_high": 22}, height=skerries)
+    sunk = m.add("levels", "Sunk", {"in_low": 0, "in_high": 80, "out_low": -85, "out_high": 46}, height=skerries)
     drowned = m.add("levels", "Drowned", {"in_low": 0, "in_high": 520, "out_low": -110, "out_high": 410, "bend": 1.1}, height=land)
     coast = m.add("mix", "Coast", {"way": "Higher", "seam": 24}, height=drowned, second=sunk)
     rain = m.add("rain_erosion", "Burns", {"strength": 0.45, "gully_spacing": 110, "where": "Height", "where_low": 0, "where_high": 2000, "where_falloff": 30}, height=coast)

@@ -115,6 +115,7 @@ def order_and_weather(window, wanted):
         window.document.undo()
     if "compose-mesh" in wanted:
         canvas.choose(card(window, "Tarns"))
+        view.set_contours(False)
         wait(window)
         view.camera = view.camera.towards(np.array([2050.0, 2200.0, 120.0]), 0.74)
         view.mesh_button.click()
@@ -135,6 +136,8 @@ def order_and_weather(window, wanted):
     if "compose-draw" in wanted:
         dale = canvas.add_node("dale", QPointF(520, 330))
         window.document.edit("Link", lambda r: graph.link(r, card(window, "Roughen"), "height", dale, "height"))
+        compose.bench.set_value("depth", 150.0)
+        compose.bench.set_value("fall", 8.0)
         compose.bench.set_value("line", ((500.0, 3400.0), (1500.0, 2500.0), (2500.0, 2550.0), (3100.0, 1500.0), (3900.0, 900.0)))
         shoot(window, "compose-draw")
 

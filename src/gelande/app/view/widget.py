@@ -115,12 +115,12 @@ class ViewWidget(QWidget):
             b.adjustSize()
             b.move(x, 10)
             x += b.width() + 8
-        x = self.width() - 12
+        left, x = x + 4, self.width() - 12
         for b in (self.drape_button, self.light_button, self.contour_button, self.steep_button, self.mesh_button, self.sea_button):
             if not b.isHidden():
                 b.adjustSize()
                 x -= b.width()
-                b.move(x, 10)
+                b.move(x if x >= left else -1000, 10)  # in a narrow view the last ones find no room
                 x -= 8
         y = self.height() - 34
         x = 12
