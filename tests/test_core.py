@@ -365,6 +365,29 @@ class EvaluateTest(unittest.TestCase):
         self.assertEqual(seen, sorted(seen))
         self.assertAlmostEqual(seen[-1], 1.0)
 
+    def test_progress_is_told_while_one_node_is_at_work(self):
+        import threading
+        import time
+
+        recipe, (noise,) = chain("fractal_noise")
+        spec, told, over = recipe.nodes[noise].spec, [], threading.Event()
+
+        def slow(ctx):
+            over.wait(20)
+            return spec.compute(ctx)
+
+        from unittest import mock
+
+        engine, job = Evaluator(), Job(recipe)
+        engine._rate["fractal_noise"] = 2.0 / 129 ** 2  # it is thought to take two seconds
+        job.progress = lambda share, label, left: (told.append((time.perf_counter(), share, label)), over.set() if len(told) > 4 else None)
+        with mock.patch.object(graph.NodeState, "spec", graph.replace(spec, compute=slow)):
+            engine.run(job, noise, 1)
+        gaps = [b[0] - a[0] for a, b in zip(told, told[1:])]
+        self.assertLess(max(gaps[:3]), 0.6)
+        self.assertEqual([t[1] for t in told], sorted(t[1] for t in told))
+        self.assertEqual(told[0][2], "Fractal noise")
+
     def test_two_threads_that_want_the_same_share_the_work(self):
         import threading
 

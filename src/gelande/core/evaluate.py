@@ -12,7 +12,6 @@ import json
 import threading
 import time
 import weakref
-from collections import OrderedDict
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -21,6 +20,7 @@ import numpy as np
 
 from . import bake, graph, group, restrict
 from .branches import Companion
+from .cache import Cache
 from .errors import GelandeError, NodeError, Stopped
 from .graph import Recipe
 from .node import Port
@@ -54,76 +54,6 @@ class Stop:
             raise Stopped
 
 
-class Cache:
-    """Results by key, bounded in bytes; the least recently used goes first."""
-
-    def __init__(self, limit: int = 1_500_000_000):
-        self.limit, self.size = limit, 0
-        self.spill = None  # called with (key, entry) of what makes room
-        self._entries: OrderedDict = OrderedDict()
-        self._held: dict[int, int] = {}
-        self._lock = threading.Lock()
-
-    def get(self, key):
-        with self._lock:
-            if key not in self._entries:
-                return None
-            self._entries.move_to_end(key)
-            return self._entries[key]
-
-    def peek(self, key) -> bool:
-        return key in self._entries
-
-    def put(self, key, arrays: dict, seconds: float):
-        """Keeps a result. An array that several results hold counts once."""
-        with self._lock:
-            if key in self._entries:
-                self._drop(self._entries.pop(key))
-            self._entries[key] = (arrays, seconds, sum(a.nbytes for a in arrays.values()))
-            for a in arrays.values():
-                self._held[id(a)] = self._held.get(id(a), 0) + 1
-                if self._held[id(a)] == 1:
-                    self.size += a.nbytes
-            self._make_room()
-
-    def set_limit(self, limit: int):
-        """Bounds the cache in bytes from now on."""
-        with self._lock:
-            self.limit = limit
-            self._make_room()
-
-    def _make_room(self):
-        while self.size > self.limit and len(self._entries) > 1:
-            key, entry = self._entries.popitem(last=False)
-            self._drop(entry)
-            if self.spill is not None:
-                self.spill(key, entry)
-
-    def forget(self, key):
-        """Drops one result."""
-        with self._lock:
-            if key in self._entries:
-                self._drop(self._entries.pop(key))
-
-    def entries(self) -> list:
-        """(key, (arrays, seconds, bytes)) of everything that is kept, as it is now."""
-        with self._lock:
-            return list(self._entries.items())
-
-    def _drop(self, entry):
-        for a in entry[0].values():
-            self._held[id(a)] -= 1
-            if not self._held[id(a)]:
-                del self._held[id(a)]
-                self.size -= a.nbytes
-
-    def clear(self):
-        with self._lock:
-            self._entries.clear()
-            self._held.clear()
-            self.size = 0
-
-
 @dataclass
 class Job:
     """One request: a recipe as it stood, its stop, and where progress goes.
@@ -138,6 +68,8 @@ class Job:
     done: float = 0.0
     began: float = field(default_factory=time.perf_counter)
     last: float = 0.0
+    highest: float = 0.0
+    current: tuple = ("", 0.0, 0.0)  # the node at work, since when, and how many seconds it is thought to take
 
     def report(self, current: float, label: str, force: bool = False):
         """Tells progress, at most every 50 ms."""
@@ -146,6 +78,7 @@ class Job:
             return
         self.last = now
         share = min(1.0, (self.done + current) / self.total) if self.total > 0 else 1.0
+        share = self.highest = max(share, self.highest)
         spent = now - self.began
         left = spent * (1 - share) / share if share > 0.02 and spent > 0.3 else None
         self.progress(share, label, left)
@@ -324,9 +257,23 @@ class Evaluator:
 
     def run(self, job: Job, node_id: str, level: int) -> dict[str, np.ndarray]:
         """Like result, with progress over everything that has to be computed for it."""
-        job.total, job.done, job.began = self.work_left(job, node_id, level), 0.0, time.perf_counter()
-        with Companion(self, job, node_id, level):
-            return self.result(job, node_id, level)
+        job.total, job.done, job.began, job.highest = self.work_left(job, node_id, level), 0.0, time.perf_counter(), 0.0
+        over = threading.Event()
+        if job.progress is not None and job.total > 0.5:
+            threading.Thread(target=self._tell, args=(job, over), name="progress", daemon=True).start()
+        try:
+            with Companion(self, job, node_id, level):
+                return self.result(job, node_id, level)
+        finally:
+            over.set()
+
+    @staticmethod
+    def _tell(job: Job, over: threading.Event):
+        """Tells progress four times a second while a node is at work, from how long its kind took before."""
+        while not over.wait(0.25):
+            name, since, weight = job.current
+            if name:
+                job.report(min(time.perf_counter() - since, 0.95 * weight), name)
 
     def at_work(self, key) -> bool:
         """Whether somebody is computing this stage of a result."""
@@ -386,7 +333,9 @@ class Evaluator:
         if spec is None:
             raise NodeError(node_id, state.name, f"this version of Gelande does not know the node kind {state.kind}; "
                                                  "open the recipe with a newer one")
-        context = Context(self, job, node_id, level, self._weight(state.kind, level, job.recipe.site))
+        weight = self._weight(state.kind, level, job.recipe.site)
+        context = Context(self, job, node_id, level, weight)
+        job.current = (state.name, time.perf_counter(), weight)
         try:
             made = spec.compute(context)
             job.stop.check()  # a kernel that was stopped leaves rows unwritten: they must not be judged

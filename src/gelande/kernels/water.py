@@ -155,25 +155,24 @@ def _fall(order, first, bed):
 
 
 @kernel
-def _smooth_places(order, first, area, least, x, y, sum_x, sum_y, weight):
+def _smooth_places(cells, first, area, x, y, sum_x, sum_y, weight):
     """Moves each channel cell towards the middle of what comes in and what it drains to; ends keep their place."""
-    for i in range(len(x)):
+    for i in cells:
         sum_x[i] = sum_y[i] = weight[i] = 0.0
-    for i in range(len(x)):
+    for i in cells:
         j = first[i]
-        if area[i] >= least and j >= 0:
+        if j >= 0:
             sum_x[j] += area[i] * x[i]
             sum_y[j] += area[i] * y[i]
             weight[j] += area[i]
-    for p in range(len(order)):
-        i = order[p]
+    for i in cells:
         j = first[i]
-        if area[i] >= least and j >= 0 and weight[i] > 0.0:
+        if j >= 0 and weight[i] > 0.0:
             sum_x[i] = 0.5 * x[i] + 0.25 * x[j] + 0.25 * sum_x[i] / weight[i]
             sum_y[i] = 0.5 * y[i] + 0.25 * y[j] + 0.25 * sum_y[i] / weight[i]
         else:
             sum_x[i], sum_y[i] = x[i], y[i]
-    for i in range(len(x)):
+    for i in cells:
         x[i], y[i] = sum_x[i], sum_y[i]
 
 
@@ -201,8 +200,9 @@ def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, d
     _fall(order, first, bed)
     x, y = np.arange(n) % columns * dx, np.arange(n) // columns * dx
     x, y, work = x.astype(np.float64), y.astype(np.float64), [np.empty(n) for _ in range(3)]
+    cells = order[area[order] >= least]
     for _ in range(5):
-        _smooth_places(order, first, area, least, x, y, *work)
+        _smooth_places(cells, first, area, x, y, *work)
     dry = level.ravel() - h.ravel() < np.maximum(0.5 * depth, 0.05)
     i = np.flatnonzero((area >= least) & (first >= 0) & dry)
     j = first[i]
