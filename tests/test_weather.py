@@ -254,7 +254,8 @@ class BalanceTest(unittest.TestCase):
 
         with tempfile.TemporaryDirectory() as folder, contextlib.redirect_stdout(io.StringIO()) as said:
             path = Path(folder) / "land.tif"
-            Image.fromarray(result(*(lambda r, ids: (r, ids[1]))(*chain("fractal_noise", "rain_erosion")), 2)["height"]).save(path)
+            recipe, (noise, rain) = chain("fractal_noise", "rain_erosion")
+            Image.fromarray(result(recipe, rain, 2)["height"]).save(path)
             self.assertEqual(main(["info", "--drainage", str(path), "--width", "4096"]), 0)
         self.assertIn("Hack's exponent", said.getvalue())
         self.assertIn("land has 0.5 to 0.65", said.getvalue())
