@@ -385,7 +385,7 @@ class Evaluator:
     def _blended(self, job, node_id, level):
         """Raw outputs restricted by Where and Amount."""
         state, spec = job.recipe.nodes[node_id], job.recipe.nodes[node_id].spec
-        if spec.restrictable and state.params.get("amount") == 0.0 and spec.base:
+        if spec is not None and spec.restrictable and state.params.get("amount") == 0.0 and spec.base:
             return self._passed(job, node_id, level)  # none of it is mixed in, so none of it is computed
         arrays = {k: v for k, v in self.raw(job, node_id, level).items() if not k.startswith("_") or k == SURFACE}
         values = state.params
