@@ -32,7 +32,7 @@ def wind(ctx):
     x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth)
     sand = ctx.input("sand")
     sand = np.ones((1, 1), np.float32) if sand is None else sand
-    slope = slope_degrees(h, ctx.dx, slope_baseline(ctx.site))
+    slope = slope_degrees(h, ctx.dx, 2 * slope_baseline(ctx.site), ctx.stop)  # wind does not see every bump
     ctx.check()
     bend, ends = wander(ctx, p.spacing * 2.4, 4, ctx.seed, 0.42, moves=True), wander(ctx, p.spacing * 1.8, 4, ctx.seed + 3)
     turn = wander(ctx, p.ripple_spacing * 4, 3, ctx.seed + 5, 0.4, moves=True)
