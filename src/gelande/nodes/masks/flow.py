@@ -4,12 +4,10 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, mask_in, mask_out, node
+from gelande.core.site import MAPPED
 from gelande.kernels.flow import drainage
 from gelande.kernels.measure import gaussian
 from gelande.kernels.transfer import up
-
-#: Streams are mapped on this level; finer ones show the same map, smoothly.
-MAPPED = 3
 
 
 @node("flow", "Flow", "Masks", "White where water gathers: rills, gills and becks.",

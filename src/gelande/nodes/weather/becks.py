@@ -4,11 +4,9 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_in, mask_out, node
+from gelande.core.site import MAPPED
 from gelande.kernels.shapes import curve_through
 from gelande.kernels.water import DRY, courses, cut_channels, drawn_course
-
-#: Courses are found on this level; finer ones cut the same courses into finer ground.
-MAPPED = 3
 
 
 @node("becks", "Becks", "Weather", "Cuts the channels of becks and rivers that run down to the site's edge or to standing water.",

@@ -4,12 +4,11 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_out, node
+from gelande.core.site import MAPPED
 from gelande.kernels.shapes import smoothstep
 from gelande.kernels.transfer import up
 from gelande.kernels.water import DRY, open_water
 from gelande.nodes.shared import banded, wander
-
-MAPPED = 3
 
 
 @node("sea", "Sea", "Weather", "Stands at a level, cuts cliffs into the land and lays beaches before them.",

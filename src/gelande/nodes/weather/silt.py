@@ -4,10 +4,9 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_out, node
+from gelande.core.site import MAPPED
 from gelande.kernels.water import spread, surfaces, up_surface
 from gelande.nodes.shared import banded
-
-MAPPED = 3
 
 
 @node("silt", "Silt", "Weather", "Lays fine sediment into hollows until they are level up to a share of their depth.",

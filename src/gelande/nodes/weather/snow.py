@@ -4,6 +4,7 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_in, mask_out, node
+from gelande.core.site import MAPPED
 from gelande.kernels.light import sunlight
 from gelande.kernels.loose import settle
 from gelande.kernels.measure import gaussian, gradient
@@ -11,8 +12,6 @@ from gelande.kernels.shapes import smoothstep
 from gelande.kernels.transfer import sample, up
 from gelande.nodes.shared import banded, wander
 
-#: Sun, wind and slides are worked out on this level; finer ones lay the same snow on finer ground.
-MAPPED = 3
 #: The sun's path: turns from its direction, and the share of its height at which it stands then.
 PATH = ((-65, 0.35), (-30, 0.8), (0, 1.0), (30, 0.8), (65, 0.35))
 SLIDES = 24

@@ -4,14 +4,12 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_out, node
-from gelande.core.site import COARSEST
+from gelande.core.site import COARSEST, MAPPED
 from gelande.kernels.coarse import filtered
 from gelande.kernels.morphology import grow
 from gelande.kernels.water import DRY, spread, surfaces, up_surface
 from gelande.nodes.shared import banded
 
-#: Hollows are found on this level; finer ones find their own waterline at the same surface.
-MAPPED = 3
 #: Depth over which a water mask comes up to white, metres at 4 km.
 FILM = 0.12
 
