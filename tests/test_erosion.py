@@ -59,11 +59,12 @@ class KernelTest(unittest.TestCase):
         self.assertLess(hard, 0.5 * soft)
 
     def test_tiles_are_the_whole(self):
-        h = ground(700, 8.0)
+        h = ground(1400, 8.0)
         ones = np.ones_like(h)
         tiled = erosion.erode_local(h, ones, ones, 2, 0.05, 180.0, 0.5, 8.0, 5, STOP)[0]
-        parts = [np.zeros_like(h) for _ in range(3)]
-        whole = erosion.local_steps(h.copy(), ones, ones, 2, 0.05, 180.0, 0.5, 8.0, 5, 0, 0, *parts, STOP)
+        parts, whole = [np.zeros_like(h) for _ in range(3)], h.copy()
+        erosion.local_steps(whole, ones, ones * np.float32(64.0), 2, 0.05, 180.0, 0.5, 8.0, 5, 0, 0, *parts, STOP)
+        self.assertGreater(h.shape[0], erosion.LARGE_TILE[0], "more than one tile")
         self.assertLess(float(np.abs(tiled - whole).max()), 0.05)
         self.assertLess(float(np.sqrt(((tiled - whole) ** 2).mean())), 1e-3)
 

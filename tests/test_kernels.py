@@ -157,17 +157,24 @@ class FlowTest(unittest.TestCase):
     def test_all_rain_leaves_over_the_edge(self):
         h = bumpy(65)
         n = h.size
-        order, rank, parent, first, second = (np.empty(n, np.int32) for _ in range(5))
-        level, share, area = np.empty(h.shape, np.float32), np.empty(n, np.float32), np.ones(n)
-        stop = np.zeros(1, np.uint8)
-        flow.flood(h, level, order, rank, parent, stop)
-        flow.receivers(level, rank, parent, first, second, share, 1, 0, 0, 0.5, stop)
-        flow.accumulate(order, first, second, share, area)
+        level, way, share, order = flow.drain(h, jitter=0.5)
+        area, steps = np.ones(n), flow.around(65)
+        flow.accumulate(order, way, steps, share, area, np.inf)
         self.assertEqual(sorted(order), list(range(n)))
+        place = np.argsort(order)
         for i in range(n):
-            if first[i] >= 0:
-                self.assertLess(rank[first[i]], rank[i])
-        self.assertAlmostEqual(float(area[first < 0].sum()), n, delta=1e-6 * n)
+            for code in (way[i] & 15, way[i] >> 4):
+                if code != flow.NONE:
+                    j = i + steps[code]
+                    self.assertLess(place[i], place[j], "a cell comes before those it drains to")
+                    self.assertLessEqual(level.ravel()[j], level.ravel()[i])
+        self.assertAlmostEqual(float(area[(way & 15) == flow.NONE].sum()), n, delta=1e-6 * n)
+
+    def test_no_cell_hands_on_more_than_the_cap(self):
+        _, way, share, order = flow.drain(bumpy(65))
+        area = np.ones(65 * 65)
+        flow.accumulate(order, way, flow.around(65), share, area, 20.0)
+        self.assertEqual(float(area.max()), 20.0)
 
     def test_a_tilted_plane_drains_straight_down(self):
         y = np.mgrid[0:21, 0:21][0].astype(np.float32)

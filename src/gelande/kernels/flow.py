@@ -1,7 +1,8 @@
 """Where water goes: depression flooding, receivers, drainage area.
 
-Priority flood with equal-width buckets, first in first out (Barnes, Lehman and Mulla 2014). The order in which
-cells leave the queue serves every later sweep: a cell's receivers always left before it did.
+Priority flood with equal-width buckets, first in first out (Barnes, Lehman and Mulla 2014). Sweeps along the water visit
+cells in an order that follows each stream down as far as its tributaries allow, so that what they need is mostly at hand
+in the processor's cache; by height they would jump about the whole site.
 """
 
 from __future__ import annotations
@@ -20,39 +21,51 @@ FAR = np.array([math.sqrt(2), 1, math.sqrt(2), 1, 1, math.sqrt(2), 1, math.sqrt(
 NEAR = 1.0 / FAR
 #: Height of a flood bucket, metres, and the most buckets that are kept.
 BUCKET, MOST_BUCKETS = 0.01, 1_000_000
+#: Ways of a cell in one number: first direction (0-7) + 16 * second direction, NONE for none.
+NONE, NOWHERE = 8, 8 + 16 * 8
 
 
 @kernel
-def flood(h, level, order, rank, parent, stop):
+def around(columns):
+    """Steps to the eight neighbours in an array read row by row."""
+    steps = np.empty(8, np.int64)
+    for k in range(8):
+        steps[k] = DY[k] * columns + DX[k]
+    return steps
+
+
+@kernel
+def _queue(i, bucket, head, tail, following):
+    if head[bucket] < 0:
+        head[bucket] = i
+    else:
+        following[tail[bucket]] = i
+    tail[bucket] = i
+
+
+@kernel
+def flood(h, level, order, parent, stop):
     """Fills level (rows, columns) with the height to which water would stand, and order with the cells by rising level.
 
-    h: heights in metres; order, rank, parent: int32 of rows*columns; parent[c] is the cell the flood came from, -1 at
+    h: heights in metres; order, parent: int32 of rows*columns; parent[c] is the cell the flood came from, -1 at
     the edge. Returns False when stopped."""
     rows, columns = h.shape
     n = rows * columns
-    low, high = h[0, 0], h[0, 0]
-    for r in range(rows):
-        for c in range(columns):
-            low, high = min(low, h[r, c]), max(high, h[r, c])
-    width = max(BUCKET, (high - low) / MOST_BUCKETS)
-    buckets = int((high - low) / width) + 2
-    head, tail = np.full(buckets, -1, np.int32), np.full(buckets, -1, np.int32)
-    following = np.full(n, -1, np.int32)
+    ground, water, steps = h.ravel(), level.ravel(), around(columns)
+    low, high = ground[0], ground[0]
     for i in range(n):
-        rank[i] = -1
-        parent[i] = -2
+        low, high = min(low, ground[i]), max(high, ground[i])
+    width = max(BUCKET, (high - low) / MOST_BUCKETS)
+    per_metre, buckets = 1.0 / width, int((high - low) / width) + 3
+    head, tail = np.full(buckets, -1, np.int32), np.full(buckets, -1, np.int32)
+    following, seen = np.full(n, -1, np.int32), np.zeros(n, np.uint8)
     for r in range(rows):
         step = 1 if r == 0 or r == rows - 1 else columns - 1
         for c in range(0, columns, step):
             i = r * columns + c
-            level[r, c] = h[r, c]
-            parent[i] = -1
-            b = int((h[r, c] - low) / width)
-            if head[b] < 0:
-                head[b] = i
-            else:
-                following[tail[b]] = i
-            tail[b] = i
+            water[i] = ground[i]
+            parent[i], seen[i] = -1, 1
+            _queue(i, int((ground[i] - low) * per_metre), head, tail, following)
     done, b = 0, 0
     while b < buckets:
         i = head[b]
@@ -62,100 +75,183 @@ def flood(h, level, order, rank, parent, stop):
         head[b] = following[i]
         following[i] = -1
         order[done] = i
-        rank[i] = done
         done += 1
         if done & 8191 == 0 and stop[0]:
             return False
-        r, c = i // columns, i % columns
-        here = level[r, c]
+        here, edge = water[i], parent[i] == -1
         for k in range(8):
-            y, x = r + DY[k], c + DX[k]
-            if y < 0 or x < 0 or y >= rows or x >= columns:
+            if edge and not (0 <= i // columns + DY[k] < rows and 0 <= i % columns + DX[k] < columns):
                 continue
-            j = y * columns + x
-            if parent[j] != -2:
-                continue
-            parent[j] = i
-            level[y, x] = max(h[y, x], here)
-            q = max(b, int((level[y, x] - low) / width))
-            if head[q] < 0:
-                head[q] = j
-            else:
-                following[tail[q]] = j
-            tail[q] = j
+            j = i + steps[k]
+            if not seen[j]:
+                parent[j], seen[j] = i, 1
+                water[j] = max(ground[j], here)
+                _queue(j, max(b, int((water[j] - low) * per_metre)), head, tail, following)
     return True
 
 
 @kernel
-def _best_two(level, rank, i, r, c, h, jitter):
-    """Receivers of one cell and the first's share. h: 32 random bits, four for each direction."""
+def _row_slopes(level, r, k, jitter, bits, slope, number):
+    """Slopes of one row's cells to neighbour k, as whole numbers that sort like them and end in k; 0-7 where it is no way down.
+
+    A positive float sorts like its bits, so the two steepest ways of a cell are found by min and max alone."""
     rows, columns = level.shape
-    s1, s2, a, b = 0.0, 0.0, -1, -1
-    here, mine = level[r, c], rank[i]
-    for k in range(8):
-        y, x = r + DY[k], c + DX[k]
-        if y < 0 or x < 0 or y >= rows or x >= columns:
-            continue
-        fall = here - level[y, x]
-        if fall <= 0.0:
-            continue
-        j = y * columns + x
-        if rank[j] >= mine:
-            continue
-        s = fall * NEAR[k] * (1.0 + jitter * (((h >> np.uint32(4 * k)) & np.uint32(15)) * 0.13333333333333333 - 1.0))
-        if s > s1:
-            s2, b = s1, a
-            s1, a = s, j
-        elif s > s2:
-            s2, b = s, j
-    if a < 0:
-        return -1, -1, 1.0
-    q1, q2 = s1 * s1, s2 * s2
-    q1, q2 = q1 * q1, q2 * q2
-    return a, b, q1 / (q1 + q2)
+    y, a, b = r + DY[k], max(0, -DX[k]), columns - max(0, DX[k])
+    here, there, draw, out, whole = level[r, a:b], level[y, a + DX[k]:b + DX[k]], bits[a:b], slope[a:b], number[a:b]
+    near, least, span, shift = np.float32(NEAR[k]), np.float32(1.0 - jitter), np.float32(jitter / 7.5), np.uint32(4 * k)
+    for c in range(len(out)):
+        s = (here[c] - there[c]) * near * (least + span * np.float32(np.int32((draw[c] >> shift) & np.uint32(15))))
+        out[c] = max(s, np.float32(0.0))
+    for c in range(len(out)):
+        whole[c] = (whole[c] & np.int32(-8)) | np.int32(k)
 
 
 @kernel
-def receivers(level, rank, parent, first, second, share, seed, row0, column0, jitter, stop):
-    """Two best receivers of every cell: first, second (int32, -1 for none) and the first's share (float32, 0-1).
-
-    Only cells that come earlier in the order qualify, so reverse order is always downstream. Shares go with the fourth
-    power of slope; each slope is multiplied by 1 ± jitter from a hash of cell and direction, which breaks the straight
-    channels of the eight-neighbour grid (in the spirit of Fairfield and Leymarie 1991). On flats the flood's own
-    path is taken. row0, column0: where the array begins in the level, so that a tile draws the same numbers as the whole."""
+def _steepest(level, r, seed, row0, column0, jitter, one, two, bits, slope):
+    """One row's two steepest ways down. one, two (int32): slope's bits with the direction (0-7) in the lowest three, below 8
+    where there is none. bits, slope: buffers of a row."""
     rows, columns = level.shape
+    for c in range(columns):
+        bits[c] = hash2(c + column0, r + row0, seed)
+        one[c] = two[c] = 0
+    number = slope.view(np.int32)
+    for k in range(8):
+        if not 0 <= r + DY[k] < rows:
+            continue
+        slope[0] = slope[columns - 1] = 0.0
+        _row_slopes(level, r, k, jitter, bits, slope, number)
+        for c in range(columns):
+            s = number[c]
+            two[c] = max(two[c], min(one[c], s))
+            one[c] = max(one[c], s)
+
+
+@kernel
+def towards(steps, step):
+    """The direction (0-7) of a step between neighbours in an array read row by row."""
+    for k in range(8):
+        if steps[k] == step:
+            return k
+    return NONE
+
+
+@kernel
+def route(level, parent, way, share, seed, row0, column0, jitter, stop):
+    """Two best receivers of every cell as directions (way, uint16: first + 16 * second, NONE for none), and the first's share
+    (0-1). Returns False when stopped.
+
+    Only strictly lower neighbours qualify, and on flats the flood's own path (parent, or empty where nothing was flooded) is taken,
+    so no water runs in circles. Shares go with the fourth power of slope; each slope is multiplied by 1 ± jitter from a hash of
+    cell and direction, which breaks the straight channels of the eight-neighbour grid (in the spirit of Fairfield and Leymarie
+    1991). row0, column0: where the array begins in the level, so that a tile draws the same numbers as the whole."""
+    rows, columns = level.shape
+    steps, flooded = around(columns), len(parent) > 0
+    one, two, bits = np.empty(columns, np.int32), np.empty(columns, np.int32), np.empty(columns, np.uint32)
+    slope, s1, s2 = np.empty(columns, np.float32), one.view(np.float32), two.view(np.float32)
     for r in range(rows):
         if stop[0]:
             return False
+        _steepest(level, r, seed, row0, column0, jitter, one, two, bits, slope)
         for c in range(columns):
             i = r * columns + c
-            a, b, part = _best_two(level, rank, i, r, c, hash2(c + column0, r + row0, seed), jitter)
-            first[i] = parent[i] if a < 0 else a
-            second[i], share[i] = b, part
+            share[i] = 1.0
+            if two[c] >= 8:
+                q = s2[c] / s1[c]
+                q *= q
+                share[i] = 1.0 / (1.0 + q * q)
+                way[i] = (one[c] & 7) + 16 * (two[c] & 7)
+            elif one[c] >= 8:
+                way[i] = (one[c] & 7) + 16 * NONE
+            else:
+                way[i] = towards(steps, parent[i] - i) + 16 * NONE if flooded and parent[i] >= 0 else NOWHERE
     return True
 
 
 @kernel
-def accumulate(order, first, second, share, area):
-    """Adds every cell's area to what it drains to; area holds each cell's own supply before, the total after."""
-    for p in range(len(order) - 1, -1, -1):
-        i = order[p]
-        if first[i] >= 0:
-            area[first[i]] += area[i] * share[i]
-            if second[i] >= 0:
-                area[second[i]] += area[i] * (1.0 - share[i])
+def downstream(way, steps, order):
+    """Fills order with all cells so that each comes before those it drains to (topological order after Kahn 1962, deepest first)."""
+    waits, ready = np.zeros(len(way), np.uint8), np.empty(len(way), np.int32)
+    for i in range(len(way)):
+        a, b = way[i] & 15, (way[i] >> 4) & 15
+        if a != NONE:
+            waits[i + steps[a]] += 1
+            if b != NONE:
+                waits[i + steps[b]] += 1
+    done = 0
+    for head in range(len(way)):
+        if waits[head]:
+            continue
+        ready[0], left = head, 1
+        while left:
+            left -= 1
+            i = ready[left]
+            order[done], waits[i] = i, 255
+            done += 1
+            a, b = way[i] & 15, (way[i] >> 4) & 15
+            if a != NONE:
+                if b != NONE:
+                    j = i + steps[b]
+                    waits[j] -= 1
+                    if not waits[j]:
+                        ready[left] = j
+                        left += 1
+                j = i + steps[a]
+                waits[j] -= 1
+                if not waits[j]:
+                    ready[left] = j
+                    left += 1
+
+
+@kernel
+def accumulate(order, way, steps, share, area, cap):
+    """Adds every cell's area to what it drains to, never more than cap from one cell on; area holds each cell's own supply before,
+    the total after. order: from downstream()."""
+    for i in order:
+        here = min(area[i], cap)
+        area[i] = here
+        a, b = way[i] & 15, (way[i] >> 4) & 15
+        if a != NONE:
+            if b == NONE:
+                area[i + steps[a]] += here
+            else:
+                part = here * share[i]
+                area[i + steps[a]] += part
+                area[i + steps[b]] += here - part
+
+
+def drain(h: np.ndarray, seed: int = 1, jitter: float = 0.0, single: bool = False, stop=None):
+    """Where the water of a height goes: (flooded height, way, share, order downstream), all but the first flat; None when stopped.
+
+    single: each cell drains to its best neighbour alone."""
+    stop = np.zeros(1, np.uint8) if stop is None else stop
+    n, level = h.size, np.empty(h.shape, np.float32)
+    order, parent = np.empty(n, np.int32), np.empty(n, np.int32)
+    way, share = np.empty(n, np.uint16), np.empty(n, np.float32)
+    if not flood(h, level, order, parent, stop) or not route(level, parent, way, share, seed, 0, 0, jitter, stop):
+        return None
+    if single:
+        way = way & np.uint16(15) | np.uint16(16 * NONE)
+        share[:] = 1.0
+    downstream(way, around(h.shape[1]), order)
+    return level, way, share, order
+
+
+def receivers(way: np.ndarray, columns: int) -> np.ndarray:
+    """Index of each cell's first receiver, -1 for none (int64)."""
+    steps = np.append(around(columns), 0)
+    first = way & 15
+    return np.where(first == NONE, -1, np.arange(len(way)) + steps[first])
 
 
 def drainage(h: np.ndarray, dx: float, supply: np.ndarray | None = None, stop=None):
     """Drainage area in m² at every sample, and the flooded height. supply: rain as a share (mask) or None for 1."""
-    stop = np.zeros(1, np.uint8) if stop is None else stop
     h = np.ascontiguousarray(h, np.float32)
-    n = h.size
-    order, rank, parent, first, second = (np.empty(n, np.int32) for _ in range(5))
-    level, share = np.empty(h.shape, np.float32), np.empty(n, np.float32)
-    area = np.full(n, dx * dx) if supply is None else supply.ravel().astype(np.float64) * (dx * dx)
-    if flood(h, level, order, rank, parent, stop) and receivers(level, rank, parent, first, second, share, 1, 0, 0, 0.0, stop):
-        accumulate(order, first, second, share, area)
+    area = np.full(h.size, dx * dx) if supply is None else supply.ravel().astype(np.float64) * (dx * dx)
+    found = drain(h, stop=stop)
+    if found is None:
+        return area.reshape(h.shape), h
+    level, way, share, order = found
+    accumulate(order, way, around(h.shape[1]), share, area, np.inf)
     return area.reshape(h.shape), level
 
 
@@ -172,59 +268,51 @@ def lakes(level, h, order, parent, lake):
 
 
 @kernel
-def _longest(order, first, columns, area, least, length):
+def _longest(order, way, steps, area, least, length):
     """Longest path to each cell along first receivers, in cells, over cells that drain at least ``least`` m²."""
     best = 0.0
-    for p in range(len(order) - 1, -1, -1):
-        i = order[p]
-        j = first[i]
+    for i in order:
         if area[i] < least:
             continue
         best = max(best, length[i])
-        if j >= 0:
-            step = 1.0 if abs(j - i) == 1 or abs(j - i) == columns else 1.4142135623730951
-            length[j] = max(length[j], length[i] + step)
+        a = way[i] & 15
+        if a != NONE:
+            length[i + steps[a]] = max(length[i + steps[a]], length[i] + FAR[a])
     return best
 
 
 def longest_stream(h: np.ndarray, dx: float, least: float) -> float:
     """Length in metres of the longest stream: a path of steepest descent over ground that drains at least ``least`` m²."""
-    h, n, stop = np.ascontiguousarray(h, np.float32), h.size, np.zeros(1, np.uint8)
-    order, rank, parent, first, second = (np.empty(n, np.int32) for _ in range(5))
-    level, share, area = np.empty(h.shape, np.float32), np.empty(n, np.float32), np.full(n, dx * dx)
-    flood(h, level, order, rank, parent, stop)
-    receivers(level, rank, parent, first, second, share, 1, 0, 0, 0.0, stop)
-    accumulate(order, first, second, share, area)
-    return _longest(order, first, h.shape[1], area, float(least), np.zeros(n)) * dx
+    h, steps = np.ascontiguousarray(h, np.float32), around(h.shape[1])
+    _, way, share, order = drain(h)
+    area = np.full(h.size, dx * dx)
+    accumulate(order, way, steps, share, area, np.inf)
+    return _longest(order, way, steps, area, float(least), np.zeros(h.size)) * dx
 
 
 @kernel
-def _network(level, order, first, area, length, slope, outlet, dx):
-    flat, columns = level.ravel(), level.shape[1]
-    for p in range(len(order)):
-        i = order[p]
-        outlet[i] = outlet[first[i]] if first[i] >= 0 else i
+def _network(level, order, way, steps, area, length, slope, outlet, dx):
+    flat = level.ravel()
+    for i in order:
+        a = way[i] & 15
+        if a != NONE:
+            j, far = i + steps[a], dx * FAR[a]
+            area[j] += area[i]
+            length[j] = max(length[j], length[i] + far)
+            slope[i] = (flat[i] - flat[j]) / far
     for p in range(len(order) - 1, -1, -1):
         i = order[p]
-        j = first[i]
-        if j < 0:
-            continue
-        step = dx if abs(j - i) == 1 or abs(j - i) == columns else dx * 1.4142135623730951
-        area[j] += area[i]
-        length[j] = max(length[j], length[i] + step)
-        slope[i] = (flat[i] - flat[j]) / step
+        a = way[i] & 15
+        outlet[i] = i if a == NONE else outlet[i + steps[a]]
 
 
 def network(h: np.ndarray, dx: float):
     """(drainage area m², longest path upstream m, slope down the steepest way, number of the cell where its basin leaves the
-    site) of every cell on the flooded surface, flat arrays."""
-    n, stop = h.size, np.zeros(1, np.uint8)
-    order, rank, parent, first, second = (np.empty(n, np.int32) for _ in range(5))
-    level, share = np.empty(h.shape, np.float32), np.empty(n, np.float32)
-    flood(h, level, order, rank, parent, stop)
-    receivers(level, rank, parent, first, second, share, 1, 0, 0, 0.0, stop)
+    site) of every cell on the flooded surface, flat arrays; each cell drains to its steepest neighbour."""
+    n, steps = h.size, around(h.shape[1])
+    level, way, _, order = drain(h, single=True)
     area, length, slope, outlet = np.full(n, dx * dx), np.full(n, dx), np.zeros(n), np.empty(n, np.int64)
-    _network(level, order, first, area, length, slope, outlet, float(dx))
+    _network(level, order, way, steps, area, length, slope, outlet, float(dx))
     return area, length, slope, outlet
 
 

@@ -4,8 +4,9 @@ Gradient noise after Perlin (1985, 2002: quintic fade), value noise, two-dimensi
 and Gustavson (2005), summed in octaves (fractional Brownian motion; Musgrave 1994 for the ridged sum). Octaves
 whose lattice cell is shorter than two samples are left out; between two and four samples they fade in.
 
-Rows share most of the work: for one row and octave the vertical interpolation depends on the lattice column
-alone, so it is done once a lattice column and each sample costs one horizontal interpolation.
+Each octave's lattice is turned by an angle of its own: lattices that lie alike show as ridges along two directions of the map.
+A row of samples crosses a lattice cell in one run, in which each corner's part is linear, so that the samples of
+a run are interpolated side by side.
 """
 
 from __future__ import annotations
@@ -46,42 +47,70 @@ def _fade(t):
     return t * t * t * (t * (t * 6.0 - 15.0) + 10.0)
 
 
+#: Simplex cells are this much larger, so that hills are as broad as with the other bases.
+SIMPLEX_SIZE = 0.57
+#: Lattices of following octaves are turned by the golden angle, radians, so that no two of them lie alike.
+FIRST_TURN, TURN = 0.6, 2.399963229728653
+
+
 @kernel
-def lattice_row(kind, y, first, count, seed, slope, level):
-    """Fills slope[i], level[i] so that noise at x in column i is slope*fx + level, blended with column i+1."""
-    yi = math.floor(y)
-    fy = y - yi
-    v = _fade(fy)
-    iy = int(yi)
-    for i in range(count):
-        h0, h1 = hash2(first + i, iy, seed), hash2(first + i, iy + 1, seed)
-        if kind == 1:
-            slope[i] = 0.0
-            level[i] = (2.0 * unit(h0) - 1.0) * (1.0 - v) + (2.0 * unit(h1) - 1.0) * v
-        else:
-            a, b = h0 & np.uint32(255), h1 & np.uint32(255)
-            slope[i] = GRADIENT_X[a] * (1.0 - v) + GRADIENT_X[b] * v
-            level[i] = GRADIENT_Y[a] * fy * (1.0 - v) + GRADIENT_Y[b] * (fy - 1.0) * v
+def _corner(kind, ix, iy, seed):
+    """Gradient and level of one lattice point."""
+    h = hash2(ix, iy, seed)
+    if kind == 1:
+        return 0.0, 0.0, 2.0 * unit(h) - 1.0
+    a = h & np.uint32(255)
+    return GRADIENT_X[a], GRADIENT_Y[a], 0.0
+
+
+@kernel
+def _run(wave, f, g, sx, sy, kind, ix, iy, seed):
+    """Noise of consecutive samples in one lattice cell. f, g: where the first lies in the cell; sx, sy: step to the next."""
+    ax, ay, a = _corner(kind, ix, iy, seed)
+    bx, by, b = _corner(kind, ix + 1, iy, seed)
+    cx, cy, c = _corner(kind, ix, iy + 1, seed)
+    dx, dy, d = _corner(kind, ix + 1, iy + 1, seed)
+    a0, b0 = a + ax * f + ay * g, b + bx * (f - 1.0) + by * g
+    c0, d0 = c + cx * f + cy * (g - 1.0), d + dx * (f - 1.0) + dy * (g - 1.0)
+    a1, b1, c1, d1 = ax * sx + ay * sy, bx * sx + by * sy, cx * sx + cy * sy, dx * sx + dy * sy
+    for k in range(len(wave)):
+        t = np.float64(k)
+        x, y = f + t * sx, g + t * sy
+        u = x * x * x * (x * (x * 6.0 - 15.0) + 10.0)
+        v = y * y * y * (y * (y * 6.0 - 15.0) + 10.0)
+        low, high = a0 + t * a1, c0 + t * c1
+        low += u * (b0 + t * b1 - low)
+        high += u * (d0 + t * d1 - high)
+        wave[k] = low + v * (high - low)
+
+
+@kernel
+def _lattice_row(wave, x, y, sx, sy, kind, seed):
+    """Noise along a straight line of samples: from (x, y), stepping by (sx, sy), in lattice cells."""
+    count, c = len(wave), 0
+    while c < count:
+        px, py = x + c * sx, y + c * sy
+        ix, iy = math.floor(px), math.floor(py)
+        f, g = px - ix, py - iy
+        run = count - c  # samples until the line leaves the cell
+        if sx != 0.0:
+            run = min(run, int(((1.0 if sx > 0.0 else 0.0) - f) / sx) + 1)
+        if sy != 0.0:
+            run = min(run, int(((1.0 if sy > 0.0 else 0.0) - g) / sy) + 1)
+        _run(wave[c:c + run], f, g, sx, sy, kind, int(ix), int(iy), seed)
+        c += run
 
 
 @kernel
 def lattice_at(kind, x, y, seed):
-    """Gradient or value noise at one point, the same function as the row form."""
-    xi, yi = math.floor(x), math.floor(y)
-    fx, fy = x - xi, y - yi
-    u, v = _fade(fx), _fade(fy)
-    ix, iy = int(xi), int(yi)
-    total = 0.0
+    """Gradient or value noise at one point, the same function as along a row."""
+    ix, iy = math.floor(x), math.floor(y)
+    f, g, total = x - ix, y - iy, 0.0
+    u, v = _fade(f), _fade(g)
     for j in range(2):
-        wy = v if j else 1.0 - v
         for i in range(2):
-            wx = u if i else 1.0 - u
-            h = hash2(ix + i, iy + j, seed)
-            if kind == 1:
-                total += wx * wy * (2.0 * unit(h) - 1.0)
-            else:
-                a = h & np.uint32(255)
-                total += wx * wy * (GRADIENT_X[a] * (fx - i) + GRADIENT_Y[a] * (fy - j))
+            gx, gy, level = _corner(kind, int(ix) + i, int(iy) + j, seed)
+            total += (u if i else 1.0 - u) * (v if j else 1.0 - v) * (level + gx * (f - i) + gy * (g - j))
     return total
 
 
@@ -110,7 +139,7 @@ def simplex_at(x, y, seed):
 def noise_at(kind, x, y, seed):
     """One octave of any basis at one point, scaled to about -1..1."""
     if kind == 2:
-        return simplex_at(x, y, seed)
+        return simplex_at(x * SIMPLEX_SIZE, y * SIMPLEX_SIZE, seed)
     return lattice_at(kind, x, y, seed) * (1.25 if kind == 1 else 1.5)
 
 
@@ -139,7 +168,9 @@ def fractal_at(kind, form, x, y, size, octaves, lacunarity, gain, sharp, seed, d
         norm += amplitude
         w = min(1.0, max(0.0, (cell / dx - 2.0) * 0.5))
         if w > 0.0:
-            n = noise_at(kind, x / cell + octave_offset(seed, o, 0), y / cell + octave_offset(seed, o, 1), seed + o * 101)
+            along, across = math.cos(FIRST_TURN + TURN * o) / cell, math.sin(FIRST_TURN + TURN * o) / cell
+            n = noise_at(kind, x * along + y * across + octave_offset(seed, o, 0), y * along - x * across + octave_offset(seed, o, 1),
+                         seed + o * 101)
             n = fold(form, n, sharp)
             total += w * amplitude * carry * n
             if form == 1:
@@ -154,51 +185,37 @@ UNFADED = 1e-6
 
 
 @kernel
+def _add_octave(total, carry, wave, weight, scale, form, sharp):
+    if form == 0:
+        weight *= scale
+        for c in range(len(total)):
+            total[c] += weight * wave[c]
+        return
+    for c in range(len(total)):
+        n = fold(form, scale * wave[c], sharp)
+        total[c] += weight * carry[c] * n
+        if form == 1:
+            carry[c] = min(1.0, max(0.0, 0.35 + 0.65 * (n * 0.5 + 0.5) * 1.6))
+
+
+@kernel
 def _fractal_rows(out, row0, row1, x0, y0, dx, fine, kind, form, size, octaves, lacunarity, gain, sharp, seed):
     columns = out.shape[1]
-    finest = max(size / lacunarity ** (octaves - 1), 2.0 * fine)
-    room = int(columns * dx / min(finest, size)) + 4
-    slope, level = np.empty(room), np.empty(room)
-    carry, total = np.empty(columns), np.empty(columns)
+    carry, total, wave = np.empty(columns), np.empty(columns), np.empty(columns)
     scale = 1.25 if kind == 1 else 1.5
     for r in range(row0, row1):
         y = y0 - r * dx
-        for c in range(columns):
-            total[c] = 0.0
-            carry[c] = 1.0
+        total[:] = 0.0
+        carry[:] = 1.0
         norm, amplitude, cell = 0.0, 1.0, size
         for o in range(octaves):
             norm += amplitude
             w = min(1.0, max(0.0, (cell / fine - 2.0) * 0.5))
             if w > 0.0:
-                ox = x0 / cell + octave_offset(seed, o, 0)
-                first = int(math.floor(ox))
-                count = int(math.floor(ox + (columns - 1) * dx / cell)) - first + 2
-                lattice_row(kind, y / cell + octave_offset(seed, o, 1), first, count, seed + o * 101, slope, level)
-                base, step = ox - first, dx / cell
-                wa = w * amplitude
-                if form == 0:
-                    wa *= scale
-                    for c in range(columns):
-                        x = base + c * step
-                        i = int(x)
-                        f = x - i
-                        u = f * f * f * (f * (f * 6.0 - 15.0) + 10.0)
-                        n0 = slope[i] * f + level[i]
-                        n1 = slope[i + 1] * (f - 1.0) + level[i + 1]
-                        total[c] += wa * (n0 + u * (n1 - n0))
-                else:
-                    for c in range(columns):
-                        x = base + c * step
-                        i = int(x)
-                        f = x - i
-                        u = f * f * f * (f * (f * 6.0 - 15.0) + 10.0)
-                        n0 = slope[i] * f + level[i]
-                        n1 = slope[i + 1] * (f - 1.0) + level[i + 1]
-                        n = fold(form, scale * (n0 + u * (n1 - n0)), sharp)
-                        total[c] += wa * carry[c] * n
-                        if form == 1:
-                            carry[c] = min(1.0, max(0.0, 0.35 + 0.65 * (n * 0.5 + 0.5) * 1.6))
+                along, across = math.cos(FIRST_TURN + TURN * o) / cell, math.sin(FIRST_TURN + TURN * o) / cell
+                _lattice_row(wave, x0 * along + y * across + octave_offset(seed, o, 0), y * along - x0 * across + octave_offset(seed, o, 1),
+                             dx * along, -dx * across, kind, seed + o * 101)
+                _add_octave(total, carry, wave, w * amplitude, scale, form, sharp)
             amplitude *= gain
             cell /= lacunarity
         for c in range(columns):

@@ -82,49 +82,56 @@ def down(a: np.ndarray) -> np.ndarray:
 
 
 @kernel
-def _cubic(p0, p1, p2, p3, t):
-    return p1 + 0.5 * t * (p2 - p0 + t * (2.0 * p0 - 5.0 * p1 + 4.0 * p2 - p3 + t * (3.0 * (p1 - p2) + p3 - p0)))
-
-
-@kernel
-def cubic_at(a, y, x):
-    """Catmull-Rom interpolation at fractional row and column; beyond the edge the grid is mirrored."""
-    rows, columns = a.shape
-    yi, xi = int(np.floor(y)), int(np.floor(x))
-    ty, tx = y - yi, x - xi
-    v0 = v1 = v2 = v3 = 0.0
-    for j in range(4):
-        r = mirror(yi - 1 + j, rows)
-        v = _cubic(a[r, mirror(xi - 1, columns)], a[r, mirror(xi, columns)],
-                   a[r, mirror(xi + 1, columns)], a[r, mirror(xi + 2, columns)], tx)
-        if j == 0:
-            v0 = v
-        elif j == 1:
-            v1 = v
-        elif j == 2:
-            v2 = v
-        else:
-            v3 = v
-    return _cubic(v0, v1, v2, v3, ty)
-
-
-@kernel
 def mirror(i, n):
     """An index folded back into 0..n-1."""
+    if 0 <= i < n:
+        return i
     period = 2 * n - 2
     i = abs(i) % period
     return i if i < n else period - i
 
 
 @kernel
-def _sample_rows(a, ys, xs, out, row0, row1):
+def _cubic_weights(t, weights):
+    """Weights of four samples in a row at t between the second and the third (Catmull and Rom 1974)."""
+    weights[0] = ((-0.5 * t + 1.0) * t - 0.5) * t
+    weights[1] = (1.5 * t - 2.5) * t * t + 1.0
+    weights[2] = ((-1.5 * t + 2.0) * t + 0.5) * t
+    weights[3] = (0.5 * t - 0.5) * t * t
+
+
+@kernel
+def _sample_rows(stack, ys, xs, out, row0, row1):
+    rows, columns, count = stack.shape
+    wy, wx, across = np.empty(4), np.empty(4), np.empty(4, np.int64)
+    total = np.empty(count)
     for r in range(row0, row1):
-        for c in range(out.shape[1]):
-            out[r, c] = cubic_at(a, ys[r, c], xs[r, c])
+        for c in range(ys.shape[1]):
+            yi, xi = int(np.floor(ys[r, c])), int(np.floor(xs[r, c]))
+            _cubic_weights(ys[r, c] - yi, wy)
+            _cubic_weights(xs[r, c] - xi, wx)
+            for i in range(4):
+                across[i] = mirror(xi - 1 + i, columns)
+            total[:] = 0.0
+            for j in range(4):
+                row = stack[mirror(yi - 1 + j, rows)]
+                for i in range(4):
+                    w, here = wy[j] * wx[i], row[across[i]]
+                    for k in range(count):
+                        total[k] += w * here[k]
+            for k in range(count):
+                out[k, r, c] = total[k]
+
+
+def sample_all(arrays, ys: np.ndarray, xs: np.ndarray, stop=None) -> np.ndarray:
+    """Several arrays of one shape at fractional rows ys and columns xs (arrays of one shape), mirrored beyond the edges:
+    (arrays, rows, columns)."""
+    stack = np.stack(arrays, -1)
+    out = np.empty((len(arrays), *ys.shape), np.float32)
+    over_rows(lambda r0, r1: _sample_rows(stack, ys, xs, out, r0, r1), out.shape[1], stop)
+    return out
 
 
 def sample(a: np.ndarray, ys: np.ndarray, xs: np.ndarray, stop=None) -> np.ndarray:
     """a at fractional rows ys and columns xs (arrays of one shape), mirrored beyond the edges."""
-    out = np.empty(ys.shape, np.float32)
-    over_rows(lambda r0, r1: _sample_rows(a, ys, xs, out, r0, r1), out.shape[0], stop)
-    return out
+    return sample_all([a], ys, xs, stop)[0]

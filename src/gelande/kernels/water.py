@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
-from .flow import DX, DY, accumulate, flood, receivers
+from .flow import DX, DY, accumulate, around, drain, flood, receivers
 
 #: Height that stands for "no water here", metres.
 DRY = -1e9
@@ -48,9 +48,9 @@ def hollows(h: np.ndarray, dx: float, stop=None):
     -1 on dry ground; both of h's shape. Priority flood (Barnes et al. 2014)."""
     stop = np.zeros(1, np.uint8) if stop is None else stop
     h = np.ascontiguousarray(h, np.float32)
-    order, rank, parent = (np.empty(h.size, np.int32) for _ in range(3))
+    order, parent = (np.empty(h.size, np.int32) for _ in range(2))
     level, lake = h.copy(), np.full(h.shape, -2, np.int32)
-    if flood(h, level, order, rank, parent, stop):
+    if flood(h, level, order, parent, stop):
         _label(h, level, lake, order)
     return level, lake
 
@@ -105,12 +105,17 @@ def spread(surface: np.ndarray, h: np.ndarray, cells: int = 2) -> np.ndarray:
     return surface
 
 
+def _between(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    """Surfaces half way between samples: the one that holds water, and dry where two waters of different level would meet."""
+    return np.where((np.minimum(a, b) > DRY) & (a != b), np.float32(DRY), np.maximum(a, b))
+
+
 def up_surface(surface: np.ndarray) -> np.ndarray:
-    """Surfaces one level finer: between two samples the higher one that holds water, so that each lake stays flat."""
+    """Surfaces one level finer, so that each lake stays flat and two that are only parted by a sill stay two."""
     out = np.empty((2 * surface.shape[0] - 1, 2 * surface.shape[1] - 1), np.float32)
     out[::2, ::2] = surface
-    out[1::2, ::2] = np.maximum(surface[:-1], surface[1:])
-    out[:, 1::2] = np.maximum(out[:, :-2:2], out[:, 2::2])
+    out[1::2, ::2] = _between(surface[:-1], surface[1:])
+    out[:, 1::2] = _between(out[:, :-2:2], out[:, 2::2])
     return out
 
 
@@ -148,8 +153,7 @@ def open_water(h: np.ndarray, sea: float) -> np.ndarray:
 @kernel
 def _fall(order, first, bed):
     """Lowers beds so that every cell's is at most that of any cell which drains to it."""
-    for p in range(len(order) - 1, -1, -1):
-        i = order[p]
+    for i in order:
         if first[i] >= 0 and bed[first[i]] > bed[i]:
             bed[first[i]] = bed[i]
 
@@ -183,17 +187,15 @@ def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, d
     least, full: drainage areas in m² where channels begin and have their full size; width and depth grow with the 0.5 and
     0.4 power of area (Leopold and Maddock 1953). Every piece's bed falls, and so does every course to the site's edge;
     across standing water nothing is cut."""
-    stop = np.zeros(1, np.uint8) if stop is None else stop
     h = np.ascontiguousarray(h, np.float32)
     n, columns = h.size, h.shape[1]
-    order, rank, parent, first, second = (np.empty(n, np.int32) for _ in range(5))
-    level, share = np.empty(h.shape, np.float32), np.empty(n, np.float32)
     area = np.full(n, dx * dx) if supply is None else supply.ravel().astype(np.float64) * (dx * dx)
-    if not flood(h, level, order, rank, parent, stop) or not receivers(level, rank, parent, first, second, share, 7, 0, 0, 0.3, stop):
+    found = drain(h, 7, 0.3, True, stop)  # a channel is in one place: each cell drains to its best neighbour alone
+    if found is None:
         return np.zeros((0, 9))
-    share[:] = 1.0  # a channel is in one place: each cell drains to its best neighbour alone
-    second[:] = -1
-    accumulate(order, first, second, share, area)
+    level, way, share, order = found
+    accumulate(order, way, around(columns), share, area, np.inf)
+    first = receivers(way, columns)
     size = np.clip(area / full, 1e-6, 1.0)
     depth = deep * size ** 0.4
     bed = level.ravel() - depth

@@ -6,18 +6,20 @@ from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import COARSEST
 from gelande.kernels.erosion import erode_global, erode_local, fill_pits
+from gelande.kernels.measure import gaussian, gradient
 from gelande.kernels.noise import fractal
-from gelande.kernels.transfer import down, sample, up
+from gelande.kernels.transfer import down, sample_all, up
 
-#: Steps on whole levels, coarse to fine; finer levels take LOCAL_STEPS local steps.
-GLOBAL_STEPS = (14, 8, 4)
-LOCAL_STEPS = 2
-#: Each level works at this share of the one before.
-LEVEL_SHARE = 0.7
-#: Height of the first ripples as a share of the coarsest spacing.
-RIPPLE = 0.35
+#: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take LOCAL_STEPS local steps.
+FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (8, 6, 4), 2
+#: Erodibility at a strength of one half, and each level's share of the one before.
+ERODIBILITY, LEVEL_SHARE = 0.55, 0.55
+#: Area that half of the full incision needs, as a share of the square of the gully spacing.
+GULLY_AREA = 0.2
+#: Height of the first ripples in samples' worth of the ground's fall, and the most of them as a share of the spacing of samples.
+RIPPLE, RIPPLE_MOST = 6.0, 2.0
 #: How far channels are bent between the global levels, in coarse cells.
-BEND = 1.6
+BEND = 2.2
 
 
 def _masks(p, state):
@@ -30,12 +32,15 @@ def _masks(p, state):
             "flow": np.clip(flow, 0, 1)}
 
 
-def _first_ripples(ctx):
-    """Small unevenness on the coarsest level, metres: on smooth ground it decides where the first rills begin.
+def _first_ripples(ctx, ground, dx):
+    """Unevenness on the coarsest grid, metres, as tall as the ground falls over a few samples: it decides where first rills begin.
 
-    Without it channels on even slopes follow the grid's eight directions."""
-    size = np.float32(RIPPLE * ctx.dx * min(1.0, 4 * ctx.p.strength))
-    return size * fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, 4.0 * ctx.dx, 2, gain=0.7, seed=ctx.seed + 4001)
+    On smooth ground water would run straight down in parallel, and along the grid's eight directions; real slopes lead it
+    about, so that streams join sooner and are longer for the land they drain."""
+    south, east = gradient(ground, dx)
+    fall = gaussian(np.hypot(south, east), 4.0)
+    size = np.minimum(np.float32(RIPPLE) * fall, np.float32(RIPPLE_MOST)) * np.float32(dx * min(1.0, 4 * ctx.p.strength))
+    return size * fractal(ground.shape, (0.0, ctx.site.depth), dx, 4.0 * dx, 2, gain=0.7, seed=ctx.seed + 4001)
 
 
 def _bent(ctx, arrays):
@@ -50,24 +55,45 @@ def _bent(ctx, arrays):
     y, x = np.mgrid[0:rows, 0:columns].astype(np.float32) * np.float32(0.5)
     for axis, offset in ((y, 6101), (x, 7103)):
         axis += np.float32(BEND) * cut * fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, 13.0 * ctx.dx, 3, gain=0.6, seed=ctx.seed + offset)
-    change = sample(arrays[0], y, x)
-    return [change] + [np.maximum(sample(a, y, x), 0) for a in arrays[1:]]
+    found = sample_all(arrays, y, x)
+    return [found[0]] + [np.maximum(a, 0) for a in found[1:]]
 
 
-def _start(ctx, ground):
+def _courses(ctx, ground, soft, fall):
+    """Change, wear, deposit and area of a grid of half the coarsest level's samples, where many steps cost little.
+
+    Here streams have time to find their way to the edge of the site and to take each other's water, as they do on real land:
+    their lengths grow faster than the root of the area they drain (Hack 1957)."""
+    ground, soft, fall, dx = (*(np.ascontiguousarray(a[::2, ::2]) for a in (ground, soft, fall)), 2 * ctx.dx)
+    ripples = _first_ripples(ctx, ground, dx)
+    h, worn, laid, area = _eroded(ctx, ground + ripples, soft, fall, FIRST_STEPS, -1, dx)
+    h = h - ripples * np.exp(-(worn + np.float32(0.2) * laid) / np.float32(0.1 * dx))  # what water did not change stays as it came
+    return h - ground, worn, laid, area
+
+
+def _eroded(ctx, start, soft, fall, steps, depth, dx):
+    """One level's erosion on the whole level or in tiles."""
+    p = ctx.p
+    strength = ERODIBILITY * (0.15 + 2.85 * p.strength) * min(1.0, p.strength * 50) * LEVEL_SHARE ** depth / steps
+    common = (start, soft, fall, steps, strength, GULLY_AREA * p.gully_spacing ** 2, p.deposition, dx, ctx.seed + 977 * depth, ctx.stop)
+    return erode_global(*common, np.zeros(1, np.int32)) if depth < len(GLOBAL_STEPS) else erode_local(*common)
+
+
+def _start(ctx, ground, soft, fall):
     """The level's surface before it is eroded: the input plus the change carried up from the coarser level.
 
     New detail is buried where the coarser level laid sediment: valley floors do not grow rough again."""
     if ctx.level == COARSEST:
-        zero = np.zeros_like(ground)
-        return ground + _first_ripples(ctx), zero, zero, None
-    before = ctx.own(ctx.level - 1)
-    if ctx.level - COARSEST < len(GLOBAL_STEPS):
-        carried, wear, deposit, area = _bent(ctx, [before[k] for k in ("_change", "_wear", "_deposit", "_area")])
+        before, coarse = _courses(ctx, ground, soft, fall), ground[::2, ::2]
     else:
-        carried = up(before["_change"])
-        wear, deposit, area = (up(before[k], False) for k in ("_wear", "_deposit", "_area"))
-    detail = ground - up(ctx.input("height", ctx.level - 1))
+        held, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
+        before = [held[k] for k in ("_change", "_wear", "_deposit", "_area")]
+    if ctx.level - COARSEST < len(GLOBAL_STEPS):
+        carried, wear, deposit, area = _bent(ctx, before)
+    else:
+        carried = up(before[0])
+        wear, deposit, area = (up(a, False) for a in before[1:])
+    detail = ground - up(coarse)
     buried = 1 - np.exp(-deposit / np.float32(0.08 * ctx.dx + 0.02))
     return ground + carried - detail * buried, wear, deposit, area
 
@@ -87,7 +113,7 @@ def _start(ctx, ground):
       ),
       base="height", pyramid=True, figure="spacing {gully_spacing}",
       keywords=("water", "hydraulic", "gully", "river", "valley", "stream power", "fluvial"),
-      starts=(("First rills", {"strength": 0.15, "gully_spacing": 35}), ("Upland gills", {"strength": 0.45}),
+      starts=(("First rills", {"strength": 0.05, "gully_spacing": 35}), ("Upland gills", {"strength": 0.45}),
               ("Badlands", {"strength": 0.95, "gully_spacing": 30, "deposition": 0.25})))
 def rain_erosion(ctx):
     """Stream-power incision (Braun and Willett 2013) with downstream deposition (Yuan et al. 2019) on a pyramid.
@@ -97,28 +123,18 @@ def rain_erosion(ctx):
     from. Up to 513 samples depressions are flooded over the whole site; finer levels work locally."""
     p = ctx.p
     ground = ctx.input("height")
-    start, wear, deposit, coarse_area = _start(ctx, ground)
     rock, rain = ctx.input("rock"), ctx.input("rain")
     soft = np.full(ground.shape, np.float32(1 - 0.9 * p.rock_strength))
     if rock is not None:
         soft = soft * (1 - np.float32(0.9) * rock)
     fall = np.ones_like(ground) if rain is None else np.ascontiguousarray(rain) + np.float32(1e-3)
     depth = ctx.level - COARSEST
-    steps = GLOBAL_STEPS[depth] if depth < len(GLOBAL_STEPS) else LOCAL_STEPS
-    strength = 0.65 * (0.15 + 2.85 * p.strength) * min(1.0, p.strength * 50) * LEVEL_SHARE ** depth / steps
-    critical = 0.05 * p.gully_spacing ** 2
-    if depth < len(GLOBAL_STEPS):
-        shown = np.zeros(1, np.int64)
-        h, worn, laid, area = erode_global(start, soft, fall, steps, strength, critical, p.deposition, ctx.dx,
-                                           ctx.seed + 977 * depth, ctx.stop, shown)
-    else:
-        h, worn, laid, area = erode_local(start, soft, fall, steps, strength, critical, p.deposition, ctx.dx,
-                                          ctx.seed + 977 * depth, ctx.stop)
+    start, wear, deposit, coarse_area = _start(ctx, ground, soft, fall)
+    h, worn, laid, area = _eroded(ctx, start, soft, fall, GLOBAL_STEPS[depth] if depth < len(GLOBAL_STEPS) else LOCAL_STEPS, depth, ctx.dx)
+    if depth >= len(GLOBAL_STEPS):
         area = np.maximum(area, coarse_area)
     ctx.check()
-    if not depth:
-        h = h - _first_ripples(ctx) * np.exp(-worn / np.float32(0.1 * ctx.dx))  # what was not carved stays as it came
-    if p.strength > 0.6 and depth:
+    if p.strength > 0.6:
         # A strong pass would drift with detail: most of what this level changed at the coarser one's scale is taken back.
         lock = np.float32(0.6 * min(1.0, (p.strength - 0.6) / 0.2))
         back = lock * up(down(h - start))
