@@ -266,3 +266,42 @@ def cut_channels(h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill
     _cut(h, banks, trough, inside, surface, np.ascontiguousarray(pieces), float(dx), float(bank), float(fill),
          np.zeros(1, np.uint8) if stop is None else stop)
     return np.where(inside > 0, banks + (np.minimum(trough, 1e8) - banks) * inside, banks).astype(np.float32), inside, surface
+
+
+@kernel
+def _coast_rows(h, along, reach, out, water, depth, shore, surface, row0, row1, level, beach, cliff, broken, film, deep_at):
+    """One profile of the coast a sample: land within reach of the waves is worn to a beach, then rises in a cliff to where it stood."""
+    near, columns = max(beach, 0.5), h.shape[1]
+    for r in range(row0, row1):
+        for c in range(columns):
+            here = h[r, c]
+            out[r, c], water[r, c], depth[r, c], shore[r, c], surface[r, c] = here, 0.0, 0.0, 0.0, DRY
+            if (reach[r, c] if reach.shape[0] > 1 else reach[0, 0]) <= 0.5:
+                continue
+            d = here - level
+            uneven = min(2.0, max(0.0, 1.0 + (along[r, c] if along.shape[0] > 1 else along[0, 0]) * 2.2 * broken))
+            top = max(beach, 1e-3) * min(1.7, max(0.3, 2.0 - uneven))
+            foot = top + cliff * uneven  # land lower than this is in the sea's reach
+            if 0.0 < d < foot:
+                t = d / foot
+                s, q = min(1.0, t / 0.6), max(0.0, (t - 0.6) / 0.4)  # beach up to six tenths of the way
+                worn = 0.45 * top * s * s * (3.0 - 2.0 * s) * min(3.0 * t, 1.0) + (foot - 0.45 * top) * q * q * (3.0 - 2.0 * q)
+                out[r, c] = level + min(worn, d)
+            elif -2.0 * top < d <= 0.0:  # the beach goes on below the water
+                out[r, c] = level - 2.0 * top * (-d / (2.0 * top)) ** 1.4
+            deep = level - out[r, c]
+            shore[r, c] = max(0.0, 1.0 - abs(deep) / near)
+            if deep > 0.0:
+                water[r, c], depth[r, c], surface[r, c] = min(1.0, deep / film), min(1.0, deep / deep_at), level
+
+
+def coast(h: np.ndarray, along: np.ndarray, reach: np.ndarray, level: float, beach: float, cliff: float, broken: float, film: float,
+          deep_at: float, stop=None):
+    """(height, water, depth, shore, water surface) of land at the sea (the wave-cut profile of Sunamura 1992, as a curve of height
+    alone, so that every detail agrees).
+
+    along: noise about -1..1 by which beach and cliff change, times broken (0-1); reach: above 0.5 where the sea can get to, each of
+    h's shape or (1, 1); level, beach, cliff, film (depth at which water is drawn in full), deep_at: metres; surface: DRY on land."""
+    outs = tuple(np.empty(h.shape, np.float32) for _ in range(5))
+    over_rows(lambda a, b: _coast_rows(h, along, reach, *outs, a, b, level, beach, cliff, broken, film, deep_at), h.shape[0], stop)
+    return outs
