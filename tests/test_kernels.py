@@ -158,7 +158,7 @@ class FlowTest(unittest.TestCase):
         h = bumpy(65)
         n = h.size
         level, way, share, order = flow.drain(h, jitter=0.5)
-        area, steps = np.ones(n), flow.around(65)
+        area, steps = np.ones(n), flow.neighbours(65)
         flow.accumulate(order, way, steps, share, area, np.inf)
         self.assertEqual(sorted(order), list(range(n)))
         place = np.argsort(order)
@@ -173,7 +173,7 @@ class FlowTest(unittest.TestCase):
     def test_no_cell_hands_on_more_than_the_cap(self):
         _, way, share, order = flow.drain(bumpy(65))
         area = np.ones(65 * 65)
-        flow.accumulate(order, way, flow.around(65), share, area, 20.0)
+        flow.accumulate(order, way, flow.neighbours(65), share, area, 20.0)
         self.assertEqual(float(area.max()), 20.0)
 
     def test_a_tilted_plane_drains_straight_down(self):

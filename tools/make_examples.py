@@ -40,14 +40,12 @@ class Maker:
 
 def varrowdale() -> Maker:
     m = Maker(Site("Varrowdale", 4096, 4096, sea_level=0), seed=0)
-    fells = m.add("fractal_noise", "Fell mass", {"feature_size": 1900, "relief": 620, "octaves": 7, "gain": 0.42, "seed": 21})
+    fells = m.add("fractal_noise", "Fell mass", {"feature_size": 1900, "relief": 620, "octaves": 7, "gain": 0.42, "seed": 31})
     spurs = m.add("ridge_noise", "Spurs", {"feature_size": 1500, "relief": 420, "gain": 0.40, "sharpness": 1.2, "warp": 220, "seed": 5})
     body = m.add("mix", "Fells and spurs", {"way": "Percentage", "share": 0.32}, height=fells, second=spurs)
-    trough = m.add("dome", "Dale", {"radius": 1700, "relief": -300, "stretch_along": 9.0, "turn": 24, "east": 0.47, "north": 0.5, "profile": "Bell"})
-    fall = m.add("ramp", "Fall of the dale", {"direction": 24, "low": 0, "high": 150})
-    dale = m.add("mix", "Cut the dale", {"way": "Add"}, height=body, second=trough)
-    tilted = m.add("mix", "Tilt to the south", {"way": "Add"}, height=dale, second=fall)
-    bent = m.add("warp", "Broken outline", {"distance": 340, "size": 1200, "octaves": 5, "seed": 9}, height=tilted)
+    dale = m.add("dale", "Dale", {"floor_width": 360, "side_width": 1000, "depth": 190, "trough": 0.35, "fall": 30, "irregularity": 0.45, "seed": 8, "line": (
+        (2900, 4090), (2640, 3330), (2200, 2480), (1740, 1420), (1300, 10))}, height=body)
+    bent = m.add("warp", "Broken outline", {"distance": 340, "size": 1200, "octaves": 5, "seed": 9, "stretch": True, "stretch_low": 30, "stretch_high": 460}, height=dale)
     tops = m.add("curve", "Flat tops, broad floor", {"curve": ((0.0, 0.05), (0.25, 0.18), (0.55, 0.5), (0.8, 0.78), (1.0, 0.92))}, height=bent)
     rough = m.add("roughen", "Roughen", {"depth": 26, "size": 260, "octaves": 6, "seed": 4}, height=tops)
     rain = m.add("rain_erosion", "Gills", {"strength": 0.36, "gully_spacing": 85, "deposition": 0.5, "seed": 3}, height=rough)
@@ -87,8 +85,8 @@ def varrowdale() -> Maker:
                   driver=(snow, "depth"), under=water, mask=(snow, "snow"))
     m.add("note", "About", {"text": "Varrowdale: a broad dale between flat-topped limestone fells. Set it by the control sheet."})
     m.publish("Seed", "Land", "Another number gives another dale of the same kind.", (control.RECIPE, "seed"), low=0, high=999_999)
-    m.publish("Fell height", "Land", "Height of the fells over the dale before weather.", (fells, "relief"), (spurs, "relief", 0.68), low=350, high=1000)
-    m.publish("Dale width", "Land", "From the middle of the dale to the foot of the fells.", (trough, "radius"), low=800, high=2600)
+    m.publish("Fell height", "Land", "Height of the fell tops before weather.", (bent, "stretch_high"), low=300, high=800)
+    m.publish("Dale width", "Land", "Width of the dale's floor.", (dale, "floor_width"), low=150, high=1100)
     m.publish("Scar height", "Rock", "Mean height of the great limestone scars.", (great, "riser_height"), (lesser, "riser_height", 0.26), low=25, high=110)
     m.publish("Scar strength", "Rock", "How much of the land is cut into scars.", (great, "amount"), low=0, high=1)
     m.publish("Gill strength", "Weather", "How deeply running water has cut the fell sides.", (rain, "strength"), low=0.05, high=0.8)
@@ -103,7 +101,7 @@ def varrowdale() -> Maker:
         Deliverable("Tarns", tarns, "water", "mask_png8"), Deliverable("Scree", scree, "scree", "mask_png8"),
         Deliverable("Snow", snow, "snow", "mask_png8"), Deliverable("Deposit", rain, "deposit", "mask_png8"),
         Deliverable("Colour", white, "colour", "colour_png8")))
-    for title, ids in (("The big form", (fells, spurs, body, trough, fall, dale, tilted, bent)),
+    for title, ids in (("The big form", (fells, spurs, body, dale, bent)),
                        ("Water and snow", (becks, tarns, snow))):
         m.recipe, _ = group.frame(m.recipe, ids, title)
     return m

@@ -218,8 +218,9 @@ def _distances(order, way, step1, step2):
 
 
 @kernel
-def global_steps(h, soft, supply, steps, strength, critical, ease, dx, seed, wear, deposit, area, shown, stop):
-    """Erodes a whole level in place. supply: m² of rain a cell; area receives drainage area in m², shown[0] the steps done."""
+def global_steps(h, soft, supply, steps, strength, critical, ease, dx, seed, jitter, hop, wear, deposit, area, shown, stop):
+    """Erodes a whole level in place. supply: m² of rain a cell; jitter: see route(); hop: added to its seed a step (0: water keeps to
+    the same ways); area receives drainage area in m², shown[0] the steps done."""
     n, beside = h.size, around(h.shape[1])
     order, parent, outfall, place = np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32)
     first, second, lake, spills = np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.uint8)
@@ -227,7 +228,7 @@ def global_steps(h, soft, supply, steps, strength, critical, ease, dx, seed, wea
     pool, room, way, level, flat = np.empty(n), np.empty(n), np.empty(n, np.uint16), np.empty_like(h), h.ravel()
     for step in range(steps):
         if step % ROUTE_EVERY == 0:
-            if not flood(h, level, order, parent, stop) or not route(level, parent, way, share, seed + 31 * step, 0, 0, 0.5, stop):
+            if not flood(h, level, order, parent, stop) or not route(level, parent, way, share, seed + hop * step, 0, 0, jitter, stop):
                 return
             lakes(level, h, order, parent, outfall)
             for i in range(n):  # the flood's path alone leads out where its lake spills over
@@ -291,11 +292,13 @@ def local_steps(h, soft, supply, steps, strength, critical, ease, dx, seed, row0
         out[i] = cells[place[i], AREA]
 
 
-def erode_global(h, soft, rain, steps, strength, critical, ease, dx, seed, stop, shown):
-    """Whole-level erosion. Returns (height, wear, deposit, area): metres, metres, metres, m²."""
+def erode_global(h, soft, rain, steps, strength, critical, ease, dx, seed, stop, shown, keeps_ways=False):
+    """Whole-level erosion. Returns (height, wear, deposit, area): metres, metres, metres, m².
+
+    keeps_ways: one draw of jitter, and a strong one, for all steps, so that streams wind by it; else each routing draws anew."""
     wear, deposit, area, out = np.zeros_like(h), np.zeros_like(h), np.zeros(h.shape, np.float32), h.copy()
-    global_steps(out, soft, rain * np.float32(dx * dx), int(steps), float(strength), float(critical), float(ease), float(dx), int(seed),
-                 wear, deposit, area, shown, stop)
+    global_steps(out, soft, rain * np.float32(dx * dx), int(steps), float(strength), float(critical), float(ease), float(dx), int(seed), 0.9 if keeps_ways else 0.5,
+                 0 if keeps_ways else 31, wear, deposit, area, shown, stop)
     return out, wear, deposit, area
 
 

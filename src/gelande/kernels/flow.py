@@ -34,6 +34,11 @@ def around(columns):
     return steps
 
 
+def neighbours(columns: int) -> np.ndarray:
+    """The same for callers outside kernels (an array made in a kernel that was loaded from the disk cannot always be handed out)."""
+    return DY * columns + DX
+
+
 @kernel
 def _queue(i, bucket, head, tail, following):
     if head[bucket] < 0:
@@ -232,13 +237,13 @@ def drain(h: np.ndarray, seed: int = 1, jitter: float = 0.0, single: bool = Fals
     if single:
         way = way & np.uint16(15) | np.uint16(16 * NONE)
         share[:] = 1.0
-    downstream(way, around(h.shape[1]), order)
+    downstream(way, neighbours(h.shape[1]), order)
     return level, way, share, order
 
 
 def receivers(way: np.ndarray, columns: int) -> np.ndarray:
     """Index of each cell's first receiver, -1 for none (int64)."""
-    steps = np.append(around(columns), 0)
+    steps = np.append(neighbours(columns), 0)
     first = way & 15
     return np.where(first == NONE, -1, np.arange(len(way)) + steps[first])
 
@@ -251,7 +256,7 @@ def drainage(h: np.ndarray, dx: float, supply: np.ndarray | None = None, stop=No
     if found is None:
         return area.reshape(h.shape), h
     level, way, share, order = found
-    accumulate(order, way, around(h.shape[1]), share, area, np.inf)
+    accumulate(order, way, neighbours(h.shape[1]), share, area, np.inf)
     return area.reshape(h.shape), level
 
 
@@ -283,7 +288,7 @@ def _longest(order, way, steps, area, least, length):
 
 def longest_stream(h: np.ndarray, dx: float, least: float) -> float:
     """Length in metres of the longest stream: a path of steepest descent over ground that drains at least ``least`` m²."""
-    h, steps = np.ascontiguousarray(h, np.float32), around(h.shape[1])
+    h, steps = np.ascontiguousarray(h, np.float32), neighbours(h.shape[1])
     _, way, share, order = drain(h)
     area = np.full(h.size, dx * dx)
     accumulate(order, way, steps, share, area, np.inf)
@@ -309,7 +314,7 @@ def _network(level, order, way, steps, area, length, slope, outlet, dx):
 def network(h: np.ndarray, dx: float):
     """(drainage area m², longest path upstream m, slope down the steepest way, number of the cell where its basin leaves the
     site) of every cell on the flooded surface, flat arrays; each cell drains to its steepest neighbour."""
-    n, steps = h.size, around(h.shape[1])
+    n, steps = h.size, neighbours(h.shape[1])
     level, way, _, order = drain(h, single=True)
     area, length, slope, outlet = np.full(n, dx * dx), np.full(n, dx), np.zeros(n), np.empty(n, np.int64)
     _network(level, order, way, steps, area, length, slope, outlet, float(dx))

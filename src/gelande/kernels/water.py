@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
-from .flow import DX, DY, accumulate, around, drain, flood, receivers
+from .flow import DX, DY, accumulate, drain, flood, neighbours, receivers
 
 #: Height that stands for "no water here", metres.
 DRY = -1e9
@@ -180,21 +180,21 @@ def _smooth_places(cells, first, area, x, y, sum_x, sum_y, weight):
         x[i], y[i] = sum_x[i], sum_y[i]
 
 
-def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, deep: float, supply=None, stop=None) -> np.ndarray:
+def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, deep: float, supply=None, uneven=None, stop=None) -> np.ndarray:
     """Channels of a height as pieces from each channel cell to the next one downstream: (n, 9) float64 of
     x0, y0, x1, y1 (metres east and south of the north-west corner), width0, width1, bed0, bed1 (metres), depth.
 
     least, full: drainage areas in m² where channels begin and have their full size; width and depth grow with the 0.5 and
     0.4 power of area (Leopold and Maddock 1953). Every piece's bed falls, and so does every course to the site's edge;
-    across standing water nothing is cut."""
-    h = np.ascontiguousarray(h, np.float32)
+    across standing water nothing is cut. uneven: metres of unevenness by which streams find their way over level ground."""
+    h = np.ascontiguousarray(h if uneven is None else h + uneven, np.float32)
     n, columns = h.size, h.shape[1]
     area = np.full(n, dx * dx) if supply is None else supply.ravel().astype(np.float64) * (dx * dx)
     found = drain(h, 7, 0.3, True, stop)  # a channel is in one place: each cell drains to its best neighbour alone
     if found is None:
         return np.zeros((0, 9))
     level, way, share, order = found
-    accumulate(order, way, around(columns), share, area, np.inf)
+    accumulate(order, way, neighbours(columns), share, area, np.inf)
     first = receivers(way, columns)
     size = np.clip(area / full, 1e-6, 1.0)
     depth = deep * size ** 0.4

@@ -7,6 +7,7 @@ from gelande.core.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.shapes import curve_through
 from gelande.kernels.water import DRY, courses, cut_channels, drawn_course
+from gelande.nodes.shared import wander
 
 
 @node("becks", "Becks", "Weather", "Cuts the channels of becks and rivers that run down to the site's edge or to standing water.",
@@ -36,7 +37,9 @@ def becks(ctx):
             points = curve_through(p.line)
             pieces = drawn_course(points, h, ctx.dx, ctx.site.depth, p.width, p.deep)
         else:
-            pieces = courses(h, ctx.dx, p.first ** 2, max(p.full, p.first) ** 2, p.width, p.deep, ctx.input("rain"), ctx.stop)
+            # Streams wind over level ground in bends of about eleven widths (Leopold and Wolman 1960).
+            uneven = wander(ctx, max(11 * p.width, 8 * ctx.site.spacing(MAPPED)), 3, 7) * np.float32(0.15 * p.deep)
+            pieces = courses(h, ctx.dx, p.first ** 2, max(p.full, p.first) ** 2, p.width, p.deep, ctx.input("rain"), uneven, ctx.stop)
         ctx.check()
     else:
         pieces = ctx.own(MAPPED)["_pieces"]

@@ -12,12 +12,14 @@ from gelande.kernels.transfer import down, sample_all, up
 
 #: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take LOCAL_STEPS local steps.
 FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (8, 6, 4), 2
+#: On that first grid less sediment settles: its cells are as broad as a whole valley floor.
+FIRST_DEPOSIT = 0.3
 #: Erodibility at a strength of one half, and each level's share of the one before.
-ERODIBILITY, LEVEL_SHARE = 0.55, 0.55
+ERODIBILITY, LEVEL_SHARE = 0.62, 0.5
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
-GULLY_AREA = 0.2
+GULLY_AREA = 0.1
 #: Height of the first ripples in samples' worth of the ground's fall, and the most of them as a share of the spacing of samples.
-RIPPLE, RIPPLE_MOST = 6.0, 2.0
+RIPPLE, RIPPLE_MOST = 3.0, 1.0
 #: How far channels are bent between the global levels, in coarse cells.
 BEND = 2.2
 
@@ -66,17 +68,19 @@ def _courses(ctx, ground, soft, fall):
     their lengths grow faster than the root of the area they drain (Hack 1957)."""
     ground, soft, fall, dx = (*(np.ascontiguousarray(a[::2, ::2]) for a in (ground, soft, fall)), 2 * ctx.dx)
     ripples = _first_ripples(ctx, ground, dx)
-    h, worn, laid, area = _eroded(ctx, ground + ripples, soft, fall, FIRST_STEPS, -1, dx)
+    h, worn, laid, area = _eroded(ctx, ground + ripples, soft, fall, FIRST_STEPS, -1, dx, FIRST_DEPOSIT * ctx.p.deposition)
     h = h - ripples * np.exp(-(worn + np.float32(0.2) * laid) / np.float32(0.1 * dx))  # what water did not change stays as it came
     return h - ground, worn, laid, area
 
 
-def _eroded(ctx, start, soft, fall, steps, depth, dx):
-    """One level's erosion on the whole level or in tiles."""
+def _eroded(ctx, start, soft, fall, steps, depth, dx, deposition):
+    """One level's erosion, on the whole level or in tiles."""
     p = ctx.p
     strength = ERODIBILITY * (0.15 + 2.85 * p.strength) * min(1.0, p.strength * 50) * LEVEL_SHARE ** depth / steps
-    common = (start, soft, fall, steps, strength, GULLY_AREA * p.gully_spacing ** 2, p.deposition, dx, ctx.seed + 977 * depth, ctx.stop)
-    return erode_global(*common, np.zeros(1, np.int32)) if depth < len(GLOBAL_STEPS) else erode_local(*common)
+    common = (start, soft, fall, steps, strength, GULLY_AREA * p.gully_spacing ** 2, deposition, dx, ctx.seed + 977 * depth, ctx.stop)
+    if depth < len(GLOBAL_STEPS):
+        return erode_global(*common, np.zeros(1, np.int64), depth < 0)
+    return erode_local(*common)
 
 
 def _start(ctx, ground, soft, fall):
@@ -130,7 +134,7 @@ def rain_erosion(ctx):
     fall = np.ones_like(ground) if rain is None else np.ascontiguousarray(rain) + np.float32(1e-3)
     depth = ctx.level - COARSEST
     start, wear, deposit, coarse_area = _start(ctx, ground, soft, fall)
-    h, worn, laid, area = _eroded(ctx, start, soft, fall, GLOBAL_STEPS[depth] if depth < len(GLOBAL_STEPS) else LOCAL_STEPS, depth, ctx.dx)
+    h, worn, laid, area = _eroded(ctx, start, soft, fall, GLOBAL_STEPS[depth] if depth < len(GLOBAL_STEPS) else LOCAL_STEPS, depth, ctx.dx, p.deposition)
     if depth >= len(GLOBAL_STEPS):
         area = np.maximum(area, coarse_area)
     ctx.check()
