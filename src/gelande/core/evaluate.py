@@ -18,6 +18,8 @@ from pathlib import Path
 
 import numpy as np
 
+from gelande.kernels.water import DRY
+
 from . import bake, graph, group, restrict
 from .branches import Companion
 from .cache import Cache
@@ -409,6 +411,8 @@ class Evaluator:
             else:
                 continue
             arrays[port.id] = checked(port.kind, mixed, shape)
+        if SURFACE in arrays:  # a surface half way to the ground would not be level: water stands where most of the node applies
+            arrays[SURFACE] = np.where(share >= 0.5, arrays[SURFACE], np.float32(DRY))
         return arrays
 
     def _passed(self, job, node_id, level):

@@ -37,7 +37,7 @@ class NodeSpec:
     pyramid: the node asks for its inputs and its own result at every coarser level.
     figure: format string over the parameters' texts, shown on the card ("{riser_height} risers").
     limits: ids of height parameters that the bench draws over the input's histogram, to be dragged.
-    water: it leaves water standing: its computation also returns "_surface", the water's height in metres, -1e9 where it is dry.
+    water: it leaves water standing: its computation also returns "_surface", the water's height in metres, kernels.water.DRY where there is none.
     stamp: parameters -> text that identifies outside files, part of the content key.
     """
 

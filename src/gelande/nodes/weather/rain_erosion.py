@@ -15,11 +15,12 @@ FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (8, 6, 4), 2
 #: On that first grid less sediment settles: its cells are as broad as a whole valley floor.
 FIRST_DEPOSIT = 0.3
 #: Erodibility at a strength of one half, and each level's share of the one before.
-ERODIBILITY, LEVEL_SHARE = 0.62, 0.5
+ERODIBILITY, LEVEL_SHARE = 0.7, 0.5
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
-GULLY_AREA = 0.1
-#: Height of the first ripples in samples' worth of the ground's fall, and the most of them as a share of the spacing of samples.
-RIPPLE, RIPPLE_MOST = 3.0, 1.0
+GULLY_AREA = 0.12
+#: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them as a share
+#: of the spacing of samples.
+FIRST_RIPPLE, RIPPLE, RIPPLE_MOST = 3.0, 0.8, 1.0
 #: How far channels are bent between the global levels, in coarse cells.
 BEND = 2.2
 
@@ -34,15 +35,20 @@ def _masks(p, state):
             "flow": np.clip(flow, 0, 1)}
 
 
-def _first_ripples(ctx, ground, dx):
-    """Unevenness on the coarsest grid, metres, as tall as the ground falls over a few samples: it decides where first rills begin.
+def _ripples(ctx, ground, dx, tall):
+    """Unevenness four samples long, metres; tall: its height in samples' worth of the ground's fall.
 
-    On smooth ground water would run straight down in parallel, and along the grid's eight directions; real slopes lead it
-    about, so that streams join sooner and are longer for the land they drain."""
+    On smooth ground water would run straight down in parallel, and along the grid's eight directions; ripples lead it
+    about. They are taken away again where water did not change the land."""
     south, east = gradient(ground, dx)
     fall = gaussian(np.hypot(south, east), 4.0)
-    size = np.minimum(np.float32(RIPPLE) * fall, np.float32(RIPPLE_MOST)) * np.float32(dx * min(1.0, 4 * ctx.p.strength))
+    size = np.minimum(np.float32(tall) * fall, np.float32(RIPPLE_MOST)) * np.float32(dx * min(1.0, 4 * ctx.p.strength))
     return size * fractal(ground.shape, (0.0, ctx.site.depth), dx, 4.0 * dx, 2, gain=0.7, seed=ctx.seed + 4001)
+
+
+def _without(h, ripples, worn, laid, dx):
+    """The eroded height without the ripples that water left as they were."""
+    return h - ripples * np.exp(-(worn + np.float32(0.2) * laid) / np.float32(0.1 * dx))
 
 
 def _bent(ctx, arrays):
@@ -67,9 +73,9 @@ def _courses(ctx, ground, soft, fall):
     Here streams have time to find their way to the edge of the site and to take each other's water, as they do on real land:
     their lengths grow faster than the root of the area they drain (Hack 1957)."""
     ground, soft, fall, dx = (*(np.ascontiguousarray(a[::2, ::2]) for a in (ground, soft, fall)), 2 * ctx.dx)
-    ripples = _first_ripples(ctx, ground, dx)
+    ripples = _ripples(ctx, ground, dx, FIRST_RIPPLE)
     h, worn, laid, area = _eroded(ctx, ground + ripples, soft, fall, FIRST_STEPS, -1, dx, FIRST_DEPOSIT * ctx.p.deposition)
-    h = h - ripples * np.exp(-(worn + np.float32(0.2) * laid) / np.float32(0.1 * dx))  # what water did not change stays as it came
+    h = _without(h, ripples, worn, laid, dx)
     return h - ground, worn, laid, area
 
 
@@ -109,7 +115,7 @@ def _start(ctx, ground, soft, fall):
       outputs=(height_out(), mask_out("wear", "Wear"), mask_out("deposit", "Deposit"), mask_out("flow", "Flow")),
       params=(
           P.share("strength", "Strength", 0.5, "How far the land is worn down: from first rills to deep valleys."),
-          P.metres("gully_spacing", "Gully spacing", 60, "Distance between the first gullies on an even slope.",
+          P.metres("gully_spacing", "Gully spacing", 60, "How far apart the smallest gullies are on an even slope; what lies between them stays smooth.",
                    (1, 20_000), (20, 240), 0, log=True, scales=True),
           P.share("deposition", "Deposition", 0.45, "How readily sediment settles in valleys and hollows."),
           P.share("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
@@ -134,8 +140,13 @@ def rain_erosion(ctx):
     fall = np.ones_like(ground) if rain is None else np.ascontiguousarray(rain) + np.float32(1e-3)
     depth = ctx.level - COARSEST
     start, wear, deposit, coarse_area = _start(ctx, ground, soft, fall)
-    h, worn, laid, area = _eroded(ctx, start, soft, fall, GLOBAL_STEPS[depth] if depth < len(GLOBAL_STEPS) else LOCAL_STEPS, depth, ctx.dx, p.deposition)
-    if depth >= len(GLOBAL_STEPS):
+    if depth < len(GLOBAL_STEPS):
+        # Gullies begin at this level's ripples as long as those are no closer than the gullies are to be.
+        ripples = _ripples(ctx, start, ctx.dx, RIPPLE * min(1.0, max(0.0, 8 * ctx.dx / p.gully_spacing - 1.5)))
+        h, worn, laid, area = _eroded(ctx, start + ripples, soft, fall, GLOBAL_STEPS[depth], depth, ctx.dx, p.deposition)
+        h = _without(h, ripples, worn, laid, ctx.dx)
+    else:
+        h, worn, laid, area = _eroded(ctx, start, soft, fall, LOCAL_STEPS, depth, ctx.dx, p.deposition)
         area = np.maximum(area, coarse_area)
     ctx.check()
     if p.strength > 0.6:
