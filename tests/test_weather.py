@@ -15,7 +15,7 @@ from gelande.core.site import Site
 from gelande.kernels.flow import drainage as drain, network
 from gelande.kernels.loose import settle
 from gelande.kernels.shapes import curve_through
-from gelande.kernels.water import courses, hollows, open_water, surfaces
+from gelande.kernels.water import DRY, courses, hollows, open_water, surfaces, up_surface
 
 WEATHER = ("rain_erosion", "scree", "becks", "tarns", "silt", "sea", "snow", "wind", "boulders", "pitting")
 
@@ -95,6 +95,26 @@ class WaterTest(unittest.TestCase):
         a, b = (result(recipe, tarns, k, engine)["water"] for k in (3, 5))
         a, b = a > 0.5, b[::4, ::4] > 0.5
         self.assertGreater((a & b).sum() / (a | b).sum(), 0.9)
+
+    def test_two_tarns_parted_by_a_sill_stay_two_at_finer_levels(self):
+        surface = np.full((5, 6), DRY, np.float32)
+        surface[1:4, 1:3], surface[1:4, 3:5] = 10.0, 12.0
+        fine = up_surface(up_surface(surface))
+        self.assertEqual(set(np.unique(fine)), {np.float32(DRY), 10.0, 12.0}, "no level between")
+        for a, b in ((fine[1:], fine[:-1]), (fine[:, 1:], fine[:, :-1])):
+            self.assertFalse((np.minimum(a, b) > DRY)[a != b].any(), "the two never touch")
+
+    def test_water_is_shown_only_where_its_node_applies(self):
+        recipe, (_, tarns) = chain("fractal_noise", "tarns")
+        whole = result(recipe, tarns, 2)
+        recipe = graph.set_param(recipe, tarns, "where", "Height")
+        middle = float(np.median(whole["_surface"][whole["_surface"] > DRY]))
+        for key, value in (("where_low", middle), ("where_high", 9000.0), ("where_falloff", 1.0)):
+            recipe = graph.set_param(recipe, tarns, key, value)
+        part = result(recipe, tarns, 2)
+        wet, was = part["_surface"] > DRY, whole["_surface"] > DRY
+        self.assertTrue(0 < wet.sum() < was.sum())
+        self.assertFalse(wet[whole["height"] < middle - 2].any())
 
     def test_every_course_falls_to_the_edge_or_to_standing_water(self):
         h = result(*(lambda r, ids: (r, ids[1]))(*chain("fractal_noise", "rain_erosion")), 3)["height"]
@@ -236,13 +256,37 @@ class BalanceTest(unittest.TestCase):
         self.assertEqual(drainage.measure(plane, 8.0).pits, 0.0)
         rough = np.random.default_rng(2).random((257, 257)).astype(np.float32)
         self.assertGreater(drainage.measure(rough, 8.0).pits, 0.09, "one in nine samples of noise is a pit")
-        recipe, (noise, rain) = chain("fractal_noise", "rain_erosion")
-        eroded = drainage.measure(result(recipe, rain, 3)["height"], 8.0)
-        before = drainage.measure(result(recipe, noise, 3)["height"], 8.0)
-        self.assertLess(eroded.pits, 0.001)
-        self.assertTrue(0.35 <= eroded.concavity <= 0.6, eroded)
-        self.assertGreater(eroded.hack, before.hack)
-        self.assertLess(eroded.exceedance, before.exceedance)
+
+    def test_a_land_worn_to_its_steady_state_has_the_concavity_of_its_law(self):
+        """With incision by area^0.45 and slope^1, slope falls with area^0.45 (Whipple and Tucker 1999); eroded by another program."""
+        import fastscapelib as fs
+
+        grid = fs.RasterGrid([129, 129], [16.0, 16.0], fs.NodeStatus.FIXED_VALUE)
+        routes = fs.FlowGraph(grid, [fs.SingleFlowRouter(), fs.MSTSinkResolver()])
+        eroder = fs.SPLEroder(routes, k_coef=2e-4, area_exp=0.45, slope_exp=1.0, tolerance=1e-5)
+        h, uplift = np.random.default_rng(1).random((129, 129)), np.zeros((129, 129))
+        uplift[1:-1, 1:-1] = 20.0
+        for _ in range(150):
+            h = h + uplift
+            routes.update_routes(h)
+            h = h - eroder.erode(h, routes.accumulate(1.0), 2e4)
+        found = drainage.measure(h, 16.0)
+        self.assertAlmostEqual(found.concavity, 0.45, delta=0.02)
+        self.assertTrue(0.5 <= found.hack <= 0.65, found)
+
+    def test_eroded_noise_has_the_figures_of_land(self):
+        for seed in (1, 2, 3):
+            recipe, (_, rain) = chain("fractal_noise", "rain_erosion", fractal_noise={"seed": seed})
+            for name, text, land, inside in drainage.measure(result(recipe, rain, 3)["height"], 8.0).rows():
+                self.assertTrue(inside, f"seed {seed}: {name} is {text}, land has {land}")
+
+    def test_wider_gully_spacing_leaves_smoother_slopes(self):
+        rough = []
+        for spacing in (30.0, 240.0):
+            recipe, (_, rain) = chain("ramp", "rain_erosion", ramp={"high": 800.0}, rain_erosion={"gully_spacing": spacing, "strength": 0.3})
+            h = result(recipe, rain, 4)["height"]
+            rough.append(float(np.median(np.abs(h[1:-1, 2:] + h[1:-1, :-2] + h[2:, 1:-1] + h[:-2, 1:-1] - 4 * h[1:-1, 1:-1]))))
+        self.assertLess(rough[1], 0.85 * rough[0])
 
     def test_the_command_tells_them(self):
         import contextlib
