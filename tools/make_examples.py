@@ -48,7 +48,7 @@ def varrowdale() -> Maker:
     bent = m.add("warp", "Broken outline", {"distance": 340, "size": 1200, "octaves": 5, "seed": 9, "stretch": True, "stretch_low": 30, "stretch_high": 460}, height=dale)
     tops = m.add("curve", "Flat tops, broad floor", {"curve": ((0.0, 0.05), (0.25, 0.18), (0.55, 0.5), (0.8, 0.78), (1.0, 0.92))}, height=bent)
     rough = m.add("roughen", "Roughen", {"depth": 26, "size": 260, "octaves": 6, "seed": 4}, height=tops)
-    rain = m.add("rain_erosion", "Gills", {"strength": 0.36, "gully_spacing": 85, "deposition": 0.5, "seed": 3}, height=rough)
+    rain = m.add("rain_erosion", "Gills", {"strength": 0.24, "gully_spacing": 85, "deposition": 0.5, "seed": 3}, height=rough)
     great = m.add("terrace", "Great scars", {"riser_height": 52, "sharpness": 0.66, "irregularity": 0.6, "follow": 0.25, "dip": 1.2,
                   "amount": 0.75, "where": "Height", "where_low": 190, "where_high": 1200, "where_falloff": 70, "seed": 2}, height=rain)
     lesser = m.add("terrace", "Lesser scars", {"riser_height": 14, "sharpness": 0.6, "irregularity": 0.5, "follow": 0.2, "dip": 1.2,

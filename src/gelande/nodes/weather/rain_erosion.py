@@ -14,10 +14,10 @@ from gelande.kernels.transfer import down, sample_all, up
 FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (8, 6, 4), 2
 #: On that first grid less sediment settles: its cells are as broad as a whole valley floor.
 FIRST_DEPOSIT = 0.3
-#: Erodibility at a strength of one half, and each level's share of the one before.
-ERODIBILITY, LEVEL_SHARE = 0.7, 0.5
+#: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one before.
+ERODIBILITY, FIRST_SHARE, LEVEL_SHARE = 0.65, 1.8, 0.9
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
-GULLY_AREA = 0.12
+GULLY_AREA = 0.1
 #: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them as a share
 #: of the spacing of samples.
 FIRST_RIPPLE, RIPPLE, RIPPLE_MOST = 3.0, 0.8, 1.0
@@ -82,7 +82,7 @@ def _courses(ctx, ground, soft, fall):
 def _eroded(ctx, start, soft, fall, steps, depth, dx, deposition):
     """One level's erosion, on the whole level or in tiles."""
     p = ctx.p
-    strength = ERODIBILITY * (0.15 + 2.85 * p.strength) * min(1.0, p.strength * 50) * LEVEL_SHARE ** depth / steps
+    strength = ERODIBILITY * (0.15 + 2.85 * p.strength) * min(1.0, p.strength * 50) * (FIRST_SHARE if depth < 0 else LEVEL_SHARE ** depth) / steps
     common = (start, soft, fall, steps, strength, GULLY_AREA * p.gully_spacing ** 2, deposition, dx, ctx.seed + 977 * depth, ctx.stop)
     if depth < len(GLOBAL_STEPS):
         return erode_global(*common, np.zeros(1, np.int64), depth < 0)
