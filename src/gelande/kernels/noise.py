@@ -50,7 +50,8 @@ def _fade(t):
 #: Simplex cells are this much larger, so that hills are as broad as with the other bases.
 SIMPLEX_SIZE = 0.57
 #: Lattices of following octaves are turned by the golden angle, radians, so that no two of them lie alike.
-FIRST_TURN, TURN = 0.6, 2.399963229728653
+TURNS = 0.6 + 2.399963229728653 * np.arange(32)
+TURN_X, TURN_Y = np.cos(TURNS), np.sin(TURNS)
 
 
 @kernel
@@ -168,7 +169,7 @@ def fractal_at(kind, form, x, y, size, octaves, lacunarity, gain, sharp, seed, d
         norm += amplitude
         w = min(1.0, max(0.0, (cell / dx - 2.0) * 0.5))
         if w > 0.0:
-            along, across = math.cos(FIRST_TURN + TURN * o) / cell, math.sin(FIRST_TURN + TURN * o) / cell
+            along, across = TURN_X[o & 31] / cell, TURN_Y[o & 31] / cell
             n = noise_at(kind, x * along + y * across + octave_offset(seed, o, 0), y * along - x * across + octave_offset(seed, o, 1),
                          seed + o * 101)
             n = fold(form, n, sharp)
@@ -212,7 +213,7 @@ def _fractal_rows(out, row0, row1, x0, y0, dx, fine, kind, form, size, octaves, 
             norm += amplitude
             w = min(1.0, max(0.0, (cell / fine - 2.0) * 0.5))
             if w > 0.0:
-                along, across = math.cos(FIRST_TURN + TURN * o) / cell, math.sin(FIRST_TURN + TURN * o) / cell
+                along, across = TURN_X[o & 31] / cell, TURN_Y[o & 31] / cell
                 _lattice_row(wave, x0 * along + y * across + octave_offset(seed, o, 0), y * along - x0 * across + octave_offset(seed, o, 1),
                              dx * along, -dx * across, kind, seed + o * 101)
                 _add_octave(total, carry, wave, w * amplitude, scale, form, sharp)
