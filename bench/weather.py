@@ -75,7 +75,7 @@ def figures():
         height = engine.result(Job(recipe), b, 3)["height"]
         for name, text, land, inside in drainage.measure(height, recipe.site.spacing(3)).rows():
             plain(f"seed {seed}: {name}", text, land, "met" if inside else "MISSED")
-        found = mass.balance(engine.raw(Job(recipe), b, 3), None, 1.0)
+        found = mass.balance(engine.raw(Job(recipe), b, 3), None, recipe.site.spacing(3) ** 2)
         plain(f"seed {seed}: mass balance", f"{found.fault:.4%}", "≤ 0.1 %", "met" if found.fault <= 0.001 else "MISSED")
 
 

@@ -6,13 +6,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from gelande.kernels.measure import volume
+
 #: Names under which nodes keep what they wore and laid down in their raw results, in metres a sample.
 WORN, LAID = ("_wear", "_worn"), ("_deposit", "_loose")
 
 
 @dataclass(frozen=True)
 class Mass:
-    """worn, laid, left: volumes in m³; fault: how far the land's own change of volume is from laid - worn, as a share of worn."""
+    """worn, laid, left: volumes in m³; fault: as a share of worn, the larger of how far the land's own change of volume is from
+    laid - worn, and how far worn is from laid + left. What left is counted where it leaves the site, not taken from the others."""
 
     worn: float
     laid: float
@@ -30,12 +33,15 @@ class Mass:
 
 
 def balance(raw: dict, change: np.ndarray | None, cell: float) -> Mass | None:
-    """The balance of a node's raw result, or None when it moves nothing. change: height after less before; cell: m² a sample."""
+    """The balance of a node's raw result, or None when it moves nothing. change: height after less before, metres; cell: m² a sample.
+
+    Nodes tell what left the site as ``_left`` in m³; nothing leaves where they do not."""
     worn = next((raw[k] for k in WORN if k in raw), None)
     laid = next((raw[k] for k in LAID if k in raw), None)
     if worn is None or laid is None:
         return None
-    w, d = (float(a.sum(dtype=np.float64)) * cell for a in (worn, laid))
+    w, d = (volume(a) * cell for a in (worn, laid))
     moved = raw.get("_change", change)
-    volume = float(moved.sum(dtype=np.float64)) * cell if moved is not None else d - w
-    return Mass(w, d, w - d, abs(volume - (d - w)) / max(w, 1e-9))
+    change = volume(moved) * cell if moved is not None else d - w
+    left = float(raw["_left"][0]) if "_left" in raw else 0.0
+    return Mass(w, d, left, max(abs(change - (d - w)), abs(w - d - left)) / max(w, 1e-9))

@@ -25,13 +25,16 @@ CARRY = 0.93
 #: Water is routed anew every so many steps of a whole level; between them it keeps its way.
 ROUTE_EVERY = 2
 HALO = 96
+#: Jitter of slopes where water keeps its ways, and where each routing draws anew.
+KEPT, FREE = 0.97, 0.5
 #: Cells that drain at least so many others are channels, kept open over the grid's corners.
 CHANNEL = 16.0
 #: Rows and columns of a tile. Larger tiles waste less on halos; two at least keep two cores busy at 1025 samples.
 TILE = {1025: (1024, 512)}
 LARGE_TILE = (1024, 1024)
 #: The record of a cell: height in m before the step and after incision, level of standing water in m, drainage area in m²,
-#: erodibility 0-1, load on the way in m, share that goes the first way 0-1, m laid down.
+#: erodibility 0-1, load on the way in m of a square cell (after the step: what of it was lost here), share that goes the first
+#: way 0-1, m laid down.
 HEIGHT, FRESH, WATER, AREA, GIVE, LOAD, SHARE, LAID = range(8)
 
 
@@ -48,11 +51,12 @@ def _line_up(order, way, steps, place, first, second):
 
 
 @kernel
-def _load(order, h, level, supply, soft, share, cells):
-    """Records in the order of the sweep from maps."""
-    flat, water, fall, give = h.ravel(), level.ravel(), supply.ravel(), soft.ravel()
+def _load(order, h, level, supply, soft, share, plot, cells, own):
+    """Records in the order of the sweep from maps; own: plot in that order."""
+    flat, water, fall, give, parts = h.ravel(), level.ravel(), supply.ravel(), soft.ravel(), plot.ravel()
     for p in range(len(order)):
         i = order[p]
+        own[p] = parts[i]
         cells[p, HEIGHT], cells[p, WATER], cells[p, AREA], cells[p, GIVE], cells[p, SHARE] = flat[i], water[i], fall[i], give[i], share[i]
 
 
@@ -72,8 +76,9 @@ def _gather(first, second, cells, cap):
 
 
 @kernel
-def _incise(first, second, step1, step2, cells, strength, critical, dx, stop):
-    """Implicit stream-power step from the outlets up; fills FRESH, and LOAD with what was cut. step1, step2: 1 / distance in cells."""
+def _incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
+    """Implicit stream-power step from the outlets up; fills FRESH, and LOAD with what was cut. step1, step2: 1 / distance in cells;
+    own: the cell's share of a square one."""
     for p in range(len(first) - 1, -1, -1):
         if p & 8191 == 0 and stop[0]:
             return False
@@ -91,12 +96,12 @@ def _incise(first, second, step1, step2, cells, strength, critical, dx, stop):
                 bottom += k2
             fresh = min(here, np.float32(top / bottom))
         cells[p, FRESH] = fresh
-        cells[p, LOAD] = here - fresh
+        cells[p, LOAD] = (here - fresh) * own[p]
     return True
 
 
 @kernel
-def _settle(first, second, cells, lake, spills, pool, room, ease, dx, carry, stop):
+def _settle(first, second, own, cells, lake, spills, pool, room, ease, dx, carry, stop):
     """Carries what was worn downstream and lays part of it down: D = load * G / (cells + G), at most 2 % of dx a step.
 
     What reaches standing water is gathered a lake (pool), spread over its bed in proportion to depth (at most 60 % of
@@ -113,16 +118,19 @@ def _settle(first, second, cells, lake, spills, pool, room, ease, dx, carry, sto
             deep = cells[p, WATER] - cells[p, HEIGHT]
             if deep > 0.0:
                 pool[lake[p]] += load
-                room[lake[p]] += deep
+                room[lake[p]] += deep * own[p]
+                cells[p, LOAD] = 0.0
                 continue
             if spills[p] and room[p] > 0.0:
                 taken = min(0.6 * room[p], pool[p])
                 load += pool[p] - taken
                 pool[p] = taken / room[p]
-        lay = min(load * ease / (cells[p, AREA] * per_cell + ease), most)
+        lay = min(load / own[p] * ease / (cells[p, AREA] * per_cell + ease), most)
         cells[p, LAID] = lay
-        rest = (load - lay) * carry
+        going = load - lay * own[p]
         a, b = first[p], second[p]
+        rest = going * carry if a >= 0 else 0.0
+        cells[p, LOAD] = going - rest
         if b >= 0:
             part = rest * cells[p, SHARE]
             cells[a, LOAD] += part
@@ -134,6 +142,14 @@ def _settle(first, second, cells, lake, spills, pool, room, ease, dx, carry, sto
         if deep > 0.0:
             cells[p, LAID] = pool[lake[p]] * deep
     return True
+
+
+@kernel
+def _take(worn, laid, i, depth):
+    """Takes a depth off a cell: loose sediment that lies there first, then rock."""
+    loose = min(laid[i], np.float32(depth))
+    laid[i] -= loose
+    worn[i] += np.float32(depth) - loose
 
 
 @kernel
@@ -152,31 +168,39 @@ def _row_failure(h, r, most, change):
 
 
 @kernel
-def _finish(h, cells, place, wear, deposit, dx):
-    """The step's heights into h after one gather pass of slope failure, in which none is lost; wear and deposit counted on."""
+def _finish(h, cells, place, plot, wear, deposit, worked, dx, inner, lost):
+    """The step's heights into h after one gather pass of slope failure, in which none is lost; wear and deposit counted on, and what
+    was lost within the inner rows and columns (first row, row after the last, first column, column after the last)."""
     rows, columns = h.shape
-    flat, worn, laid, before = h.ravel(), wear.ravel(), deposit.ravel(), np.empty_like(h)
+    for r in range(inner[0], inner[1]):
+        for c in range(inner[2], inner[3]):
+            lost[0] += cells[place[r * columns + c], LOAD]
+    flat, worn, laid, moved, before = h.ravel(), wear.ravel(), deposit.ravel(), worked.ravel(), np.empty_like(h)
     fresh = before.ravel()
     for i in range(len(flat)):
         p = place[i]
-        lay = cells[p, LAID]
-        fresh[i] = cells[p, FRESH] + lay
-        worn[i] += cells[p, HEIGHT] - cells[p, FRESH]
-        laid[i] += lay
+        fresh[i] = cells[p, FRESH] + cells[p, LAID]
+        _take(worn, laid, i, cells[p, HEIGHT] - cells[p, FRESH])
+        laid[i] += cells[p, LAID]
+        moved[i] += cells[p, LAID]
     change, rate = np.empty(columns, np.float32), np.float32(TALUS_RATE)
     for r in range(rows):
         _row_failure(before, r, TALUS * dx, change)
         for c in range(columns):
-            d = rate * change[c]
+            d = rate * change[c] / plot[r, c]
             h[r, c] = before[r, c] + d
-            deposit[r, c] += max(d, np.float32(0.0))
-            wear[r, c] -= min(d, np.float32(0.0))
+            if d > 0.0:
+                deposit[r, c] += d
+                worked[r, c] += d
+            else:
+                _take(worn, laid, r * columns + c, -d)
 
 
 @kernel
-def fill_pits(h, deposit):
-    """Raises every single-sample pit to its lowest neighbour."""
+def fill_pits(h, deposit, inner):
+    """Raises every single-sample pit to its lowest neighbour. Returns the metres it took within the inner rows and columns."""
     rows, columns = h.shape
+    taken = 0.0
     for r in range(1, rows - 1):
         for c in range(1, columns - 1):
             here, low = h[r, c], h[r, c - 1]
@@ -187,15 +211,19 @@ def fill_pits(h, deposit):
             if here < low:
                 deposit[r, c] += low - here
                 h[r, c] = low
+                if inner[0] <= r < inner[1] and inner[2] <= c < inner[3]:
+                    taken += low - here
+    return taken
 
 
 @kernel
-def _open_corners(h, way, place, cells, beside, least, wear):
+def _open_corners(h, way, place, cells, beside, least, wear, deposit, inner):
     """Where a channel runs on to a diagonal neighbour, lowers the lower of the two cells between them to the channel's height.
 
-    A channel one sample wide would otherwise show as a dotted line of pits: its bed between two samples is not on the grid."""
+    A channel one sample wide would otherwise show as a dotted line of pits: its bed between two samples is not on the grid. Returns
+    the metres it took within the inner rows and columns."""
     rows, columns = h.shape
-    flat, worn = h.ravel(), wear.ravel()
+    flat, worn, laid, taken = h.ravel(), wear.ravel(), deposit.ravel(), 0.0
     for i in range(len(flat)):
         a = way[i] & 15
         if a == NONE or NEAR[a] == 1.0 or cells[place[i], AREA] < least:
@@ -204,27 +232,40 @@ def _open_corners(h, way, place, cells, beside, least, wear):
         low = one if flat[one] < flat[two] else two
         top = max(flat[i], flat[i + beside[a]])
         if flat[low] > top:
-            worn[low] += flat[low] - top
+            _take(worn, laid, low, flat[low] - top)
+            if inner[0] <= low // columns < inner[1] and inner[2] <= low % columns < inner[3]:
+                taken += flat[low] - top
             flat[low] = top
+    return taken
 
 
 @kernel
-def _distances(order, way, step1, step2):
-    """1 / distance to each cell's two receivers, in cells."""
+def _distances(order, way, beside, y, x, step1, step2):
+    """1 / distance to each cell's two receivers, in cells. y, x: where cells lie, flat; empty for a square grid."""
     for p in range(len(order)):
-        a, b = way[order[p]] & 15, (way[order[p]] >> 4) & 15
+        i = order[p]
+        a, b = way[i] & 15, (way[i] >> 4) & 15
         step1[p] = 0.0 if a == NONE else NEAR[a]
         step2[p] = 0.0 if b == NONE else NEAR[b]
+        if len(y) and a != NONE:
+            j = i + beside[a]
+            step1[p] = 1.0 / max(0.3, math.hypot(y[j] - y[i], x[j] - x[i]))
+            if b != NONE:
+                j = i + beside[b]
+                step2[p] = 1.0 / max(0.3, math.hypot(y[j] - y[i], x[j] - x[i]))
 
 
 @kernel
-def global_steps(h, soft, supply, steps, strength, critical, ease, dx, seed, jitter, hop, wear, deposit, area, shown, stop):
-    """Erodes a whole level in place. supply: m² of rain a cell; jitter: see route(); hop: added to its seed a step (0: water keeps to
-    the same ways); area receives drainage area in m², shown[0] the steps done."""
+def global_steps(h, soft, supply, plot, y, x, steps, strength, critical, ease, dx, seed, jitter, hop, wear, deposit, worked, area, lost, stop):
+    """Erodes a whole level in place. supply: m² of rain a cell; plot, y, x: shares of a square cell and places of the nodes in cells
+    (kernels/lattice.py); jitter: see route(); hop: added to its seed a step (0: water keeps to the same ways). wear: metres of rock
+    worn; deposit: metres of sediment that lie at the end; worked: metres laid in all; area: drainage area in m²; lost[0]: what
+    left, in metres of a square cell."""
     n, beside = h.size, around(h.shape[1])
     order, parent, outfall, place = np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32)
     first, second, lake, spills = np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.uint8)
     step1, step2, share, cells = np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.float32), np.empty((n, 8), np.float32)
+    own, ys, xs, inner = np.empty(n, np.float32), y.ravel(), x.ravel(), (0, h.shape[0], 0, h.shape[1])
     pool, room, way, level, flat = np.empty(n), np.empty(n), np.empty(n, np.uint16), np.empty_like(h), h.ravel()
     for step in range(steps):
         if step % ROUTE_EVERY == 0:
@@ -236,8 +277,8 @@ def global_steps(h, soft, supply, steps, strength, critical, ease, dx, seed, jit
                     way[i], share[i] = towards(beside, parent[i] - i) + 16 * NONE, 1.0
             downstream(way, beside, order)
             _line_up(order, way, beside, place, first, second)
-            _distances(order, way, step1, step2)
-            _load(order, h, level, supply, soft, share, cells)
+            _distances(order, way, beside, ys, xs, step1, step2)
+            _load(order, h, level, supply, soft, share, plot, cells, own)
             _gather(first, second, cells, np.inf)
             spills[:] = 0
             for p in range(n):
@@ -251,63 +292,69 @@ def global_steps(h, soft, supply, steps, strength, critical, ease, dx, seed, jit
                 cells[p, HEIGHT] = here
                 if lake[p] < 0 or here > cells[p, WATER]:
                     cells[p, WATER] = here
-        if not _incise(first, second, step1, step2, cells, strength, critical, dx, stop):
+        if not _incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
             return
-        if not _settle(first, second, cells, lake, spills, pool, room, ease, dx, 1.0, stop):
+        if not _settle(first, second, own, cells, lake, spills, pool, room, ease, dx, 1.0, stop):
             return
-        _finish(h, cells, place, wear, deposit, dx)
-        shown[0] = step + 1
-    _open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, wear)
-    fill_pits(h, deposit)
+        _finish(h, cells, place, plot, wear, deposit, worked, dx, inner, lost)
+    lost[0] += _open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, wear, deposit, inner)
+    lost[0] -= fill_pits(h, deposit, inner)
     out = area.ravel()
     for i in range(n):
         out[i] = cells[place[i], AREA]
 
 
 @kernel
-def local_steps(h, soft, supply, steps, strength, critical, ease, dx, seed, row0, column0, wear, deposit, area, stop):
+def local_steps(h, soft, supply, steps, strength, critical, ease, dx, seed, row0, column0, inner, wear, deposit, worked, area, lost, stop):
     """Erodes one tile in place without flooding. row0, column0: where the tile begins in the
-    level, so that jitter is the same in any tile."""
+    level, so that jitter is the same in any tile; inner: its rows and columns without the halo, for what is lost."""
     n, beside = h.size, around(h.shape[1])
     order, place, first, second = np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32)
     step1, step2, share, cells = np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.float32), np.empty((n, 8), np.float32)
     way, nothing, nowhere, never = np.empty(n, np.uint16), np.empty(0), np.empty(0, np.int32), np.empty(0, np.uint8)
+    plot, own, square = np.ones_like(h), np.empty(n, np.float32), np.empty(0, np.float32)
     for step in range(steps):
-        fill_pits(h, deposit)
+        lost[0] -= fill_pits(h, deposit, inner)
         if not route(h, nowhere, way, share, seed + 31 * step, row0, column0, 0.5, stop):
             return
         downstream(way, beside, order)
         _line_up(order, way, beside, place, first, second)
-        _distances(order, way, step1, step2)
-        _load(order, h, h, supply, soft, share, cells)
+        _distances(order, way, beside, square, square, step1, step2)
+        _load(order, h, h, supply, soft, share, plot, cells, own)
         _gather(first, second, cells, AREA_CAP * dx * dx)
-        if not _incise(first, second, step1, step2, cells, strength, critical, dx, stop):
+        if not _incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
             return
-        if not _settle(first, second, cells, nowhere, never, nothing, nothing, ease, dx, CARRY, stop):
+        if not _settle(first, second, own, cells, nowhere, never, nothing, nothing, ease, dx, CARRY, stop):
             return
-        _finish(h, cells, place, wear, deposit, dx)
-    _open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, wear)
+        _finish(h, cells, place, plot, wear, deposit, worked, dx, inner, lost)
+    lost[0] += _open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, wear, deposit, inner)
+    lost[0] -= fill_pits(h, deposit, inner)
     out = area.ravel()
     for i in range(n):
         out[i] = cells[place[i], AREA]
 
 
-def erode_global(h, soft, rain, steps, strength, critical, ease, dx, seed, stop, shown, keeps_ways=False):
-    """Whole-level erosion. Returns (height, wear, deposit, area): metres, metres, metres, m².
+def erode_global(h, soft, rain, lattice, steps, strength, critical, ease, dx, seed, stop, keeps_ways=False):
+    """Whole-level erosion of heights at the nodes of a lattice. Returns (height, wear of rock, sediment that lies at the end, metres
+    laid in all, drainage area in m², what left the site in metres of a square cell).
 
     keeps_ways: one draw of jitter, and a strong one, for all steps, so that streams wind by it; else each routing draws anew."""
-    wear, deposit, area, out = np.zeros_like(h), np.zeros_like(h), np.zeros(h.shape, np.float32), h.copy()
-    global_steps(out, soft, rain * np.float32(dx * dx), int(steps), float(strength), float(critical), float(ease), float(dx), int(seed), 0.9 if keeps_ways else 0.5,
-                 0 if keeps_ways else 31, wear, deposit, area, shown, stop)
-    return out, wear, deposit, area
+    wear, deposit, worked, area = (np.zeros_like(h) for _ in range(4))
+    out, lost = h.copy(), np.zeros(1)
+    global_steps(out, soft, rain * lattice.plot * np.float32(dx * dx), lattice.plot, lattice.y, lattice.x, int(steps), float(strength), float(critical), float(ease),
+                 float(dx), int(seed), KEPT if keeps_ways else FREE, 0 if keeps_ways else 31, wear, deposit, worked, area, lost, stop)
+    return out, wear, deposit, worked, area, float(lost[0])
 
 
 def erode_local(h, soft, rain, steps, strength, critical, ease, dx, seed, stop):
-    """Erosion of a fine level in tiles with a halo; their size depends on the level alone, so the bytes do not depend on threads."""
+    """Erosion of a fine level in tiles with a halo; their size depends on the level alone, so the bytes do not depend on threads.
+    Returns the same as erode_global."""
     rows, columns = h.shape
     tall, broad = TILE.get(max(rows, columns), LARGE_TILE)
-    result, wear, deposit, area = (np.empty_like(h) for _ in range(4))
+    result, wear, deposit, worked, area = (np.empty_like(h) for _ in range(5))
     supply = rain * np.float32(dx * dx)
+    corners = [(a, c) for a in range(0, rows - 1, tall) for c in range(0, columns - 1, broad)]
+    lost = {corner: np.zeros(1) for corner in corners}
 
     def tile(corner):
         a, c = corner
@@ -316,11 +363,11 @@ def erode_local(h, soft, rain, steps, strength, critical, ease, dx, seed, stop):
         top, end, left, right = max(0, a - HALO), min(rows, b + HALO), max(0, c - HALO), min(columns, d + HALO)
         ground, give, fall = (np.ascontiguousarray(x[top:end, left:right]) for x in (h, soft, supply))
         out = ground.copy()
-        w, s, f = (np.zeros_like(out) for _ in range(3))
+        w, s, m, f = (np.zeros_like(out) for _ in range(4))
         local_steps(out, give, fall, int(steps), float(strength), float(critical), float(ease), float(dx), int(seed), top,
-                    left, w, s, f, stop)
-        for target, source in ((result, out), (wear, w), (deposit, s), (area, f)):
+                    left, (a - top, b - top, c - left, d - left), w, s, m, f, lost[corner], stop)
+        for target, source in ((result, out), (wear, w), (deposit, s), (worked, m), (area, f)):
             target[a:b, c:d] = source[a - top:b - top, c - left:d - left]
 
-    over_items(tile, [(a, c) for a in range(0, rows - 1, tall) for c in range(0, columns - 1, broad)], stop)
-    return result, wear, deposit, area
+    over_items(tile, corners, stop)
+    return result, wear, deposit, worked, area, sum(float(lost[corner][0]) for corner in corners)

@@ -135,3 +135,9 @@ def gaussian(a: np.ndarray, sigma: float, stop=None) -> np.ndarray:
     down = np.empty(a.shape, np.float32)
     over_rows(lambda r0, r1: _blur_down_rows(across, down, r0, r1, weights), a.shape[0], stop)
     return down
+
+
+def volume(a: np.ndarray) -> float:
+    """Sum of a map of depths over the site, in cells: samples on an edge stand for half a cell, corners for a quarter."""
+    rows = a.sum(axis=1, dtype=np.float64) - 0.5 * (a[:, 0].astype(np.float64) + a[:, -1])
+    return float(rows.sum() - 0.5 * (rows[0] + rows[-1]))

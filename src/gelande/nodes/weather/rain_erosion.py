@@ -4,33 +4,42 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_in, mask_out, node
-from gelande.core.site import COARSEST
+from gelande.core.site import COARSEST, MAPPED
 from gelande.kernels.erosion import erode_global, erode_local, fill_pits
+from gelande.kernels.lattice import bent
 from gelande.kernels.measure import gaussian, gradient
 from gelande.kernels.noise import fractal
-from gelande.kernels.transfer import down, sample_all, up
+from gelande.kernels.transfer import down, up
 
 #: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take LOCAL_STEPS local steps.
-FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (8, 6, 4), 2
+FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (20, 12, 8), 2
 #: On that first grid less sediment settles: its cells are as broad as a whole valley floor.
-FIRST_DEPOSIT = 0.3
+FIRST_DEPOSIT = 0.15
 #: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one before.
-ERODIBILITY, FIRST_SHARE, LEVEL_SHARE = 0.65, 1.8, 0.9
+ERODIBILITY, FIRST_SHARE, LEVEL_SHARE = 0.65, 2.6, 0.9
+#: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019).
+EASE = 2.2
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
 GULLY_AREA = 0.1
 #: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them as a share
 #: of the spacing of samples.
-FIRST_RIPPLE, RIPPLE, RIPPLE_MOST = 3.0, 0.8, 1.0
-#: How far channels are bent between the global levels, in coarse cells.
-BEND = 2.2
+FIRST_RIPPLE, RIPPLE, RIPPLE_MOST = 3.0, 0.6, 1.0
+NOWHERE = (0, 0, 0, 0)
+
+
+def _white(ctx, wear, deposit):
+    """Wear and deposit, metres, at which the masks come near to white: what the more worn and the more buried ground has at the
+    coarsest level; deposits thinner than a preview can show are not spread over the whole range."""
+    gully, shown = ctx.p.gully_spacing, ctx.site.spacing(MAPPED)
+    lies = deposit[deposit > 0.005 * gully]
+    return np.array([max(np.percentile(wear, 90), 0.1 * gully), max(np.percentile(lies, 75) if len(lies) else 0.0, 0.06 * gully, 0.8 * shown)])
 
 
 def _masks(p, state):
     """Wear, deposit and flow as masks 0-1 from metres and m²."""
-    worn, laid = np.float32(0.4 * p.gully_spacing), np.float32(0.12 * p.gully_spacing)
-    least = 0.5 * p.gully_spacing ** 2
+    worn, laid = (np.float32(0.5 * a) for a in state["_white"])
     # Three decades of area between the first rill and white: the same metres at every detail and on every site.
-    flow = np.log(np.maximum(state["_area"], np.float32(1e-3)) / np.float32(least)) / np.float32(np.log(1000.0))
+    flow = (state["_area"] - np.float32(np.log(0.5 * p.gully_spacing ** 2))) / np.float32(np.log(1000.0))
     return {"wear": 1 - np.exp(-state["_wear"] / worn), "deposit": 1 - np.exp(-state["_deposit"] / laid),
             "flow": np.clip(flow, 0, 1)}
 
@@ -46,66 +55,64 @@ def _ripples(ctx, ground, dx, tall):
     return size * fractal(ground.shape, (0.0, ctx.site.depth), dx, 4.0 * dx, 2, gain=0.7, seed=ctx.seed + 4001)
 
 
-def _without(h, ripples, worn, laid, dx):
-    """The eroded height without the ripples that water left as they were."""
-    return h - ripples * np.exp(-(worn + np.float32(0.2) * laid) / np.float32(0.1 * dx))
+def _buried(detail, deposit, thick):
+    """What of fine detail, metres, lies under sediment, less its local mean: hollows are filled by what the bumps between them lose."""
+    under = detail * (1 - np.exp(-deposit / np.float32(thick)))
+    return under - gaussian(under, 6.0)
 
 
-def _bent(ctx, arrays):
-    """Arrays of the coarser level on this one, bent by less than one coarse cell.
-
-    The eight directions of a grid make straight channels; bending them once while they are coarse makes them wind.
-    Levels beyond the global ones are not bent, so that what a 513 preview shows stays exactly where it is."""
-    rows, columns = ctx.shape
-    wear, deposit = up(arrays[1], False), up(arrays[2], False)
-    # Sediment lies flat and must stay so: only what was worn more than it was filled is bent.
-    cut = np.clip((wear / (deposit + np.float32(1e-3 * ctx.dx)) - np.float32(0.4)) * np.float32(1.5), 0, 1)
-    y, x = np.mgrid[0:rows, 0:columns].astype(np.float32) * np.float32(0.5)
-    for axis, offset in ((y, 6101), (x, 7103)):
-        axis += np.float32(BEND) * cut * fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, 13.0 * ctx.dx, 3, gain=0.6, seed=ctx.seed + offset)
-    found = sample_all(arrays, y, x)
-    return [found[0]] + [np.maximum(a, 0) for a in found[1:]]
+def _log(area):
+    """Natural logarithm of drainage areas in m²: between samples a channel narrows by it evenly."""
+    return np.log(np.maximum(area, np.float32(1e-3)))
 
 
 def _courses(ctx, ground, soft, fall):
-    """Change, wear, deposit and area of a grid of half the coarsest level's samples, where many steps cost little.
+    """State of a grid of half the coarsest level's samples, where many steps cost little.
 
     Here streams have time to find their way to the edge of the site and to take each other's water, as they do on real land:
     their lengths grow faster than the root of the area they drain (Hack 1957)."""
     ground, soft, fall, dx = (*(np.ascontiguousarray(a[::2, ::2]) for a in (ground, soft, fall)), 2 * ctx.dx)
-    ripples = _ripples(ctx, ground, dx, FIRST_RIPPLE)
-    h, worn, laid, area = _eroded(ctx, ground + ripples, soft, fall, FIRST_STEPS, -1, dx, FIRST_DEPOSIT * ctx.p.deposition)
-    h = _without(h, ripples, worn, laid, dx)
-    return h - ground, worn, laid, area
+    h, worn, laid, worked, area, left = _eroded(ctx, ground, soft, fall, FIRST_STEPS, -1, dx, FIRST_RIPPLE, FIRST_DEPOSIT ** 0.5 * ctx.p.deposition)
+    return {"_change": h - ground, "_wear": worn, "_deposit": laid, "_worked": worked, "_area": area, "_left": np.array([left])}
 
 
-def _eroded(ctx, start, soft, fall, steps, depth, dx, deposition):
-    """One level's erosion, on the whole level or in tiles."""
-    p = ctx.p
+def _eroded(ctx, start, soft, fall, steps, depth, dx, ripple, deposition):
+    """One level's erosion: (height, wear, deposit, metres laid in all, logarithm of the drainage area, what left in m³). Whole levels are eroded on a bent lattice, fine ones in tiles."""
+    p, deposition = ctx.p, EASE * deposition ** 2
     strength = ERODIBILITY * (0.15 + 2.85 * p.strength) * min(1.0, p.strength * 50) * (FIRST_SHARE if depth < 0 else LEVEL_SHARE ** depth) / steps
-    common = (start, soft, fall, steps, strength, GULLY_AREA * p.gully_spacing ** 2, deposition, dx, ctx.seed + 977 * depth, ctx.stop)
-    if depth < len(GLOBAL_STEPS):
-        return erode_global(*common, np.zeros(1, np.int64), depth < 0)
-    return erode_local(*common)
+    common = (steps, strength, GULLY_AREA * p.gully_spacing ** 2, deposition, dx, ctx.seed + 977 * depth, ctx.stop)
+    if depth >= len(GLOBAL_STEPS):
+        *found, area, lost = erode_local(start, soft, fall, *common)
+        return *found, _log(area), lost * dx * dx
+    lattice = bent(start.shape, ctx.seed + 311 * depth)
+    there, soft, fall = lattice.onto((start, soft, fall), ctx.stop)
+    ripples = _ripples(ctx, there, dx, ripple)
+    h, worn, laid, worked, area, lost = erode_global(there + ripples, np.clip(soft, 0, 1), np.maximum(fall, 0), lattice, *common, depth < 0)
+    # Ripples are taken away where water left them as they were; what it took of the others is none of the land's.
+    kept = ripples * np.exp(-(worn + np.float32(0.2) * laid) / np.float32(0.1 * dx))
+    h = h - kept
+    lost -= float(((ripples - kept) * lattice.plot).sum(dtype=np.float64))
+    level, change, *maps = lattice.back((there, h - there, worn, laid, worked, _log(area)), ctx.stop)
+    worn, laid, worked = (np.maximum(a, 0) for a in maps[:3])
+    # What two looks through the lattice blur stays as it was on rock, and is buried by sediment.
+    h = start + change - _buried(start - level, worked, 0.02 * dx)
+    fill_pits(h, laid, NOWHERE)  # channels between samples would show as dotted lines
+    return h, worn, laid, worked, maps[3], lost * dx * dx
 
 
 def _start(ctx, ground, soft, fall):
-    """The level's surface before it is eroded: the input plus the change carried up from the coarser level.
+    """The level's surface before it is eroded: the input plus the change carried up from the coarser level; and that level's wear,
+    deposit, area and what left.
 
     New detail is buried where the coarser level laid sediment: valley floors do not grow rough again."""
     if ctx.level == COARSEST:
         before, coarse = _courses(ctx, ground, soft, fall), ground[::2, ::2]
     else:
-        held, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
-        before = [held[k] for k in ("_change", "_wear", "_deposit", "_area")]
-    if ctx.level - COARSEST < len(GLOBAL_STEPS):
-        carried, wear, deposit, area = _bent(ctx, before)
-    else:
-        carried = up(before[0])
-        wear, deposit, area = (up(a, False) for a in before[1:])
-    detail = ground - up(coarse)
-    buried = 1 - np.exp(-deposit / np.float32(0.08 * ctx.dx + 0.02))
-    return ground + carried - detail * buried, wear, deposit, area
+        before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
+    wear, deposit, area = (up(before[k], False) for k in ("_wear", "_deposit", "_area"))
+    worked = up(before["_worked"], False)
+    buried = _buried(ground - up(coarse), worked, 0.08 * ctx.dx + 0.02)
+    return ground + up(before["_change"]) - buried, wear, deposit, worked, area, before["_left"]
 
 
 @node("rain_erosion", "Rain erosion", "Weather",
@@ -139,37 +146,31 @@ def rain_erosion(ctx):
         soft = soft * (1 - np.float32(0.9) * rock)
     fall = np.ones_like(ground) if rain is None else np.ascontiguousarray(rain) + np.float32(1e-3)
     depth = ctx.level - COARSEST
-    start, wear, deposit, coarse_area = _start(ctx, ground, soft, fall)
-    if depth < len(GLOBAL_STEPS):
-        # Gullies begin at this level's ripples as long as those are no closer than the gullies are to be.
-        ripples = _ripples(ctx, start, ctx.dx, RIPPLE * min(1.0, max(0.0, 8 * ctx.dx / p.gully_spacing - 1.5)))
-        h, worn, laid, area = _eroded(ctx, start + ripples, soft, fall, GLOBAL_STEPS[depth], depth, ctx.dx, p.deposition)
-        h = _without(h, ripples, worn, laid, ctx.dx)
-    else:
-        h, worn, laid, area = _eroded(ctx, start, soft, fall, LOCAL_STEPS, depth, ctx.dx, p.deposition)
+    start, wear, deposit, worked, coarse_area, left = _start(ctx, ground, soft, fall)
+    # Gullies begin at this level's ripples as long as those are no closer than the gullies are to be.
+    ripple = RIPPLE * min(1.0, max(0.0, 8 * ctx.dx / p.gully_spacing - 1.5))
+    h, worn, laid, moved, area, lost = _eroded(ctx, start, soft, fall, GLOBAL_STEPS[depth] if depth < len(GLOBAL_STEPS) else LOCAL_STEPS, depth, ctx.dx, ripple, p.deposition)
+    if depth >= len(GLOBAL_STEPS):
         area = np.maximum(area, coarse_area)
     ctx.check()
     if p.strength > 0.6:
         # A strong pass would drift with detail: most of what this level changed at the coarser one's scale is taken back.
-        lock = np.float32(0.6 * min(1.0, (p.strength - 0.6) / 0.2))
-        back = lock * up(down(h - start))
-        h = h - back
-        worn, laid = _given_back(worn, laid, back)
-        fill_pits(h, laid)  # taking back can leave single samples low
-    state = {"_change": h - ground, "_wear": wear + worn, "_deposit": deposit + laid, "_area": area}
-    _balance(state)
+        lock = 0.6 * min(1.0, (p.strength - 0.6) / 0.2)
+        h, lost = h - np.float32(lock) * up(down(h - start)), lost * (1 - lock)
+        fill_pits(h, laid, NOWHERE)  # taking back can leave single samples low
+    change = h - ground
+    # What this level wore of the sediment that coarser ones laid.
+    through = np.minimum(deposit, worn)
+    wear, deposit = _agreeing(wear + worn - through, deposit + laid - through, change)
+    state = {"_change": change, "_wear": wear, "_deposit": deposit, "_worked": worked + moved, "_area": area, "_left": left + lost,
+             "_white": _white(ctx, wear, deposit) if depth == 0 else ctx.own(ctx.level - 1)["_white"]}
     return {"height": h, **_masks(p, state), **state}
 
 
-def _given_back(worn, laid, back):
-    """Wear and deposit after a change was taken back: what was lifted was laid, what was lowered was worn; the rest counts anew."""
-    less_laid, less_worn = np.minimum(np.maximum(back, 0), laid), np.minimum(np.maximum(-back, 0), worn)
-    rest = back - less_laid + less_worn
-    return worn - less_worn + np.maximum(rest, 0), laid - less_laid + np.maximum(-rest, 0)
-
-
-def _balance(state):
-    """Makes wear less deposit the volume that is gone, which carrying three maps from level to level rounds by about a thousandth."""
-    laid, worn, gone = (float(state[k].sum(dtype=np.float64)) for k in ("_deposit", "_wear", "_change"))
-    if laid > 0 and worn + gone > 0:
-        state["_deposit"] = state["_deposit"] * np.float32((worn + gone) / laid)
+def _agreeing(wear, deposit, change):
+    """Wear and deposit whose difference is the change: what a level's own grid, smoothing and pits changed beside the water is taken
+    from what it undid, or counted anew."""
+    over = deposit - wear - change
+    less_laid, less_worn = np.minimum(np.maximum(over, 0), deposit), np.minimum(np.maximum(-over, 0), wear)
+    rest = over - less_laid + less_worn
+    return wear - less_worn + np.maximum(rest, 0), deposit - less_laid + np.maximum(-rest, 0)
