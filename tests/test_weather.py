@@ -15,7 +15,7 @@ from gelande.core.site import Site
 from gelande.kernels.flow import drainage as drain, network
 from gelande.kernels.loose import settle
 from gelande.kernels.shapes import curve_through
-from gelande.kernels.water import DRY, courses, hollows, open_water, surfaces, up_surface
+from gelande.kernels.water import DRY, courses, drawn_course, hollows, open_water, surfaces, up_surface
 
 WEATHER = ("rain_erosion", "scree", "becks", "tarns", "silt", "sea", "snow", "wind", "boulders", "pitting")
 
@@ -144,6 +144,30 @@ class WaterTest(unittest.TestCase):
             self.assertLess(float(np.diff(bed).max()), 1.2, "falls along the line but for the trough's own roundness")
             self.assertLess(float(bed[-1]), float(bed[0]))
         self.assertEqual(float(out["channel"][:40, :40].max()), 0.0)
+
+    def test_a_beck_drawn_half_way_runs_on_to_the_edge_or_to_standing_water(self):
+        h = result(*(lambda r, ids: (r, ids[1]))(*chain("fractal_noise", "rain_erosion")), 3)["height"]
+        level, _ = hollows(h, 8.0)
+        for start in ((1500.0, 2600.0), (2600.0, 900.0), (800.0, 800.0)):
+            line = np.array([start, (start[0] + 150, start[1] + 60), (start[0] + 260, start[1] - 40)])
+            pieces = drawn_course(line, h, 8.0, 4096.0, 30.0, 4.0)
+            self.assertTrue((pieces[:, 7] <= pieces[:, 6] + 1e-6).all(), "no bed rises")
+            np.testing.assert_allclose(pieces[1:, :2], pieces[:-1, 2:4], atol=1e-6, err_msg="one unbroken course")
+            r, c = round(pieces[-1, 3] / 8), round(pieces[-1, 2] / 8)
+            self.assertTrue(min(r, c, 512 - r, 512 - c) == 0 or level[r, c] - h[r, c] >= 2.0 - 1e-3, f"ends on dry land at row {r}, column {c}")
+        flat = np.full((129, 129), 40, np.float32)
+        self.assertEqual(float(drawn_course(np.array([(40.0, 300.0), (200.0, 300.0)]), flat, 4.0, 512.0, 10.0, 2.0)[-1, 2:4].min() % 512), 0.0)
+
+    def test_scree_lies_at_its_angle(self):
+        recipe, (noise, terrace, scree) = chain("fractal_noise", "terrace", "scree", fractal_noise={"relief": 900.0}, scree={"stone": 0.0})
+        for repose in (28.0, 38.0):
+            recipe = graph.set_param(recipe, scree, "repose", repose)
+            engine = Evaluator(Cache(2_000_000_000))
+            out, loose = result(recipe, scree, 4, engine), engine.raw(Job(recipe), scree, 4)["_loose"]
+            south, east = np.gradient(out["height"], 4.0)
+            slope = np.degrees(np.arctan(np.hypot(south, east)))[loose > 2.0]
+            self.assertAlmostEqual(float(np.median(slope)), repose, delta=4.0)
+            self.assertLess(float(np.percentile(slope, 90)), repose + 14)
 
     def test_the_sea_reaches_what_is_joined_to_the_edge_only(self):
         h = bowl(65, 60.0)

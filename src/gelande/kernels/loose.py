@@ -2,6 +2,7 @@
 
 Two sweeps a pass, both over rows that are read only: how much of what would leave a cell is there to leave, then what
 every cell gains and loses. Every transfer is taken once and given once, so the sum stays, whatever the number of threads.
+Rows are worked one neighbour at a time, which the processor does several cells at once.
 """
 
 from __future__ import annotations
@@ -9,58 +10,67 @@ from __future__ import annotations
 import numpy as np
 
 from .bands import kernel, over_rows
-from .flow import DX, DY, FAR
+from .flow import DX, DY, FAR, NEAR
 
 #: Share of an excess of height that moves in one pass to one neighbour; eight neighbours stay stable below 1/16.
 RATE = 0.055
 
 
 @kernel
-def _share_rows(rock, loose, share, row0, row1, limit, dx):
-    """The share of what would slide off each cell that is there as loose material."""
-    rows, columns = rock.shape
-    for r in range(row0, row1):
-        for c in range(columns):
-            here, going = rock[r, c] + loose[r, c], 0.0
-            for k in range(8):
-                y, x = r + DY[k], c + DX[k]
-                if 0 <= y < rows and 0 <= x < columns:
-                    over = here - rock[y, x] - loose[y, x] - limit * dx * FAR[k]
-                    if over > 0.0:
-                        going += RATE * over
-            share[r, c] = 1.0 if going <= 0.0 or going <= loose[r, c] else loose[r, c] / going
+def _neighbours(a, r, k):
+    """Row r of an array without the column that has no neighbour in direction k, and the neighbours' row; one is empty at the edge."""
+    first, last = max(0, -DX[k]), a.shape[1] - max(0, DX[k])
+    if not 0 <= r + DY[k] < a.shape[0]:
+        return a[r, :0], a[r, :0]
+    return a[r, first:last], a[r + DY[k], first + DX[k]:last + DX[k]]
 
 
 @kernel
-def _slide_rows(rock, loose, share, out, row0, row1, limit, dx):
-    rows, columns = rock.shape
+def _share_rows(top, loose, share, row0, row1, limit):
+    """The share of what would slide off each cell that is there as loose material. top: surface in m; limit: fall between cells in m."""
+    going = np.empty(top.shape[1], np.float32)
+    rate = np.float32(RATE)
     for r in range(row0, row1):
-        for c in range(columns):
-            here, change = rock[r, c] + loose[r, c], 0.0
-            for k in range(8):
-                y, x = r + DY[k], c + DX[k]
-                if 0 <= y < rows and 0 <= x < columns:
-                    fall = here - rock[y, x] - loose[y, x]
-                    most = limit * dx * FAR[k]
-                    if fall > most:
-                        change -= RATE * (fall - most) * share[r, c]
-                    elif -fall > most:
-                        change += RATE * (-fall - most) * share[y, x]
-            out[r, c] = max(0.0, loose[r, c] + change)
+        going[:] = 0.0
+        for k in range(8):
+            here, there = _neighbours(top, r, k)
+            out, most = going[max(0, -DX[k]):], np.float32(limit * FAR[k])
+            for c in range(len(here)):
+                out[c] += max(here[c] - there[c] - most, np.float32(0.0))
+        for c in range(len(going)):
+            out_of = rate * going[c]
+            share[r, c] = 1.0 if out_of <= loose[r, c] else loose[r, c] / out_of
 
 
 @kernel
-def _break_rows(rock, loose, left, fresh, gain, row0, row1, limit, dx, rate):
+def _slide_rows(top, loose, share, out, row0, row1, limit):
+    change = np.empty(top.shape[1], np.float32)
+    for r in range(row0, row1):
+        change[:] = 0.0
+        for k in range(8):
+            here, there = _neighbours(top, r, k)
+            ours, theirs = _neighbours(share, r, k)
+            moved, most = change[max(0, -DX[k]):], np.float32(limit * FAR[k])
+            for c in range(len(here)):
+                fall = here[c] - there[c]
+                moved[c] += max(-fall - most, np.float32(0.0)) * theirs[c] - max(fall - most, np.float32(0.0)) * ours[c]
+        for c in range(len(change)):
+            out[r, c] = max(np.float32(0.0), loose[r, c] + np.float32(RATE) * change[c])
+
+
+@kernel
+def _break_rows(top, rock, loose, left, fresh, gain, row0, row1, limit, rate):
     """Rock that stands steeper than the limit over its lowest neighbour breaks, as far as there is rock left to break."""
-    rows, columns = rock.shape
+    steep = np.empty(top.shape[1], np.float32)
     for r in range(row0, row1):
-        for c in range(columns):
-            here, over = rock[r, c] + loose[r, c], 0.0
-            for k in range(8):
-                y, x = r + DY[k], c + DX[k]
-                if 0 <= y < rows and 0 <= x < columns:
-                    over = max(over, (here - rock[y, x] - loose[y, x] - limit * dx * FAR[k]) / FAR[k])
-            take = max(0.0, min(left[r, c], rate * (over - 2.0 * loose[r, c])))
+        steep[:] = -1e9
+        for k in range(8):
+            here, there = _neighbours(top, r, k)
+            out, near = steep[max(0, -DX[k]):], np.float32(NEAR[k])
+            for c in range(len(here)):
+                out[c] = max(out[c], (here[c] - there[c]) * near)
+        for c in range(len(steep)):
+            take = max(np.float32(0.0), min(left[r, c], np.float32(rate) * (steep[c] - np.float32(limit) - np.float32(2.0) * loose[r, c])))
             fresh[r, c], gain[r, c] = rock[r, c] - take, loose[r, c] + take
 
 
@@ -69,17 +79,19 @@ def settle(rock: np.ndarray, loose: np.ndarray, left: np.ndarray | None, limit: 
     break (None: none does). Returns (rock, loose), heights and depths in metres; the sum of both is kept.
 
     Slope failure on a grid after Musgrave, Kolb and Mace (1989), with a loose layer that limits what can move."""
-    rows = rock.shape[0]
+    rows, fall = rock.shape[0], float(limit * dx)
     share, out, loose = np.empty_like(rock), np.empty_like(rock), loose.copy()  # the caller's stays as it is
+    top = rock + loose
     for _ in range(passes):
         if left is not None:
             fresh, gain = np.empty_like(rock), np.empty_like(rock)
-            over_rows(lambda a, b: _break_rows(rock, loose, left, fresh, gain, a, b, limit, dx, 0.22), rows, stop)
+            over_rows(lambda a, b: _break_rows(top, rock, loose, left, fresh, gain, a, b, fall, 0.22), rows, stop)
             left = left - (rock - fresh)
             rock, loose = fresh, gain
-        over_rows(lambda a, b: _share_rows(rock, loose, share, a, b, limit, dx), rows, stop)
-        over_rows(lambda a, b: _slide_rows(rock, loose, share, out, a, b, limit, dx), rows, stop)
+        over_rows(lambda a, b: _share_rows(top, loose, share, a, b, fall), rows, stop)
+        over_rows(lambda a, b: _slide_rows(top, loose, share, out, a, b, fall), rows, stop)
         loose, out = out, loose
+        np.add(rock, loose, out=top)
         if stop is not None and stop[0]:
             break
     return rock, loose

@@ -138,7 +138,19 @@ def block_field(shape, depth, dx, gaps, size, stretch_east, stretch_north, tall,
 
 
 @kernel
-def _stone_rows(out, odds, chosen, row0, row1, y0, dx, cell, small, large, squat, rough, seed):
+def _broken(top, p, q, i, j, faces, seed):
+    """A stone's height at p, q (in radii from its middle) after flat faces were broken off it: a lid and four sides, each at a chance slant."""
+    lid = 0.62 + 0.3 * unit(hash2(i, j, seed + 6)) + 0.3 * p * (unit(hash2(i, j, seed + 7)) - 0.5)
+    cut = min(top, lid)
+    for k in range(4):
+        angle = 1.5708 * (k + 0.8 * (unit(hash2(i, j, seed + 10 + k)) - 0.5))
+        out = 0.45 + 0.4 * unit(hash2(i, j, seed + 20 + k))
+        cut = min(cut, 1.9 * (0.15 + out - p * math.cos(angle) - q * math.sin(angle)))
+    return max(0.0, top + faces * (cut - top))
+
+
+@kernel
+def _stone_rows(out, odds, chosen, row0, row1, y0, dx, cell, small, large, squat, rough, faces, seed):
     has_odds = odds.shape[0] > 1
     rows, columns = out.shape
     for r in range(row0, row1):
@@ -178,21 +190,24 @@ def _stone_rows(out, odds, chosen, row0, row1, y0, dx, cell, small, large, squat
                     edge = 1.0 + rough * (0.16 * math.sin(3.0 * angle + 6.0 * u) + 0.1 * math.sin(5.0 * angle + 11.0 * u))
                     d = d / (edge * edge)
                     if d < 1.0:
-                        best = max(best, radius * squat * math.sqrt(1.0 - d) * min(1.0, fade * 2.0))
+                        top = math.sqrt(1.0 - d)
+                        if faces > 0.0:
+                            top = _broken(top, p, q, i, j, faces, seed)
+                        best = max(best, radius * squat * top * min(1.0, fade * 2.0))
             out[r, c] = best
 
 
 def stones(shape, depth, dx, size, share, seed, stop=None):
     """Height of stones that lie side by side, metres: sizes up to ``size`` metres; share: how many places hold one."""
-    return boulders(shape, depth, dx, 0.9 * size, 0.35 * size, size, 0.5, 1.0, share, None, seed, stop)
+    return boulders(shape, depth, dx, 0.9 * size, 0.35 * size, size, 0.5, 1.0, share, None, seed, stop, 0.8)
 
 
-def boulders(shape, depth, dx, cell, small, large, squat, rough, share, odds, seed, stop=None):
+def boulders(shape, depth, dx, cell, small, large, squat, rough, share, odds, seed, stop=None, faces=0.0):
     """Height of scattered boulders, or depth of scattered pits, metres. cell: one at most in a square of so many metres;
     small, large: widths in metres; squat: height in radii; rough: how uneven the outlines are; share: how many of the
-    squares hold one, or odds: a mask that says so."""
+    squares hold one, or odds: a mask that says so; faces: 0 round, 1 broken along flat faces."""
     out = np.empty(shape, np.float32)
     odds = np.zeros((1, 1), np.float32) if odds is None else np.ascontiguousarray(odds, np.float32)
     over_rows(lambda a, b: _stone_rows(out, odds, float(share), a, b, float(depth), float(dx), float(cell), float(small), float(large),
-                                       float(squat), float(rough), int(seed)), shape[0], stop, 16)
+                                       float(squat), float(rough), float(faces), int(seed)), shape[0], stop, 16)
     return out

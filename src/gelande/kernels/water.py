@@ -212,13 +212,36 @@ def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, d
     return np.stack([x[i], y[i], x[j], y[j], wide[i], wide[j], bed[i], bed[j], depth[i]], 1)
 
 
-def drawn_course(points: np.ndarray, h: np.ndarray, dx: float, site_depth: float, width: float, deep: float) -> np.ndarray:
-    """One channel along (east, north) points from its head down, as pieces like those of ``courses``; its bed never rises."""
+def _onward(h: np.ndarray, dx: float, x: float, y: float, deep: float, stop=None) -> np.ndarray:
+    """Places (x, y) that water passes from a point on, down to the site's edge or to standing water of half the depth, smoothed."""
+    found = drain(h, 7, 0.3, True, stop)
+    if found is None:
+        return np.zeros((0, 2))
+    level, way = found[:2]
+    first, columns = receivers(way, h.shape[1]), h.shape[1]
+    at = min(max(round(y / dx), 0), h.shape[0] - 1) * columns + min(max(round(x / dx), 0), columns - 1)
+    cells = [at]
+    while first[at] >= 0 and level.flat[at] - h.flat[at] < 0.5 * deep:
+        at = int(first[at])
+        cells.append(at)
+    path = np.array([(c % columns * dx, c // columns * dx) for c in cells], np.float64)
+    path[0] = x, y
+    for _ in range(4):
+        path[1:-1] = 0.5 * path[1:-1] + 0.25 * (path[:-2] + path[2:])
+    return path[1:]
+
+
+def drawn_course(points: np.ndarray, h: np.ndarray, dx: float, site_depth: float, width: float, deep: float, stop=None) -> np.ndarray:
+    """One channel along (east, north) points from its head down, as pieces like those of ``courses``; its bed never rises. Where the
+    line ends on dry land, it runs on downhill at its full size, to the site's edge or to standing water."""
+    h = np.ascontiguousarray(h, np.float32)
     steps = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     at = np.linspace(0.0, steps[-1], max(2, int(steps[-1] / dx) + 1))
     x, y = np.interp(at, steps, points[:, 0]), site_depth - np.interp(at, steps, points[:, 1])
+    on = _onward(h, dx, x[-1], y[-1], deep, stop)
+    size = np.concatenate([np.clip(0.35 + 0.65 * at / steps[-1], 0, 1), np.ones(len(on))])
+    x, y = np.concatenate([x, on[:, 0]]), np.concatenate([y, on[:, 1]])
     c, r = np.clip((x / dx).round().astype(int), 0, h.shape[1] - 1), np.clip((y / dx).round().astype(int), 0, h.shape[0] - 1)
-    size = np.clip(0.35 + 0.65 * at / steps[-1], 0, 1)
     bed = np.minimum.accumulate(h[r, c] - deep * size)
     wide = width * size
     return np.stack([x[:-1], y[:-1], x[1:], y[1:], wide[:-1], wide[1:], bed[:-1], bed[1:], (deep * size)[:-1]], 1)

@@ -14,7 +14,7 @@ from gelande.nodes.shared import wander
       inputs=(height_in(), mask_in("rain", "Rain", True, "Where it rains: white in full, black not at all.")),
       outputs=(height_out(), mask_out("channel", "Channel"), mask_out("depth", "Water depth")),
       params=(
-          P.line("line", "Line", "One channel drawn from its head down; when none is drawn, channels run where water gathers."),
+          P.line("line", "Line", "One channel drawn from its head down; it runs on from its end to the site's edge or standing water. When none is drawn, channels run where water gathers."),
           P.metres("first", "Channels begin at", 260, "Side of a square whose rain makes a channel.", (1, 100_000), (60, 1200), 0, log=True, scales=True,
                    shown_when=("line", ((),))),
           P.metres("full", "Full size at", 2200, "Side of a square whose rain makes a channel of full width and depth.", (2, 400_000), (300, 6000), 0,
@@ -35,7 +35,7 @@ def becks(ctx):
     if ctx.level <= MAPPED:
         if p.line:
             points = curve_through(p.line)
-            pieces = drawn_course(points, h, ctx.dx, ctx.site.depth, p.width, p.deep)
+            pieces = drawn_course(points, h, ctx.dx, ctx.site.depth, p.width, p.deep, ctx.stop)
         else:
             # Streams wind over level ground in bends of about eleven widths (Leopold and Wolman 1960).
             uneven = wander(ctx, max(11 * p.width, 8 * ctx.site.spacing(MAPPED)), 3, 7) * np.float32(0.15 * p.deep)
@@ -46,6 +46,7 @@ def becks(ctx):
     out, inside, surface = cut_channels(h, pieces, ctx.dx, p.bank, p.filled, ctx.stop)
     ctx.check()
     depth = np.where((inside > 0.5) & (surface > out), (surface - out) / np.float32(p.deep), 0)
-    # A narrow beck is seen in a coarse preview too: its water shows wherever the channel touches a sample.
-    water = np.where((inside > 0.2) & (p.filled > 0), np.clip(surface, out + np.float32(0.3 * p.filled * p.deep), out + np.float32(p.deep)), np.float32(DRY))
+    # A beck narrower than a sample shows in a coarse preview too, as a film that is the thinner the less of the sample it fills.
+    film = np.float32(0.3 * min(p.filled * p.deep, 1.0)) * inside
+    water = np.where((inside > 0.05) & (p.filled > 0), np.clip(surface, out + film, out + np.float32(p.deep)), np.float32(DRY))
     return {"height": out, "channel": inside, "depth": np.clip(depth, 0, 1), "_pieces": pieces, "_surface": water}

@@ -11,7 +11,7 @@ from gelande.kernels.transfer import up
 from gelande.nodes.shared import banded
 
 #: Passes on each level from the coarsest; finer ones take the last number, and break no more rock.
-PASSES = (16, 12, 8, 4)
+PASSES = (32, 24, 16, 8)
 
 
 @node("scree", "Scree", "Weather", "Breaks stones from rock that stands too steep and lays them below at their angle of repose.",
