@@ -48,7 +48,7 @@ def varrowdale() -> Maker:
     bent = m.add("warp", "Broken outline", {"distance": 340, "size": 1200, "octaves": 5, "seed": 9, "stretch": True, "stretch_low": 30, "stretch_high": 460}, height=dale)
     tops = m.add("curve", "Flat tops, broad floor", {"curve": ((0.0, 0.05), (0.25, 0.18), (0.55, 0.5), (0.8, 0.78), (1.0, 0.92))}, height=bent)
     rough = m.add("roughen", "Roughen", {"depth": 26, "size": 260, "octaves": 6, "seed": 4}, height=tops)
-    rain = m.add("rain_erosion", "Gills", {"strength": 0.24, "gully_spacing": 85, "deposition": 0.5, "seed": 3}, height=rough)
+    rain = m.add("rain_erosion", "Gills", {"strength": 0.19, "gully_spacing": 85, "deposition": 0.5, "seed": 3}, height=rough)
     great = m.add("terrace", "Great scars", {"riser_height": 52, "sharpness": 0.66, "irregularity": 0.6, "follow": 0.25, "dip": 1.2,
                   "amount": 0.75, "where": "Height", "where_low": 190, "where_high": 1200, "where_falloff": 70, "seed": 2}, height=rain)
     lesser = m.add("terrace", "Lesser scars", {"riser_height": 14, "sharpness": 0.6, "irregularity": 0.5, "follow": 0.2, "dip": 1.2,
@@ -160,7 +160,7 @@ def skerrin_sound() -> Maker:
     sunk = m.add("levels", "Sunk", {"in_low": 0, "in_high": 80, "out_low": -85, "out_high": 46}, height=skerries)
     drowned = m.add("levels", "Drowned", {"in_low": 0, "in_high": 520, "out_low": -110, "out_high": 410, "bend": 1.1}, height=land)
     coast = m.add("mix", "Coast", {"way": "Higher", "seam": 24}, height=drowned, second=sunk)
-    rain = m.add("rain_erosion", "Burns", {"strength": 0.45, "gully_spacing": 110, "where": "Height", "where_low": 0, "where_high": 2000, "where_falloff": 30}, height=coast)
+    rain = m.add("rain_erosion", "Burns", {"strength": 0.28, "gully_spacing": 110, "where": "Height", "where_low": 0, "where_high": 2000, "where_falloff": 30}, height=coast)
     cliffs = m.add("strata", "Cliff beds", {"thickness": 26, "contrast": 0.7, "dip": 6, "where": "Slope", "where_slope_low": 16, "where_slope_falloff": 8}, height=rain)
     sea = m.add("sea", "The sound", {"level": 0, "beach": 3, "cliff": 26, "broken": 0.8}, height=cliffs)
     ground = m.add("colour_ramp", "Shore to moor", {"range": "Given heights", "low": -80, "high": 330, "ramp": (
@@ -176,7 +176,7 @@ def oru() -> Maker:
     plain = m.add("fractal_noise", "Loess plateau", {"feature_size": 2600, "relief": 260, "gain": 0.32, "octaves": 6})
     high = m.add("levels", "High and level", {"in_low": 40, "in_high": 210, "out_low": 40, "out_high": 330, "bend": 0.6}, height=plain)
     rough = m.add("roughen", "Roughen", {"depth": 10, "size": 160}, height=high)
-    gullies = m.add("rain_erosion", "Gullies", {"strength": 0.8, "gully_spacing": 60, "deposition": 0.3}, height=rough)
+    gullies = m.add("rain_erosion", "Gullies", {"strength": 0.2, "gully_spacing": 60, "deposition": 0.3}, height=rough)
     gentle = m.add("slope_band", "Farmed slopes", {"low": 4, "high": 20, "falloff": 5, "baseline": 60}, height=gullies)
     steps = m.add("terrace", "Farmed steps", {"riser_height": 7, "sharpness": 0.85, "follow": 0.1, "irregularity": 0.15, "where": "Mask"}, height=gullies, mask=gentle)
     m.add("colour_ramp", "Loess", {"ramp": ((0.0, 0.48, 0.46, 0.28), (0.35, 0.66, 0.55, 0.34), (0.75, 0.76, 0.64, 0.42), (1.0, 0.58, 0.57, 0.33))}, driver=steps)
@@ -191,17 +191,18 @@ def tableland() -> Maker:
     both = m.add("mix", "Table over cuestas", {"way": "Higher", "seam": 40}, height=slabs, second=table)
     gorge = m.add("dale", "Gorge", {"floor_width": 120, "side_width": 260, "depth": 230, "trough": 0.25, "direction": 160, "winding": 0.5}, height=both)
     beds = m.add("strata", "Beds", {"thickness": 38, "dip": 2}, height=gorge)
-    m.add("rain_erosion", "Rain", {"strength": 0.25, "gully_spacing": 90}, height=beds)
+    m.add("rain_erosion", "Rain", {"strength": 0.1, "gully_spacing": 90}, height=beds)
     return m
 
 
 def bedded_scarps() -> Maker:
     m = Maker(Site("Bedded scarps", 4000, 4000))
     ground = m.add("fractal_noise", "Upland", {"feature_size": 1700, "relief": 520, "gain": 0.4})
-    beds = m.add("strata", "Hard and soft beds", {"thickness": 46, "dip": 5, "contrast": 0.5}, height=ground)
-    rough = m.add("roughen", "Roughen", {"depth": 14, "size": 180}, height=beds)
-    rain = m.add("rain_erosion", "Rain spares the hard beds", {"strength": 0.6, "gully_spacing": 80}, height=rough, rock=(beds, "bed"))
-    scree = m.add("scree", "Scree", {"repose": 34, "amount_broken": 6}, height=rain, rock=(beds, "bed"))
+    rough = m.add("roughen", "Roughen", {"depth": 24, "size": 200}, height=ground)
+    rain = m.add("rain_erosion", "Valleys", {"strength": 0.22, "gully_spacing": 110}, height=rough)
+    beds = m.add("strata", "Hard and soft beds", {"thickness": 58, "dip": 4, "contrast": 0.85}, height=rain)
+    light = m.add("rain_erosion", "Rain spares the hard beds", {"strength": 0.09, "gully_spacing": 60, "seed": 4}, height=beds, rock=(beds, "bed"))
+    scree = m.add("scree", "Scree", {"repose": 34, "amount_broken": 6}, height=light, rock=(beds, "bed"))
     m.add("becks", "Becks", {"width": 12, "deep": 3}, height=scree)
     return m
 
@@ -212,7 +213,7 @@ def old_volcano() -> Maker:
     ridge = m.add("ridge_line", "Rift ridge", {"relief": 380, "width": 700, "direction": 40})
     both = m.add("mix", "Cone on the ridge", {"way": "Higher", "seam": 90}, height=cone, second=ridge)
     rough = m.add("roughen", "Roughen", {"depth": 26, "size": 240}, height=both)
-    m.add("rain_erosion", "Rain", {"strength": 0.6, "gully_spacing": 120, "where": "Height", "where_low": -50, "where_high": 950, "where_falloff": 120}, height=rough)
+    m.add("rain_erosion", "Rain", {"strength": 0.3, "gully_spacing": 120, "where": "Height", "where_low": -50, "where_high": 950, "where_falloff": 120}, height=rough)
     return m
 
 

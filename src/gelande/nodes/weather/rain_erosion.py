@@ -12,13 +12,15 @@ from gelande.kernels.noise import fractal
 from gelande.kernels.transfer import down, up
 
 #: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take LOCAL_STEPS local steps.
-FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (20, 12, 8), 2
+FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (16, 12, 8), 2
 #: On that first grid less sediment settles: its cells are as broad as a whole valley floor.
 FIRST_DEPOSIT = 0.15
 #: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one before.
 ERODIBILITY, FIRST_SHARE, LEVEL_SHARE = 0.65, 2.6, 0.9
 #: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019).
 EASE = 2.2
+#: How much of a bump goes for each metre of material that was moved there.
+WORKED = 0.7
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
 GULLY_AREA = 0.1
 #: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them as a share
@@ -55,9 +57,11 @@ def _ripples(ctx, ground, dx, tall):
     return size * fractal(ground.shape, (0.0, ctx.site.depth), dx, 4.0 * dx, 2, gain=0.7, seed=ctx.seed + 4001)
 
 
-def _buried(detail, deposit, thick):
-    """What of fine detail, metres, lies under sediment, less its local mean: hollows are filled by what the bumps between them lose."""
-    under = detail * (1 - np.exp(-deposit / np.float32(thick)))
+def _buried(detail, worked):
+    """What of fine detail, metres, goes under where the coarser level moved material about (metres laid in all): no more than was moved,
+    and less its local mean, so that hollows are filled by what the bumps between them lose."""
+    worked = np.float32(WORKED) * worked + np.float32(1e-6)
+    under = detail * worked / (np.abs(detail) + worked)
     return under - gaussian(under, 6.0)
 
 
@@ -95,7 +99,7 @@ def _eroded(ctx, start, soft, fall, steps, depth, dx, ripple, deposition):
     level, change, *maps = lattice.back((there, h - there, worn, laid, worked, _log(area)), ctx.stop)
     worn, laid, worked = (np.maximum(a, 0) for a in maps[:3])
     # What two looks through the lattice blur stays as it was on rock, and is buried by sediment.
-    h = start + change - _buried(start - level, worked, 0.02 * dx)
+    h = start + change - _buried(start - level, worked)
     fill_pits(h, laid, NOWHERE)  # channels between samples would show as dotted lines
     return h, worn, laid, worked, maps[3], lost * dx * dx
 
@@ -111,7 +115,7 @@ def _start(ctx, ground, soft, fall):
         before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
     wear, deposit, area = (up(before[k], False) for k in ("_wear", "_deposit", "_area"))
     worked = up(before["_worked"], False)
-    buried = _buried(ground - up(coarse), worked, 0.08 * ctx.dx + 0.02)
+    buried = _buried(ground - up(coarse), worked)
     return ground + up(before["_change"]) - buried, wear, deposit, worked, area, before["_left"]
 
 
@@ -130,8 +134,8 @@ def _start(ctx, ground, soft, fall):
       ),
       base="height", pyramid=True, figure="spacing {gully_spacing}",
       keywords=("water", "hydraulic", "gully", "river", "valley", "stream power", "fluvial"),
-      starts=(("First rills", {"strength": 0.05, "gully_spacing": 35}), ("Upland gills", {"strength": 0.45}),
-              ("Badlands", {"strength": 0.95, "gully_spacing": 30, "deposition": 0.25})))
+      starts=(("First rills", {"strength": 0.05, "gully_spacing": 35}), ("Upland gills", {"strength": 0.3}),
+              ("Badlands", {"strength": 0.6, "gully_spacing": 28, "deposition": 0.25})))
 def rain_erosion(ctx):
     """Stream-power incision (Braun and Willett 2013) with downstream deposition (Yuan et al. 2019) on a pyramid.
 
