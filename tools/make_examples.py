@@ -107,6 +107,13 @@ def varrowdale() -> Maker:
     return m
 
 
+def varrowdale_winter() -> Maker:
+    """The demo's winter: the same recipe with the snow lying."""
+    m = varrowdale()
+    m.recipe = control.set_control(m.recipe, next(c for c in m.recipe.controls if c.label == "Winter"), 1.0)
+    return m
+
+
 def pavement() -> Maker:
     m = Maker(Site("Clint pavement", 400, 400))
     ground = m.add("fractal_noise", "Bare limestone", {"feature_size": 220, "relief": 26, "gain": 0.38, "octaves": 5})
@@ -217,7 +224,7 @@ def old_volcano() -> Maker:
     return m
 
 
-RECIPES = {"varrowdale": varrowdale, "clint-pavement": pavement, "rubble-field": rubble, "cracked-ground": cracked_ground, "columns": columns,
+RECIPES = {"varrowdale": varrowdale, "varrowdale-winter": varrowdale_winter, "clint-pavement": pavement, "rubble-field": rubble, "cracked-ground": cracked_ground, "columns": columns,
            "debris-slope": debris, "skerrin-sound": skerrin_sound, "oru": oru, "tableland": tableland, "old-volcano": old_volcano,
            "bedded-scarps": bedded_scarps}
 

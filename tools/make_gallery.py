@@ -22,6 +22,18 @@ OUT = ROOT / "src" / "gelande" / "app" / "gallery"
 WIDTH, HEIGHT, LEVEL = 300, 200, 3
 
 
+#: The mask of a weather node that its picture shows, and the colour it shows it in.
+SHADES = {"snow": ("snow", (0.86, 0.88, 0.92)), "scree": ("scree", (0.50, 0.47, 0.43)), "boulders": ("boulders", (0.46, 0.44, 0.41)),
+          "silt": ("silt", (0.33, 0.25, 0.15)), "wind": ("drift", (0.62, 0.50, 0.30)), "tarns": ("shore", (0.50, 0.45, 0.34)),
+          "sea": ("shore", (0.60, 0.55, 0.42)), "pitting": ("pits", (0.42, 0.38, 0.32))}
+
+
+def tinted(kind: str, outputs: dict) -> np.ndarray:
+    """Albedo of ground in grass with what the node's mask shows in a colour of its kind."""
+    mask = (outputs[SHADES[kind][0]] if kind in SHADES else np.zeros_like(outputs["height"]))[..., None]
+    return (np.array((0.34, 0.34, 0.23)) * (1 - mask) + np.array(SHADES.get(kind, ("", (0, 0, 0)))[1]) * mask).astype(np.float32)
+
+
 def picture(kind: str) -> Image.Image:
     """The node's default result on sample input."""
     recipe, node = weathered(kind) if registry()[kind].category == "Weather" else sample_recipe(kind)
@@ -33,11 +45,7 @@ def picture(kind: str) -> Image.Image:
     albedo, water = albedo_of(graph.output_port(recipe, node, port.id).kind, data), None
     if registry()[kind].category == "Weather":
         water = water_over(engine, job, {node}, LEVEL, ground)
-        shade = {"snow": ("snow", (0.86, 0.88, 0.92)), "scree": ("scree", (0.50, 0.47, 0.43)), "boulders": ("boulders", (0.46, 0.44, 0.41)),
-                 "silt": ("silt", (0.33, 0.25, 0.15)), "wind": ("drift", (0.62, 0.50, 0.30))}.get(kind)
-        if shade:  # what the node's own mask shows, in a colour of its kind
-            mask = engine.result(job, node, LEVEL)[shade[0]][..., None]
-            albedo = (np.array((0.34, 0.34, 0.23)) * (1 - mask) + np.array(shade[1]) * mask).astype(np.float32)
+        albedo = tinted(kind, engine.result(job, node, LEVEL))
     scene = Scene(ground, recipe.site.spacing(LEVEL), albedo, Look(), water)
     camera = Camera.home(scene.width, scene.depth, scene.low, scene.high, WIDTH / HEIGHT)
     if registry()[kind].category == "Weather" and kind != "rain_erosion":

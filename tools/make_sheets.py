@@ -8,7 +8,7 @@ from PIL import Image, ImageDraw, ImageFont
 
 sys.path.insert(0, str(Path(__file__).parent))
 
-from make_gallery import weathered  # noqa: E402
+from make_gallery import tinted, weathered  # noqa: E402
 
 from gelande.app.compose.page import last_node  # noqa: E402
 from gelande.app.engine import ground_of, water_over  # noqa: E402
@@ -22,15 +22,18 @@ from gelande.core.recipe import load  # noqa: E402
 
 ROOT = Path(__file__).parents[1]
 OUT = ROOT / "docs" / "screenshots"
-KINDS = ("rain_erosion", "scree", "silt", "becks", "tarns", "sea", "snow", "wind", "boulders", "pitting")
+#: Where each node is looked at: share of the site from the west and from the north, and how much nearer than from home.
+PLACES = {"rain_erosion": (0.5, 0.5, 0.5), "scree": (0.72, 0.55, 0.8), "silt": (0.2, 0.25, 0.72), "becks": (0.45, 0.72, 0.8), "tarns": (0.2, 0.25, 0.76),
+          "sea": (0.5, 0.6, 0.6), "snow": (0.6, 0.35, 0.6), "wind": (0.5, 0.8, 0.8), "boulders": (0.5, 0.8, 0.92), "pitting": (0.5, 0.8, 0.86)}
 FONT = ROOT / "src" / "gelande" / "app" / "fonts"
 
 
-def shot(height, dx, size, near=0.5, albedo=None, water=None) -> Image.Image:
-    """A relief picture, looking at the middle from the south-west."""
+def shot(height, dx, size, at=(0.52, 0.45, 0.5), albedo=None, water=None) -> Image.Image:
+    """A relief picture from the south-west, looking at a place of the site."""
     scene = Scene(height, dx, albedo, Look(), water)
     camera = Camera.home(scene.width, scene.depth, scene.low, scene.high, size[0] / size[1])
-    camera = camera.towards(np.array([scene.width * 0.52, scene.depth * 0.55, scene.low]), near)
+    east, north = scene.width * at[0], scene.depth * (1 - at[1])
+    camera = camera.towards(np.array([east, north, scene.ground(east, north)]), at[2])
     total = None
     for offset in OFFSETS:
         total, _ = render(scene, camera, *size, PAPER.tones, jitter=offset, total=total)
@@ -38,26 +41,23 @@ def shot(height, dx, size, near=0.5, albedo=None, water=None) -> Image.Image:
 
 
 def weather():
-    """Before and after of every weather node at 513, two nodes a row."""
-    size, font = (310, 190), ImageFont.truetype(str(sorted(FONT.glob("*Condensed*.ttf"))[0]), 15)
+    """Before and after of every weather node at 1025, two nodes a row; what its mask shows is in a colour of its kind."""
+    size, level, font = (380, 240), 4, ImageFont.truetype(str(sorted(FONT.glob("*Condensed*.ttf"))[0]), 15)
     sheet = Image.new("RGB", (4 * size[0], 5 * size[1]))
     draw = ImageDraw.Draw(sheet)
-    for k, kind in enumerate(KINDS):
+    for k, (kind, at) in enumerate(PLACES.items()):
         recipe, node = weathered(kind)
         engine, job = Evaluator(Cache(2_000_000_000)), Job(recipe)
         source, port = recipe.nodes[node].inputs["height"]
-        before, after = engine.result(job, source, 3)[port], engine.result(job, node, 3)["height"]
-        dx = recipe.site.spacing(3)
+        before, after = engine.result(job, source, level)[port], engine.result(job, node, level)
+        dx = recipe.site.spacing(level)
         x, y = (k % 2) * 2 * size[0], (k // 2) * size[1]
-        sheet.paste(shot(before, dx, size), (x, y))
-        albedo = None
-        if kind == "snow":
-            mask = engine.result(job, node, 3)["snow"][..., None]
-            albedo = (np.array((0.38, 0.37, 0.27)) * (1 - mask) + np.array((0.86, 0.88, 0.92)) * mask).astype(np.float32)
-        sheet.paste(shot(after, dx, size, albedo=albedo, water=water_over(engine, job, {node}, 3, after)), (x + size[0], y))
-        draw.text((x + 8, y + 6), "before", fill=(34, 48, 58), font=font)
-        draw.text((x + size[0] + 8, y + 6), spec_of(kind).name, fill=(34, 48, 58), font=font)
-    sheet.save(OUT / "weather-before-after.png", optimize=True)
+        sheet.paste(shot(before, dx, size, at, tinted(kind, dict.fromkeys(after, np.zeros_like(before)))), (x, y))
+        sheet.paste(shot(after["height"], dx, size, at, tinted(kind, after), water_over(engine, job, {node}, level, after["height"])), (x + size[0], y))
+        for left, word in ((x, "before"), (x + size[0], spec_of(kind).name)):
+            draw.rectangle((left, y, left + draw.textlength(word, font) + 16, y + 24), (251, 250, 246))
+            draw.text((left + 8, y + 3), word, fill=(34, 48, 58), font=font)
+    sheet.quantize(250, dither=Image.Dither.FLOYDSTEINBERG).save(OUT / "weather-before-after.png", optimize=True)
 
 
 def demo():
@@ -70,7 +70,7 @@ def demo():
         colour = engine.result(job, last, level)["colour"]
         height = engine.result(job, ground[0], level)[ground[1]]
         water = water_over(engine, job, graph.upstream(recipe, last), level, height)
-        sheet.paste(shot(height, recipe.site.spacing(level), size, 0.62, colour, water), (k * size[0], 0))
+        sheet.paste(shot(height, recipe.site.spacing(level), size, (0.5, 0.47, 0.62), colour, water), (k * size[0], 0))
     sheet.save(OUT / "demo-513-2049.png", optimize=True)
 
 

@@ -7,7 +7,7 @@ divergence (curl noise, Bridson, Houriham and Nordenstam 2007), so cells keep th
 
 from __future__ import annotations
 
-import functools
+import threading
 
 import numpy as np
 
@@ -61,14 +61,14 @@ class Lattice:
     y, x: where its nodes lie on the grid; rows, columns: where the grid's samples lie on it (float32 arrays of the shape, in
     cells); plot: the share of a cell that belongs to each node. Nodes on the edge stay there."""
 
-    def __init__(self, shape: tuple[int, int], seed: int):
+    def __init__(self, shape: tuple[int, int], seed: int, stop=None):
         away = [np.minimum(1, np.minimum(np.arange(n), np.arange(n)[::-1]) / EDGE) for n in shape]
         ebb = [(a * a * (3 - 2 * a)).astype(np.float32) for a in away]
-        stream = fractal(shape, (0.0, 0.0), 1.0, EDDY, 2, gain=0.35, seed=seed + 6101) * ebb[0][:, None] * ebb[1] * np.float32(DRIFT)
+        stream = fractal(shape, (0.0, 0.0), 1.0, EDDY, 2, gain=0.35, seed=seed + 6101, stop=stop) * ebb[0][:, None] * ebb[1] * np.float32(DRIFT)
         down, right = -np.gradient(stream, axis=1), np.gradient(stream, axis=0)
         self.y, self.x, self.rows, self.columns, self.plot = (np.empty(shape, np.float32) for _ in range(5))
-        over_rows(lambda a, b: _drift_rows(down, right, 1.0, STEPS, self.y, self.x, a, b), shape[0])
-        over_rows(lambda a, b: _drift_rows(down, right, -1.0, STEPS, self.rows, self.columns, a, b), shape[0])
+        over_rows(lambda a, b: _drift_rows(down, right, 1.0, STEPS, self.y, self.x, a, b), shape[0], stop)
+        over_rows(lambda a, b: _drift_rows(down, right, -1.0, STEPS, self.rows, self.columns, a, b), shape[0], stop)
         _plots(self.y, self.x, self.plot)
 
     def onto(self, arrays, stop=None) -> np.ndarray:
@@ -80,7 +80,20 @@ class Lattice:
         return sample_all(arrays, self.rows, self.columns, stop)
 
 
-@functools.lru_cache(8)
-def bent(shape: tuple[int, int], seed: int) -> Lattice:
-    """The lattice of a shape and seed, kept for the next time it is asked for."""
-    return Lattice(shape, seed)
+_kept: dict[tuple, Lattice] = {}
+_lock = threading.Lock()
+KEEP = 8
+
+
+def bent(shape: tuple[int, int], seed: int, stop=None) -> Lattice:
+    """The lattice of a shape and seed, kept for the next time it is asked for. What comes back when stop is set is of no use."""
+    found = _kept.get((shape, seed))
+    if found is None:
+        found = Lattice(shape, seed, stop)
+        if stop is not None and stop[0]:
+            return found
+        with _lock:
+            while len(_kept) >= KEEP:
+                del _kept[next(iter(_kept))]
+            _kept[shape, seed] = found
+    return found

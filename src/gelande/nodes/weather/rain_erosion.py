@@ -81,17 +81,21 @@ def _courses(ctx, ground, soft, fall):
 
 
 def _eroded(ctx, start, soft, fall, steps, depth, dx, ripple, deposition):
-    """One level's erosion: (height, wear, deposit, metres laid in all, logarithm of the drainage area, what left in m³). Whole levels are eroded on a bent lattice, fine ones in tiles."""
+    """One level's erosion: (height, wear, deposit, metres laid in all, logarithm of the drainage area, what left in m³).
+
+    Whole levels are eroded on a bent lattice, fine ones in tiles."""
     p, deposition = ctx.p, EASE * deposition ** 2
     strength = ERODIBILITY * (0.15 + 2.85 * p.strength) * min(1.0, p.strength * 50) * (FIRST_SHARE if depth < 0 else LEVEL_SHARE ** depth) / steps
     common = (steps, strength, GULLY_AREA * p.gully_spacing ** 2, deposition, dx, ctx.seed + 977 * depth, ctx.stop)
     if depth >= len(GLOBAL_STEPS):
         *found, area, lost = erode_local(start, soft, fall, *common)
         return *found, _log(area), lost * dx * dx
-    lattice = bent(start.shape, ctx.seed + 311 * depth)
+    lattice = bent(start.shape, ctx.seed + 311 * depth, ctx.stop)
+    ctx.check()
     there, soft, fall = lattice.onto((start, soft, fall), ctx.stop)
     ripples = _ripples(ctx, there, dx, ripple)
     h, worn, laid, worked, area, lost = erode_global(there + ripples, np.clip(soft, 0, 1), np.maximum(fall, 0), lattice, *common, depth < 0)
+    ctx.check()
     # Ripples are taken away where water left them as they were; what it took of the others is none of the land's.
     kept = ripples * np.exp(-(worn + np.float32(0.2) * laid) / np.float32(0.1 * dx))
     h = h - kept
