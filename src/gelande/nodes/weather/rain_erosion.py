@@ -14,11 +14,11 @@ from gelande.kernels.transfer import down, up
 #: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take LOCAL_STEPS local steps.
 FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (16, 12, 8), 2
 #: On that first grid less sediment settles: its cells are as broad as a whole valley floor.
-FIRST_DEPOSIT = 0.15
+FIRST_DEPOSIT = 0.1
 #: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one before.
 ERODIBILITY, FIRST_SHARE, LEVEL_SHARE = 0.65, 2.6, 0.9
 #: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019).
-EASE = 2.2
+EASE = 3.0
 #: How much of a bump goes for each metre of material that was moved there.
 WORKED = 0.7
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
@@ -26,23 +26,37 @@ GULLY_AREA = 0.1
 #: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them as a share
 #: of the spacing of samples.
 FIRST_RIPPLE, RIPPLE, RIPPLE_MOST = 3.0, 0.6, 1.0
+#: How much the most washed beds count in the deposit mask.
+BEDS = 0.8
 NOWHERE = (0, 0, 0, 0)
 
 
-def _white(ctx, wear, deposit):
-    """Wear and deposit, metres, at which the masks come near to white: what the more worn and the more buried ground has at the
-    coarsest level; deposits thinner than a preview can show are not spread over the whole range."""
+def _white(ctx, wear, deposit, washed):
+    """Metres worn, lying and washed at which the masks come near to white: what the more worn, the more buried and the more washed
+    ground has at the coarsest level; deposits thinner than a preview can show are not spread over the whole range."""
     gully, shown = ctx.p.gully_spacing, ctx.site.spacing(MAPPED)
     lies = deposit[deposit > 0.005 * gully]
-    return np.array([max(np.percentile(wear, 90), 0.1 * gully), max(np.percentile(lies, 75) if len(lies) else 0.0, 0.06 * gully, 0.8 * shown)])
+    return np.array([max(np.percentile(wear, 90), 0.1 * gully), max(np.percentile(lies, 75) if len(lies) else 0.0, 0.06 * gully, 0.8 * shown),
+                     max(np.percentile(washed, 97), 0.01 * gully)])
+
+
+def _washed(ctx, moved):
+    """Metres laid in all of late, which is where sediment lies in the beds of streams that carry it on. What the whole levels before
+    moved counts half as much as what this one did, so that beds are as fine as the level shows."""
+    if ctx.level == COARSEST:
+        return moved
+    before = np.maximum(up(ctx.own(ctx.level - 1)["_washed"]), 0)
+    return before * np.float32(0.5 if ctx.level - COARSEST < len(GLOBAL_STEPS) else 1.0) + moved
 
 
 def _masks(p, state):
     """Wear, deposit and flow as masks 0-1 from metres and m²."""
-    worn, laid = (np.float32(0.5 * a) for a in state["_white"])
+    worn, laid, washed = (np.float32(a) for a in state["_white"])
+    # Fans and filled hollows come out white, beds of streams that carry their load on grey.
+    lies = np.float32(2) * state["_deposit"] / laid + np.float32(BEDS) * state["_washed"] / washed
     # Three decades of area between the first rill and white: the same metres at every detail and on every site.
     flow = (state["_area"] - np.float32(np.log(0.5 * p.gully_spacing ** 2))) / np.float32(np.log(1000.0))
-    return {"wear": 1 - np.exp(-state["_wear"] / worn), "deposit": 1 - np.exp(-state["_deposit"] / laid),
+    return {"wear": 1 - np.exp(np.float32(-2) * state["_wear"] / worn), "deposit": 1 - np.exp(-lies),
             "flow": np.clip(flow, 0, 1)}
 
 
@@ -65,9 +79,9 @@ def _buried(detail, worked):
     return under - gaussian(under, 6.0)
 
 
-def _log(area):
-    """Natural logarithm of drainage areas in m²: between samples a channel narrows by it evenly."""
-    return np.log(np.maximum(area, np.float32(1e-3)))
+def _log(area, dx):
+    """Natural logarithm of drainage areas in m², of a cell at least: between samples a channel narrows by it evenly."""
+    return np.log(np.maximum(area, np.float32(dx * dx)))
 
 
 def _courses(ctx, ground, soft, fall):
@@ -89,7 +103,7 @@ def _eroded(ctx, start, soft, fall, steps, depth, dx, ripple, deposition):
     common = (steps, strength, GULLY_AREA * p.gully_spacing ** 2, deposition, dx, ctx.seed + 977 * depth, ctx.stop)
     if depth >= len(GLOBAL_STEPS):
         *found, area, lost = erode_local(start, soft, fall, *common)
-        return *found, _log(area), lost * dx * dx
+        return *found, _log(area, dx), lost * dx * dx
     lattice = bent(start.shape, ctx.seed + 311 * depth, ctx.stop)
     ctx.check()
     there, soft, fall = lattice.onto((start, soft, fall), ctx.stop)
@@ -100,12 +114,12 @@ def _eroded(ctx, start, soft, fall, steps, depth, dx, ripple, deposition):
     kept = ripples * np.exp(-(worn + np.float32(0.2) * laid) / np.float32(0.1 * dx))
     h = h - kept
     lost -= float(((ripples - kept) * lattice.plot).sum(dtype=np.float64))
-    level, change, *maps = lattice.back((there, h - there, worn, laid, worked, _log(area)), ctx.stop)
+    level, change, *maps = lattice.back((there, h - there, worn, laid, worked, area), ctx.stop)
     worn, laid, worked = (np.maximum(a, 0) for a in maps[:3])
     # What two looks through the lattice blur stays as it was on rock, and is buried by sediment.
     h = start + change - _buried(start - level, worked)
     fill_pits(h, laid, NOWHERE)  # channels between samples would show as dotted lines
-    return h, worn, laid, worked, maps[3], lost * dx * dx
+    return h, worn, laid, worked, _log(maps[3], dx), lost * dx * dx
 
 
 def _start(ctx, ground, soft, fall):
@@ -166,12 +180,12 @@ def rain_erosion(ctx):
         lock = 0.6 * min(1.0, (p.strength - 0.6) / 0.2)
         h, lost = h - np.float32(lock) * up(down(h - start)), lost * (1 - lock)
         fill_pits(h, laid, NOWHERE)  # taking back can leave single samples low
-    change = h - ground
+    change, washed = h - ground, _washed(ctx, moved)
     # What this level wore of the sediment that coarser ones laid.
     through = np.minimum(deposit, worn)
     wear, deposit = _agreeing(wear + worn - through, deposit + laid - through, change)
     state = {"_change": change, "_wear": wear, "_deposit": deposit, "_worked": worked + moved, "_area": area, "_left": left + lost,
-             "_white": _white(ctx, wear, deposit) if depth == 0 else ctx.own(ctx.level - 1)["_white"]}
+             "_washed": washed, "_white": _white(ctx, wear, deposit, washed) if depth == 0 else ctx.own(ctx.level - 1)["_white"]}
     return {"height": h, **_masks(p, state), **state}
 
 
