@@ -205,10 +205,11 @@ def tableland() -> Maker:
 def bedded_scarps() -> Maker:
     m = Maker(Site("Bedded scarps", 4000, 4000))
     ground = m.add("fractal_noise", "Upland", {"feature_size": 1700, "relief": 520, "gain": 0.4})
-    rough = m.add("roughen", "Roughen", {"depth": 24, "size": 200}, height=ground)
-    rain = m.add("rain_erosion", "Valleys", {"strength": 0.22, "gully_spacing": 110}, height=rough)
-    beds = m.add("strata", "Hard and soft beds", {"thickness": 58, "dip": 4, "contrast": 0.85}, height=rain)
-    light = m.add("rain_erosion", "Rain spares the hard beds", {"strength": 0.09, "gully_spacing": 60, "seed": 4}, height=beds, rock=(beds, "bed"))
+    dale = m.add("dale", "Dale", {"floor_width": 260, "side_width": 700, "depth": 230, "trough": 0.5, "winding": 0.6, "direction": 150}, height=ground)
+    gorge = m.add("dale", "Side dale", {"floor_width": 90, "side_width": 420, "depth": 170, "trough": 0.3, "winding": 0.7, "direction": 60, "seed": 5}, height=dale)
+    rough = m.add("roughen", "Roughen", {"depth": 40, "size": 240, "octaves": 5}, height=gorge)
+    beds = m.add("strata", "Hard and soft beds", {"thickness": 58, "dip": 4, "contrast": 0.85}, height=rough)
+    light = m.add("rain_erosion", "Rain spares the hard beds", {"strength": 0.12, "gully_spacing": 60}, height=beds, rock=(beds, "bed"))
     scree = m.add("scree", "Scree", {"repose": 34, "amount_broken": 6}, height=light, rock=(beds, "bed"))
     m.add("becks", "Becks", {"width": 12, "deep": 3}, height=scree)
     return m

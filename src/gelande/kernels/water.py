@@ -8,6 +8,8 @@ import numpy as np
 
 from .bands import kernel, over_rows
 from .flow import DX, DY, accumulate, drain, flood, neighbours, receivers
+from .lattice import bent
+from .transfer import sample_all
 
 #: Height that stands for "no water here", metres.
 DRY = -1e9
@@ -180,16 +182,19 @@ def _smooth_places(cells, first, area, x, y, sum_x, sum_y, weight):
         x[i], y[i] = sum_x[i], sum_y[i]
 
 
-def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, deep: float, supply=None, uneven=None, stop=None) -> np.ndarray:
+def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, deep: float, supply=None, uneven=None, stop=None, seed=1) -> np.ndarray:
     """Channels of a height as pieces from each channel cell to the next one downstream: (n, 9) float64 of
     x0, y0, x1, y1 (metres east and south of the north-west corner), width0, width1, bed0, bed1 (metres), depth.
 
     least, full: drainage areas in m² where channels begin and have their full size; width and depth grow with the 0.5 and
     0.4 power of area (Leopold and Maddock 1953). Every piece's bed falls, and so does every course to the site's edge;
-    across standing water nothing is cut. uneven: metres of unevenness by which streams find their way over level ground."""
-    h = np.ascontiguousarray(h if uneven is None else h + uneven, np.float32)
+    across standing water nothing is cut. uneven: metres of unevenness by which streams find their way over level ground, where they
+    would else run along the grid's eight ways; they are sought on a bent lattice for the same reason."""
+    lattice, ground = bent(h.shape, seed, stop), np.ascontiguousarray(h, np.float32)
+    h = lattice.onto([h if uneven is None else h + uneven], stop)[0]
     n, columns = h.size, h.shape[1]
-    area = np.full(n, dx * dx) if supply is None else supply.ravel().astype(np.float64) * (dx * dx)
+    rain = np.ones((1, *h.shape)) if supply is None else np.clip(lattice.onto([supply], stop), 0, 1)
+    area = (rain[0] * lattice.plot).ravel().astype(np.float64) * (dx * dx)
     found = drain(h, 7, 0.3, True, stop)  # a channel is in one place: each cell drains to its best neighbour alone
     if found is None:
         return np.zeros((0, 9))
@@ -200,45 +205,54 @@ def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, d
     depth = deep * size ** 0.4
     bed = level.ravel() - depth
     _fall(order, first, bed)
-    x, y = np.arange(n) % columns * dx, np.arange(n) // columns * dx
-    x, y, work = x.astype(np.float64), y.astype(np.float64), [np.empty(n) for _ in range(3)]
+    x, y, work = lattice.x.ravel() * float(dx), lattice.y.ravel() * float(dx), [np.empty(n) for _ in range(3)]
     cells = order[area[order] >= least]
     for _ in range(5):
         _smooth_places(cells, first, area, x, y, *work)
-    dry = level.ravel() - h.ravel() < np.maximum(0.5 * depth, 0.05)
-    i = np.flatnonzero((area >= least) & (first >= 0) & dry)
+    here = np.flatnonzero(area >= least)
+    deep_water = hollows(ground, dx, stop)[0] - ground  # hollows of the land itself, not those that the lattice makes of a narrow valley
+    top, water = sample_all((ground, deep_water), y[None, here] / dx, x[None, here] / dx, stop)[:, 0]
+    dry = water < np.maximum(0.5 * depth[here], 0.05)
+    here, top = here[dry], top[dry]
+    # Smoothed courses leave the valley's deepest line here and there; the bed must lie below the ground that they run over.
+    bed[here] = np.minimum(bed[here], top - depth[here])
+    _fall(order, first, bed)
+    i = here[first[here] >= 0]
     j = first[i]
     wide = width * np.sqrt(size)
     return np.stack([x[i], y[i], x[j], y[j], wide[i], wide[j], bed[i], bed[j], depth[i]], 1)
 
 
-def _onward(h: np.ndarray, dx: float, x: float, y: float, deep: float, stop=None) -> np.ndarray:
+def _onward(h: np.ndarray, dx: float, x: float, y: float, deep: float, stop=None, seed=1) -> np.ndarray:
     """Places (x, y) that water passes from a point on, down to the site's edge or to standing water of half the depth, smoothed."""
+    lattice = bent(h.shape, seed, stop)
+    h, water = lattice.onto([h, hollows(h, dx, stop)[0] - h], stop)
     found = drain(h, 7, 0.3, True, stop)
     if found is None:
         return np.zeros((0, 2))
-    level, way = found[:2]
-    first, columns = receivers(way, h.shape[1]), h.shape[1]
-    at = min(max(round(y / dx), 0), h.shape[0] - 1) * columns + min(max(round(x / dx), 0), columns - 1)
+    way = found[1]
+    first, (rows, columns) = receivers(way, h.shape[1]), h.shape
+    here = min(max(round(y / dx), 0), rows - 1), min(max(round(x / dx), 0), columns - 1)
+    at = min(max(round(float(lattice.rows[here])), 0), rows - 1) * columns + min(max(round(float(lattice.columns[here])), 0), columns - 1)
     cells = [at]
-    while first[at] >= 0 and level.flat[at] - h.flat[at] < 0.5 * deep:
+    while first[at] >= 0 and water.flat[at] < 0.5 * deep:
         at = int(first[at])
         cells.append(at)
-    path = np.array([(c % columns * dx, c // columns * dx) for c in cells], np.float64)
-    path[0] = x, y
+    path = np.stack([lattice.x.flat[cells], lattice.y.flat[cells]], 1).astype(np.float64) * dx
+    path[0] = x, y  # the line's own end, beside the node it goes on from
     for _ in range(4):
         path[1:-1] = 0.5 * path[1:-1] + 0.25 * (path[:-2] + path[2:])
     return path[1:]
 
 
-def drawn_course(points: np.ndarray, h: np.ndarray, dx: float, site_depth: float, width: float, deep: float, stop=None) -> np.ndarray:
+def drawn_course(points: np.ndarray, h: np.ndarray, dx: float, site_depth: float, width: float, deep: float, stop=None, seed=1) -> np.ndarray:
     """One channel along (east, north) points from its head down, as pieces like those of ``courses``; its bed never rises. Where the
     line ends on dry land, it runs on downhill at its full size, to the site's edge or to standing water."""
     h = np.ascontiguousarray(h, np.float32)
     steps = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     at = np.linspace(0.0, steps[-1], max(2, int(steps[-1] / dx) + 1))
     x, y = np.interp(at, steps, points[:, 0]), site_depth - np.interp(at, steps, points[:, 1])
-    on = _onward(h, dx, x[-1], y[-1], deep, stop)
+    on = _onward(h, dx, x[-1], y[-1], deep, stop, seed)
     size = np.concatenate([np.clip(0.35 + 0.65 * at / steps[-1], 0, 1), np.ones(len(on))])
     x, y = np.concatenate([x, on[:, 0]]), np.concatenate([y, on[:, 1]])
     c, r = np.clip((x / dx).round().astype(int), 0, h.shape[1] - 1), np.clip((y / dx).round().astype(int), 0, h.shape[0] - 1)
@@ -248,8 +262,9 @@ def drawn_course(points: np.ndarray, h: np.ndarray, dx: float, site_depth: float
 
 
 @kernel
-def _cut(h, banks, trough, inside, surface, pieces, dx, bank, fill, stop):
-    """For every sample: the lowest graded bank, the lowest trough, how far it lies inside a channel, and the water's surface."""
+def _cut(h, banks, away, trough, inside, surface, pieces, dx, bank, fill, stop):
+    """For every sample: the graded bank of the nearest piece (away: how far that is; a lower piece downstream must not undercut it),
+    the lowest trough, how far it lies inside a channel, and the water's surface."""
     rows, columns = h.shape
     for k in range(pieces.shape[0]):
         if k & 255 == 0 and stop[0]:
@@ -272,10 +287,10 @@ def _cut(h, banks, trough, inside, surface, pieces, dx, bank, fill, stop):
                     inside[r, c] = max(inside[r, c], cover)
                     if z < trough[r, c]:
                         trough[r, c], surface[r, c] = z, bed + fill * deep
-                if half < d < half + bank:
+                if half < d < half + bank and d - half < away[r, c]:
                     s = (d - half) / bank
-                    z = bed + deep + (h[r, c] - bed - deep) * s * s * (3.0 - 2.0 * s)
-                    banks[r, c] = min(banks[r, c], z)
+                    away[r, c] = d - half
+                    banks[r, c] = min(h[r, c], bed + deep + (h[r, c] - bed - deep) * s * s * (3.0 - 2.0 * s))
 
 
 def cut_channels(h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill: float, stop=None):
@@ -286,7 +301,7 @@ def cut_channels(h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill
     h = np.ascontiguousarray(h, np.float32)
     banks, trough = h.copy(), np.full_like(h, 1e9)
     inside, surface = np.zeros_like(h), np.full_like(h, DRY)
-    _cut(h, banks, trough, inside, surface, np.ascontiguousarray(pieces), float(dx), float(bank), float(fill),
+    _cut(h, banks, np.full_like(h, 1e9), trough, inside, surface, np.ascontiguousarray(pieces), float(dx), float(bank), float(fill),
          np.zeros(1, np.uint8) if stop is None else stop)
     return np.where(inside > 0, banks + (np.minimum(trough, 1e8) - banks) * inside, banks).astype(np.float32), inside, surface
 
