@@ -1,14 +1,20 @@
 """Rain erosion: mass, prefix, lakes, tiles, figures of real land."""
 
+import os
+import tempfile
 import unittest
+from pathlib import Path
+from types import SimpleNamespace
+from unittest import mock
 
 import numpy as np
 from support import chain, result
 
+from gelande import prepare
 from gelande.core import graph
 from gelande.core.evaluate import Cache, Evaluator, Job
 from gelande.core.site import Site
-from gelande.kernels import erosion, flow, lattice, noise
+from gelande.kernels import erosion, flow, lattice, noise, rain, water
 
 STOP = np.zeros(1, np.uint8)
 
@@ -77,6 +83,27 @@ class KernelTest(unittest.TestCase):
         ones = np.ones_like(h)
         out = erosion.erode_global(h, ones, ones, lattice.bent(h.shape, 5), 500, 0.05, 180.0, 0.5, 32.0, 5, np.ones(1, np.uint8))[0]
         np.testing.assert_array_equal(out, h)
+
+    def test_what_a_stop_leaves_unfinished_does_no_harm(self):
+        stop, h, ones = np.ones(1, np.uint8), ground(), np.ones((129, 129), np.float32)
+        nothing = np.full_like(h, np.nan)  # what the memory of an unfinished array may hold
+        order, parent = np.empty(h.size, np.int32), np.empty(h.size, np.int32)
+        self.assertFalse(flow.flood(nothing, nothing.copy(), order, parent, stop))
+        self.assertEqual(len(rain.erode(rain.Rain(0.5, 60.0, 0.5, 3, 4096.0), h, ones, ones, 0, 32.0, stop)), 6)
+        self.assertEqual(len(water.courses(h, 32.0, 1e4, 1e6, 20.0, 3.0, stop=stop)), 0)
+        before = lattice.bent((129, 129), 12_345, stop)
+        self.assertIsNot(before, lattice.bent((129, 129), 12_345), "an unfinished lattice is not kept")
+
+    def test_machine_code_older_than_any_kernel_is_made_anew(self):
+        with tempfile.TemporaryDirectory() as folder:
+            made = Path(folder, "__pycache__")
+            made.mkdir()
+            for name, age in (("flow.py", 100), ("__pycache__/flow.flood.nbi", 50), ("__pycache__/erosion.steps.1.nbc", 200)):
+                Path(folder, name).write_text("")
+                os.utime(Path(folder, name), (1e9 - age, 1e9 - age))
+            with mock.patch.object(prepare, "kernels", SimpleNamespace(__file__=str(Path(folder, "__init__.py")))):
+                prepare._forget_stale()
+            self.assertEqual([p.name for p in made.iterdir()], ["flow.flood.nbi"])
 
     def test_the_lattice_leads_there_and_back_and_keeps_areas_and_edges(self):
         for shape in ((129, 129), (65, 257)):

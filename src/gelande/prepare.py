@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import time
+from pathlib import Path
 
 import numpy as np
+
+from . import kernels
 
 
 def sample_recipe(kind: str, site=None):
@@ -54,6 +57,16 @@ def sample_strokes(site, amount: float) -> tuple:
             (0.07 * r, -0.8 * amount, 0.4, ((0.3 * w, 0.75 * d), (0.4 * w, 0.82 * d))))
 
 
+def _forget_stale() -> None:
+    """Deletes machine code that is older than any kernel's source: it holds the code of kernels in other files that it calls, and numba
+    looks at the age of its own file alone."""
+    folder = Path(kernels.__file__).parent
+    newest = max(p.stat().st_mtime for p in folder.glob("*.py"))
+    for cached in (folder / "__pycache__").glob("*.nb?"):
+        if cached.stat().st_mtime < newest:
+            cached.unlink(missing_ok=True)
+
+
 def prepare(tell=print) -> int:
     """Runs every node and the renderer once on a small grid. Returns 0."""
     from .app.places import kernels_stamp
@@ -66,6 +79,7 @@ def prepare(tell=print) -> int:
 
     began = time.perf_counter()
     tell("Preparing the numeric kernels; this is done once and takes about a minute.")
+    _forget_stale()
     evaluator = Evaluator()
     for kind, spec in sorted(registry().items()):
         if not spec.outputs or kind == "elevation_file":

@@ -54,6 +54,8 @@ def flood(h, level, order, parent, stop):
 
     h: heights in metres; order, parent: int32 of rows*columns; parent[c] is the cell the flood came from, -1 at
     the edge. Returns False when stopped."""
+    if stop[0]:  # what was to come in may be unfinished: its heights are no heights
+        return False
     rows, columns = h.shape
     n = rows * columns
     ground, water, steps = h.ravel(), level.ravel(), around(columns)

@@ -1,0 +1,103 @@
+"""Rain erosion of one level of the pyramid, whole or in tiles: what becomes of a surface, and what was worn, laid and carried off."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .erosion import erode_global, erode_local, fill_pits
+from .lattice import bent
+from .measure import gaussian, gradient
+from .noise import fractal
+
+#: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take LOCAL_STEPS local steps.
+FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (16, 12, 8), 2
+#: On that first grid less sediment settles: its cells are as broad as a whole valley floor.
+FIRST_DEPOSIT = 0.1
+#: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one before.
+ERODIBILITY, FIRST_SHARE, LEVEL_SHARE = 0.65, 2.6, 0.9
+#: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019).
+EASE = 3.0
+#: How much of a bump goes for each metre of material that was moved there.
+WORKED = 0.7
+#: Area that half of the full incision needs, as a share of the square of the gully spacing.
+GULLY_AREA = 0.1
+#: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them as a share
+#: of the spacing of samples.
+FIRST_RIPPLE, RIPPLE, RIPPLE_MOST = 3.0, 0.6, 1.0
+NOWHERE = (0, 0, 0, 0)
+
+
+@dataclass(frozen=True)
+class Rain:
+    """Settings of a pass. strength, deposition: 0-1; gully_spacing: metres; seed; side: depth of the site in metres, where noise begins."""
+
+    strength: float
+    gully_spacing: float
+    deposition: float
+    seed: int
+    side: float
+
+
+def _ripples(rain: Rain, ground, dx, tall, stop):
+    """Unevenness four samples long, metres; tall: its height in samples' worth of the ground's fall.
+
+    On smooth ground water would run straight down in parallel, and along the grid's eight directions; ripples lead it
+    about. They are taken away again where water did not change the land."""
+    south, east = gradient(ground, dx, stop)
+    fall = gaussian(np.hypot(south, east), 4.0, stop)
+    size = np.minimum(np.float32(tall) * fall, np.float32(RIPPLE_MOST)) * np.float32(dx * min(1.0, 4 * rain.strength))
+    return size * fractal(ground.shape, (0.0, rain.side), dx, 4.0 * dx, 2, gain=0.7, seed=rain.seed + 4001, stop=stop)
+
+
+def buried(detail: np.ndarray, worked: np.ndarray, stop=None) -> np.ndarray:
+    """What of fine detail, metres, goes under where material was moved about (worked: metres laid in all): no more than was moved,
+    and less its local mean, so that hollows are filled by what the bumps between them lose."""
+    worked = np.float32(WORKED) * worked + np.float32(1e-6)
+    under = detail * worked / (np.abs(detail) + worked)
+    return under - gaussian(under, 6.0, stop)
+
+
+def _log(area, dx):
+    """Natural logarithm of drainage areas in m², of a cell at least: between samples a channel narrows by it evenly."""
+    return np.log(np.maximum(area, np.float32(dx * dx)))
+
+
+def erode(rain: Rain, start: np.ndarray, soft: np.ndarray, fall: np.ndarray, depth: int, dx: float, stop):
+    """One level: (height, metres of rock worn, of sediment lying, laid in all, logarithm of drainage areas in m², what left in m³).
+
+    start: the surface before; soft: erodibility 0-1; fall: rain 0-1; depth: -1 for the first grid, 0, 1 ... for the levels from the
+    coarsest on. Whole levels are eroded on a bent lattice, fine ones in tiles. Of no use when stop is set."""
+    steps = FIRST_STEPS if depth < 0 else GLOBAL_STEPS[depth] if depth < len(GLOBAL_STEPS) else LOCAL_STEPS
+    ease = EASE * rain.deposition ** 2 * (FIRST_DEPOSIT if depth < 0 else 1.0)
+    share = FIRST_SHARE if depth < 0 else LEVEL_SHARE ** depth
+    strength = ERODIBILITY * (0.15 + 2.85 * rain.strength) * min(1.0, 50 * rain.strength) * share / steps
+    common = (steps, strength, GULLY_AREA * rain.gully_spacing ** 2, ease, dx, rain.seed + 977 * depth, stop)
+    if depth >= len(GLOBAL_STEPS):
+        *found, area, lost = erode_local(start, soft, fall, *common)
+        return *found, _log(area, dx), lost * dx * dx
+    lattice = bent(start.shape, rain.seed + 311 * depth, stop)
+    there, soft, fall = lattice.onto((start, soft, fall), stop)
+    # Gullies begin at a level's ripples as long as those are no closer than the gullies are to be.
+    ripple = FIRST_RIPPLE if depth < 0 else RIPPLE * min(1.0, max(0.0, 8 * dx / rain.gully_spacing - 1.5))
+    ripples = _ripples(rain, there, dx, ripple, stop)
+    h, worn, laid, worked, area, lost = erode_global(there + ripples, np.clip(soft, 0, 1), np.maximum(fall, 0), lattice, *common, depth < 0)
+    # Ripples are taken away where water left them as they were; what it took of the others is none of the land's.
+    kept = ripples * np.exp(-(worn + np.float32(0.2) * laid) / np.float32(0.1 * dx))
+    lost -= float(((ripples - kept) * lattice.plot).sum(dtype=np.float64))
+    level, change, *maps = lattice.back((there, h - kept - there, worn, laid, worked, area), stop)
+    worn, laid, worked = (np.maximum(a, 0) for a in maps[:3])
+    # What two looks through the lattice blur stays as it was on rock, and is buried by sediment.
+    h = start + change - buried(start - level, worked, stop)
+    fill_pits(h, laid, NOWHERE)  # channels between samples would show as dotted lines
+    return h, worn, laid, worked, _log(maps[3], dx), lost * dx * dx
+
+
+def agreeing(wear: np.ndarray, deposit: np.ndarray, change: np.ndarray):
+    """Wear and deposit whose difference is the change: what a level's own grid, smoothing and pits changed beside the water is taken
+    from what it undid, or counted anew."""
+    over = deposit - wear - change
+    less_laid, less_worn = np.minimum(np.maximum(over, 0), deposit), np.minimum(np.maximum(-over, 0), wear)
+    rest = over - less_laid + less_worn
+    return wear - less_worn + np.maximum(rest, 0), deposit - less_laid + np.maximum(-rest, 0)
