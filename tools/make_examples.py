@@ -60,7 +60,7 @@ def varrowdale() -> Maker:
     tarns = m.add("tarns", "Tarns", {"least_depth": 1.5, "least_width": 70, "shore_width": 18}, height=becks)
     ground = m.add("cairn", "Ground", through=tarns)
     snow = m.add("snow", "Winter snow", {"snow_line": 230, "transition": 140, "fall": 2.4, "melt": 0.75, "amount": 0.0, "drift": 0.7, "seed": 6}, height=tarns)
-    scars = m.add("slope_band", "Scars", {"low": 41, "high": 90, "falloff": 9, "baseline": 18}, height=ground)
+    scars = m.add("slope_band", "Scars", {"low": 38, "high": 90, "falloff": 9, "baseline": 48}, height=ground)
     steep = m.add("slope_band", "Bracken slopes", {"low": 13, "high": 38, "falloff": 9, "baseline": 60}, height=ground)
     high = m.add("height_band", "Fell tops", {"low": 330, "high": 2000, "falloff": 90}, height=ground)
     level = m.add("slope_band", "Level ground", {"low": 0, "high": 9, "falloff": 7, "baseline": 60}, height=ground)

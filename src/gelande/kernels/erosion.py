@@ -23,7 +23,7 @@ TALUS, TALUS_RATE = 1.19, 0.06
 AREA_CAP = 64.0
 CARRY = 0.93
 #: Water is routed anew every so many steps of a whole level; between them it keeps its way.
-ROUTE_EVERY = 2
+ROUTE_EVERY = 3
 HALO = 96
 #: Jitter of slopes where water keeps its ways, and where each routing draws anew.
 KEPT, FREE = 0.97, 0.5

@@ -82,7 +82,7 @@ class Lattice:
 
 _kept: dict[tuple, Lattice] = {}
 _lock = threading.Lock()
-KEEP = 8
+KEEP = 16
 
 
 def bent(shape: tuple[int, int], seed: int, stop=None) -> Lattice:

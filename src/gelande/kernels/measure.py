@@ -11,24 +11,37 @@ from .transfer import mirror
 
 
 @kernel
-def _slope_rows(h, out, row0, row1, dx, step):
+def _between(at, count):
+    """The sample below a fractional place and how far beyond it the place lies; held within the samples."""
+    at = min(max(at, 0.0), count - 1.0)
+    low = min(int(at), count - 2)
+    return low, at - low
+
+
+@kernel
+def _slope_rows(h, out, row0, row1, dx, reach):
     rows, columns = h.shape
     for r in range(row0, row1):
-        a, b = max(0, r - step), min(rows - 1, r + step)
+        a, u = _between(r - reach, rows)
+        b, v = _between(r + reach, rows)
+        fall = 1.0 / ((b + v - a - u) * dx)
         for c in range(columns):
-            w, e = max(0, c - step), min(columns - 1, c + step)
-            gy = (h[a, c] - h[b, c]) / ((b - a) * dx)
-            gx = (h[r, e] - h[r, w]) / ((e - w) * dx)
+            w, s = _between(c - reach, columns)
+            e, t = _between(c + reach, columns)
+            north, south = h[a, c] + u * (h[a + 1, c] - h[a, c]), h[b, c] + v * (h[b + 1, c] - h[b, c])
+            west, east = h[r, w] + s * (h[r, w + 1] - h[r, w]), h[r, e] + t * (h[r, e + 1] - h[r, e])
+            gy, gx = (north - south) * fall, (east - west) / ((e + t - w - s) * dx)
             out[r, c] = math.atan(math.sqrt(gx * gx + gy * gy)) * 57.29577951308232
 
 
 def slope_degrees(h: np.ndarray, dx: float, baseline: float, stop=None) -> np.ndarray:
-    """Slope in degrees by central differences over a fixed distance in metres (at least two samples).
+    """Slope in degrees by central differences over a fixed distance in metres (at least two samples), heights between samples by
+    straight lines.
 
     Because the distance is fixed, two levels that agree on heights agree on slopes."""
     out = np.empty(h.shape, np.float32)
-    step = max(1, round(baseline / (2 * dx)))
-    over_rows(lambda a, b: _slope_rows(h, out, a, b, float(dx), step), h.shape[0], stop)
+    reach = max(1.0, baseline / (2 * dx))
+    over_rows(lambda a, b: _slope_rows(h, out, a, b, float(dx), reach), h.shape[0], stop)
     return out
 
 

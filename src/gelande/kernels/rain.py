@@ -12,7 +12,7 @@ from .measure import gaussian, gradient
 from .noise import fractal
 
 #: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take LOCAL_STEPS local steps.
-FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (16, 12, 8), 2
+FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (16, 12, 6), 2
 #: On that first grid less sediment settles: its cells are as broad as a whole valley floor.
 FIRST_DEPOSIT = 0.1
 #: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one before.
@@ -20,13 +20,12 @@ ERODIBILITY, FIRST_SHARE, LEVEL_SHARE = 0.65, 2.6, 0.9
 #: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019).
 EASE = 3.0
 #: How much of a bump goes for each metre of material that was moved there.
-WORKED = 0.7
+WORKED = 0.6
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
 GULLY_AREA = 0.1
 #: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them as a share
 #: of the spacing of samples.
 FIRST_RIPPLE, RIPPLE, RIPPLE_MOST = 3.0, 0.6, 1.0
-NOWHERE = (0, 0, 0, 0)
 
 
 @dataclass(frozen=True)
@@ -57,6 +56,11 @@ def buried(detail: np.ndarray, worked: np.ndarray, stop=None) -> np.ndarray:
     worked = np.float32(WORKED) * worked + np.float32(1e-6)
     under = detail * worked / (np.abs(detail) + worked)
     return under - gaussian(under, 6.0, stop)
+
+
+def whole(h: np.ndarray) -> tuple[int, int, int, int]:
+    """All rows and columns of an array, as fill_pits wants them."""
+    return 0, h.shape[0], 0, h.shape[1]
 
 
 def _log(area, dx):
@@ -90,7 +94,8 @@ def erode(rain: Rain, start: np.ndarray, soft: np.ndarray, fall: np.ndarray, dep
     worn, laid, worked = (np.maximum(a, 0) for a in maps[:3])
     # What two looks through the lattice blur stays as it was on rock, and is buried by sediment.
     h = start + change - buried(start - level, worked, stop)
-    fill_pits(h, laid, NOWHERE)  # channels between samples would show as dotted lines
+    # Channels between samples would show as dotted lines of pits; what fills them is of the load that would have left.
+    lost -= fill_pits(h, laid, whole(h))
     return h, worn, laid, worked, _log(maps[3], dx), lost * dx * dx
 
 

@@ -51,6 +51,11 @@ def up(a: np.ndarray, smooth: bool = True, stop=None) -> np.ndarray:
     return out
 
 
+def up_kept(a: np.ndarray, stop=None) -> np.ndarray:
+    """As up, but mirrored at the edges, so that the volume over the site stays the same: for what was added or taken, not for ground."""
+    return up(np.pad(a, 2, "reflect"), True, stop)[4:-4, 4:-4]
+
+
 def up_to(a: np.ndarray, steps: int, smooth: bool = True, stop=None) -> np.ndarray:
     """The array ``steps`` levels finer."""
     for _ in range(steps):

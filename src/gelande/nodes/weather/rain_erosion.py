@@ -6,8 +6,8 @@ from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import COARSEST, MAPPED
 from gelande.kernels.erosion import fill_pits
-from gelande.kernels.rain import GLOBAL_STEPS, NOWHERE, Rain, agreeing, buried, erode
-from gelande.kernels.transfer import down, up
+from gelande.kernels.rain import GLOBAL_STEPS, Rain, agreeing, buried, erode, whole
+from gelande.kernels.transfer import down, up, up_kept
 
 #: How much the most washed beds count in the deposit mask.
 BEDS = 0.8
@@ -62,7 +62,7 @@ def _start(ctx, rain, ground, soft, fall):
     else:
         before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
     wear, deposit, worked, area = (up(before[k], False) for k in ("_wear", "_deposit", "_worked", "_area"))
-    start = ground + up(before["_change"]) - buried(ground - up(coarse), worked, ctx.stop)
+    start = ground + up_kept(before["_change"], ctx.stop) - buried(ground - up(coarse), worked, ctx.stop)
     ctx.check()
     return start, wear, deposit, worked, area, before["_left"]
 
@@ -108,7 +108,7 @@ def rain_erosion(ctx):
         # A strong pass would drift with detail: most of what this level changed at the coarser one's scale is taken back.
         lock = 0.6 * min(1.0, (p.strength - 0.6) / 0.2)
         h, lost = h - np.float32(lock) * up(down(h - start)), lost * (1 - lock)
-        fill_pits(h, laid, NOWHERE)  # taking back can leave single samples low
+        lost -= fill_pits(h, laid, whole(h)) * ctx.dx ** 2  # taking back can leave single samples low
     change, washed = h - ground, _washed(ctx, moved)
     # What this level wore of the sediment that coarser ones laid.
     through = np.minimum(deposit, worn)
