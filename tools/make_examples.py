@@ -55,7 +55,9 @@ def varrowdale() -> Maker:
                    "amount": 0.7, "where": "Height", "where_low": 200, "where_high": 1200, "where_falloff": 60, "seed": 7}, height=great)
     scree = m.add("scree", "Scree under the scars", {"repose": 35, "amount_broken": 7, "stone": 2.5, "seed": 5}, height=lesser)
     hollows = m.add("brushed_height", "Hollows left by ice", {"strokes": (
-        (170, -15, 0.1, ((2080, 2250), (2230, 2560))), (120, -11, 0.1, ((1690, 1330), (1780, 1500))), (90, -9, 0.2, ((2620, 3300), (2700, 3360))))}, height=scree)
+        (120, -9, 0.2, ((2080, 2250), (2170, 2400), (2190, 2560))), (80, -7, 0.3, ((2160, 2290), (2290, 2350))), (70, -6, 0.3, ((2090, 2470), (2230, 2600))),
+        (60, -5, 0.3, ((2250, 2500),)), (95, -8, 0.2, ((1690, 1330), (1760, 1480))), (60, -6, 0.3, ((1650, 1420), (1800, 1380))), (50, -5, 0.3, ((1810, 1520),)),
+        (75, -7, 0.2, ((2620, 3300), (2700, 3360))), (50, -5, 0.3, ((2600, 3380), (2690, 3270))))}, height=scree)
     becks = m.add("becks", "Becks", {"first": 330, "full": 2000, "width": 15, "deep": 3.2, "bank": 22}, height=hollows)
     tarns = m.add("tarns", "Tarns", {"least_depth": 1.5, "least_width": 70, "shore_width": 18}, height=becks)
     ground = m.add("cairn", "Ground", through=tarns)

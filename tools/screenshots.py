@@ -63,7 +63,7 @@ def compose(wanted):
         shoot(window, "compose-bench")
     if "compose-mask" in wanted:
         window.compose.view.set_contours(False)
-        window.compose.canvas.choose(card(window, "Becks"))
+        window.compose.canvas.choose(card(window, "Wet ground"))
         shoot(window, "compose-mask")
     if "compose-plan" in wanted:
         window.compose.canvas.choose(card(window, "Limestone"))

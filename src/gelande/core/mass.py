@@ -40,8 +40,10 @@ def balance(raw: dict, change: np.ndarray | None, cell: float) -> Mass | None:
     laid = next((raw[k] for k in LAID if k in raw), None)
     if worn is None or laid is None:
         return None
-    w, d = (volume(a) * cell for a in (worn, laid))
+    # Water carries over areas, which half belong to samples on an edge; slides hand on from sample to sample, wherever these lie.
+    total = volume if "_left" in raw else lambda a: float(a.sum(dtype=np.float64))
+    w, d = (total(a) * cell for a in (worn, laid))
     moved = raw.get("_change", change)
-    change = volume(moved) * cell if moved is not None else d - w
+    change = total(moved) * cell if moved is not None else d - w
     left = float(raw["_left"][0]) if "_left" in raw else 0.0
     return Mass(w, d, left, max(abs(change - (d - w)), abs(w - d - left)) / max(w, 1e-9))
