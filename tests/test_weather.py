@@ -329,6 +329,20 @@ class BalanceTest(unittest.TestCase):
         self.assertIn("land has 0.5 to 0.65", said.getvalue())
 
 
+class DetailTest(unittest.TestCase):
+    def test_what_the_demo_delivers_at_2049_is_what_its_preview_showed(self):
+        recipe, engine = load(DEMO), Evaluator(Cache(4_000_000_000))
+        for d in recipe.deliverables:
+            a, b = (engine.result(Job(recipe), d.node, k)[d.port] for k in (3, 5))
+            apart = np.abs(a.astype(float) - b[::4, ::4])
+            with self.subTest(d.name):
+                if "height" in d.format:
+                    self.assertLess(float(np.sqrt((apart ** 2).mean()) / np.ptp(a)), 0.01)
+                    self.assertLess(float(np.percentile(apart, 99) / np.ptp(a)), 0.04)
+                else:
+                    self.assertLess(float(apart.mean()), 0.02)
+
+
 class OrderTest(unittest.TestCase):
     def test_any_order_works_on_any_site_and_ground(self):
         orders = (("scree", "becks", "tarns", "snow"), ("snow", "tarns", "becks", "scree"), ("sea", "wind", "rain_erosion", "boulders"), ("pitting", "silt", "sea", "snow"))
