@@ -79,6 +79,50 @@ def figures():
         plain(f"seed {seed}: mass balance", f"{found.fault:.4%}", "≤ 0.1 %", "met" if found.fault <= 0.001 else "MISSED")
 
 
+def land():
+    """Drainage figures of twelve seeds, mass over many cases, and the slopes that scree lies at."""
+    from gelande.core import drainage, graph, mass
+    from gelande.core.evaluate import Cache, Evaluator, Job
+
+    def rained(kind, seed=None, **params):
+        recipe, a = graph.add(graph.Recipe(), kind, params={"seed": seed} if seed else None)
+        recipe, b = graph.add(recipe, "rain_erosion", params=params)
+        return graph.link(recipe, a, "height", b, "height"), b
+
+    found = []
+    for seed in range(1, 13):
+        recipe, b = rained("fractal_noise", seed)
+        found.append(drainage.measure(Evaluator().result(Job(recipe), b, 3)["height"], recipe.site.spacing(3)))
+    for name, key, low, high in drainage.Drainage.BOUNDS:
+        values = sorted(getattr(f, key) for f in found)
+        plain(f"{name}, twelve seeds at 513", f"{sum(low <= v <= high for v in values)} of 12 within; {values[0]:.3f} to {values[-1]:.3f}", f"{low:g} to {high:g}")
+    faults = []
+    for kind in ("fractal_noise", "massif", "ridge_noise", "tilted_slabs"):
+        for strength in (0.05, 0.2, 0.5, 0.9):
+            (recipe, b), engine = rained(kind, strength=strength), Evaluator(Cache(2_000_000_000))
+            faults += [mass.balance(engine.raw(Job(recipe), b, k), None, recipe.site.spacing(k) ** 2).fault for k in (1, 2, 3, 4)]
+    plain("mass balance of rain, 64 cases", f"{min(faults):.4%} to {max(faults):.4%}; {sum(f > 0.001 for f in faults)} over", "≤ 0.1 %")
+    _scree_slopes()
+
+
+def _scree_slopes():
+    from gelande.core import graph
+    from gelande.core.evaluate import Cache, Evaluator, Job
+    from gelande.core.recipe import load
+
+    from bench.demo import EXAMPLE
+
+    recipe = load(EXAMPLE)
+    recipe, node = graph.add(recipe, "scree", params={"repose": 34.0, "stone": 0.0})
+    recipe = graph.link(recipe, next(n for n, s in recipe.nodes.items() if s.name == "Lesser scars"), "height", node, "height")
+    engine = Evaluator(Cache(4_000_000_000))
+    for level in (3, 5):
+        height = engine.result(Job(recipe), node, level)["height"]
+        south, east = np.gradient(height, recipe.site.spacing(level))
+        slope = np.degrees(np.arctan(np.hypot(south, east)))[engine.raw(Job(recipe), node, level)["_loose"] > 2.0]
+        plain(f"scree of 34° at {recipe.site.samples(level)}, where over 2 m thick", f"median {np.median(slope):.1f}°, nine tenths under {np.percentile(slope, 90):.1f}°")
+
+
 def run():
     peer()
     figures()

@@ -8,7 +8,7 @@ import numpy as np
 
 from .bands import kernel, over_rows
 from .flow import DX, DY, accumulate, drain, flood, neighbours, receivers
-from .lattice import bent
+from .lattice import WATER, bent
 from .transfer import sample_all
 
 #: Height that stands for "no water here", metres.
@@ -182,7 +182,7 @@ def _smooth_places(cells, first, area, x, y, sum_x, sum_y, weight):
         x[i], y[i] = sum_x[i], sum_y[i]
 
 
-def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, deep: float, supply=None, uneven=None, stop=None, seed=1) -> np.ndarray:
+def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, deep: float, supply=None, uneven=None, stop=None) -> np.ndarray:
     """Channels of a height as pieces from each channel cell to the next one downstream: (n, 9) float64 of
     x0, y0, x1, y1 (metres east and south of the north-west corner), width0, width1, bed0, bed1 (metres), depth.
 
@@ -190,7 +190,7 @@ def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, d
     0.4 power of area (Leopold and Maddock 1953). Every piece's bed falls, and so does every course to the site's edge;
     across standing water nothing is cut. uneven: metres of unevenness by which streams find their way over level ground, where they
     would else run along the grid's eight ways; they are sought on a bent lattice for the same reason."""
-    lattice, ground = bent(h.shape, seed, stop), np.ascontiguousarray(h, np.float32)
+    lattice, ground = bent(h.shape, WATER, stop), np.ascontiguousarray(h, np.float32)
     h = lattice.onto([h if uneven is None else h + uneven], stop)[0]
     n, columns = h.size, h.shape[1]
     rain = np.ones((1, *h.shape)) if supply is None else np.clip(lattice.onto([supply], stop), 0, 1)
@@ -223,9 +223,9 @@ def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, d
     return np.stack([x[i], y[i], x[j], y[j], wide[i], wide[j], bed[i], bed[j], depth[i]], 1)
 
 
-def _onward(h: np.ndarray, dx: float, x: float, y: float, deep: float, stop=None, seed=1) -> np.ndarray:
+def _onward(h: np.ndarray, dx: float, x: float, y: float, deep: float, stop=None) -> np.ndarray:
     """Places (x, y) that water passes from a point on, down to the site's edge or to standing water of half the depth, smoothed."""
-    lattice = bent(h.shape, seed, stop)
+    lattice = bent(h.shape, WATER, stop)
     h, water = lattice.onto([h, hollows(h, dx, stop)[0] - h], stop)
     found = drain(h, 7, 0.3, True, stop)
     if found is None:
@@ -245,14 +245,14 @@ def _onward(h: np.ndarray, dx: float, x: float, y: float, deep: float, stop=None
     return path[1:]
 
 
-def drawn_course(points: np.ndarray, h: np.ndarray, dx: float, site_depth: float, width: float, deep: float, stop=None, seed=1) -> np.ndarray:
+def drawn_course(points: np.ndarray, h: np.ndarray, dx: float, site_depth: float, width: float, deep: float, stop=None) -> np.ndarray:
     """One channel along (east, north) points from its head down, as pieces like those of ``courses``; its bed never rises. Where the
     line ends on dry land, it runs on downhill at its full size, to the site's edge or to standing water."""
     h = np.ascontiguousarray(h, np.float32)
     steps = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     at = np.linspace(0.0, steps[-1], max(2, int(steps[-1] / dx) + 1))
     x, y = np.interp(at, steps, points[:, 0]), site_depth - np.interp(at, steps, points[:, 1])
-    on = _onward(h, dx, x[-1], y[-1], deep, stop, seed)
+    on = _onward(h, dx, x[-1], y[-1], deep, stop)
     size = np.concatenate([np.clip(0.35 + 0.65 * at / steps[-1], 0, 1), np.ones(len(on))])
     x, y = np.concatenate([x, on[:, 0]]), np.concatenate([y, on[:, 1]])
     c, r = np.clip((x / dx).round().astype(int), 0, h.shape[1] - 1), np.clip((y / dx).round().astype(int), 0, h.shape[0] - 1)

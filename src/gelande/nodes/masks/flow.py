@@ -6,7 +6,7 @@ from gelande.core import param as P
 from gelande.core.node import height_in, mask_in, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.flow import drainage
-from gelande.kernels.lattice import bent
+from gelande.kernels.lattice import WATER, bent
 from gelande.kernels.measure import gaussian
 from gelande.kernels.transfer import up
 
@@ -29,7 +29,7 @@ def flow(ctx):
     if ctx.level > MAPPED:
         return {"mask": np.clip(up(ctx.own(ctx.level - 1)["mask"], False), 0, 1)}
     p = ctx.p
-    rain, lattice = ctx.input("rain"), bent(ctx.shape, 1, ctx.stop)
+    rain, lattice = ctx.input("rain"), bent(ctx.shape, WATER, ctx.stop)
     supply = lattice.plot if rain is None else np.clip(lattice.onto([rain], ctx.stop)[0], 0, 1) * lattice.plot
     area, _ = drainage(lattice.onto([ctx.input("height")], ctx.stop)[0], ctx.dx, supply, ctx.stop)
     ctx.check()

@@ -42,7 +42,7 @@ def _masks(p, state):
             "flow": np.clip(flow, 0, 1)}
 
 
-def _first(rain, ground, soft, fall, ctx):
+def _first(ctx, rain, ground, soft, fall):
     """State of a grid of half the coarsest level's samples, where many steps cost little.
 
     Here streams have time to find their way to the edge of the site and to take each other's water, as they do on real land:
@@ -58,7 +58,7 @@ def _start(ctx, rain, ground, soft, fall):
 
     New detail is buried where the coarser level moved much: valley floors do not grow rough again."""
     if ctx.level == COARSEST:
-        before, coarse = _first(rain, ground, soft, fall, ctx), ground[::2, ::2]
+        before, coarse = _first(ctx, rain, ground, soft, fall), ground[::2, ::2]
     else:
         before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
     wear, deposit, worked, area = (up(before[k], False) for k in ("_wear", "_deposit", "_worked", "_area"))
