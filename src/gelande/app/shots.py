@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QTimer
 
-from .view.relief import OFFSETS
-
 
 def still(window) -> bool:
     """Whether everything is computed and the shown view is fully refined."""
@@ -19,10 +17,7 @@ def still(window) -> bool:
             return False
     if view is None:
         return True
-    if view._content is None:
-        return not window.document.recipe.nodes
-    frame = view.frame
-    return frame is not None and frame.key == view._content[0] and (view.mode == "Plan" or frame.passes == len(OFFSETS)) and frame.wish.look == view.look
+    return not window.document.recipe.nodes if view._content is None else view.drawn
 
 
 def when_still(window, then, settle: int = 400, limit: int = 120_000):

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QLabel, QPushButton, QWidget
 from ..theme import theme
 from .camera import EYE_HEIGHT, Camera
 from .marks import Marks
-from .relief import Look, pick
+from .relief import OFFSETS, Look, pick
 from .renderer import PlanView, Renderer, Wish
 
 #: Milliseconds without a move after which the picture is drawn in full.
@@ -52,7 +52,7 @@ class ViewWidget(QWidget):
         self.look, self._light = Look(), 0
         self.camera: Camera | None = None
         self.plan: PlanView | None = None
-        self._content, self._extent = None, (1.0, 1.0)
+        self._content, self._extent, self._asked = None, (1.0, 1.0), None
         self._interval, self._sea = 25.0, None
         self.marks = Marks(self, self.marked.emit)
         self._drag, self._keys, self._rough = None, set(), False
@@ -224,7 +224,18 @@ class ViewWidget(QWidget):
                 fit = max(self._extent[0] / max(1, self.width() - 40), self._extent[1] / max(1, self.height() - 110))
                 self.plan = PlanView(self._extent[0] / 2, self._extent[1] / 2, fit)
             plan = self.plan
-        self.renderer.ask(Wish(self._content, self.look, self.camera, plan, (self.width(), self.height()), theme().tones, moving))
+        self._asked = Wish(self._content, self.look, self.camera, plan, (self.width(), self.height()), theme().tones, moving)
+        self.renderer.ask(self._asked)
+
+    @property
+    def drawn(self) -> bool:
+        """Whether the picture on screen is the one last asked for, at rest and in full."""
+        frame, asked = self.frame, self._asked
+        if frame is None or asked is None or asked.moving or frame.key != asked.content[0]:
+            return False
+        shown = frame.wish
+        return ((shown.look, shown.camera, shown.plan, shown.size) == (asked.look, asked.camera, asked.plan, asked.size)
+                and frame.passes == (1 if asked.plan is not None else len(OFFSETS)))
 
     def _moved(self):
         self._ask(self.mode == "Relief")
@@ -396,7 +407,9 @@ class ViewWidget(QWidget):
 
     def focusOutEvent(self, event):
         self._keys.clear()
-        self._walk.stop()
+        if self._walk.isActive():
+            self._walk.stop()
+            self._rest.start(1)
         self.update()
         super().focusOutEvent(event)
 
