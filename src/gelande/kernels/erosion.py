@@ -1,8 +1,9 @@
 """Rain erosion on one level of the pyramid: stream-power incision, downstream deposition, talus.
 
 Implicit upstream incision with n = 1 after Braun and Willett (2013), area exponent 0.5; deposition along the flow after Yuan, Braun, Guerit,
-Rouby and Cordonnier (2019); depression flooding after Barnes et al. (2014). Global steps flood the whole level; local steps
-(fine levels) forget area beyond 64 cells, and run in tiles with a halo.
+Rouby and Cordonnier (2019), and where water carries more than it can on the slope ahead (capacity with the area to the power of 1.5,
+Willgoose, Bras and Rodriguez-Iturbe 1991): fans and aprons where gullies leave the slope. Depression flooding after Barnes et al.
+(2014). Global steps flood the whole level; local steps (fine levels) forget area beyond 64 cells, and run in tiles with a halo.
 
 The sweeps visit cells along the water, which on a grid by rows are far apart in memory. Cells are therefore lined up in the order of
 the sweep, and what is needed of one lies side by side in a record: most receivers are then the next record, and a visit
@@ -12,12 +13,15 @@ waits for one line of memory at most (measured: three times as fast as arrays by
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
 from .bands import kernel, over_items
 from .flow import DX, DY, FAR, NEAR, NONE, around, downstream, flood, lakes, route, towards
 
+#: Sediment of this level spreads over slopes above this, or fans would be single dams. The most that is laid in a step, in cells' widths.
+SPREAD, MOST = 0.005, 0.1
 #: Slopes above this are worn back by the talus passes of an erosion step (tan of 50 degrees).
 TALUS, TALUS_RATE = 1.19, 0.06
 AREA_CAP = 64.0
@@ -36,6 +40,30 @@ LARGE_TILE = (1024, 1024)
 #: erodibility 0-1, load on the way in m of a square cell (after the step: what of it was lost here), share that goes the first
 #: way 0-1, m laid down.
 HEIGHT, FRESH, WATER, AREA, GIVE, LOAD, SHARE, LAID = range(8)
+
+
+class Pass(NamedTuple):
+    """How a level is eroded. steps: how many; strength: metres worn a step at a slope of one for each metre of the root of the area;
+    critical: area in m² at which half of that is reached; ease: share of its load that a cell's own water lays down; carries: what
+    water can carry, in the same measure as strength (0: no bound); seed: of the jitter."""
+
+    steps: int
+    strength: float
+    critical: float
+    ease: float
+    carries: float
+    seed: int
+
+
+class Moved(NamedTuple):
+    """What a pass did: metres of rock worn, of sediment that lies at the end, laid in all; drainage area in m², or its logarithm;
+    what left the site, in metres of a square cell, or in m³."""
+
+    worn: np.ndarray
+    laid: np.ndarray
+    worked: np.ndarray
+    area: np.ndarray
+    left: float
 
 
 @kernel
@@ -101,13 +129,14 @@ def _incise(first, second, step1, step2, own, cells, strength, critical, dx, sto
 
 
 @kernel
-def _settle(first, second, own, cells, lake, spills, pool, room, ease, dx, carry, stop):
-    """Carries what was worn downstream and lays part of it down: D = load * G / (cells + G), at most 2 % of dx a step.
+def _settle(first, second, step1, own, cells, lake, spills, pool, room, ease, carries, dx, carry, stop):
+    """Carries what was worn downstream and lays part of it down: D = load * ease / (cells + ease), or where that is more, what is
+    above the capacity: carries * area^1.5 * slope, by a step that is implicit in the bed's height. carries: 0 for no such bound.
 
     What reaches standing water is gathered a lake (pool), spread over its bed in proportion to depth (at most 60 % of
     its volume, room, a step), and the rest leaves over the spill. lake: the place where a wet cell's lake spills over, -1 for a dry
     one; spills: whether a lake spills here; both empty where no water stands."""
-    per_cell, most, standing = 1.0 / (dx * dx), 0.02 * dx, len(lake) > 0
+    per_cell, most, standing = 1.0 / (dx * dx), MOST * dx, len(lake) > 0
     pool[:] = 0.0
     room[:] = 0.0
     for p in range(len(first)):
@@ -125,10 +154,14 @@ def _settle(first, second, own, cells, lake, spills, pool, room, ease, dx, carry
                 taken = min(0.6 * room[p], pool[p])
                 load += pool[p] - taken
                 pool[p] = taken / room[p]
-        lay = min(load / own[p] * ease / (cells[p, AREA] * per_cell + ease), most)
+        a, b, here = first[p], second[p], load / own[p]
+        lay = here * ease / (cells[p, AREA] * per_cell + ease)
+        if carries > 0.0 and a >= 0:
+            reach = carries * cells[p, AREA] * math.sqrt(cells[p, AREA]) * per_cell * step1[p] / dx
+            lay = max(lay, (here - reach * (cells[p, FRESH] - max(cells[a, FRESH], cells[a, WATER]))) / (1.0 + reach))
+        lay = min(lay, most, here)
         cells[p, LAID] = lay
         going = load - lay * own[p]
-        a, b = first[p], second[p]
         rest = going * carry if a >= 0 else 0.0
         cells[p, LOAD] = going - rest
         if b >= 0:
@@ -153,8 +186,9 @@ def _take(worn, laid, i, depth):
 
 
 @kernel
-def _row_failure(h, r, most, change):
-    """What one row gains from neighbours that stand too steep above it and loses to those below, in shares of the excess."""
+def _row_failure(h, loose, r, most, spread, change):
+    """What one row gains from neighbours that stand too steep above it and loses to those below, in shares of the excess; and of
+    loose metres, what stands above the slope they spread at."""
     rows, columns = h.shape
     change[:] = 0.0
     for k in range(8):
@@ -162,9 +196,11 @@ def _row_failure(h, r, most, change):
             continue
         a, b = max(0, -DX[k]), columns - max(0, DX[k])
         here, there, out, limit = h[r, a:b], h[r + DY[k], a + DX[k]:b + DX[k]], change[a:b], np.float32(most * FAR[k])
+        mine, theirs, least = loose[r, a:b], loose[r + DY[k], a + DX[k]:b + DX[k]], np.float32(spread * FAR[k])
         for c in range(len(out)):
             rise = there[c] - here[c]
             out[c] += rise - min(max(rise, -limit), limit)
+            out[c] += min(max(rise - least, 0), theirs[c]) - min(max(-rise - least, 0), mine[c])
 
 
 @kernel
@@ -183,9 +219,9 @@ def _finish(h, cells, place, plot, wear, deposit, worked, dx, inner, lost):
         _take(worn, laid, i, cells[p, HEIGHT] - cells[p, FRESH])
         laid[i] += cells[p, LAID]
         moved[i] += cells[p, LAID]
-    change, rate = np.empty(columns, np.float32), np.float32(TALUS_RATE)
+    change, rate, loose = np.empty(columns, np.float32), np.float32(TALUS_RATE), deposit.copy()
     for r in range(rows):
-        _row_failure(before, r, TALUS * dx, change)
+        _row_failure(before, loose, r, TALUS * dx, SPREAD * dx, change)
         for c in range(columns):
             d = rate * change[c] / plot[r, c]
             h[r, c] = before[r, c] + d
@@ -256,7 +292,7 @@ def _distances(order, way, beside, y, x, step1, step2):
 
 
 @kernel
-def global_steps(h, soft, supply, plot, y, x, steps, strength, critical, ease, dx, seed, jitter, hop, wear, deposit, worked, area, lost, stop):
+def global_steps(h, soft, supply, plot, y, x, steps, strength, critical, ease, carries, dx, seed, jitter, hop, wear, deposit, worked, area, lost, stop):
     """Erodes a whole level in place. supply: m² of rain a cell; plot, y, x: shares of a square cell and places of the nodes in cells
     (kernels/lattice.py); jitter: see route(); hop: added to its seed a step (0: water keeps to the same ways). wear: metres of rock
     worn; deposit: metres of sediment that lie at the end; worked: metres laid in all; area: drainage area in m²; lost[0]: what
@@ -294,7 +330,7 @@ def global_steps(h, soft, supply, plot, y, x, steps, strength, critical, ease, d
                     cells[p, WATER] = here
         if not _incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
             return
-        if not _settle(first, second, own, cells, lake, spills, pool, room, ease, dx, 1.0, stop):
+        if not _settle(first, second, step1, own, cells, lake, spills, pool, room, ease, carries, dx, 1.0, stop):
             return
         _finish(h, cells, place, plot, wear, deposit, worked, dx, inner, lost)
     lost[0] += _open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, wear, deposit, inner)
@@ -324,7 +360,7 @@ def local_steps(h, soft, supply, steps, strength, critical, ease, dx, seed, row0
         _gather(first, second, cells, AREA_CAP * dx * dx)
         if not _incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
             return
-        if not _settle(first, second, own, cells, nowhere, never, nothing, nothing, ease, dx, CARRY, stop):
+        if not _settle(first, second, step1, own, cells, nowhere, never, nothing, nothing, ease, 0.0, dx, CARRY, stop):
             return
         _finish(h, cells, place, plot, wear, deposit, worked, dx, inner, lost)
     lost[0] += _open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, wear, deposit, inner)
@@ -334,24 +370,24 @@ def local_steps(h, soft, supply, steps, strength, critical, ease, dx, seed, row0
         out[i] = cells[place[i], AREA]
 
 
-def erode_global(h, soft, rain, lattice, steps, strength, critical, ease, dx, seed, stop, keeps_ways=False):
-    """Whole-level erosion of heights at the nodes of a lattice. Returns (height, wear of rock, sediment that lies at the end, metres
-    laid in all, drainage area in m², what left the site in metres of a square cell).
+def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) -> tuple[np.ndarray, Moved]:
+    """Whole-level erosion of heights at the nodes of a lattice: heights after it, and what was moved.
 
     keeps_ways: one draw of jitter, and a strong one, for all steps, so that streams wind by it; else each routing draws anew."""
-    wear, deposit, worked, area = (np.zeros_like(h) for _ in range(4))
+    worn, laid, worked, area = (np.zeros_like(h) for _ in range(4))
     out, lost = h.copy(), np.zeros(1)
-    global_steps(out, soft, rain * lattice.plot * np.float32(dx * dx), lattice.plot, lattice.y, lattice.x, int(steps), float(strength), float(critical), float(ease),
-                 float(dx), int(seed), KEPT if keeps_ways else FREE, 0 if keeps_ways else 31, wear, deposit, worked, area, lost, stop)
-    return out, wear, deposit, worked, area, float(lost[0])
+    global_steps(out, soft, rain * lattice.plot * np.float32(dx * dx), lattice.plot, lattice.y, lattice.x, int(how.steps), float(how.strength),
+                 float(how.critical), float(how.ease), float(how.carries), float(dx), int(how.seed), KEPT if keeps_ways else FREE,
+                 0 if keeps_ways else 31, worn, laid, worked, area, lost, stop)
+    return out, Moved(worn, laid, worked, area, float(lost[0]))
 
 
-def erode_local(h, soft, rain, steps, strength, critical, ease, dx, seed, stop):
+def erode_local(h, soft, rain, how: Pass, dx, stop) -> tuple[np.ndarray, Moved]:
     """Erosion of a fine level in tiles with a halo; their size depends on the level alone, so the bytes do not depend on threads.
-    Returns the same as erode_global."""
+    Water whose area is forgotten has no bound to what it carries."""
     rows, columns = h.shape
     tall, broad = TILE.get(max(rows, columns), LARGE_TILE)
-    result, wear, deposit, worked, area = (np.empty_like(h) for _ in range(5))
+    result, *maps = (np.empty_like(h) for _ in range(5))
     supply = rain * np.float32(dx * dx)
     corners = [(a, c) for a in range(0, rows - 1, tall) for c in range(0, columns - 1, broad)]
     lost = {corner: np.zeros(1) for corner in corners}
@@ -363,11 +399,11 @@ def erode_local(h, soft, rain, steps, strength, critical, ease, dx, seed, stop):
         top, end, left, right = max(0, a - HALO), min(rows, b + HALO), max(0, c - HALO), min(columns, d + HALO)
         ground, give, fall = (np.ascontiguousarray(x[top:end, left:right]) for x in (h, soft, supply))
         out = ground.copy()
-        w, s, m, f = (np.zeros_like(out) for _ in range(4))
-        local_steps(out, give, fall, int(steps), float(strength), float(critical), float(ease), float(dx), int(seed), top,
-                    left, (a - top, b - top, c - left, d - left), w, s, m, f, lost[corner], stop)
-        for target, source in ((result, out), (wear, w), (deposit, s), (worked, m), (area, f)):
+        found = [np.zeros_like(out) for _ in maps]
+        local_steps(out, give, fall, int(how.steps), float(how.strength), float(how.critical), float(how.ease), float(dx), int(how.seed), top,
+                    left, (a - top, b - top, c - left, d - left), *found, lost[corner], stop)
+        for target, source in zip((result, *maps), (out, *found)):
             target[a:b, c:d] = source[a - top:b - top, c - left:d - left]
 
     over_items(tile, corners, stop)
-    return result, wear, deposit, worked, area, sum(float(lost[corner][0]) for corner in corners)
+    return result, Moved(*maps, sum(float(lost[corner][0]) for corner in corners))

@@ -6,19 +6,18 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .erosion import erode_global, erode_local, fill_pits
+from .erosion import Moved, Pass, erode_global, erode_local, fill_pits
 from .lattice import bent
-from .measure import gaussian, gradient
+from .measure import gaussian, gradient, volume
 from .noise import fractal
 
 #: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take LOCAL_STEPS local steps.
 FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (16, 12, 6), 2
-#: On that first grid less sediment settles: its cells are as broad as a whole valley floor.
-FIRST_DEPOSIT = 0.1
 #: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one before.
 ERODIBILITY, FIRST_SHARE, LEVEL_SHARE = 0.65, 2.6, 0.9
-#: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019).
-EASE = 3.0
+#: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019); none on the first
+#: grid, whose cells are as broad as a valley. And what water can carry, against what it can wear on the same slope (G's counterpart).
+EASE, CAPACITY = 0.5, 0.4
 #: How much of a bump goes for each metre of material that was moved there.
 WORKED = 0.6
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
@@ -63,40 +62,54 @@ def whole(h: np.ndarray) -> tuple[int, int, int, int]:
     return 0, h.shape[0], 0, h.shape[1]
 
 
+def _keeping(a, lattice, seen):
+    """A map of metres worn or laid as seen from the grid, with the volume that it had on the lattice; and what that added anywhere."""
+    held, now = float((a * lattice.plot).sum(dtype=np.float64)), np.maximum(seen, 0)
+    kept = now * np.float32(held / max(volume(now), 1e-9))
+    return kept, kept - seen
+
+
 def _log(area, dx):
     """Natural logarithm of drainage areas in m², of a cell at least: between samples a channel narrows by it evenly."""
     return np.log(np.maximum(area, np.float32(dx * dx)))
 
 
-def erode(rain: Rain, start: np.ndarray, soft: np.ndarray, fall: np.ndarray, depth: int, dx: float, stop):
-    """One level: (height, metres of rock worn, of sediment lying, laid in all, logarithm of drainage areas in m², what left in m³).
+def _pass(rain: Rain, depth: int) -> Pass:
+    """How the level of a depth is eroded."""
+    steps = FIRST_STEPS if depth < 0 else GLOBAL_STEPS[depth] if depth < len(GLOBAL_STEPS) else LOCAL_STEPS
+    share = FIRST_SHARE if depth < 0 else LEVEL_SHARE ** depth
+    strength = ERODIBILITY * (0.15 + 2.85 * rain.strength) * min(1.0, 50 * rain.strength) * share / steps
+    settles = rain.deposition ** 2
+    return Pass(steps, strength, GULLY_AREA * rain.gully_spacing ** 2, EASE * settles if depth >= 0 else 0.0,
+                CAPACITY * strength / settles if settles > 1e-4 else 0.0, rain.seed + 977 * depth)
+
+
+def erode(rain: Rain, start: np.ndarray, soft: np.ndarray, fall: np.ndarray, depth: int, dx: float, stop) -> tuple[np.ndarray, Moved]:
+    """One level: heights after it, and what was moved, with the logarithm of areas and in m³ what left.
 
     start: the surface before; soft: erodibility 0-1; fall: rain 0-1; depth: -1 for the first grid, 0, 1 ... for the levels from the
     coarsest on. Whole levels are eroded on a bent lattice, fine ones in tiles. Of no use when stop is set."""
-    steps = FIRST_STEPS if depth < 0 else GLOBAL_STEPS[depth] if depth < len(GLOBAL_STEPS) else LOCAL_STEPS
-    ease = EASE * rain.deposition ** 2 * (FIRST_DEPOSIT if depth < 0 else 1.0)
-    share = FIRST_SHARE if depth < 0 else LEVEL_SHARE ** depth
-    strength = ERODIBILITY * (0.15 + 2.85 * rain.strength) * min(1.0, 50 * rain.strength) * share / steps
-    common = (steps, strength, GULLY_AREA * rain.gully_spacing ** 2, ease, dx, rain.seed + 977 * depth, stop)
+    how = _pass(rain, depth)
     if depth >= len(GLOBAL_STEPS):
-        *found, area, lost = erode_local(start, soft, fall, *common)
-        return *found, _log(area, dx), lost * dx * dx
+        h, moved = erode_local(start, soft, fall, how, dx, stop)
+        return h, moved._replace(area=_log(moved.area, dx), left=moved.left * dx * dx)
     lattice = bent(start.shape, rain.seed + 311 * depth, stop)
     there, soft, fall = lattice.onto((start, soft, fall), stop)
     # Gullies begin at a level's ripples as long as those are no closer than the gullies are to be.
     ripple = FIRST_RIPPLE if depth < 0 else RIPPLE * min(1.0, max(0.0, 8 * dx / rain.gully_spacing - 1.5))
     ripples = _ripples(rain, there, dx, ripple, stop)
-    h, worn, laid, worked, area, lost = erode_global(there + ripples, np.clip(soft, 0, 1), np.maximum(fall, 0), lattice, *common, depth < 0)
+    h, on = erode_global(there + ripples, np.clip(soft, 0, 1), np.maximum(fall, 0), lattice, how, dx, stop, depth < 0)
     # Ripples are taken away where water left them as they were; what it took of the others is none of the land's.
-    kept = ripples * np.exp(-(worn + np.float32(0.2) * laid) / np.float32(0.1 * dx))
-    lost -= float(((ripples - kept) * lattice.plot).sum(dtype=np.float64))
-    level, change, *maps = lattice.back((there, h - kept - there, worn, laid, worked, area), stop)
-    worn, laid, worked = (np.maximum(a, 0) for a in maps[:3])
+    kept = ripples * np.exp(-(on.worn + np.float32(0.2) * on.laid) / np.float32(0.1 * dx))
+    left = on.left - float(((ripples - kept) * lattice.plot).sum(dtype=np.float64))
+    level, change, *maps = lattice.back((there, h - kept - there, on.worn, on.laid, on.worked, on.area), stop)
+    (worn, more_worn), (laid, more_laid) = (_keeping(a, lattice, m) for a, m in ((on.worn, maps[0]), (on.laid, maps[1])))
+    worked = np.maximum(maps[2], 0)
     # What two looks through the lattice blur stays as it was on rock, and is buried by sediment.
-    h = start + change - buried(start - level, worked, stop)
+    h = start + change + more_laid - more_worn - buried(start - level, worked, stop)
     # Channels between samples would show as dotted lines of pits; what fills them is of the load that would have left.
-    lost -= fill_pits(h, laid, whole(h))
-    return h, worn, laid, worked, _log(maps[3], dx), lost * dx * dx
+    left -= fill_pits(h, laid, whole(h))
+    return h, Moved(worn, laid, worked, _log(maps[3], dx), left * dx * dx)
 
 
 def agreeing(wear: np.ndarray, deposit: np.ndarray, change: np.ndarray):

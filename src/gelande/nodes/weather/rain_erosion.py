@@ -5,10 +5,12 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import COARSEST, MAPPED
-from gelande.kernels.erosion import fill_pits
+from gelande.kernels.erosion import Moved, fill_pits
 from gelande.kernels.rain import GLOBAL_STEPS, Rain, agreeing, buried, erode, whole
 from gelande.kernels.transfer import down, up, up_kept
 
+#: Names under which a level keeps what was moved.
+MOVED = ("_wear", "_deposit", "_worked", "_area")
 #: How much the most washed beds count in the deposit mask.
 BEDS = 0.8
 
@@ -43,28 +45,28 @@ def _masks(p, state):
 
 
 def _first(ctx, rain, ground, soft, fall):
-    """State of a grid of half the coarsest level's samples, where many steps cost little.
+    """Change and what was moved on a grid of half the coarsest level's samples, where many steps cost little.
 
     Here streams have time to find their way to the edge of the site and to take each other's water, as they do on real land:
     their lengths grow faster than the root of the area they drain (Hack 1957)."""
     ground, soft, fall = (np.ascontiguousarray(a[::2, ::2]) for a in (ground, soft, fall))
-    h, worn, laid, worked, area, left = erode(rain, ground, soft, fall, -1, 2 * ctx.dx, ctx.stop)
-    return {"_change": h - ground, "_wear": worn, "_deposit": laid, "_worked": worked, "_area": area, "_left": np.array([left])}
+    h, moved = erode(rain, ground, soft, fall, -1, 2 * ctx.dx, ctx.stop)
+    return h - ground, moved
 
 
-def _start(ctx, rain, ground, soft, fall):
-    """The level's surface before it is eroded: the input plus the change carried up from the coarser level; and that level's wear,
-    deposit, metres laid in all, areas and what left.
+def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved]:
+    """The level's surface before it is eroded, the input plus the change carried up from the coarser level; and what was moved there.
 
     New detail is buried where the coarser level moved much: valley floors do not grow rough again."""
     if ctx.level == COARSEST:
-        before, coarse = _first(ctx, rain, ground, soft, fall), ground[::2, ::2]
+        (change, moved), coarse = _first(ctx, rain, ground, soft, fall), ground[::2, ::2]
     else:
         before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
-    wear, deposit, worked, area = (up(before[k], False) for k in ("_wear", "_deposit", "_worked", "_area"))
-    start = ground + up_kept(before["_change"], ctx.stop) - buried(ground - up(coarse), worked, ctx.stop)
+        change, moved = before["_change"], Moved(*(before[k] for k in MOVED), float(before["_left"][0]))
+    moved = Moved(*(up(a, False) for a in moved[:4]), moved.left)
+    start = ground + up_kept(change, ctx.stop) - buried(ground - up(coarse), moved.worked, ctx.stop)
     ctx.check()
-    return start, wear, deposit, worked, area, before["_left"]
+    return start, moved
 
 
 @node("rain_erosion", "Rain erosion", "Weather",
@@ -99,20 +101,20 @@ def rain_erosion(ctx):
     fall = np.ones_like(ground) if wet is None else np.ascontiguousarray(wet) + np.float32(1e-3)
     depth = ctx.level - COARSEST
     rain = Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth)
-    start, wear, deposit, worked, coarse_area, left = _start(ctx, rain, ground, soft, fall)
-    h, worn, laid, moved, area, lost = erode(rain, start, soft, fall, depth, ctx.dx, ctx.stop)
+    start, before = _start(ctx, rain, ground, soft, fall)
+    h, moved = erode(rain, start, soft, fall, depth, ctx.dx, ctx.stop)
     ctx.check()
-    if depth >= len(GLOBAL_STEPS):
-        area = np.maximum(area, coarse_area)
+    area = np.maximum(moved.area, before.area) if depth >= len(GLOBAL_STEPS) else moved.area
+    left = moved.left
     if p.strength > 0.6:
         # A strong pass would drift with detail: most of what this level changed at the coarser one's scale is taken back.
         lock = 0.6 * min(1.0, (p.strength - 0.6) / 0.2)
-        h, lost = h - np.float32(lock) * up(down(h - start)), lost * (1 - lock)
-        lost -= fill_pits(h, laid, whole(h)) * ctx.dx ** 2  # taking back can leave single samples low
-    change, washed = h - ground, _washed(ctx, moved)
+        h, left = h - np.float32(lock) * up(down(h - start)), left * (1 - lock)
+        left -= fill_pits(h, moved.laid, whole(h)) * ctx.dx ** 2  # taking back can leave single samples low
+    change, washed = h - ground, _washed(ctx, moved.worked)
     # What this level wore of the sediment that coarser ones laid.
-    through = np.minimum(deposit, worn)
-    wear, deposit = agreeing(wear + worn - through, deposit + laid - through, change)
-    state = {"_change": change, "_wear": wear, "_deposit": deposit, "_worked": worked + moved, "_area": area, "_left": left + lost,
+    through = np.minimum(before.laid, moved.worn)
+    wear, deposit = agreeing(before.worn + moved.worn - through, before.laid + moved.laid - through, change)
+    state = {"_change": change, **dict(zip(MOVED, (wear, deposit, before.worked + moved.worked, area))), "_left": np.array([before.left + left]),
              "_washed": washed, "_white": _white(ctx, wear, deposit, washed) if depth == 0 else ctx.own(ctx.level - 1)["_white"]}
     return {"height": h, **_masks(p, state), **state}
