@@ -21,12 +21,12 @@ from .bands import kernel, over_items
 from .flow import DX, DY, FAR, NEAR, NONE, around, downstream, flood, lakes, route, towards
 
 #: Sediment of this level spreads over slopes above this, or fans would be single dams. The most that is laid in a step, in cells' widths.
-SPREAD, MOST = 0.005, 0.1
+SPREAD, MOST = 0.005, 0.02
 #: Slopes above this are worn back by the talus passes of an erosion step (tan of 50 degrees).
 TALUS, TALUS_RATE = 1.19, 0.06
 AREA_CAP = 64.0
 CARRY = 0.93
-#: Water is routed anew every so many steps of a whole level; between them it keeps its way.
+#: Water is routed anew every so many steps of a whole level, and every step where it keeps to its ways and nearly all fans are built.
 ROUTE_EVERY = 3
 HALO = 96
 #: Jitter of slopes where water keeps its ways, and where each routing draws anew.
@@ -304,7 +304,7 @@ def global_steps(h, soft, supply, plot, y, x, steps, strength, critical, ease, c
     own, ys, xs, inner = np.empty(n, np.float32), y.ravel(), x.ravel(), (0, h.shape[0], 0, h.shape[1])
     pool, room, way, level, flat = np.empty(n), np.empty(n), np.empty(n, np.uint16), np.empty_like(h), h.ravel()
     for step in range(steps):
-        if step % ROUTE_EVERY == 0:
+        if hop == 0 or step % ROUTE_EVERY == 0:
             if not flood(h, level, order, parent, stop) or not route(level, parent, way, share, seed + hop * step, 0, 0, jitter, stop):
                 return
             lakes(level, h, order, parent, outfall)

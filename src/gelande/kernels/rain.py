@@ -17,7 +17,7 @@ FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (16, 12, 6), 2
 ERODIBILITY, FIRST_SHARE, LEVEL_SHARE = 0.65, 2.6, 0.9
 #: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019); none on the first
 #: grid, whose cells are as broad as a valley. And what water can carry, against what it can wear on the same slope (G's counterpart).
-EASE, CAPACITY = 0.5, 0.4
+EASE, CAPACITY = 0.5, 0.45
 #: How much of a bump goes for each metre of material that was moved there.
 WORKED = 0.6
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
