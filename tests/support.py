@@ -44,6 +44,16 @@ def rms_share(a: np.ndarray, b: np.ndarray) -> float:
     return float(np.sqrt(((a.astype(np.float64) - b) ** 2).mean())) / span
 
 
+def drainage(h: np.ndarray, dx: float) -> tuple[np.ndarray, np.ndarray]:
+    """(drainage area in m² at every sample, flooded height)."""
+    from gelande.kernels import flow
+
+    level, way, share, order = flow.drain(h)
+    area = np.full(h.size, dx * dx)
+    flow.accumulate(order, way, flow.neighbours(h.shape[1]), share, area, np.inf)
+    return area.reshape(h.shape), level
+
+
 class Waiter:
     """Runs the event loop until a condition holds; fails loudly when it never does."""
 

@@ -8,7 +8,8 @@ from types import SimpleNamespace
 from unittest import mock
 
 import numpy as np
-from support import chain, result
+import scipy.ndimage as ndi
+from support import chain, drainage, result
 
 from gelande import prepare
 from gelande.core import graph
@@ -34,7 +35,7 @@ class KernelTest(unittest.TestCase):
         h = ground()
         plot = lattice.bent(h.shape, 5).plot
         for ease, carries in ((0.1, 0.0), (0.5, 0.2), (3.0, 0.01)):
-            out, (worn, laid, _, _, lost) = once(h, ease=ease, carries=carries)
+            out, (worn, laid, _, _, lost, _) = once(h, ease=ease, carries=carries)
             np.testing.assert_allclose(out - h, laid - worn, atol=2e-2)
             w, d = (float((a * plot).sum(dtype=float)) for a in (worn, laid))
             self.assertLess(abs(w - d - lost), 1e-3 * w, "what leaves is counted where it leaves")
@@ -46,18 +47,18 @@ class KernelTest(unittest.TestCase):
 
     def test_water_wears_valleys_not_crests(self):
         h = ground()
-        _, (worn, _, _, area, _) = once(h)
+        _, (worn, _, _, area, *_) = once(h)
         self.assertGreater(worn[area > np.percentile(area, 95)].mean(), 1.5 * worn[area < np.percentile(area, 30)].mean())
 
     def test_hollows_fill(self):
         h = ground()
-        deep = lambda a: float((flow.drainage(a, 32.0)[1] - a).sum())
+        deep = lambda a: float((drainage(a, 32.0)[1] - a).sum())
         self.assertLess(deep(once(h, 12)[0]), 0.5 * deep(h))
 
     def test_lake_floors_come_out_level(self):
         y, x = np.mgrid[0:65, 0:65].astype(np.float32)
         h = np.minimum(200.0, 4 * np.hypot(x - 32, y - 32)).astype(np.float32) + 20 * np.float32(np.sin(x / 5))
-        floor = flow.drainage(h, 32.0)[1] > h + 1
+        floor = drainage(h, 32.0)[1] > h + 1
         out = once(h, 20, strength=0.5)[0]
         self.assertTrue(floor.any())
         self.assertLess(float(out[floor].std()), float(h[floor].std()))
@@ -157,6 +158,13 @@ class NodeTest(unittest.TestCase):
         limit = 0.5 * self.recipe.site.spacing(4)
         self.assertLess(float((inner > ring.max(0) + limit).mean()), 1e-4)
         self.assertLess(float((inner < ring.min(0) - limit).mean()), 1e-4)
+
+    def test_flow_lies_in_the_valleys_and_shows_the_same_lines_at_every_detail(self):
+        coarse = result(self.recipe, self.rain, 3, self.evaluator)
+        np.testing.assert_allclose(self.fine["flow"][::2, ::2], coarse["flow"], atol=1e-6)
+        hollow = ndi.gaussian_filter(coarse["height"], 6) - coarse["height"]  # metres below what lies around
+        self.assertGreater(float(hollow[coarse["flow"] > 0.4].mean()), 1.5)
+        self.assertTrue(0.01 < (coarse["flow"] > 0.1).mean() < 0.25)
 
     def test_slopes_do_not_line_up_with_the_grid(self):
         for level in (2, 3, 4):

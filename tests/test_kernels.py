@@ -8,10 +8,11 @@ import numpy as np
 import scipy.ndimage as ndi
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from support import drainage
 
 from gelande.app.view.camera import Camera
 from gelande.app.view.relief import Look, Scene, Tones, pick, render
-from gelande.kernels import caster, curves, flow, light, measure, morphology, noise, transfer
+from gelande.kernels import caster, curves, flow, light, measure, morphology, noise, streams, transfer
 
 GREY = Tones(((200, 200, 200),) * 6)
 
@@ -160,7 +161,7 @@ def slow_flood(h):
 class FlowTest(unittest.TestCase):
     def test_flooding_agrees_with_a_heap(self):
         h = bumpy(65, tall=80)
-        _, level = flow.drainage(h, 10.0)
+        _, level = drainage(h, 10.0)
         np.testing.assert_allclose(level, slow_flood(h), atol=flow.BUCKET + 1e-4)
 
     def test_all_rain_leaves_over_the_edge(self):
@@ -187,13 +188,39 @@ class FlowTest(unittest.TestCase):
 
     def test_a_tilted_plane_drains_straight_down(self):
         y = np.mgrid[0:21, 0:21][0].astype(np.float32)
-        area, _ = flow.drainage(-5.0 * y, 2.0)
+        area, _ = drainage(-5.0 * y, 2.0)
         self.assertAlmostEqual(float(area[19, 10] / 4.0), 20.0, delta=1.5)
 
     def test_longest_stream_of_a_straight_valley(self):
         y, x = np.mgrid[0:41, 0:41].astype(np.float32)
         length = flow.longest_stream(-2.0 * y + 3.0 * np.abs(x - 20), 10.0, 500.0)
         self.assertTrue(380 <= length <= 440, length)
+
+
+class StreamsTest(unittest.TestCase):
+    def test_a_stream_is_as_broad_at_every_detail_and_brighter_downstream(self):
+        line = np.array([[100.0, 120.0, 400.0, 280.0, 1e3, 1e5]])
+        coarse, fine = (streams.draw((n, n), 512.0 / (n - 1), line, 1e3, 1e6, 6.0, 6.0) for n in (129, 513))
+        np.testing.assert_array_equal(fine[::4, ::4], coarse)
+        along = [fine[round(y), round(x)] for x, y in ((130, 136), (250, 200), (380, 269.3))]
+        np.testing.assert_allclose(along, [2 / 3 * (x - 100) / 300 for x in (130, 250, 380)], atol=0.01)
+        away = np.hypot(*(np.mgrid[0:513, 0:513] - np.array([200, 250]).reshape(2, 1, 1)))
+        self.assertEqual(float(fine[away > 250].max()), 0.0)
+        self.assertAlmostEqual(float((fine > 0).sum()), 340 * 24 + math.pi * 144, delta=0.06 * 340 * 24)
+
+    def test_pieces_lead_down_to_the_edge_and_steps_are_smoothed(self):
+        y, x = np.mgrid[0:65, 0:65].astype(np.float32)
+        h = -y + np.abs(x - 10 - 0.6 * y)  # a valley that runs aslant to the grid
+        _, way, share, order = flow.drain(h.astype(np.float32), single=True)
+        area = np.ones(h.size)
+        flow.accumulate(order, way, flow.neighbours(65), share, area, np.inf)
+        found = streams.pieces(x, y, area, flow.receivers(way, 65), 400.0, 1.0)
+        self.assertGreater(len(found), 10)
+        self.assertTrue((found[:, 5] >= found[:, 4]).all(), "area grows downstream")
+        valley = found[(found[:, 1] > 30) & (found[:, 3] < 58)]
+        angle = np.degrees(np.arctan2(valley[:, 2] - valley[:, 0], valley[:, 3] - valley[:, 1]))
+        np.testing.assert_allclose(angle, math.degrees(math.atan(0.6)), atol=9.0, err_msg="not 0 and 45 degrees in turn")
+        self.assertEqual(streams.draw((65, 65), 1.0, found[:0], 1.0, 10.0, 1.0, 1.0).max(), 0.0)
 
 
 class CasterTest(unittest.TestCase):

@@ -57,13 +57,14 @@ class Pass(NamedTuple):
 
 class Moved(NamedTuple):
     """What a pass did: metres of rock worn, of sediment that lies at the end, laid in all; drainage area in m², or its logarithm;
-    what left the site, in metres of a square cell, or in m³."""
+    what left the site, in metres of a square cell, or in m³; on a whole level the way that water took last, see route()."""
 
     worn: np.ndarray
     laid: np.ndarray
     worked: np.ndarray
     area: np.ndarray
     left: float
+    way: np.ndarray | None = None
 
 
 @kernel
@@ -292,17 +293,17 @@ def _distances(order, way, beside, y, x, step1, step2):
 
 
 @kernel
-def global_steps(h, soft, supply, plot, y, x, steps, strength, critical, ease, carries, dx, seed, jitter, hop, wear, deposit, worked, area, lost, stop):
+def global_steps(h, soft, supply, plot, y, x, steps, strength, critical, ease, carries, dx, seed, jitter, hop, way, wear, deposit, worked, area, lost, stop):
     """Erodes a whole level in place. supply: m² of rain a cell; plot, y, x: shares of a square cell and places of the nodes in cells
     (kernels/lattice.py); jitter: see route(); hop: added to its seed a step (0: water keeps to the same ways). wear: metres of rock
-    worn; deposit: metres of sediment that lie at the end; worked: metres laid in all; area: drainage area in m²; lost[0]: what
-    left, in metres of a square cell."""
+    worn; deposit: metres of sediment that lie at the end; worked: metres laid in all; area: drainage area in m²; way: where it
+    drains to, see route(); lost[0]: what left, in metres of a square cell."""
     n, beside = h.size, around(h.shape[1])
     order, parent, outfall, place = np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32)
     first, second, lake, spills = np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.uint8)
     step1, step2, share, cells = np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.float32), np.empty((n, 8), np.float32)
     own, ys, xs, inner = np.empty(n, np.float32), y.ravel(), x.ravel(), (0, h.shape[0], 0, h.shape[1])
-    pool, room, way, level, flat = np.empty(n), np.empty(n), np.empty(n, np.uint16), np.empty_like(h), h.ravel()
+    pool, room, level, flat = np.empty(n), np.empty(n), np.empty_like(h), h.ravel()
     for step in range(steps):
         if hop == 0 or step % ROUTE_EVERY == 0:
             if not flood(h, level, order, parent, stop) or not route(level, parent, way, share, seed + hop * step, 0, 0, jitter, stop):
@@ -375,11 +376,11 @@ def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) 
 
     keeps_ways: one draw of jitter, and a strong one, for all steps, so that streams wind by it; else each routing draws anew."""
     worn, laid, worked, area = (np.zeros_like(h) for _ in range(4))
-    out, lost = h.copy(), np.zeros(1)
+    out, lost, way = h.copy(), np.zeros(1), np.full(h.size, NONE * 17, np.uint16)
     global_steps(out, soft, rain * lattice.plot * np.float32(dx * dx), lattice.plot, lattice.y, lattice.x, int(how.steps), float(how.strength),
                  float(how.critical), float(how.ease), float(how.carries), float(dx), int(how.seed), KEPT if keeps_ways else FREE,
-                 0 if keeps_ways else 31, worn, laid, worked, area, lost, stop)
-    return out, Moved(worn, laid, worked, area, float(lost[0]))
+                 0 if keeps_ways else 31, way, worn, laid, worked, area, lost, stop)
+    return out, Moved(worn, laid, worked, area, float(lost[0]), way)
 
 
 def erode_local(h, soft, rain, how: Pass, dx, stop) -> tuple[np.ndarray, Moved]:

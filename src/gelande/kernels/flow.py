@@ -250,18 +250,6 @@ def receivers(way: np.ndarray, columns: int) -> np.ndarray:
     return np.where(first == NONE, -1, np.arange(len(way)) + steps[first])
 
 
-def drainage(h: np.ndarray, dx: float, supply: np.ndarray | None = None, stop=None):
-    """Drainage area in m² at every sample, and the flooded height. supply: rain as a share (mask) or None for 1."""
-    h = np.ascontiguousarray(h, np.float32)
-    area = np.full(h.size, dx * dx) if supply is None else supply.ravel().astype(np.float64) * (dx * dx)
-    found = drain(h, stop=stop)
-    if found is None:
-        return area.reshape(h.shape), h
-    level, way, share, order = found
-    accumulate(order, way, neighbours(h.shape[1]), share, area, np.inf)
-    return area.reshape(h.shape), level
-
-
 @kernel
 def lakes(level, h, order, parent, lake):
     """lake[i]: for a cell under standing water the dry cell where its lake spills over, else -1."""

@@ -7,9 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from .erosion import Moved, Pass, erode_global, erode_local, fill_pits
+from .flow import receivers
 from .lattice import bent
 from .measure import gaussian, gradient, volume
 from .noise import fractal
+from .streams import pieces
 
 #: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take LOCAL_STEPS local steps.
 FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (16, 12, 6), 2
@@ -18,6 +20,8 @@ ERODIBILITY, FIRST_SHARE, LEVEL_SHARE = 0.65, 2.6, 0.9
 #: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019); none on the first
 #: grid, whose cells are as broad as a valley. And what water can carry, against what it can wear on the same slope (G's counterpart).
 EASE, CAPACITY = 0.5, 0.45
+#: Area that streams begin at, as a share of the square of the gully spacing.
+STREAM_AREA = 0.5
 #: How much of a bump goes for each metre of material that was moved there.
 WORKED = 0.6
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
@@ -84,15 +88,16 @@ def _pass(rain: Rain, depth: int) -> Pass:
                 CAPACITY * strength / settles if settles > 1e-4 else 0.0, rain.seed + 977 * depth)
 
 
-def erode(rain: Rain, start: np.ndarray, soft: np.ndarray, fall: np.ndarray, depth: int, dx: float, stop) -> tuple[np.ndarray, Moved]:
-    """One level: heights after it, and what was moved, with the logarithm of areas and in m³ what left.
+def erode(rain: Rain, start: np.ndarray, soft: np.ndarray, fall: np.ndarray, depth: int, dx: float, stop):
+    """One level: (heights after it, what was moved, with the logarithm of areas and in m³ what left, streams of the last whole level as
+    lines, else None).
 
     start: the surface before; soft: erodibility 0-1; fall: rain 0-1; depth: -1 for the first grid, 0, 1 ... for the levels from the
     coarsest on. Whole levels are eroded on a bent lattice, fine ones in tiles. Of no use when stop is set."""
     how = _pass(rain, depth)
     if depth >= len(GLOBAL_STEPS):
         h, moved = erode_local(start, soft, fall, how, dx, stop)
-        return h, moved._replace(area=_log(moved.area, dx), left=moved.left * dx * dx)
+        return h, moved._replace(area=_log(moved.area, dx), left=moved.left * dx * dx), None
     lattice = bent(start.shape, rain.seed + 311 * depth, stop)
     there, soft, fall = lattice.onto((start, soft, fall), stop)
     # Gullies begin at a level's ripples as long as those are no closer than the gullies are to be.
@@ -109,7 +114,10 @@ def erode(rain: Rain, start: np.ndarray, soft: np.ndarray, fall: np.ndarray, dep
     h = start + change + more_laid - more_worn - buried(start - level, worked, stop)
     # Channels between samples would show as dotted lines of pits; what fills them is of the load that would have left.
     left -= fill_pits(h, laid, whole(h))
-    return h, Moved(worn, laid, worked, _log(maps[3], dx), left * dx * dx)
+    lines = None
+    if depth == len(GLOBAL_STEPS) - 1:
+        lines = pieces(lattice.x, lattice.y, on.area, receivers(on.way, h.shape[1]), STREAM_AREA * rain.gully_spacing ** 2, dx)
+    return h, Moved(worn, laid, worked, _log(maps[3], dx), left * dx * dx), lines
 
 
 def agreeing(wear: np.ndarray, deposit: np.ndarray, change: np.ndarray):

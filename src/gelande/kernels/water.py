@@ -9,6 +9,7 @@ import numpy as np
 from .bands import kernel, over_rows
 from .flow import DX, DY, accumulate, drain, flood, neighbours, receivers
 from .lattice import WATER, bent
+from .streams import smoothed
 from .transfer import sample_all
 
 #: Height that stands for "no water here", metres.
@@ -160,28 +161,6 @@ def _fall(order, first, bed):
             bed[first[i]] = bed[i]
 
 
-@kernel
-def _smooth_places(cells, first, area, x, y, sum_x, sum_y, weight):
-    """Moves each channel cell towards the middle of what comes in and what it drains to; ends keep their place."""
-    for i in cells:
-        sum_x[i] = sum_y[i] = weight[i] = 0.0
-    for i in cells:
-        j = first[i]
-        if j >= 0:
-            sum_x[j] += area[i] * x[i]
-            sum_y[j] += area[i] * y[i]
-            weight[j] += area[i]
-    for i in cells:
-        j = first[i]
-        if j >= 0 and weight[i] > 0.0:
-            sum_x[i] = 0.5 * x[i] + 0.25 * x[j] + 0.25 * sum_x[i] / weight[i]
-            sum_y[i] = 0.5 * y[i] + 0.25 * y[j] + 0.25 * sum_y[i] / weight[i]
-        else:
-            sum_x[i], sum_y[i] = x[i], y[i]
-    for i in cells:
-        x[i], y[i] = sum_x[i], sum_y[i]
-
-
 def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, deep: float, supply=None, uneven=None, stop=None) -> np.ndarray:
     """Channels of a height as pieces from each channel cell to the next one downstream: (n, 9) float64 of
     x0, y0, x1, y1 (metres east and south of the north-west corner), width0, width1, bed0, bed1 (metres), depth.
@@ -192,7 +171,7 @@ def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, d
     would else run along the grid's eight ways; they are sought on a bent lattice for the same reason."""
     lattice, ground = bent(h.shape, WATER, stop), np.ascontiguousarray(h, np.float32)
     h = lattice.onto([h if uneven is None else h + uneven], stop)[0]
-    n, columns = h.size, h.shape[1]
+    columns = h.shape[1]
     rain = np.ones((1, *h.shape)) if supply is None else np.clip(lattice.onto([supply], stop), 0, 1)
     area = (rain[0] * lattice.plot).ravel().astype(np.float64) * (dx * dx)
     found = drain(h, 7, 0.3, True, stop)  # a channel is in one place: each cell drains to its best neighbour alone
@@ -205,11 +184,8 @@ def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, d
     depth = deep * size ** 0.4
     bed = level.ravel() - depth
     _fall(order, first, bed)
-    x, y, work = lattice.x.ravel() * float(dx), lattice.y.ravel() * float(dx), [np.empty(n) for _ in range(3)]
-    cells = order[area[order] >= least]
-    for _ in range(5):
-        _smooth_places(cells, first, area, x, y, *work)
     here = np.flatnonzero(area >= least)
+    x, y = (a * float(dx) for a in smoothed(lattice.x, lattice.y, area, first, here))
     deep_water = hollows(ground, dx, stop)[0] - ground  # hollows of the land itself, not those that the lattice makes of a narrow valley
     top, water = sample_all((ground, deep_water), y[None, here] / dx, x[None, here] / dx, stop)[:, 0]
     dry = water < np.maximum(0.5 * depth[here], 0.05)

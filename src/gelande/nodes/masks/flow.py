@@ -5,10 +5,21 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_in, mask_in, mask_out, node
 from gelande.core.site import MAPPED
-from gelande.kernels.flow import drainage
+from gelande.kernels.flow import accumulate, drain, neighbours, receivers
 from gelande.kernels.lattice import WATER, bent
-from gelande.kernels.measure import gaussian
-from gelande.kernels.transfer import up
+from gelande.kernels.streams import draw, pieces
+
+
+def _streams(ctx) -> np.ndarray:
+    """Lines of the level's streams, as kernels/streams.py has them."""
+    rain, lattice, dx = ctx.input("rain"), bent(ctx.shape, WATER, ctx.stop), ctx.dx
+    supply = lattice.plot if rain is None else np.clip(lattice.onto([rain], ctx.stop)[0], 0, 1) * lattice.plot
+    found = drain(lattice.onto([ctx.input("height")], ctx.stop)[0], stop=ctx.stop)
+    ctx.check()
+    _, way, share, order = found
+    area, columns = supply.ravel().astype(np.float64) * dx * dx, ctx.shape[1]
+    accumulate(order, way, neighbours(columns), share, area, np.inf)
+    return pieces(lattice.x, lattice.y, area, receivers(way, columns), ctx.p.first ** 2, dx)
 
 
 @node("flow", "Flow", "Masks", "White where water gathers: rills, gills and becks.",
@@ -22,19 +33,12 @@ from gelande.kernels.transfer import up
       pyramid=True, figure="from {first}", keywords=("river", "stream", "drainage", "water", "wet", "catchment"),
       starts=(("Every rill", {"first": 30, "full": 500}), ("Rivers only", {"first": 400, "full": 2000, "softness": 20})))
 def flow(ctx):
-    """Drainage area on the flooded surface (Barnes et al. 2014; two receivers), logarithmic between two areas. Found on a bent
-    lattice, so that streams on level ground do not run along the grid.
+    """Drainage area on the flooded surface (Barnes et al. 2014), logarithmic between two areas, along the lines that water takes. Found
+    on a bent lattice, so that streams on level ground do not run along the grid.
 
-    Mapped on levels up to 513 samples; finer levels carry that map up, so every detail shows the same streams."""
-    if ctx.level > MAPPED:
-        return {"mask": np.clip(up(ctx.own(ctx.level - 1)["mask"], False), 0, 1)}
-    p = ctx.p
-    rain, lattice = ctx.input("rain"), bent(ctx.shape, WATER, ctx.stop)
-    supply = lattice.plot if rain is None else np.clip(lattice.onto([rain], ctx.stop)[0], 0, 1) * lattice.plot
-    area, _ = drainage(lattice.onto([ctx.input("height")], ctx.stop)[0], ctx.dx, supply, ctx.stop)
-    ctx.check()
-    area = lattice.back([area], ctx.stop)[0]
+    Streams are found on levels up to 513 samples; finer levels draw the same lines, so every detail shows the same streams."""
+    p, shown = ctx.p, min(ctx.level, MAPPED)
+    lines = _streams(ctx) if ctx.level == shown else ctx.own(shown)["_streams"]
     first, full = p.first ** 2, max(p.full, p.first * 1.01) ** 2
-    mask = np.log(np.maximum(area, 1e-3) / first) / np.log(full / first)
-    mask = np.clip(mask, 0, 1).astype(np.float32)
-    return {"mask": gaussian(mask, 0.5 * p.softness / ctx.dx, ctx.stop)}
+    width = ctx.site.spacing(shown)  # a trace is as broad as the samples on which it was found
+    return {"mask": draw(ctx.shape, ctx.dx, lines, first, full, 0.5 * width, max(p.softness, 0.5 * width), ctx.stop), "_streams": lines}

@@ -6,11 +6,12 @@ from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import COARSEST, MAPPED
 from gelande.kernels.erosion import Moved, fill_pits
-from gelande.kernels.rain import GLOBAL_STEPS, Rain, agreeing, buried, erode, whole
+from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode, whole
+from gelande.kernels.streams import draw
 from gelande.kernels.transfer import down, up, up_kept
 
 #: Names under which a level keeps what was moved.
-MOVED = ("_wear", "_deposit", "_worked", "_area")
+MOVED = ("_wear", "_deposit", "_worked")
 #: How much the most washed beds count in the deposit mask.
 BEDS = 0.8
 
@@ -33,15 +34,25 @@ def _washed(ctx, moved):
     return before * np.float32(0.5 if ctx.level - COARSEST < len(GLOBAL_STEPS) else 1.0) + moved
 
 
-def _masks(p, state):
-    """Wear, deposit and flow as masks 0-1 from metres and m²."""
+def _flow(ctx, area, streams):
+    """Three decades of area between the first rill and white: the same metres at every detail and on every site.
+
+    From the last whole level on, the lines that its water took, and what finer levels know of the area of their own rills."""
+    least = STREAM_AREA * ctx.p.gully_spacing ** 2
+    own = np.clip((area - np.float32(np.log(least))) / np.float32(np.log(1000.0)), 0, 1)
+    if streams is None:
+        return own
+    width = ctx.site.spacing(MAPPED)
+    lines = draw(ctx.shape, ctx.dx, streams, least, 1000.0 * least, 0.5 * width, 0.75 * width, ctx.stop)
+    return lines if ctx.level == MAPPED else np.maximum(lines, own)
+
+
+def _masks(ctx, state, area):
+    """Wear, deposit and flow as masks 0-1 from metres and the logarithm of m²."""
     worn, laid, washed = (np.float32(a) for a in state["_white"])
     # Fans and filled hollows come out white, beds of streams that carry their load on grey.
     lies = np.float32(2) * state["_deposit"] / laid + np.float32(BEDS) * state["_washed"] / washed
-    # Three decades of area between the first rill and white: the same metres at every detail and on every site.
-    flow = (state["_area"] - np.float32(np.log(0.5 * p.gully_spacing ** 2))) / np.float32(np.log(1000.0))
-    return {"wear": 1 - np.exp(np.float32(-2) * state["_wear"] / worn), "deposit": 1 - np.exp(-lies),
-            "flow": np.clip(flow, 0, 1)}
+    return {"wear": 1 - np.exp(np.float32(-2) * state["_wear"] / worn), "deposit": 1 - np.exp(-lies), "flow": _flow(ctx, area, state.get("_streams"))}
 
 
 def _first(ctx, rain, ground, soft, fall):
@@ -50,7 +61,7 @@ def _first(ctx, rain, ground, soft, fall):
     Here streams have time to find their way to the edge of the site and to take each other's water, as they do on real land:
     their lengths grow faster than the root of the area they drain (Hack 1957)."""
     ground, soft, fall = (np.ascontiguousarray(a[::2, ::2]) for a in (ground, soft, fall))
-    h, moved = erode(rain, ground, soft, fall, -1, 2 * ctx.dx, ctx.stop)
+    h, moved, _ = erode(rain, ground, soft, fall, -1, 2 * ctx.dx, ctx.stop)
     return h - ground, moved
 
 
@@ -62,8 +73,8 @@ def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved]:
         (change, moved), coarse = _first(ctx, rain, ground, soft, fall), ground[::2, ::2]
     else:
         before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
-        change, moved = before["_change"], Moved(*(before[k] for k in MOVED), float(before["_left"][0]))
-    moved = Moved(*(up(a, False) for a in moved[:4]), moved.left)
+        change, moved = before["_change"], Moved(*(before[k] for k in MOVED), None, float(before["_left"][0]))
+    moved = Moved(*(up(a, False) for a in moved[:3]), None, moved.left)
     start = ground + up_kept(change, ctx.stop) - buried(ground - up(coarse), moved.worked, ctx.stop)
     ctx.check()
     return start, moved
@@ -78,14 +89,15 @@ def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved]:
           P.share("strength", "Strength", 0.5, "How far the land is worn down: from first rills to deep valleys."),
           P.metres("gully_spacing", "Gully spacing", 60, "How far apart the smallest gullies are on an even slope; what lies between them stays smooth.",
                    (1, 20_000), (20, 240), 0, log=True, scales=True),
-          P.share("deposition", "Deposition", 0.45, "How readily sediment settles in valleys and hollows."),
+          P.share("deposition", "Deposition", 0.45, "How readily sediment settles: at 0 all of it leaves, then it fills valley floors and hollows, and builds fans where gullies leave a slope."),
           P.share("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
           P.seed(),
       ),
       base="height", pyramid=True, figure="spacing {gully_spacing}",
       keywords=("water", "hydraulic", "gully", "river", "valley", "stream power", "fluvial"),
       starts=(("First rills", {"strength": 0.05, "gully_spacing": 35}), ("Upland gills", {"strength": 0.3}),
-              ("Badlands", {"strength": 0.6, "gully_spacing": 28, "deposition": 0.25})))
+              ("Badlands", {"strength": 0.6, "gully_spacing": 28, "deposition": 0.25}),
+              ("Fans and broad floors", {"strength": 0.5, "deposition": 0.8})))
 def rain_erosion(ctx):
     """Stream-power incision (Braun and Willett 2013) with downstream deposition (Yuan et al. 2019) on a pyramid.
 
@@ -102,9 +114,8 @@ def rain_erosion(ctx):
     depth = ctx.level - COARSEST
     rain = Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth)
     start, before = _start(ctx, rain, ground, soft, fall)
-    h, moved = erode(rain, start, soft, fall, depth, ctx.dx, ctx.stop)
+    h, moved, lines = erode(rain, start, soft, fall, depth, ctx.dx, ctx.stop)
     ctx.check()
-    area = np.maximum(moved.area, before.area) if depth >= len(GLOBAL_STEPS) else moved.area
     left = moved.left
     if p.strength > 0.6:
         # A strong pass would drift with detail: most of what this level changed at the coarser one's scale is taken back.
@@ -115,6 +126,8 @@ def rain_erosion(ctx):
     # What this level wore of the sediment that coarser ones laid.
     through = np.minimum(before.laid, moved.worn)
     wear, deposit = agreeing(before.worn + moved.worn - through, before.laid + moved.laid - through, change)
-    state = {"_change": change, **dict(zip(MOVED, (wear, deposit, before.worked + moved.worked, area))), "_left": np.array([before.left + left]),
+    state = {"_change": change, **dict(zip(MOVED, (wear, deposit, before.worked + moved.worked))), "_left": np.array([before.left + left]),
              "_washed": washed, "_white": _white(ctx, wear, deposit, washed) if depth == 0 else ctx.own(ctx.level - 1)["_white"]}
-    return {"height": h, **_masks(p, state), **state}
+    if depth >= len(GLOBAL_STEPS) - 1:
+        state["_streams"] = lines if lines is not None else ctx.own(ctx.level - 1)["_streams"]
+    return {"height": h, **_masks(ctx, state, moved.area), **state}

@@ -1,0 +1,90 @@
+"""Streams as lines: pieces from each channel cell to the next one downstream, smoothed, and drawn at any detail.
+
+A map of streams that is carried up to a finer grid shows the coarse one's samples as steps. Lines have none, and lie in the same
+place at every detail."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .bands import kernel, over_rows
+
+#: Rounds of smoothing that take the grid's eight ways out of a course.
+ROUNDS = 5
+
+
+@kernel
+def _smooth_places(cells, first, area, x, y, sum_x, sum_y, weight):
+    """Moves each channel cell towards the middle of what comes in and what it drains to; ends keep their place."""
+    for i in cells:
+        sum_x[i] = sum_y[i] = weight[i] = 0.0
+    for i in cells:
+        j = first[i]
+        if j >= 0:
+            sum_x[j] += area[i] * x[i]
+            sum_y[j] += area[i] * y[i]
+            weight[j] += area[i]
+    for i in cells:
+        j = first[i]
+        if j >= 0 and weight[i] > 0.0:
+            sum_x[i] = 0.5 * x[i] + 0.25 * x[j] + 0.25 * sum_x[i] / weight[i]
+            sum_y[i] = 0.5 * y[i] + 0.25 * y[j] + 0.25 * sum_y[i] / weight[i]
+        else:
+            sum_x[i], sum_y[i] = x[i], y[i]
+    for i in cells:
+        x[i], y[i] = sum_x[i], sum_y[i]
+
+
+def smoothed(x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, cells: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Places of all cells with those of channel cells smoothed along their course, float64 and flat. first: each cell's receiver, -1 for none."""
+    x, y = x.ravel().astype(np.float64), y.ravel().astype(np.float64)
+    work = [np.empty(len(x)) for _ in range(3)]
+    for _ in range(ROUNDS):
+        _smooth_places(cells, first, area, x, y, *work)
+    return x, y
+
+
+def pieces(x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, least: float, dx: float) -> np.ndarray:
+    """Channels as (n, 6) float64 of x0, y0, x1, y1 (metres east and south of the north-west corner), area0, area1 (m²).
+
+    x, y: places in cells; area: of drainage in m²; first: receivers; least: the area that channels begin at."""
+    area = area.ravel().astype(np.float64)
+    cells = np.flatnonzero(area >= least)
+    x, y = smoothed(x, y, area, first, cells)
+    i = cells[first[cells] >= 0]
+    j = first[i]
+    return np.stack([x[i] * dx, y[i] * dx, x[j] * dx, y[j] * dx, area[i], area[j]], 1)
+
+
+@kernel
+def _draw_rows(lines, out, row0, row1, dx, low, span, half, fade):
+    columns, reach = out.shape[1], half + fade
+    for k in range(lines.shape[0]):
+        x0, y0, x1, y1 = lines[k, 0], lines[k, 1], lines[k, 2], lines[k, 3]
+        top, end = max(row0, int((min(y0, y1) - reach) / dx)), min(row1, int((max(y0, y1) + reach) / dx) + 2)
+        if top >= end:
+            continue
+        ax, ay, v0, v1 = x1 - x0, y1 - y0, (lines[k, 4] - low) / span, (lines[k, 5] - low) / span
+        length = max(ax * ax + ay * ay, 1e-9)
+        left, right = max(0, int((min(x0, x1) - reach) / dx)), min(columns, int((max(x0, x1) + reach) / dx) + 2)
+        for r in range(top, end):
+            for c in range(left, right):
+                x, y = c * dx, r * dx
+                t = min(1.0, max(0.0, ((x - x0) * ax + (y - y0) * ay) / length))
+                d = np.hypot(x0 + t * ax - x, y0 + t * ay - y)
+                s = min(1.0, max(0.0, (reach - d) / fade))
+                value = min(1.0, max(0.0, v0 + t * (v1 - v0))) * s * s * (3.0 - 2.0 * s)
+                if value > out[r, c]:
+                    out[r, c] = value
+
+
+def draw(shape: tuple[int, int], dx: float, lines: np.ndarray, least: float, full: float, half: float, fade: float, stop=None) -> np.ndarray:
+    """A mask of streams, 0-1: the logarithm of the area between least and full, over half metres to both sides, fading over fade.
+
+    lines: as from pieces()."""
+    out = np.zeros(shape, np.float32)
+    known = lines.copy()
+    known[:, 4:] = np.log(np.maximum(lines[:, 4:], 1e-6))
+    low, span = float(np.log(least)), float(np.log(full / least))
+    over_rows(lambda a, b: _draw_rows(known, out, a, b, float(dx), low, span, float(half), max(float(fade), 1e-3)), shape[0], stop)
+    return out
