@@ -79,29 +79,42 @@ def figures():
         plain(f"seed {seed}: mass balance", f"{found.fault:.4%}", "≤ 0.1 %", "met" if found.fault <= 0.001 else "MISSED")
 
 
+def _rained(kinds=("fractal_noise",), seed=None, **params):
+    """A recipe of nodes in a row with rain erosion at the end, and its id."""
+    from gelande.core import graph
+
+    recipe, last = graph.Recipe(), None
+    for kind in (*kinds, "rain_erosion"):
+        recipe, node = graph.add(recipe, kind, params=params if kind == "rain_erosion" else {"seed": seed} if seed else None)
+        recipe = graph.link(recipe, last, "height", node, "height") if last else recipe
+        last = node
+    return recipe, last
+
+
 def land():
-    """Drainage figures of twelve seeds, mass over many cases, and the slopes that scree lies at."""
-    from gelande.core import drainage, graph, mass
+    """Drainage figures of twelve seeds and of finer levels, mass over many cases, what lies at the foot of a plateau, and the slopes
+    that scree lies at."""
+    from gelande.core import drainage, mass
     from gelande.core.evaluate import Cache, Evaluator, Job
 
-    def rained(kind, seed=None, **params):
-        recipe, a = graph.add(graph.Recipe(), kind, params={"seed": seed} if seed else None)
-        recipe, b = graph.add(recipe, "rain_erosion", params=params)
-        return graph.link(recipe, a, "height", b, "height"), b
-
-    found = []
-    for seed in range(1, 13):
-        recipe, b = rained("fractal_noise", seed)
-        found.append(drainage.measure(Evaluator().result(Job(recipe), b, 3)["height"], recipe.site.spacing(3)))
-    for name, key, low, high in drainage.Drainage.BOUNDS:
-        values = sorted(getattr(f, key) for f in found)
-        plain(f"{name}, twelve seeds at 513", f"{sum(low <= v <= high for v in values)} of 12 within; {values[0]:.3f} to {values[-1]:.3f}", f"{low:g} to {high:g}")
+    for level, seeds in ((3, 12), (4, 3), (5, 3)):
+        found = []
+        for seed in range(1, seeds + 1):
+            recipe, b = _rained(seed=seed)
+            found.append(drainage.measure(Evaluator(Cache(4_000_000_000)).result(Job(recipe), b, level)["height"], recipe.site.spacing(level)))
+        for name, key, low, high in drainage.Drainage.BOUNDS:
+            values = sorted(getattr(f, key) for f in found)
+            plain(f"{name}, {seeds} seeds at {recipe.site.samples(level)}", f"{sum(low <= v <= high for v in values)} of {seeds} within; {values[0]:.3f} to {values[-1]:.3f}", f"{low:g} to {high:g}")
     faults = []
     for kind in ("fractal_noise", "massif", "ridge_noise", "tilted_slabs"):
         for strength in (0.05, 0.2, 0.5, 0.9):
-            (recipe, b), engine = rained(kind, strength=strength), Evaluator(Cache(2_000_000_000))
+            (recipe, b), engine = _rained((kind,), strength=strength), Evaluator(Cache(2_000_000_000))
             faults += [mass.balance(engine.raw(Job(recipe), b, k), None, recipe.site.spacing(k) ** 2).fault for k in (1, 2, 3, 4)]
     plain("mass balance of rain, 64 cases", f"{min(faults):.4%} to {max(faults):.4%}; {sum(f > 0.001 for f in faults)} over", "≤ 0.1 %")
+    for deposition in (0.0, 0.45, 0.8):
+        recipe, b = _rained(("plateau", "roughen"), deposition=deposition)
+        engine, cell = Evaluator(Cache(2_000_000_000)), recipe.site.spacing(3) ** 2
+        plain(f"plateau on a plain, deposition {deposition:.0%}", mass.balance(engine.raw(Job(recipe), b, 3), None, cell).text())
     _scree_slopes()
 
 

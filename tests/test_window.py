@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel
 from support import DEMO, Waiter, application, chain, result
@@ -358,6 +358,19 @@ class ViewTest(WindowCase):
         self.assertAlmostEqual(told, scene.ground(hit[0] * scene.dx, scene.depth - hit[1] * scene.dx), delta=0.06)
         self.view.read_out(QPoint(5, 5))
         self.assertFalse(self.view.place.isVisible(), "nothing is told of the sky")
+
+    def test_a_resting_pointer_reads_the_land_that_came_under_it(self):
+        middle = self.view.rect().center()
+        QTest.mouseMove(self.view, middle)
+        self.view.read_out(middle)
+        before = self.view.ground.text()
+        self.doc.edit("x", lambda r: graph.set_param(r, self.noise, "relief", 900.0))
+        self.wait.still(self.window)
+        hit, scene = self.view._under(middle), self.view.frame.scene
+        self.assertNotEqual(self.view.ground.text(), before)
+        self.assertAlmostEqual(float(self.view.ground.text().split()[1]), scene.ground(hit[0] * scene.dx, scene.depth - hit[1] * scene.dx), delta=0.06)
+        QApplication.sendEvent(self.view, QEvent(QEvent.Type.Leave))
+        self.assertFalse(self.view.ground.isVisible(), "it has left")
 
     def test_left_drag_turns_about_the_point_under_the_pointer(self):
         middle = QPointF(self.view.rect().center())

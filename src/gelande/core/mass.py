@@ -26,7 +26,7 @@ class Mass:
         """One line for people."""
         if self.worn < 1e-6:
             return "Nothing was moved."
-        size, unit = (self.worn / 1e6, "million m³") if self.worn >= 1e6 else (self.worn, "m³")
+        size, unit = next(((self.worn / u, name) for u, name in ((1e9, "km³"), (1e6, "million m³")) if self.worn >= u), (self.worn, "m³"))
         left = max(0.0, self.left / self.worn)
         end = f"{left:.0%} left the site" if left >= 0.005 else "nothing left the site"
         return f"Worn {size:.3g} {unit}: {self.laid / self.worn:.0%} laid down, {end}."

@@ -54,6 +54,7 @@ class ViewWidget(QWidget):
         self.plan: PlanView | None = None
         self._content, self._extent, self._asked = None, (1.0, 1.0), None
         self._interval, self._sea = 25.0, None
+        self._pointer: QPoint | None = None  # where it was last read out
         self.marks = Marks(self, self.marked.emit)
         self._drag, self._keys, self._rough = None, set(), False
         self._rest = QTimer(self, singleShot=True)
@@ -167,7 +168,7 @@ class ViewWidget(QWidget):
 
     def clear(self):
         """Shows nothing, and says what to do."""
-        self._content, self.frame = None, None
+        self._content, self.frame, self._pointer = None, None, None
         self.empty.show()
         for label in (self.place, self.ground, self.caption):
             label.hide()
@@ -249,6 +250,8 @@ class ViewWidget(QWidget):
             if text != self.steep_button.text():
                 self.steep_button.setText(text)
                 self._place_parts()
+        if self._pointer is not None and self._drag is None:
+            self.read_out(self._pointer)  # other land may have come under a pointer that rests
         self.update()
         self.pictured.emit(frame)
 
@@ -279,6 +282,7 @@ class ViewWidget(QWidget):
 
     def read_out(self, pos: QPoint):
         """Shows position, height and slope under the pointer."""
+        self._pointer = pos
         hit = self._under(pos)
         self.place.setVisible(hit is not None)
         self.ground.setVisible(hit is not None)
@@ -292,6 +296,12 @@ class ViewWidget(QWidget):
         self.place.setText(f"E {east:,.0f} m · N {north:,.0f} m".replace(",", " "))
         self.ground.setText(f"height {scene.ground(east, north):.1f} m · slope {math.degrees(math.atan(math.hypot(gx, gy))):.0f}°")
         self._place_parts()
+
+    def leaveEvent(self, event):
+        self._pointer = None
+        self.place.hide()
+        self.ground.hide()
+        super().leaveEvent(event)
 
     def _ab(self, pos) -> tuple[float, float]:
         return 2 * (pos.x() + 0.5) / self.width() - 1, 1 - 2 * (pos.y() + 0.5) / self.height()
