@@ -99,7 +99,8 @@ def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved]:
               ("Badlands", {"strength": 0.6, "gully_spacing": 28, "deposition": 0.25}),
               ("Fans and broad floors", {"strength": 0.5, "deposition": 0.8})))
 def rain_erosion(ctx):
-    """Stream-power incision (Braun and Willett 2013) with downstream deposition (Yuan et al. 2019) on a pyramid.
+    """Stream-power incision (Braun and Willett 2013) with downstream deposition (Yuan et al. 2019) and, on whole levels, a bound to
+    what water can carry (Willgoose et al. 1991), on a pyramid.
 
     The input is evaluated at every level from 129 samples up. Each level starts from the input plus the change that
     the coarser level made, and erodes a little further, so a 513 preview is exactly what a 4097 build is refined
