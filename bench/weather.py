@@ -98,13 +98,17 @@ def land():
     from gelande.core.evaluate import Cache, Evaluator, Job
 
     for level, seeds in ((3, 12), (4, 3), (5, 3)):
-        found = []
+        found, same = [], []
         for seed in range(1, seeds + 1):
             recipe, b = _rained(seed=seed)
-            found.append(drainage.measure(Evaluator(Cache(4_000_000_000)).result(Job(recipe), b, level)["height"], recipe.site.spacing(level)))
-        for name, key, low, high in drainage.Drainage.BOUNDS:
-            values = sorted(getattr(f, key) for f in found)
-            plain(f"{name}, {seeds} seeds at {recipe.site.samples(level)}", f"{sum(low <= v <= high for v in values)} of {seeds} within; {values[0]:.3f} to {values[-1]:.3f}", f"{low:g} to {high:g}")
+            height, dx = Evaluator(Cache(4_000_000_000)).result(Job(recipe), b, level)["height"], recipe.site.spacing(level)
+            found.append(drainage.measure(height, dx))
+            same.append(drainage.measure(height, dx, recipe.site.spacing(3)))
+        for label, figures in (("", found), (", channels of 513", same))[:1 if level == 3 else 2]:
+            for name, key, low, high in drainage.Drainage.BOUNDS:
+                values = sorted(getattr(f, key) for f in figures)
+                plain(f"{name}, {seeds} seeds at {recipe.site.samples(level)}{label}",
+                      f"{sum(low <= v <= high for v in values)} of {seeds} within; {values[0]:.3f} to {values[-1]:.3f}", f"{low:g} to {high:g}")
     faults = []
     for kind in ("fractal_noise", "massif", "ridge_noise", "tilted_slabs"):
         for strength in (0.05, 0.2, 0.5, 0.9):

@@ -303,6 +303,13 @@ class BalanceTest(unittest.TestCase):
             for name, text, land, inside in drainage.measure(result(recipe, rain, 3)["height"], 8.0).rows():
                 self.assertTrue(inside, f"seed {seed}: {name} is {text}, land has {land}")
 
+    def test_the_channels_of_a_preview_keep_their_figures_at_finer_levels(self):
+        recipe, (_, rain) = chain("fractal_noise", "rain_erosion", fractal_noise={"seed": 1})
+        engine, dx = Evaluator(Cache(2_000_000_000)), recipe.site.spacing(3)
+        coarse, fine = (drainage.measure(result(recipe, rain, k, engine)["height"], recipe.site.spacing(k), dx) for k in (3, 4))
+        self.assertAlmostEqual(fine.hack, coarse.hack, delta=0.02)
+        self.assertAlmostEqual(fine.exceedance, coarse.exceedance, delta=0.02)
+
     def test_wider_gully_spacing_leaves_smoother_slopes(self):
         rough = []
         for spacing in (30.0, 240.0):

@@ -51,19 +51,21 @@ def _slope_of(x: np.ndarray, y: np.ndarray, bins: int = 14) -> float:
     return float(np.polyfit(mx, my, 1)[0])
 
 
-def measure(height: np.ndarray, dx: float) -> Drainage:
+def measure(height: np.ndarray, dx: float, grain: float | None = None) -> Drainage:
     """Figures of a height in metres with samples dx metres apart.
 
     Measured within the basins that fill at least a twentieth of the site each, as land is: the scraps along a square's edge are
-    no basins. Channels are cells that drain at least 60 cells."""
+    no basins. Channels are cells that drain at least 60 squares of a grain (metres, dx when left out): with the grain of a coarser
+    grid, the same channels are measured at every detail, and none of the rills and slopes that only a finer one shows."""
     area, length, slope, outlet = network(np.ascontiguousarray(height, np.float32), dx)
-    cells = area / (dx * dx)
+    fine = (dx / (grain or dx)) ** 2
+    cells = area / (dx * dx) * fine
     basins, size = np.unique(outlet, return_counts=True)
     basins = basins[size >= 0.05 * height.size] if (size >= 0.05 * height.size).any() else basins[size.argsort()[-3:]]
     exceedances = []
     for basin in basins:
         own = cells[outlet == basin]
-        at = np.geomspace(10, max(0.1 * own.size, 20), 20)
+        at = np.geomspace(10, max(0.1 * own.size * fine, 20), 20)
         share = np.array([(own >= a).mean() for a in at])
         if (share > 0).sum() > 3:
             exceedances.append(-float(np.polyfit(np.log(at[share > 0]), np.log(share[share > 0]), 1)[0]))
