@@ -64,13 +64,11 @@ def nodes():
 
 def figures():
     """What real land has, on eroded noise of three seeds."""
-    from gelande.core import drainage, graph, mass
+    from gelande.core import drainage, mass
     from gelande.core.evaluate import Evaluator, Job
 
     for seed in (1, 2, 3):
-        recipe, a = graph.add(graph.Recipe(), "fractal_noise", params={"seed": seed})
-        recipe, b = graph.add(recipe, "rain_erosion")
-        recipe = graph.link(recipe, a, "height", b, "height")
+        recipe, b = _rained(seed=seed)
         engine = Evaluator()
         height = engine.result(Job(recipe), b, 3)["height"]
         for name, text, land, inside in drainage.measure(height, recipe.site.spacing(3)).rows():

@@ -184,6 +184,14 @@ class WaterTest(unittest.TestCase):
         wet = out["water"] > 0.5
         self.assertTrue((out["height"][wet] < 180.0).all())
 
+    def test_soft_streams_are_the_same_at_every_detail(self):
+        for softness in (0.0, 16.0, 120.0):
+            recipe, (_, flow) = chain("fractal_noise", "flow", flow={"first": 40.0, "softness": softness})
+            engine = Evaluator(Cache(1_000_000_000))
+            coarse, fine = (result(recipe, flow, k, engine)["mask"] for k in (3, 5))
+            self.assertLess(float(np.abs(fine[::4, ::4] - coarse).mean()), 0.002, softness)
+            self.assertGreater(float(coarse.max()), 0.3 if softness < 100 else 0.1)
+
     def test_flow_agrees_with_another_library(self):
         import fastscapelib as fs
 

@@ -18,7 +18,7 @@ from typing import NamedTuple
 import numpy as np
 
 from .bands import kernel, over_items
-from .flow import DX, DY, FAR, NEAR, NONE, around, downstream, flood, lakes, route, towards
+from .flow import DX, DY, FAR, NEAR, NONE, NOWHERE, around, downstream, flood, lakes, route, towards
 
 #: Sediment of this level spreads over slopes above this, or fans would be single dams. The most that is laid in a step, in cells' widths.
 SPREAD, MOST = 0.005, 0.02
@@ -26,7 +26,7 @@ SPREAD, MOST = 0.005, 0.02
 TALUS, TALUS_RATE = 1.19, 0.06
 AREA_CAP = 64.0
 CARRY = 0.93
-#: Water is routed anew every so many steps of a whole level, and every step where it keeps to its ways and nearly all fans are built.
+#: Water is routed anew every so many steps of a whole level; on the first grid, where nearly all fans are built, every step.
 ROUTE_EVERY = 3
 HALO = 96
 #: Jitter of slopes where water keeps its ways, and where each routing draws anew.
@@ -293,9 +293,10 @@ def _distances(order, way, beside, y, x, step1, step2):
 
 
 @kernel
-def global_steps(h, soft, supply, plot, y, x, steps, strength, critical, ease, carries, dx, seed, jitter, hop, way, wear, deposit, worked, area, lost, stop):
+def global_steps(h, soft, supply, plot, y, x, steps, strength, critical, ease, carries, dx, seed, jitter, hop, every, way, wear, deposit, worked, area, lost, stop):
     """Erodes a whole level in place. supply: m² of rain a cell; plot, y, x: shares of a square cell and places of the nodes in cells
-    (kernels/lattice.py); jitter: see route(); hop: added to its seed a step (0: water keeps to the same ways). wear: metres of rock
+    (kernels/lattice.py); jitter: see route(); hop: added to its seed a step (0: water keeps to the same ways); every: steps from one
+    routing to the next. wear: metres of rock
     worn; deposit: metres of sediment that lie at the end; worked: metres laid in all; area: drainage area in m²; way: where it
     drains to, see route(); lost[0]: what left, in metres of a square cell."""
     n, beside = h.size, around(h.shape[1])
@@ -305,7 +306,7 @@ def global_steps(h, soft, supply, plot, y, x, steps, strength, critical, ease, c
     own, ys, xs, inner = np.empty(n, np.float32), y.ravel(), x.ravel(), (0, h.shape[0], 0, h.shape[1])
     pool, room, level, flat = np.empty(n), np.empty(n), np.empty_like(h), h.ravel()
     for step in range(steps):
-        if hop == 0 or step % ROUTE_EVERY == 0:
+        if step % every == 0:
             if not flood(h, level, order, parent, stop) or not route(level, parent, way, share, seed + hop * step, 0, 0, jitter, stop):
                 return
             lakes(level, h, order, parent, outfall)
@@ -376,10 +377,10 @@ def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) 
 
     keeps_ways: one draw of jitter, and a strong one, for all steps, so that streams wind by it; else each routing draws anew."""
     worn, laid, worked, area = (np.zeros_like(h) for _ in range(4))
-    out, lost, way = h.copy(), np.zeros(1), np.full(h.size, NONE * 17, np.uint16)
+    out, lost, way = h.copy(), np.zeros(1), np.full(h.size, NOWHERE, np.uint16)
     global_steps(out, soft, rain * lattice.plot * np.float32(dx * dx), lattice.plot, lattice.y, lattice.x, int(how.steps), float(how.strength),
                  float(how.critical), float(how.ease), float(how.carries), float(dx), int(how.seed), KEPT if keeps_ways else FREE,
-                 0 if keeps_ways else 31, way, worn, laid, worked, area, lost, stop)
+                 0 if keeps_ways else 31, 1 if keeps_ways else ROUTE_EVERY, way, worn, laid, worked, area, lost, stop)
     return out, Moved(worn, laid, worked, area, float(lost[0]), way)
 
 

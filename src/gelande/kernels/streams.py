@@ -5,9 +5,12 @@ place at every detail."""
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from .bands import kernel, over_rows
+from .flow import accumulate, drain, neighbours, receivers
 
 #: Rounds of smoothing that take the grid's eight ways out of a course.
 ROUNDS = 5
@@ -35,6 +38,19 @@ def _smooth_places(cells, first, area, x, y, sum_x, sum_y, weight):
         x[i], y[i] = sum_x[i], sum_y[i]
 
 
+def waters(h: np.ndarray, lattice, dx: float, supply=None, stop=None, seed: int = 1, jitter: float = 0.0, single: bool = False):
+    """Where the water of a height gathers, found on a lattice: (flooded height, drainage area in m² as float64, each cell's receiver or
+    -1, order downstream), all but the first flat; None when stopped. supply: rain 0-1 or None for 1; the others: see drain()."""
+    rain = lattice.plot if supply is None else np.clip(lattice.onto([supply], stop)[0], 0, 1) * lattice.plot
+    found = drain(lattice.onto([h], stop)[0], seed, jitter, single, stop)
+    if found is None:
+        return None
+    level, way, share, order = found
+    area, columns = rain.ravel().astype(np.float64) * (dx * dx), level.shape[1]
+    accumulate(order, way, neighbours(columns), share, area, np.inf)
+    return level, area, receivers(way, columns), order
+
+
 def smoothed(x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, cells: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Places of all cells with those of channel cells smoothed along their course, float64 and flat. first: each cell's receiver, -1 for none."""
     x, y = x.ravel().astype(np.float64), y.ravel().astype(np.float64)
@@ -57,9 +73,18 @@ def pieces(x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, le
 
 
 @kernel
-def _draw_rows(lines, out, row0, row1, dx, low, span, half, fade):
+def beside(x, y, x0, y0, ax, ay, length):
+    """(share of the way along a line, distance from it) of a point; the line begins at x0, y0 and goes ax, ay; length: squared."""
+    t = min(1.0, max(0.0, ((x - x0) * ax + (y - y0) * ay) / length))
+    return t, math.hypot(x0 + t * ax - x, y0 + t * ay - y)
+
+
+@kernel
+def _draw_rows(lines, out, row0, row1, dx, low, span, half, fade, stop):
     columns, reach = out.shape[1], half + fade
     for k in range(lines.shape[0]):
+        if k & 1023 == 0 and stop[0]:
+            return
         x0, y0, x1, y1 = lines[k, 0], lines[k, 1], lines[k, 2], lines[k, 3]
         top, end = max(row0, int((min(y0, y1) - reach) / dx)), min(row1, int((max(y0, y1) + reach) / dx) + 2)
         if top >= end:
@@ -69,9 +94,7 @@ def _draw_rows(lines, out, row0, row1, dx, low, span, half, fade):
         left, right = max(0, int((min(x0, x1) - reach) / dx)), min(columns, int((max(x0, x1) + reach) / dx) + 2)
         for r in range(top, end):
             for c in range(left, right):
-                x, y = c * dx, r * dx
-                t = min(1.0, max(0.0, ((x - x0) * ax + (y - y0) * ay) / length))
-                d = np.hypot(x0 + t * ax - x, y0 + t * ay - y)
+                t, d = beside(c * dx, r * dx, x0, y0, ax, ay, length)
                 s = min(1.0, max(0.0, (reach - d) / fade))
                 value = min(1.0, max(0.0, v0 + t * (v1 - v0))) * s * s * (3.0 - 2.0 * s)
                 if value > out[r, c]:
@@ -81,10 +104,11 @@ def _draw_rows(lines, out, row0, row1, dx, low, span, half, fade):
 def draw(shape: tuple[int, int], dx: float, lines: np.ndarray, least: float, full: float, half: float, fade: float, stop=None) -> np.ndarray:
     """A mask of streams, 0-1: the logarithm of the area between least and full, over half metres to both sides, fading over fade.
 
-    lines: as from pieces()."""
+    lines: as from pieces(). Of no use when stop is set."""
+    stop = np.zeros(1, np.uint8) if stop is None else stop
     out = np.zeros(shape, np.float32)
     known = lines.copy()
     known[:, 4:] = np.log(np.maximum(lines[:, 4:], 1e-6))
     low, span = float(np.log(least)), float(np.log(full / least))
-    over_rows(lambda a, b: _draw_rows(known, out, a, b, float(dx), low, span, float(half), max(float(fade), 1e-3)), shape[0], stop)
+    over_rows(lambda a, b: _draw_rows(known, out, a, b, float(dx), low, span, float(half), max(float(fade), 1e-3), stop), shape[0], stop)
     return out

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 
 from .bands import kernel, over_rows
-from .flow import DX, DY, accumulate, drain, flood, neighbours, receivers
+from .flow import DX, DY, drain, flood, receivers
 from .lattice import WATER, bent
-from .streams import smoothed
+from .streams import beside, smoothed, waters
 from .transfer import sample_all
 
 #: Height that stands for "no water here", metres.
@@ -170,16 +168,11 @@ def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, d
     across standing water nothing is cut. uneven: metres of unevenness by which streams find their way over level ground, where they
     would else run along the grid's eight ways; they are sought on a bent lattice for the same reason."""
     lattice, ground = bent(h.shape, WATER, stop), np.ascontiguousarray(h, np.float32)
-    h = lattice.onto([h if uneven is None else h + uneven], stop)[0]
-    columns = h.shape[1]
-    rain = np.ones((1, *h.shape)) if supply is None else np.clip(lattice.onto([supply], stop), 0, 1)
-    area = (rain[0] * lattice.plot).ravel().astype(np.float64) * (dx * dx)
-    found = drain(h, 7, 0.3, True, stop)  # a channel is in one place: each cell drains to its best neighbour alone
+    # A channel is in one place: each cell drains to its best neighbour alone.
+    found = waters(h if uneven is None else h + uneven, lattice, dx, supply, stop, 7, 0.3, True)
     if found is None:
         return np.zeros((0, 9))
-    level, way, share, order = found
-    accumulate(order, way, neighbours(columns), share, area, np.inf)
-    first = receivers(way, columns)
+    level, area, first, order = found
     size = np.clip(area / full, 1e-6, 1.0)
     depth = deep * size ** 0.4
     bed = level.ravel() - depth
@@ -251,9 +244,7 @@ def _cut(h, banks, away, trough, inside, surface, pieces, dx, bank, fill, stop):
         length = max(ax * ax + ay * ay, 1e-9)
         for r in range(max(0, int((min(y0, y1) - reach) / dx)), min(rows, int((max(y0, y1) + reach) / dx) + 2)):
             for c in range(max(0, int((min(x0, x1) - reach) / dx)), min(columns, int((max(x0, x1) + reach) / dx) + 2)):
-                x, y = c * dx, r * dx
-                t = min(1.0, max(0.0, ((x - x0) * ax + (y - y0) * ay) / length))
-                d = math.hypot(x0 + t * ax - x, y0 + t * ay - y)
+                t, d = beside(c * dx, r * dx, x0, y0, ax, ay, length)
                 half = 0.5 * (pieces[k, 4] + t * (pieces[k, 5] - pieces[k, 4]))
                 bed = pieces[k, 6] + t * (pieces[k, 7] - pieces[k, 6])
                 cover = min(1.0, (half - d) / dx + 0.5)

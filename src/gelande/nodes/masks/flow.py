@@ -5,21 +5,18 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_in, mask_in, mask_out, node
 from gelande.core.site import MAPPED
-from gelande.kernels.flow import accumulate, drain, neighbours, receivers
 from gelande.kernels.lattice import WATER, bent
-from gelande.kernels.streams import draw, pieces
+from gelande.kernels.measure import gaussian
+from gelande.kernels.streams import draw, pieces, waters
 
 
 def _streams(ctx) -> np.ndarray:
     """Lines of the level's streams, as kernels/streams.py has them."""
-    rain, lattice, dx = ctx.input("rain"), bent(ctx.shape, WATER, ctx.stop), ctx.dx
-    supply = lattice.plot if rain is None else np.clip(lattice.onto([rain], ctx.stop)[0], 0, 1) * lattice.plot
-    found = drain(lattice.onto([ctx.input("height")], ctx.stop)[0], stop=ctx.stop)
+    lattice = bent(ctx.shape, WATER, ctx.stop)
+    found = waters(ctx.input("height"), lattice, ctx.dx, ctx.input("rain"), ctx.stop)
     ctx.check()
-    _, way, share, order = found
-    area, columns = supply.ravel().astype(np.float64) * dx * dx, ctx.shape[1]
-    accumulate(order, way, neighbours(columns), share, area, np.inf)
-    return pieces(lattice.x, lattice.y, area, receivers(way, columns), ctx.p.first ** 2, dx)
+    _, area, first, _ = found
+    return pieces(lattice.x, lattice.y, area, first, ctx.p.first ** 2, ctx.dx)
 
 
 @node("flow", "Flow", "Masks", "White where water gathers: rills, gills and becks.",
@@ -41,4 +38,8 @@ def flow(ctx):
     lines = _streams(ctx) if ctx.level == shown else ctx.own(shown)["_streams"]
     first, full = p.first ** 2, max(p.full, p.first * 1.01) ** 2
     width = ctx.site.spacing(shown)  # a trace is as broad as the samples on which it was found
-    return {"mask": draw(ctx.shape, ctx.dx, lines, first, full, 0.5 * width, max(p.softness, 0.5 * width), ctx.stop), "_streams": lines}
+    # The edge fades along the line as far as a coarse grid needs it to; what is softer than that is a blur, which costs the same however broad.
+    fade = min(max(p.softness, 0.5 * width), 2 * width)
+    mask = draw(ctx.shape, ctx.dx, lines, first, full, 0.5 * width, fade, ctx.stop)
+    rest = max(0.0, p.softness ** 2 - fade ** 2) ** 0.5
+    return {"mask": gaussian(mask, 0.5 * rest / ctx.dx, ctx.stop) if rest > 0 else mask, "_streams": lines}
