@@ -62,7 +62,7 @@ RECIPES = {
     "site too wide": (put("site", "width_m", 9e9), "outside 10 m to 500 km"),
     "site of zero": (put("site", "width_m", 0), "width is 0 m"),
     "site negative": (put("site", "depth_m", -5), "depth is -5 m"),
-    "site too narrow": (put("site", "depth_m", 64.0), "less than an eighth"),
+    "site too narrow": (put("site", "depth_m", 30.0), "more than 64 times"),
     "site not whole": (put("site", "depth_m", 4000.3), "whole number of"),
     "seed too large": (put("seed", 10 ** 9), "damaged at seed"),
     "unknown key": (put("colour_of_the_sky", "blue"), "colour_of_the_sky"),

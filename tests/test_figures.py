@@ -89,16 +89,17 @@ class BandsTest(unittest.TestCase):
 
                 def run(a, b):
                     seen[a:b] += 1
-                self.assertTrue(bands.over_rows(run, rows, None, height))
+                bands.over_rows(run, rows, None, height)
                 self.assertTrue((seen == 1).all())
 
-    def test_a_stop_leaves_the_rest_undone_and_says_so(self):
+    def test_a_stop_leaves_the_rest_undone_and_what_was_done_cannot_be_taken(self):
         stop, done = Stop(), []
 
         def run(a, b):
             done.append(a)
             stop.set()
-        self.assertFalse(bands.over_rows(run, 2000, stop.flag))
+        with self.assertRaises(bands.Stopped):
+            bands.over_rows(run, 2000, stop.flag)
         self.assertLessEqual(len(done), bands.threads())
 
     def test_wide_filters_work_on_the_level_where_they_are_a_few_samples_wide(self):

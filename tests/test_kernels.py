@@ -12,7 +12,7 @@ from support import drainage
 
 from gelande.app.view.camera import Camera
 from gelande.app.view.relief import Look, Scene, Tones, pick, render
-from gelande.kernels import caster, curves, flow, light, measure, morphology, noise, streams, transfer
+from gelande.kernels import bands, caster, curves, flow, light, measure, morphology, noise, streams, transfer
 
 GREY = Tones(((200, 200, 200),) * 6)
 
@@ -270,7 +270,8 @@ class CasterTest(unittest.TestCase):
         self.assertIsNone(pick(self.scene, self.camera, 0.0, 0.99, 1.5))
 
     def test_a_stop_gives_no_picture(self):
-        self.assertIsNone(render(self.scene, self.camera, 60, 40, GREY, np.ones(1, np.uint8)))
+        with self.assertRaises(bands.Stopped):
+            render(self.scene, self.camera, 60, 40, GREY, np.ones(1, np.uint8))
 
     def test_a_wall_throws_its_shadow_as_far_as_the_sun_says(self):
         h = np.zeros((64, 64), np.float32)

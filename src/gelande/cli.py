@@ -261,7 +261,7 @@ def _drainage(args) -> int:
                  and recipe.nodes[n].spec.category != "Order" and recipe.nodes[n].spec.main.kind == "height"]
         if not order:
             raise GelandeError(f"{args.recipe.name} has no height to measure.")
-        node = max(order, key=lambda n: len(graph.upstream(recipe, n)))
+        node = max(order, key=graph.reach(recipe).get)
         dx = recipe.site.spacing(3)
         height = engine.run(job, node, 3)[recipe.nodes[node].spec.main.id]
         print(f"{recipe.nodes[node].name}, {recipe.site.samples(3)} samples, {dx:g} m apart")

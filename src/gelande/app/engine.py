@@ -59,11 +59,11 @@ def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] |
     out = graph.output_port(recipe, node_id, port or spec.main.id)
     if out and out.kind == HEIGHT:
         return node_id, out.id
-    found = []
+    found, reach = [], graph.reach(recipe)
     for other in graph.upstream(recipe, node_id):
         main = recipe.nodes[other].spec.main if recipe.nodes[other].spec else None
         if main and graph.output_port(recipe, other, main.id).kind == HEIGHT and recipe.nodes[other].spec.category != "Order":
-            found.append((len(graph.upstream(recipe, other)), other, main.id))
+            found.append((reach[other], other, main.id))
     return max(found)[1:] if found else None
 
 

@@ -11,13 +11,14 @@ import re
 from dataclasses import replace
 from pathlib import Path
 
-import numpy as np
-
+from . import arrays
 from .errors import GelandeError, RecipeError
-from .files import reason_of, write_whole
+from .files import read_bytes, reason_of, sweep
 from .graph import Bake, Recipe
-from .raster import checked
+from .raster import checked, expected_shape
+from .recipe import LARGEST
 from .site import COARSEST
+from .walk import in_order
 
 
 def file_of(bake: Bake, folder: Path, level: int) -> Path:
@@ -34,17 +35,13 @@ def make(evaluator, job, node_id: str, finest: int, recipe_path: Path) -> Bake:
     bare = replace(job, recipe=released(job.recipe, node_id))
     stem = re.sub(r"[^A-Za-z0-9_-]", "_", node_id)
     bake = Bake(evaluator.keys(bare.recipe, job.folder)[node_id], finest, f"{recipe_path.stem}.bakes/{stem}-{os.urandom(4).hex()}")
-    written = []
+    written: list[Path] = []
+    sweep(recipe_path.parent / f"{recipe_path.stem}.bakes")
     try:
         for level in range(COARSEST, finest + 1):
-            arrays = evaluator.run(bare, node_id, level)
-
-            def write(temporary: Path, arrays=arrays):
-                with open(temporary, "wb") as file:
-                    np.savez(file, **arrays)
-
+            made = evaluator.run(bare, node_id, level)
             written.append(file_of(bake, recipe_path.parent, level))
-            write_whole(written[-1], write)
+            arrays.write(written[-1], made)
     except BaseException as error:
         for file in written:
             file.unlink(missing_ok=True)
@@ -59,16 +56,43 @@ def read(bake: Bake, folder: Path, level: int, ports, kinds, shape, samples) -> 
     if level > bake.finest:
         raise GelandeError(f"is baked up to {samples(bake.finest)} samples only; bake it again at {samples(level)}, or release the bake")
     file = file_of(bake, folder, level)
+    wanted = {**{p.id: expected_shape(kind, shape) for p, kind in zip(ports, kinds)}, "_surface": shape}
     try:
-        with open(file, "rb") as opened, np.load(opened, allow_pickle=False) as found:
-            arrays = {p.id: checked(kind, found[p.id], shape) for p, kind in zip(ports, kinds)}
-            if "_surface" in found.files:
-                arrays["_surface"] = checked("height", found["_surface"], shape)
-            return arrays
+        found = arrays.read(file, wanted)
+        made = {p.id: checked(kind, found[p.id], shape) for p, kind in zip(ports, kinds)}
+        if "_surface" in found:
+            made["_surface"] = checked("height", found["_surface"], shape)
+        return made
     except OSError as error:
         raise GelandeError(f"its bake {file.name} cannot be read: {reason_of(error)}; bake it again or release the bake") from None
-    except Exception:  # a damaged archive raises many things
-        raise GelandeError(f"its bake {file.name} is damaged; bake it again or release the bake") from None
+    except (GelandeError, KeyError, ValueError) as error:
+        why = f": {error}" if isinstance(error, GelandeError) else ""
+        raise GelandeError(f"its bake {file.name} is damaged{why}; bake it again or release the bake") from None
+
+
+def forget_unused(recipe_path: Path) -> int:
+    """Removes stored results beside a recipe that no recipe in its folder refers to any more. Returns how many files went.
+
+    For when the recipe was saved and nothing can be undone any more; what cannot be read counts as referring to everything."""
+    recipe_path = Path(recipe_path)
+    folder = recipe_path.parent / f"{recipe_path.stem}.bakes"
+    files = list(folder.glob("*.npz"))
+    if not files:
+        return 0
+    try:
+        texts = [read_bytes(other, LARGEST).decode("utf-8", "replace") for other in recipe_path.parent.glob("*.gelande")]
+    except (OSError, GelandeError):
+        return 0
+    gone = 0
+    for file in files:
+        name = f"{folder.name}/{file.stem.rpartition('-L')[0]}"
+        if not any(name in text for text in texts):
+            file.unlink(missing_ok=True)
+            gone += 1
+    sweep(folder)
+    if not any(folder.iterdir()):
+        folder.rmdir()
+    return gone
 
 
 def set_bake(recipe: Recipe, node_id: str, bake: Bake) -> Recipe:
@@ -87,9 +111,7 @@ def asleep(recipe: Recipe) -> set[str]:
     for source, _, target, _ in recipe.links():
         after.setdefault(source, []).append(target)
     sleeping: set[str] = set()
-    grown = True
-    while grown:
-        grown = {n for n, targets in after.items() if n not in sleeping
-                 and all(recipe.nodes[t].bake is not None or t in sleeping for t in targets)}
-        sleeping |= grown
+    for node_id in reversed(in_order(recipe)):
+        if node_id in after and all(recipe.nodes[t].bake is not None or t in sleeping for t in after[node_id]):
+            sleeping.add(node_id)
     return sleeping

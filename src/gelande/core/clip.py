@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import replace
 from pathlib import Path
 
@@ -11,7 +10,8 @@ from .control import Target
 from .errors import RecipeError
 from .files import reason_of, write_text
 from .graph import Recipe
-from .recipe import LARGEST, NodeBlock, node_block, pretty, read_node
+from .recipe import NodeBlock, node_block, parsed_json, pretty, read_node
+from .recipe import read_text as recipe_text
 
 FORMAT = "gelande nodes"
 
@@ -39,12 +39,17 @@ def paste(recipe: Recipe, text: str, shift=(0.0, 0.0), group: str = "") -> tuple
     """The recipe with copied nodes added under new ids in a group or in none. Returns it and the ids of the nodes that stand
     there (not those in groups among them). Raises RecipeError when the text holds no nodes."""
     try:
-        block = json.loads(text)
+        if FORMAT not in text:
+            raise ValueError
+        block = parsed_json(text, "copied text")
         if not isinstance(block, dict) or block.get("format") != FORMAT:
             raise ValueError
+        graph.check_room(recipe, len(block["nodes"]))
         parsed = {old: NodeBlock.model_validate(raw) for old, raw in block["nodes"].items()}
-    except (ValueError, KeyError, AttributeError, RecursionError):
+    except (ValueError, KeyError, TypeError, AttributeError):
         raise RecipeError("There are no copied nodes to paste.") from None
+    except RecipeError as error:
+        raise RecipeError(f"There are no copied nodes to paste: {error}") from None
     before = recipe
     names: dict[str, str] = {}
     for old, n in parsed.items():
@@ -79,15 +84,8 @@ def write_group(recipe: Recipe, group_id: str, path: Path) -> None:
 
 def read_text(path: Path) -> str:
     """The text of a group file. Raises RecipeError with one sentence."""
-    try:
-        if Path(path).stat().st_size > LARGEST:
-            raise RecipeError(f"{path} is too large to be a group.")
-        text = Path(path).read_text(encoding="utf-8")
-    except OSError as error:
-        raise RecipeError(f"{path} cannot be opened: {reason_of(error)}.") from None
-    except UnicodeDecodeError:
-        raise RecipeError(f"{path} is not a text file, so it cannot be a group.") from None
-    if FORMAT not in text[:LARGEST]:
+    text = recipe_text(Path(path), "group")
+    if FORMAT not in text:
         raise RecipeError(f"{path} is not a group file.")
     return text
 

@@ -6,6 +6,7 @@ hold a control that disagrees with its node.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 from .errors import RecipeError
@@ -137,6 +138,11 @@ def checked_control(recipe, control: Control) -> Control:
     """The control if it is sound: label free, range ordered and inside the hard range of every target."""
     if not control.label.strip():
         raise RecipeError("A control needs a name of at least one letter.")
+    for value in (control.low, control.high):
+        if value is not None and not math.isfinite(value):
+            raise RecipeError(f"Control {control.label}: its range must be of numbers.")
+    if any(not 1e-9 <= abs(t.times) <= 1e9 for t in control.targets):
+        raise RecipeError(f"Control {control.label}: what it drives must be times a number that is not 0.")
     if not control.targets:
         raise RecipeError(f"Control {control.label}: it drives nothing.")
     first = param_of(recipe, control)

@@ -1,8 +1,17 @@
 """Errors that are shown to people: each is one sentence saying what, where and what to do."""
 
+from gelande.kernels.bands import Stopped
+
+from .words import clean
+
+__all__ = ["DeliveryError", "GelandeError", "NodeError", "RecipeError", "Stopped"]
+
 
 class GelandeError(Exception):
-    """Base of every error whose text may be shown as it is."""
+    """Base of every error whose text may be shown as it is: one line of at most 300 characters, without anything that would steer a terminal."""
+
+    def __init__(self, text: str):
+        super().__init__(clean(text))
 
 
 class RecipeError(GelandeError):
@@ -15,13 +24,9 @@ class NodeError(GelandeError):
     def __init__(self, node_id: str, node_name: str, reason: str):
         super().__init__(f"{node_name}: {reason}")
         self.node_id = node_id
-        self.node_name = node_name
-        self.reason = reason
+        self.node_name = clean(node_name)
+        self.reason = clean(reason)
 
 
 class DeliveryError(GelandeError):
     """A deliverable could not be written or read back."""
-
-
-class Stopped(Exception):
-    """The work was stopped because somebody asked for it or newer work replaced it."""

@@ -34,6 +34,9 @@ from .site import COARSEST, FIGURES_LEVEL, Site
 #: Results that took less time to compute, or take more room, are not written to disk when memory is short.
 SPILL_SECONDS, SPILL_BYTES = 0.05, 100_000_000
 
+#: Results that ask for each other deeper than this are evaluated in order instead: Python's pile of calls is bounded.
+DEEP = 40
+
 #: Name under which a node that leaves water standing gives the water's height, beside its outputs.
 SURFACE = "_surface"
 
@@ -151,6 +154,22 @@ def effective_seed(recipe: Recipe, node_id: str) -> int:
     return int(params.get("seed", 0)) + (recipe.seed if params.get("follow_seed", True) else 0)
 
 
+def _stamps(recipe: Recipe, nodes, folder: Path) -> dict[str, str]:
+    """What identifies the outside files of these nodes at this moment."""
+    return {n: recipe.nodes[n].spec.stamp(recipe.nodes[n].params, folder) for n in nodes}
+
+
+def _needs(recipe: Recipe, node_id: str) -> list[str]:
+    """Nodes that a node may ask for at its own level: none for a baked one, and what passes through for one that is off."""
+    state = recipe.nodes[node_id]
+    if state.bake is not None:
+        return []
+    spec = state.spec
+    if spec is not None and spec.base and (state.off or spec.restrictable and state.params.get("amount") == 0.0):
+        return [state.inputs[spec.base][0]] if spec.base in state.inputs else []
+    return [source for source, _ in state.inputs.values() if source in recipe.nodes]
+
+
 def _digest(block: list) -> str:
     return hashlib.sha256(json.dumps(block, sort_keys=True).encode()).hexdigest()[:32]
 
@@ -197,9 +216,9 @@ class Evaluator:
     def _both_keys(self, recipe: Recipe, folder: Path) -> tuple[dict, dict]:
         """Content keys of all nodes, and those that the baked ones would have if they were not."""
         known = self._keys.get(recipe)
-        if known is not None and known[0] == folder and not known[2]:
+        if known is not None and known[0] == folder and known[2] == _stamps(recipe, known[2], folder):
             return known[1]
-        site, keys, live, outside = recipe.site, {}, {}, False
+        site, keys, live, stamps = recipe.site, {}, {}, {}
         ground = [site.width, site.depth, site.base, site.sea_level]
         for node_id in graph.in_order(recipe):
             state = recipe.nodes[node_id]
@@ -208,7 +227,7 @@ class Evaluator:
             params = {k: v for k, v in state.params.items() if k not in ("seed", "follow_seed") and k not in tools}
             stamp = ""
             if spec is not None and spec.stamp:
-                stamp, outside = spec.stamp(state.params, folder), True
+                stamp = stamps[node_id] = spec.stamp(state.params, folder)
             inputs = sorted((port, keys.get(source), output) for port, (source, output) in state.inputs.items())
             block = [state.kind, spec.version if spec else 0, params, effective_seed(recipe, node_id), state.off,
                      inputs, ground, stamp]
@@ -216,7 +235,7 @@ class Evaluator:
             if state.bake is not None:
                 live[node_id] = keys[node_id]
                 keys[node_id] = _digest(["bake", state.bake.key, state.bake.finest, state.bake.files, ground])
-        self._keys[recipe] = (folder, (keys, live), outside)
+        self._keys[recipe] = (folder, (keys, live), stamps)
         return keys, live
 
     def is_fresh(self, recipe: Recipe, node_id: str, level: int, folder: Path = Path()) -> bool:
@@ -251,7 +270,40 @@ class Evaluator:
     # -- results ---------------------------------------------------------------------------------------
     def result(self, job: Job, node_id: str, level: int) -> dict[str, np.ndarray]:
         """All outputs of a node at a level. Raises NodeError or Stopped."""
-        return self._staged(job, node_id, level, "final", self._final)
+        depth = getattr(self._local, "depth", 0)
+        self._local.depth = depth + 1
+        try:
+            if depth >= DEEP:
+                self._prepare(job, node_id, level)
+            return self._staged(job, node_id, level, "final", self._final)
+        finally:
+            self._local.depth = depth
+
+    def _prepare(self, job: Job, node_id: str, level: int):
+        """Evaluates what comes before a node in order, so that a long chain does not become as deep a pile of calls. Those whose inputs
+        fail are left out: whoever needs them meets the failure there."""
+        keys, seen, order, todo = self.keys(job.recipe, job.folder), set(), [], [(node_id, False)]
+        while todo:
+            current, opened = todo.pop()
+            if opened:
+                order.append(current)
+            elif current not in seen:
+                seen.add(current)
+                todo.append((current, True))
+                todo.extend((source, False) for source in _needs(job.recipe, current) if not self.cache.peek((keys[source], level, "final")))
+        failed: dict[str, NodeError] = {}
+        for current in order[:-1]:
+            before = next((failed[source] for source in _needs(job.recipe, current) if source in failed), None)
+            try:
+                if before is None:
+                    self._staged(job, current, level, "final", self._final)
+                else:
+                    failed[current] = before
+            except NodeError as error:
+                failed[current] = error
+        lost = next((failed[source] for source in _needs(job.recipe, node_id) if source in failed), None)
+        if lost is not None:
+            raise lost
 
     def raw(self, job: Job, node_id: str, level: int) -> dict[str, np.ndarray]:
         """Outputs before Where, Amount and Finish, with what the node keeps for itself (ids that begin with _)."""
@@ -399,7 +451,12 @@ class Evaluator:
 
         ground = next((p.id for p in spec.all_inputs if p.id in state.inputs
                        and graph.output_port(job.recipe, *state.inputs[p.id]).kind == HEIGHT), None)
-        share = restrict.weight(values, linked(ground) if ground else None, linked("mask"), job.recipe.site, level)
+        try:
+            share = restrict.weight(values, linked(ground) if ground else None, linked("mask"), job.recipe.site, level)
+        except NodeError:
+            raise
+        except GelandeError as error:
+            raise NodeError(node_id, state.name, str(error)) from error
         base = linked(spec.base) if spec.base else None
         shape = job.recipe.site.shape(level)
         for port in spec.outputs:

@@ -8,6 +8,7 @@ recipes can be compared node by node with ``is``.
 from __future__ import annotations
 
 import re
+import weakref
 from dataclasses import dataclass, field, replace
 from functools import cache
 
@@ -15,6 +16,15 @@ from .control import Control, Target
 from .errors import RecipeError
 from .node import NodeSpec, WHERE_ALL, WHERE_MASK, Port, spec_of
 from .site import Site
+from .walk import MOST_NESTED, downstream, homes, in_order, reach, upstream, with_members
+from .words import clean
+
+__all__ = ["MOST_NESTED", "downstream", "homes", "in_order", "reach", "upstream", "with_members"]  # found here as well
+
+
+MOST_NODES = 2000
+#: Cards lie within this many units of the sheet's corner.
+FARTHEST = 1e6
 
 
 @dataclass(frozen=True)
@@ -110,70 +120,48 @@ def output_port(recipe: Recipe, node_id: str, port_id: str) -> Port | None:
     port = spec.output(port_id) if spec else None
     if port is None or port.kind != "any":
         return port
-    source = state.inputs.get(port_id)
-    found = output_port(recipe, *source) if source else None
-    return replace(port, kind=found.kind if found else "any")
+    return replace(port, kind=_passed_kinds(recipe)[0].get((node_id, port_id), "any"))
 
 
-def wanted_after(recipe: Recipe, node_id: str, port_id: str) -> set[str]:
+def wanted_after(recipe: Recipe, node_id: str, port_id: str) -> frozenset[str]:
     """Kinds that are asked for at the far ends of what passes through a port that takes anything."""
-    kinds: set[str] = set()
-    for source, output, target, port in recipe.links():
-        if (source, output) == (node_id, port_id):
-            spec = recipe.nodes[target].spec
-            into = spec.input(port) if spec else None
+    return _passed_kinds(recipe)[1].get((node_id, port_id), frozenset())
+
+
+_kinds: weakref.WeakKeyDictionary = weakref.WeakKeyDictionary()
+
+
+def _passed_kinds(recipe: Recipe) -> tuple[dict, dict]:
+    """For every output that passes things on: the kind that comes to it, and the kinds asked for after it. One pass down the graph and
+    one up, so that chains of junctions cost no more than their length."""
+    known = _kinds.get(recipe)
+    if known is not None:
+        return known
+    comes: dict = {}
+    wanted: dict = {}
+    order = in_order(recipe)
+    for node_id in order:
+        state = recipe.nodes[node_id]
+        for port in state.spec.outputs if state.spec else ():
+            if port.kind == "any":
+                source = state.inputs.get(port.id)
+                found = recipe.nodes[source[0]].spec.output(source[1]) if source and source[0] in recipe.nodes and recipe.nodes[source[0]].spec else None
+                comes[node_id, port.id] = found.kind if found and found.kind != "any" else comes.get(source, "any")
+    for node_id in reversed(order):
+        state = recipe.nodes[node_id]
+        for port_id, source in state.inputs.items():
+            into = state.spec.input(port_id) if state.spec else None
             if into is not None:
-                kinds |= {into.kind} if into.kind != "any" else wanted_after(recipe, target, port)
-    return kinds
+                kinds = frozenset((into.kind,)) if into.kind != "any" else wanted.get((node_id, port_id), frozenset())
+                wanted[source] = wanted.get(source, frozenset()) | kinds
+    _kinds[recipe] = comes, wanted
+    return comes, wanted
 
 
-def upstream(recipe: Recipe, node_id: str) -> set[str]:
-    """The node and everything it depends on."""
-    seen, todo = set(), [node_id]
-    while todo:
-        current = todo.pop()
-        if current in seen or current not in recipe.nodes:
-            continue
-        seen.add(current)
-        todo.extend(source for source, _ in recipe.nodes[current].inputs.values())
-    return seen
-
-
-def downstream(recipe: Recipe, node_id: str) -> set[str]:
-    """The node and everything that depends on it."""
-    targets: dict[str, list[str]] = {}
-    for source, _, target, _ in recipe.links():
-        targets.setdefault(source, []).append(target)
-    seen, todo = set(), [node_id]
-    while todo:
-        current = todo.pop()
-        if current not in seen:
-            seen.add(current)
-            todo.extend(targets.get(current, ()))
-    return seen
-
-
-def in_order(recipe: Recipe) -> list[str]:
-    """Node ids so that every node comes after what it depends on; ties by id."""
-    order, done = [], set()
-
-    def visit(node_id):
-        stack = [(node_id, iter(sorted(s for s, _ in recipe.nodes[node_id].inputs.values() if s in recipe.nodes)))]
-        done.add(node_id)
-        while stack:
-            current, sources = stack[-1]
-            following = next((s for s in sources if s not in done), None)
-            if following is None:
-                order.append(stack.pop()[0])
-            else:
-                done.add(following)
-                inputs = recipe.nodes[following].inputs.values()
-                stack.append((following, iter(sorted(s for s, _ in inputs if s in recipe.nodes))))
-
-    for node_id in sorted(recipe.nodes):
-        if node_id not in done:
-            visit(node_id)
-    return order
+def check_room(recipe: Recipe, more: int) -> None:
+    """Raises RecipeError when so many more nodes would be too many."""
+    if len(recipe.nodes) + more > MOST_NODES:
+        raise RecipeError(f"The recipe would have {len(recipe.nodes) + more} nodes, more than the {MOST_NODES} that are allowed.")
 
 
 def fresh_id(recipe: Recipe, kind: str) -> str:
@@ -187,6 +175,7 @@ def add(recipe: Recipe, kind: str, at=(0.0, 0.0), params: dict | None = None, na
     spec = spec_of(kind)
     if spec is None:
         raise RecipeError(f"This version of Gelande knows no node called {kind}.")
+    check_room(recipe, 1)
     values = {p.id: p.initial(recipe.site.long_side) for p in spec.all_params}
     node_id = fresh_id(recipe, kind)
     state = NodeState(kind, name or spec.name, tuple(at), values, group=group, face=Face() if kind == "group" else None)
@@ -339,17 +328,6 @@ def _without_traces(nodes: dict, gone: set) -> dict:
     return {n: s for n, s in kept.items() if s.kind != "frame" or n in framing}
 
 
-def with_members(recipe: Recipe, node_ids) -> list[str]:
-    """The nodes and, before each group, all that stands in it."""
-    found: list[str] = []
-    for node_id in node_ids:
-        inner = [n for n, s in recipe.nodes.items() if s.group == node_id] if node_id in recipe.nodes else []
-        found += [n for n in with_members(recipe, inner) if n not in found]
-        if node_id not in found:
-            found.append(node_id)
-    return found
-
-
 def insert(recipe: Recipe, node_id: str, target: str, port: str) -> Recipe:
     """Puts a node into the link that ends at (target, port). Raises RecipeError when it does not fit there."""
     state = recipe.node(node_id)
@@ -405,13 +383,13 @@ def move(recipe: Recipe, places: dict[str, tuple[float, float]]) -> Recipe:
     """Moves cards."""
     nodes = dict(recipe.nodes)
     for node_id, at in places.items():
-        nodes[node_id] = replace(nodes[node_id], at=(round(float(at[0]), 1), round(float(at[1]), 1)))
+        nodes[node_id] = replace(nodes[node_id], at=tuple(round(min(max(float(v), -FARTHEST), FARTHEST), 1) for v in at))
     return replace(recipe, nodes=nodes)
 
 
 def rename(recipe: Recipe, node_id: str, name: str) -> Recipe:
     """Gives a node another name."""
-    name = " ".join(name.split())[:80]
+    name = clean(name, 80)
     if not name:
         raise RecipeError("A node needs a name of at least one letter.")
     return recipe.with_node(node_id, replace(recipe.node(node_id), name=name))
@@ -425,22 +403,17 @@ def switch(recipe: Recipe, node_ids, off: bool) -> Recipe:
     return replace(recipe, nodes=nodes)
 
 
-def homes(recipe: Recipe, node_id: str) -> list[str]:
-    """The groups around a node, the nearest first; ends when they make a circle."""
-    found: list[str] = []
-    current = recipe.nodes[node_id].group
-    while current and current not in found:
-        found.append(current)
-        current = recipe.nodes[current].group
-    return found
-
-
 def broken_links(recipe: Recipe) -> list[str]:
     """Why a recipe read from a file is not sound: links to nothing, wrong kinds, circles."""
     faults = [f"{s.name}: the {word} {home} that it stands in does not exist" for s in recipe.nodes.values()
               for word, home in (("group", s.group), ("frame", s.frame)) if home and
               (home not in recipe.nodes or recipe.nodes[home].kind != word)]
-    faults += [f"{s.name}: it stands in itself" for n, s in recipe.nodes.items() if not faults and n in homes(recipe, n)]
+    for n, s in recipe.nodes.items():
+        around = homes(recipe, n) if not faults else []
+        if n in around:
+            faults.append(f"{s.name}: it stands in itself")
+        elif len(around) > MOST_NESTED:
+            faults.append(f"{s.name}: it stands in {len(around)} groups, one in the other, more than the {MOST_NESTED} that are allowed")
     for source, output, target, port in recipe.links():
         state = recipe.nodes[target]
         if source not in recipe.nodes:

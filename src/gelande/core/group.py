@@ -10,7 +10,7 @@ from dataclasses import dataclass, field, replace
 
 from .control import Target
 from .errors import RecipeError
-from .graph import (Face, NodeState, Recipe, add, can_link, downstream, fresh_id, homes, link, output_port, relink, upstream,
+from .graph import (MOST_NESTED, Face, NodeState, Recipe, add, can_link, downstream, fresh_id, homes, link, output_port, relink, upstream,
                     wanted_after, with_members)
 from .node import Port
 
@@ -56,6 +56,8 @@ def pack(recipe: Recipe, node_ids, name: str = "Group") -> tuple[Recipe, str]:
     group_id = fresh_id(recipe, "group")
     left = min(recipe.nodes[n].at[0] for n in chosen)
     top = min(recipe.nodes[n].at[1] for n in chosen)
+    if home and len(homes(recipe, home)) + 2 > MOST_NESTED:
+        raise RecipeError(f"Groups can stand in each other {MOST_NESTED} deep at most; pack these nodes farther out.")
     recipe = recipe.with_node(group_id, NodeState("group", name, (left, top), group=home, face=Face()))
     for n in chosen:
         state = recipe.nodes[n]

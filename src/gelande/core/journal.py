@@ -1,6 +1,7 @@
 """The journal: the open recipe, written aside while it is edited, so that a crash loses at most two seconds.
 
-One folder a running program, named by its process id; a folder whose process is gone holds work to offer back.
+One folder an open recipe, locked while its program lives (whatever process number somebody else gets later); a folder whose lock is
+free holds work to offer back.
 """
 
 from __future__ import annotations
@@ -13,9 +14,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from .errors import GelandeError
-from .files import write_text
+from .files import Claim, read_bytes, sweep, unclaimed, write_text
 from .graph import Recipe
-from .recipe import dumps, loads
+from .recipe import LARGEST, dumps, loads
 
 
 @dataclass(frozen=True)
@@ -32,40 +33,45 @@ class Journal:
     """Writes the state of one open recipe. root: where journals live."""
 
     def __init__(self, root: Path):
-        self.folder = Path(root) / f"{os.getpid()}-{uuid.uuid4().hex[:8]}"
+        self.root = Path(root)
+        self.folder = self.root / f"{os.getpid()}-{uuid.uuid4().hex[:8]}"
+        self._claim: Claim | None = None
 
     def write(self, recipe: Recipe, path: Path | None) -> None:
-        """Writes the recipe as it stands; path: the file it belongs to, or None."""
-        write_text(self.folder / "recipe.gelande", dumps(recipe))
+        """Writes the recipe as it stands; path: the file it belongs to, or None. Raises OSError."""
+        if self._claim is None or not self.folder.exists():
+            self.folder.mkdir(parents=True, exist_ok=True)
+            self._claim = Claim(self.folder)
         write_text(self.folder / "about.json", json.dumps({"path": str(path or ""), "pid": os.getpid()}))
+        write_text(self.folder / "recipe.gelande", dumps(recipe))
 
     def clear(self) -> None:
         """Forgets: the work is saved or given up."""
         shutil.rmtree(self.folder, ignore_errors=True)
+        self.leave()
 
-
-def alive(pid: int) -> bool:
-    """Whether a process runs."""
-    try:
-        os.kill(pid, 0)
-    except ProcessLookupError:
-        return False
-    except PermissionError:
-        return True
-    return True
+    def leave(self) -> None:
+        """Ends with what was written left to be offered back."""
+        if self._claim is not None:
+            self._claim.close()
+            self._claim = None
 
 
 def lost_work(root: Path) -> list[Lost]:
-    """Journals of programs that are gone, newest first. Unreadable ones are left where they are."""
+    """Journals of programs that are gone, newest first. Unreadable ones are left where they are, empty ones go."""
     found = []
     for folder in Path(root).glob("*-*"):
+        if not unclaimed(folder):
+            continue
+        sweep(folder)
+        file = folder / "recipe.gelande"
+        if not file.exists():
+            shutil.rmtree(folder, ignore_errors=True)
+            continue
         try:
-            if alive(int(folder.name.split("-")[0])):
-                continue
-            file = folder / "recipe.gelande"
-            about = json.loads((folder / "about.json").read_text()) if (folder / "about.json").exists() else {}
-            found.append(Lost(folder, loads(file.read_text(encoding="utf-8")), about.get("path", ""), file.stat().st_mtime))
-        except (OSError, ValueError, GelandeError):
+            about = json.loads(read_bytes(folder / "about.json", 100_000)) if (folder / "about.json").exists() else {}
+            found.append(Lost(folder, loads(read_bytes(file, LARGEST).decode("utf-8")), str(about.get("path", "")), file.stat().st_mtime))
+        except (OSError, ValueError, AttributeError, GelandeError):
             continue
     return sorted(found, key=lambda lost: -lost.when)
 

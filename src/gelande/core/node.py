@@ -106,9 +106,9 @@ _WHERE = (
     P.share("amount", "Amount", 1.0, "How much of the node's effect is mixed in."),
     P.choice("where", "Where", WHERE_ALL, (WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_MASK),
              "Restricts the node to heights, slopes or a linked mask. A linked mask counts with Height and Slope too."),
-    P.metres("where_low", "From height", 0, "Lowest height at which the node works in full.", (-20000, 20000), (-200, 2000)),
-    P.metres("where_high", "To height", 400, "Greatest height at which the node works in full.", (-20000, 20000), (-200, 2000)),
-    P.metres("where_falloff", "Height falloff", 60, "Height over which the effect fades out.", (0, 20000), (0, 500)),
+    P.metres("where_low", "From height", 0, "Lowest height at which the node works in full.", (-100_000, 100_000), (-200, 2000), scales=True),
+    P.metres("where_high", "To height", 400, "Greatest height at which the node works in full.", (-100_000, 100_000), (-200, 2000), scales=True),
+    P.metres("where_falloff", "Height falloff", 60, "Height over which the effect fades out.", (0, 100_000), (0, 500), scales=True),
     P.degrees("where_slope_low", "From slope", 20, "Gentlest slope on which the node works in full."),
     P.degrees("where_slope_high", "To slope", 90, "Steepest slope on which the node works in full."),
     P.degrees("where_slope_falloff", "Slope falloff", 8, "Degrees over which the effect fades out."),
@@ -116,8 +116,8 @@ _WHERE = (
 )
 _FINISH_HEIGHT = (
     P.toggle("stretch", "Stretch to range", False, "Stretches the result so that it runs from the lowest to the highest height given."),
-    P.metres("stretch_low", "Lowest", 0, "Lowest height after stretching.", (-20000, 20000), (-500, 2000), shown_when=("stretch", (True,))),
-    P.metres("stretch_high", "Highest", 600, "Greatest height after stretching.", (-20000, 20000), (-500, 2000), shown_when=("stretch", (True,))),
+    P.metres("stretch_low", "Lowest", 0, "Lowest height after stretching.", (-100_000, 100_000), (-500, 2000), shown_when=("stretch", (True,)), scales=True),
+    P.metres("stretch_high", "Highest", 600, "Greatest height after stretching.", (-100_000, 100_000), (-500, 2000), shown_when=("stretch", (True,)), scales=True),
     P.toggle("invert", "Invert", False, "Turns high into low within the result's own range."),
     P.toggle("rest_on_zero", "Rest on zero", False, "Moves the result so that its lowest point lies at 0 m."),
 )

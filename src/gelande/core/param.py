@@ -9,8 +9,22 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 
+from . import numerals
+from .words import savable, shorten
+
+#: Whole numbers beyond this are no settings, and cannot become floating-point numbers without trouble.
+LARGEST_INTEGER = 10 ** 18
+#: Points that all strokes of one setting may have together.
+MOST_POINTS = 400_000
 #: unit shown -> suffix of the key in a recipe file
 _SUFFIX = {"m": "_m", "°": "_deg", "%": "_share", "ha": "_ha"}
+
+
+def _shown(value) -> str:
+    """A wrong value as a message shows it; how long a list or a number with thousands of digits is, is not worth finding out."""
+    if isinstance(value, (str, float, bool)) or isinstance(value, int) and abs(value) <= LARGEST_INTEGER:
+        return repr(shorten(value, 60) if isinstance(value, str) else value)
+    return {dict: "a block", list: "a list", tuple: "a list", int: "a number of too many digits"}.get(type(value), "no value")
 
 
 @dataclass(frozen=True)
@@ -21,7 +35,7 @@ class Param:
     kind: number, count, choice, seed, toggle, ramp, curve, line, strokes, path or text.
     unit: "m", "°", "%" (stored as a share 0-1) or "".
     hard, soft: (low, high), in stored units.
-    scales: the default is for a 4 km site and is scaled to the site when a node is made.
+    scales: the default is for a 4 km site and is scaled to the site when a node is made, by the site's length to this power.
     tool: how something is drawn next, not part of the result.
     shown_when: (other parameter id, values): the bench leaves the setting out otherwise.
     """
@@ -36,7 +50,7 @@ class Param:
     soft: tuple = (0.0, 1.0)
     decimals: int = 1
     log: bool = False
-    scales: bool = False
+    scales: int = 0
     choices: tuple = ()
     shown_when: tuple = ()
     tool: bool = False
@@ -52,16 +66,20 @@ class Param:
 
     def initial(self, long_side: float) -> object:
         """The default on a site with this long side (metres)."""
-        if not self.scales:
-            return self.default
-        scaled = float(f"{self.default * long_side / 4096.0:.2g}")
+        return self.fitted(self.default, long_side)
+
+    def fitted(self, value, long_side: float):
+        """A value that is meant for a site of 4 km, on a site with this long side (metres): the same look at any size."""
+        if not self.scales or long_side == 4096.0:
+            return value
+        scaled = float(f"{value * (long_side / 4096.0) ** self.scales:.2g}")
         return min(max(scaled, self.hard[0]), self.hard[1])
 
     def scaled_soft(self, long_side: float) -> tuple:
         """The slider's range on a site with this long side."""
         if not self.scales:
             return self.soft
-        factor = long_side / 4096.0
+        factor = (long_side / 4096.0) ** self.scales
         return tuple(min(max(v * factor, self.hard[0]), self.hard[1]) for v in self.soft)
 
     def check(self, value):
@@ -70,11 +88,11 @@ class Param:
             return self._check_number(value)
         if self.kind == "choice":
             if value not in self.choices:
-                raise ValueError(f"{self.label} is {value!r}; it must be one of {', '.join(self.choices)}")
+                raise ValueError(f"{self.label} is {_shown(value)}; it must be one of {', '.join(self.choices)}")
             return value
         if self.kind == "toggle":
             if not isinstance(value, bool):
-                raise ValueError(f"{self.label} is {value!r}; it must be true or false")
+                raise ValueError(f"{self.label} is {_shown(value)}; it must be true or false")
             return value
         if self.kind in ("ramp", "curve"):
             return self._check_points(value)
@@ -84,11 +102,13 @@ class Param:
             return self._check_strokes(value)
         if not isinstance(value, str) or len(value) > 10_000:
             raise ValueError(f"{self.label} must be a text of at most 10000 characters")
-        return value
+        return savable(value)
 
     def _check_number(self, value):
         if isinstance(value, bool) or not isinstance(value, (int, float)):
-            raise ValueError(f"{self.label} is {value!r}; it must be a number")
+            raise ValueError(f"{self.label} is {_shown(value)}; it must be a number")
+        if isinstance(value, int) and abs(value) > LARGEST_INTEGER:
+            raise ValueError(f"{self.label} has too many digits; it must be {self.text(self.hard[0])} to {self.text(self.hard[1])}")
         if not math.isfinite(value) or not self.hard[0] <= value <= self.hard[1]:
             raise ValueError(f"{self.label} is {self.text(value)}, outside {self.text(self.hard[0])}"
                              f" to {self.text(self.hard[1])}")
@@ -131,6 +151,8 @@ class Param:
                     0 < stroke[0] <= 1e6 and abs(stroke[1]) <= 1e6 and 0 <= stroke[2] <= 1):
                 raise ValueError(f"{self.label}: each stroke must be a radius, an amount, a hardness from 0 to 1, and its points")
             strokes.append((float(stroke[0]), float(stroke[1]), float(stroke[2]), self._check_line(stroke[3], 1, 4096)))
+        if sum(len(s[3]) for s in strokes) > MOST_POINTS:
+            raise ValueError(f"{self.label} must have at most {MOST_POINTS} points in all")
         return tuple(strokes)
 
     def text(self, value) -> str:
@@ -150,6 +172,9 @@ class Param:
         digits = 0 if self.kind != "number" else self.decimals
         if digits and abs(value) >= 1000:
             digits = 0
+        if self.kind == "number" and abs(round(value, digits) - value) > 0.01 * abs(value):  # a small site's small value
+            digits = min(6, 1 - math.floor(math.log10(abs(value))))
+            digits -= f"{value:.{digits}f}".endswith("0")
         text = f"{value:.{digits}f}"
         return f"{text}{'' if self.unit == '°' else ' '}{self.unit}" if self.unit else text
 
@@ -162,14 +187,16 @@ class Param:
             return text.lower() in ("on", "true", "yes")
         if not self.numeric:
             return self.check(text)
-        number, factor = text.replace("−", "-").replace(",", "."), 1.0
+        number, factor = text, 1.0
         if self.unit == "m" and number.endswith("km"):
             number, factor = number[:-2], 1000.0
         number = number.removesuffix(self.unit) if self.unit else number
         try:
-            value = float(number.strip().replace(" ", "")) * factor
+            value = numerals.read(number) * factor
+        except numerals.Ambiguous as error:
+            raise ValueError(f"{self.label}: {error}") from None
         except ValueError:
-            raise ValueError(f"{self.label} is {text!r}; it must be a number"
+            raise ValueError(f"{self.label} is {shorten(text, 60)!r}; it must be a number"
                              + (f" in {self.unit}" if self.unit else "")) from None
         return self.check(value / 100 if self.unit == "%" else value)
 

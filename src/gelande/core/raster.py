@@ -38,7 +38,9 @@ def checked(kind: str, data: np.ndarray, shape: tuple[int, int]) -> np.ndarray:
     if data.shape != expected_shape(kind, shape):
         raise ValueError(f"made {data.shape} samples where {expected_shape(kind, shape)} were due")
     # One dot product tells about every sample: NaN and infinity both survive a sum of squares scaled down.
-    if not np.isfinite(np.dot(data.ravel() * np.float32(1e-12), data.ravel())):
+    with np.errstate(all="ignore"):  # heights so large that their squares overflow are told as well
+        sound = np.isfinite(np.dot(data.ravel() * np.float32(1e-12), data.ravel()))
+    if not sound:
         raise ValueError("made samples that are not numbers (NaN or infinite)")
     if kind == MASK and data.size and (data.min() < 0 or data.max() > 1):
         data = np.clip(data, 0, 1)

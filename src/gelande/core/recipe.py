@@ -7,35 +7,50 @@ from __future__ import annotations
 
 import hashlib
 import json
+import re
 from dataclasses import replace
 from pathlib import Path
+from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from . import graph
 from .control import Control, Target, checked_control
-from .errors import RecipeError
-from .files import reason_of, write_text
+from .errors import GelandeError, RecipeError
+from .files import read_bytes, reason_of, sweep, write_text
 from .graph import Deliverable, NodeState, Recipe
 from .node import Port, spec_of
 from .site import Site
+from .words import clean, shorten
 
 FORMAT = "gelande recipe"
 VERSION = 1
 LARGEST = 64_000_000
-MOST_NODES = 2000
+#: How many of each a recipe may hold.
+MOST = {"nodes": graph.MOST_NODES, "controls": 1000, "deliverables": 1000}
+#: Blocks and lists stand in each other at most so deep.
+DEEPEST = 40
+#: Digits of the longest whole number that is read.
+DIGITS = 25
+NODE_ID = re.compile(r"[A-Za-z0-9_-]{1,150}")
 
 
 class _Model(BaseModel):
-    model_config = ConfigDict(extra="forbid", strict=True)
+    model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
+
+
+#: A number that every float can hold.
+Real = Annotated[float | int, Field(ge=-1e15, le=1e15)]
+#: The place of a card.
+Place = Annotated[float | int, Field(ge=-graph.FARTHEST, le=graph.FARTHEST)]
 
 
 class SiteBlock(_Model):
     name: str = Field("Untitled", max_length=200)
-    width_m: float | int
-    depth_m: float | int
+    width_m: Real
+    depth_m: Real
     base: int = 64
-    sea_level_m: float | int = 0.0
+    sea_level_m: Real = 0.0
 
 
 class FacePortBlock(_Model):
@@ -64,10 +79,10 @@ class BakeBlock(_Model):
 
 
 class NodeBlock(_Model):
-    kind: str = Field(max_length=100)
-    version: int = Field(1, ge=1)
+    kind: str = Field(pattern=r"^[A-Za-z0-9_]{1,100}$")
+    version: int = Field(1, ge=1, le=1_000_000)
     name: str = Field(max_length=200)
-    at: list[float | int] = Field([0, 0], min_length=2, max_length=2)
+    at: list[Place] = Field([0, 0], min_length=2, max_length=2)
     off: bool = False
     params: dict = {}
     inputs: dict[str, str] = {}
@@ -80,16 +95,16 @@ class NodeBlock(_Model):
 class TargetBlock(_Model):
     node: str = ""
     param: str
-    times: float | int = 1.0
+    times: Real = 1.0
 
 
 class ControlBlock(_Model):
     label: str = Field(max_length=200)
     group: str = Field("", max_length=200)
     help: str = Field("", max_length=2000)
-    low: float | int | None = None
-    high: float | int | None = None
-    targets: list[TargetBlock] = Field(min_length=1)
+    low: Real | None = None
+    high: Real | None = None
+    targets: list[TargetBlock] = Field(min_length=1, max_length=500)
 
 
 class DeliverableBlock(_Model):
@@ -132,17 +147,21 @@ def from_block(block: dict) -> Recipe:
                           "open it with a newer Gelande.")
     while isinstance(version, int) and version in MIGRATIONS:
         block, version = MIGRATIONS[version](block), version + 1
+    for word, most in MOST.items():
+        if isinstance(block.get(word), (dict, list)) and len(block[word]) > most:
+            raise RecipeError(f"The recipe has {len(block[word])} {word}, more than the {most} that are allowed.")
+    odd = next((n for n in block.get("nodes") or () if isinstance(n, str) and not NODE_ID.fullmatch(n)), None)
+    if odd is not None:
+        raise RecipeError(f"The recipe is damaged at nodes: {shorten(odd, 60)!r} is no node's id; letters, digits, _ and - are.")
     try:
         parsed = RecipeBlock.model_validate(block)
     except ValidationError as error:
-        first = error.errors()[0]
-        where = " › ".join(str(p) for p in first["loc"]) or "the file"
+        first = error.errors(include_input=False, include_url=False)[0]
+        where = " › ".join(shorten(str(p), 60) for p in first["loc"]) or "the file"
         raise RecipeError(f"The recipe is damaged at {where}: {first['msg'].lower()}.") from None
-    if len(parsed.nodes) > MOST_NODES:
-        raise RecipeError(f"The recipe has {len(parsed.nodes)} nodes, more than the {MOST_NODES} that are allowed.")
     s = parsed.site
-    site = Site(s.name, float(s.width_m), float(s.depth_m), s.base, float(s.sea_level_m))
-    nodes = {node_id: read_node(node_id, n, block["nodes"][node_id], site) for node_id, n in parsed.nodes.items()}
+    site = Site(clean(s.name, 200), float(s.width_m), float(s.depth_m), s.base, float(s.sea_level_m))
+    nodes = {node_id: read_node(node_id, n, block["nodes"][node_id], site) for node_id, n in parsed.nodes.items()}  # in the file's order
     recipe = Recipe(site, parsed.seed, nodes, view=parsed.view)
     faults = graph.broken_links(recipe)
     if faults:
@@ -154,7 +173,7 @@ def _with_sheet(recipe: Recipe, parsed: RecipeBlock) -> Recipe:
     controls, seen = [], set()
     for c in parsed.controls:
         targets = tuple(Target(t.node, _param_id(recipe, t.node, t.param), float(t.times)) for t in c.targets)
-        control = Control(c.label, c.group, targets, c.low, c.high, c.help)
+        control = Control(clean(c.label, 200), clean(c.group, 200), targets, c.low, c.high, clean(c.help, 2000))
         if c.label.casefold() in seen:
             raise RecipeError(f"Two controls are called {c.label}; give one another name.")
         seen.add(c.label.casefold())
@@ -165,7 +184,7 @@ def _with_sheet(recipe: Recipe, parsed: RecipeBlock) -> Recipe:
             raise RecipeError(f"Deliverable {d.name}: its node {d.node} does not exist.")
         if recipe.nodes[d.node].spec and not recipe.nodes[d.node].spec.output(d.port):
             raise RecipeError(f"Deliverable {d.name}: {recipe.nodes[d.node].name} has no output called {d.port}.")
-        deliverables.append(Deliverable(d.name, d.node, d.port, d.format))
+        deliverables.append(Deliverable(clean(d.name, 200), d.node, d.port, d.format))
     return replace(recipe, controls=tuple(controls), deliverables=tuple(deliverables))
 
 
@@ -182,12 +201,12 @@ def read_node(node_id: str, n: NodeBlock, raw: dict, site: Site) -> NodeState:
         if not dot:
             raise RecipeError(f"{n.name}: its input {port} says {text!r}; it must name a node and an output, as in rain_1.flow.")
         inputs[port] = (source, output)
-    at = (float(n.at[0]), float(n.at[1]))
+    at, name = (float(n.at[0]), float(n.at[1])), clean(n.name, 200)
     spec = spec_of(n.kind)
     if spec is None or n.version > spec.version:
-        return NodeState(n.kind, n.name, at, dict(n.params), inputs, n.off, raw, n.group, n.frame)
+        return NodeState(n.kind, name, at, dict(n.params), inputs, n.off, raw, n.group, n.frame)
     by_key = {p.key: p for p in spec.all_params}
-    state = NodeState(n.kind, n.name, at, {p.id: p.initial(site.long_side) for p in spec.all_params}, inputs, n.off, None,
+    state = NodeState(n.kind, name, at, {p.id: p.initial(site.long_side) for p in spec.all_params}, inputs, n.off, None,
                       n.group, n.frame, _face(n), graph.Bake(n.bake.key, n.bake.finest, n.bake.files) if n.bake else None)
     values = dict(state.params)
     for key, value in n.params.items():
@@ -262,35 +281,70 @@ def pretty(value, indent: int = 0) -> str:
 
 def loads(text: str) -> Recipe:
     """A recipe from its text. Raises RecipeError with one sentence."""
+    return from_block(parsed_json(text, "recipe"))
+
+
+def _integer(digits: str) -> int:
+    if len(digits) > DIGITS:
+        raise RecipeError(f"A whole number of {len(digits)} digits, {shorten(digits, 30)}, is more than a recipe can hold.")
+    return int(digits)
+
+
+def _no_number(word: str):
+    raise RecipeError(f"{word} stands where a number should be.")
+
+
+def parsed_json(text: str, what: str):
+    """JSON from a stranger: what Python would take and cannot work with or save again is refused. Raises RecipeError; what: of what
+    the message speaks."""
     try:
-        block = json.loads(text)
+        block = json.loads(text, parse_int=_integer, parse_constant=_no_number)
     except json.JSONDecodeError as error:
-        raise RecipeError(f"The recipe is not valid JSON at line {error.lineno}, column {error.colno}.") from None
+        raise RecipeError(f"The {what} is not valid JSON at line {error.lineno}, column {error.colno}.") from None
     except RecursionError:
-        raise RecipeError("The recipe is nested too deeply to be one.") from None
-    return from_block(block)
+        raise RecipeError(f"The {what} is nested too deeply to be one.") from None
+    if "\\ud" in text or "\\uD" in text:
+        try:
+            json.dumps(block, ensure_ascii=False).encode("utf-8")
+        except UnicodeEncodeError:
+            raise RecipeError(f"The {what} holds half a character (a lone surrogate, as in \\\\ud800), which no file can be saved with.") from None
+    level, depth = [block], 0
+    while level and depth <= DEEPEST:
+        depth += 1
+        level = [v for b in level for v in (b.values() if isinstance(b, dict) else b) if isinstance(v, (dict, list))] if isinstance(level[0], (dict, list)) else []
+    if depth > DEEPEST:
+        raise RecipeError(f"The {what} is nested too deeply to be one.")
+    return block
 
 
 def load(path: Path) -> Recipe:
     """Opens a recipe file. The file is never touched. Raises RecipeError with one sentence that names it."""
     path = Path(path)
+    text = read_text(path, "recipe")
     try:
-        if path.stat().st_size > LARGEST:
-            raise RecipeError(f"{path.name} is larger than {LARGEST // 1_000_000} MB; a recipe never is.")
-        return loads(path.read_text(encoding="utf-8"))
-    except OSError as error:
-        raise RecipeError(f"{path} cannot be opened: {reason_of(error)}.") from None
-    except UnicodeDecodeError:
-        raise RecipeError(f"{path.name} is not a text file, so it cannot be a recipe.") from None
+        return loads(text)
     except RecipeError as error:
         text = str(error)
         raise RecipeError(text if path.name in text else f"{path.name}: {text}") from None
 
 
+def read_text(path: Path, what: str) -> str:
+    """The text of a recipe or group file, with or without a byte order mark. Raises RecipeError with one sentence that names it."""
+    try:
+        return read_bytes(path, LARGEST).decode("utf-8-sig")
+    except OSError as error:
+        raise RecipeError(f"{path} cannot be opened: {reason_of(error)}.") from None
+    except UnicodeDecodeError:
+        raise RecipeError(f"{path.name} is not a text file, so it cannot be a {what}.") from None
+    except GelandeError as error:
+        raise RecipeError(f"{path.name} cannot be a {what}: {error}.") from None
+
+
 def save(recipe: Recipe, path: Path) -> None:
     """Writes a recipe file whole or not at all. Raises RecipeError."""
     try:
-        write_text(Path(path), dumps(recipe))
+        sweep(Path(path).resolve().parent)
+        write_text(Path(path), dumps(recipe), folders=False)
     except OSError as error:
         raise RecipeError(f"{path} cannot be saved: {reason_of(error)}. Nothing was changed.") from None
 

@@ -6,7 +6,8 @@ import numpy as np
 
 from gelande.kernels.measure import band, slope_degrees
 
-from .node import WHERE_ALL, WHERE_HEIGHT, WHERE_MASK, WHERE_SLOPE
+from .errors import GelandeError
+from .node import GROUND_PORT, WHERE_ALL, WHERE_HEIGHT, WHERE_MASK, WHERE_SLOPE
 from .raster import COLOUR, HEIGHT, MASK
 from .site import Site
 
@@ -28,6 +29,8 @@ def weight(values: dict, height, mask, site: Site, level: int):
     where, amount = values.get("where", WHERE_ALL), np.float32(values.get("amount", 1.0))
     if where == WHERE_ALL:
         return amount
+    if where in (WHERE_HEIGHT, WHERE_SLOPE) and height is None:
+        raise GelandeError(f"Where is set to {where} and has no ground to read it from; link a height to {GROUND_PORT.label}")
     result = None
     if where == WHERE_HEIGHT and height is not None:
         result = band(height, values["where_low"], values["where_high"], values["where_falloff"])
@@ -54,6 +57,21 @@ def blend(kind: str, raw: np.ndarray, base, share) -> np.ndarray:
     return base + share * (raw - base)
 
 
+#: Share of a range at its ends within which what lies beyond is drawn in.
+KNEE = 0.02
+
+
+def _within(share: np.ndarray, low: bool, high: bool) -> np.ndarray:
+    """Shares of a range kept inside 0 to 1, whatever they are: a soft knee in the last part, steady in value and slope. Finer details
+    reach a little beyond the extremes that a range was measured on."""
+    k = np.float32(KNEE)
+    if high:
+        share = np.where(share > 1 - k, 1 - k * np.exp(np.minimum((1 - k - share) / k, 0)), share)
+    if low:
+        share = np.where(share < k, k * np.exp(np.minimum((share - k) / k, 0)), share)
+    return share.astype(np.float32)
+
+
 def finish(kind: str, values: dict, data: np.ndarray, low: float, high: float) -> np.ndarray:
     """Stretch to range, Invert, Rest on zero. low, high: the data's extremes at the figures level."""
     if kind == COLOUR:
@@ -61,13 +79,16 @@ def finish(kind: str, values: dict, data: np.ndarray, low: float, high: float) -
     if values.get("stretch"):
         to_low, to_high = (values["stretch_low"], values["stretch_high"]) if kind == HEIGHT else (0.0, 1.0)
         span = high - low
-        scale = (to_high - to_low) / span if span > 1e-9 else 0.0
-        data = np.float32(to_low) + (data - np.float32(low)) * np.float32(scale)
+        share = (data - np.float32(low)) * np.float32(1 / span if span > 1e-9 else 0.0)
+        if kind == HEIGHT and span > 1e-9:
+            share = _within(share, True, True)
+        data = np.float32(to_low) + share * np.float32(to_high - to_low)
         low, high = (min(to_low, to_high), max(to_low, to_high)) if span > 1e-9 else (to_low, to_low)
     if values.get("invert"):
         data = (np.float32(1) if kind == MASK else np.float32(low + high)) - data
     if values.get("rest_on_zero"):
-        data = data - np.float32(low)
+        span = max(high - low, 1e-6)
+        data = _within((data - np.float32(low)) * np.float32(1 / span), True, False) * np.float32(span)
     return data
 
 

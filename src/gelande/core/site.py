@@ -7,6 +7,7 @@ column 0 the west edge. Cells are square; the short side is a whole number of le
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from .errors import RecipeError
@@ -22,6 +23,9 @@ FINEST = 7
 #: default base; finer levels show the same on finer ground.
 MAPPED = 3
 MIN_EXTENT, MAX_EXTENT = 10.0, 500_000.0
+#: The long side is at most this many times the short one.
+LONGEST = 64
+SEA_RANGE = (-20_000.0, 20_000.0)
 
 
 @dataclass(frozen=True)
@@ -47,9 +51,11 @@ class Site:
                     f"Site: {label} is {value:g} m, outside {MIN_EXTENT:g} m to {MAX_EXTENT / 1000:g} km.")
         if not 32 <= self.base <= 128:
             raise RecipeError(f"Site: base sample count is {self.base}, outside 32 to 128.")
+        if not (math.isfinite(self.sea_level) and SEA_RANGE[0] <= self.sea_level <= SEA_RANGE[1]):
+            raise RecipeError(f"Site: sea level is {self.sea_level:g} m, outside {SEA_RANGE[0]:g} m to {SEA_RANGE[1]:g} m.")
         cells = min(self.width, self.depth) / self.cell0
-        if round(cells) < 8:
-            raise RecipeError("Site: the short side is less than an eighth of the long side; make it wider.")
+        if round(cells) < self.least_cells(self.base):
+            raise RecipeError(f"Site: the long side is more than {LONGEST} times the short one; make it wider.")
         if abs(cells - round(cells)) > 1e-6 * self.base:
             fitted = round(cells) * self.cell0
             raise RecipeError(
@@ -57,13 +63,18 @@ class Site:
 
     @classmethod
     def fitted(cls, name: str, width: float, depth: float, base: int = DEFAULT_BASE, sea_level: float = 0.0) -> Site:
-        """A site whose short side is moved to the nearest whole number of cells (at least an eighth)."""
+        """A site whose short side is moved to the nearest whole number of cells (at least a 64th)."""
         cell = max(width, depth) / base
 
         def fit(value):
-            return value if value >= max(width, depth) else max(-(-base // 8), round(value / cell)) * cell
+            return value if value >= max(width, depth) else max(cls.least_cells(base), round(value / cell)) * cell
 
         return cls(name, fit(width), fit(depth), base, sea_level)
+
+    @staticmethod
+    def least_cells(base: int) -> int:
+        """Level-0 cells that the short side has at least."""
+        return -(-base // LONGEST)
 
     @property
     def long_side(self) -> float:

@@ -10,11 +10,11 @@ import hashlib
 import sys
 from pathlib import Path
 
-import numpy as np
-
 import gelande
 
-from .files import write_whole
+from . import arrays
+from .errors import GelandeError
+from .files import sweep
 
 LIMIT = 600_000_000
 
@@ -45,28 +45,19 @@ class Store:
             return None
         file = self._file(key)
         try:
-            with open(file, "rb") as opened, np.load(opened, allow_pickle=False) as found:
-                arrays = {name: found[name] for name in found.files}
+            found = arrays.read(file)
             file.touch()  # used now: goes last when room is made
-        except (OSError, ValueError, EOFError, KeyError):
+        except (OSError, GelandeError):  # it only costs computing again
             return None
-        except Exception:  # a damaged archive raises many things; it only costs computing again
-            return None
-        for a in arrays.values():
-            a.flags.writeable = False
-        return arrays
+        return found
 
-    def put(self, key: tuple, arrays: dict) -> None:
+    def put(self, key: tuple, made: dict) -> None:
         """Keeps a final result. Trouble with the disk is not an error: the result is only not kept."""
         if key[2] != "final" or self._file(key).exists():
             return
 
-        def write(temporary: Path):
-            with open(temporary, "wb") as file:
-                np.savez(file, **arrays)
-
         try:
-            write_whole(self._file(key), write)
+            arrays.write(self._file(key), made)
         except OSError:
             pass
 
@@ -78,6 +69,7 @@ class Store:
             for other in self.folder.parent.iterdir():
                 if other.is_dir() and other != self.folder:
                     shutil.rmtree(other, ignore_errors=True)
+            sweep(self.folder)
             files = sorted(self.folder.glob("*.npz"), key=lambda f: -f.stat().st_mtime)
             total = 0
             for file in files:

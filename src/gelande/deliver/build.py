@@ -47,12 +47,13 @@ def slug(text: str) -> str:
 def usual(recipe: Recipe) -> tuple[Deliverable, ...]:
     """The deliverables of a recipe that names none: the last height twice, the last colour."""
     found: dict[str, tuple] = {}
+    reach = graph.reach(recipe)
     for node_id in graph.in_order(recipe):
         spec = recipe.nodes[node_id].spec
         if spec is None or not spec.outputs:
             continue
         kind = graph.output_port(recipe, node_id, spec.main.id).kind
-        rank = len(graph.upstream(recipe, node_id))
+        rank = reach[node_id]
         if kind in (HEIGHT, COLOUR) and rank >= found.get(kind, (0,))[0]:
             found[kind] = (rank, node_id, spec.main.id)
     made = []

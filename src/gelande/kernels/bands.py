@@ -13,6 +13,17 @@ _pool: ThreadPoolExecutor | None = None
 _threads = max(1, min(16, os.cpu_count() or 1))
 
 
+class Stopped(Exception):
+    """The work was stopped because somebody asked for it or newer work replaced it. What it was filling in is unfinished: nobody may
+    read it, so it is never returned."""
+
+
+def check(stop) -> None:
+    """Raises Stopped when stop (uint8[1] or None) is set."""
+    if stop is not None and stop[0]:
+        raise Stopped
+
+
 def kernel(function):
     """Compiles a function without the GIL and keeps the machine code on disk."""
     return njit(function, nogil=True, cache=True)
@@ -31,8 +42,8 @@ def threads() -> int:
     return _threads
 
 
-def over_rows(run, rows: int, stop=None, height: int = 64) -> bool:
-    """Calls run(first row, last row) for bands of ``height`` rows. Returns False when stop (uint8[1]) was set.
+def over_rows(run, rows: int, stop=None, height: int = 64) -> None:
+    """Calls run(first row, last row) for bands of ``height`` rows. Raises Stopped when stop (uint8[1]) was set, whatever was done by then.
 
     The bands depend on ``height`` alone, not on the number of threads."""
     bands = [(a, min(a + height, rows)) for a in range(0, rows, height)]
@@ -46,7 +57,7 @@ def over_rows(run, rows: int, stop=None, height: int = 64) -> bool:
             one(band)
     else:
         _run_all(one, bands)
-    return not (stop is not None and stop[0])
+    check(stop)
 
 
 def _run_all(one, items) -> None:
@@ -61,7 +72,7 @@ def _run_all(one, items) -> None:
         pass
 
 
-def over_items(run, items, stop=None) -> bool:
-    """Calls run(item) for every item on the pool. Returns False when stop was set."""
+def over_items(run, items, stop=None) -> None:
+    """Calls run(item) for every item on the pool. Raises Stopped when stop was set."""
     _run_all(lambda item: None if stop is not None and stop[0] else run(item), list(items))
-    return not (stop is not None and stop[0])
+    check(stop)

@@ -17,7 +17,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from .bands import kernel, over_items
+from .bands import check, kernel, over_items
 from .flow import DX, DY, FAR, NEAR, NONE, NOWHERE, around, downstream, flood, lakes, route, towards
 
 #: Sediment of this level spreads over slopes above this, or fans would be single dams. The most that is laid in a step, in cells' widths.
@@ -381,6 +381,7 @@ def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) 
     global_steps(out, soft, rain * lattice.plot * np.float32(dx * dx), lattice.plot, lattice.y, lattice.x, int(how.steps), float(how.strength),
                  float(how.critical), float(how.ease), float(how.carries), float(dx), int(how.seed), KEPT if keeps_ways else FREE,
                  0 if keeps_ways else 31, 1 if keeps_ways else ROUTE_EVERY, way, worn, laid, worked, area, lost, stop)
+    check(stop)
     return out, Moved(worn, laid, worked, area, float(lost[0]), way)
 
 

@@ -11,7 +11,7 @@ import math
 
 import numpy as np
 
-from .bands import kernel
+from .bands import Stopped, kernel
 from .noise import hash2
 
 #: Neighbours: row step, column step, distance in cells.
@@ -227,7 +227,7 @@ def accumulate(order, way, steps, share, area, cap):
 
 
 def drain(h: np.ndarray, seed: int = 1, jitter: float = 0.0, single: bool = False, stop=None):
-    """Where the water of a height goes: (flooded height, way, share, order downstream), all but the first flat; None when stopped.
+    """Where the water of a height goes: (flooded height, way, share, order downstream), all but the first flat. Raises Stopped.
 
     single: each cell drains to its best neighbour alone."""
     stop = np.zeros(1, np.uint8) if stop is None else stop
@@ -235,7 +235,7 @@ def drain(h: np.ndarray, seed: int = 1, jitter: float = 0.0, single: bool = Fals
     order, parent = np.empty(n, np.int32), np.empty(n, np.int32)
     way, share = np.empty(n, np.uint16), np.empty(n, np.float32)
     if not flood(h, level, order, parent, stop) or not route(level, parent, way, share, seed, 0, 0, jitter, stop):
-        return None
+        raise Stopped
     if single:
         way = way & np.uint16(15) | np.uint16(16 * NONE)
         share[:] = 1.0

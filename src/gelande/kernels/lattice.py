@@ -90,12 +90,10 @@ _lock = threading.Lock()
 
 
 def bent(shape: tuple[int, int], seed: int, stop=None) -> Lattice:
-    """The lattice of a shape and seed, kept for the next time it is asked for. What comes back when stop is set is of no use."""
+    """The lattice of a shape and seed, kept for the next time it is asked for. Raises Stopped."""
     found = _kept.get((shape, seed))
     if found is None:
         found = Lattice(shape, seed, stop)
-        if stop is not None and stop[0]:
-            return found
         with _lock:
             while len(_kept) >= KEEP:
                 del _kept[next(iter(_kept))]

@@ -92,6 +92,4 @@ def settle(rock: np.ndarray, loose: np.ndarray, left: np.ndarray | None, limit: 
         over_rows(lambda a, b: _slide_rows(top, loose, share, out, a, b, fall), rows, stop)
         loose, out = out, loose
         np.add(rock, loose, out=top)
-        if stop is not None and stop[0]:
-            break
     return rock, loose

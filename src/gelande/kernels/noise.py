@@ -240,7 +240,7 @@ def fractal(shape, origin, dx, size, octaves, lacunarity=2.0, gain=0.5, seed=1, 
 
     origin: (east, north) of the north-west sample in metres; dx: spacing in metres; size: cell of the first octave in
     metres; warp: how far the domain is moved by noise, metres; fine: the spacing that octaves are faded for (dx by default);
-    noise that moves other things is not faded, or they would stand elsewhere at every detail. Returns what was done so far when stop is set."""
+    noise that moves other things is not faded, or they would stand elsewhere at every detail. Raises Stopped."""
     out = np.empty(shape, np.float32)
     x0, y0 = float(origin[0]), float(origin[1])
     common = (x0, y0, float(dx), float(fine or dx), int(kind), int(form), float(size), int(octaves), float(lacunarity), float(gain),

@@ -93,7 +93,7 @@ def erode(rain: Rain, start: np.ndarray, soft: np.ndarray, fall: np.ndarray, dep
     lines, else None).
 
     start: the surface before; soft: erodibility 0-1; fall: rain 0-1; depth: -1 for the first grid, 0, 1 ... for the levels from the
-    coarsest on. Whole levels are eroded on a bent lattice, fine ones in tiles. Of no use when stop is set."""
+    coarsest on. Whole levels are eroded on a bent lattice, fine ones in tiles. Raises Stopped."""
     how = _pass(rain, depth)
     if depth >= len(GLOBAL_STEPS):
         h, moved = erode_local(start, soft, fall, how, dx, stop)

@@ -40,12 +40,9 @@ def _smooth_places(cells, first, area, x, y, sum_x, sum_y, weight):
 
 def waters(h: np.ndarray, lattice, dx: float, supply=None, stop=None, seed: int = 1, jitter: float = 0.0, single: bool = False):
     """Where the water of a height gathers, found on a lattice: (flooded height, drainage area in m² as float64, each cell's receiver or
-    -1, order downstream), all but the first flat; None when stopped. supply: rain 0-1 or None for 1; the others: see drain()."""
+    -1, order downstream), all but the first flat. Raises Stopped. supply: rain 0-1 or None for 1; the others: see drain()."""
     rain = lattice.plot if supply is None else np.clip(lattice.onto([supply], stop)[0], 0, 1) * lattice.plot
-    found = drain(lattice.onto([h], stop)[0], seed, jitter, single, stop)
-    if found is None:
-        return None
-    level, way, share, order = found
+    level, way, share, order = drain(lattice.onto([h], stop)[0], seed, jitter, single, stop)
     area, columns = rain.ravel().astype(np.float64) * (dx * dx), level.shape[1]
     accumulate(order, way, neighbours(columns), share, area, np.inf)
     return level, area, receivers(way, columns), order
@@ -104,7 +101,7 @@ def _draw_rows(lines, out, row0, row1, dx, low, span, half, fade, stop):
 def draw(shape: tuple[int, int], dx: float, lines: np.ndarray, least: float, full: float, half: float, fade: float, stop=None) -> np.ndarray:
     """A mask of streams, 0-1: the logarithm of the area between least and full, over half metres to both sides, fading over fade.
 
-    lines: as from pieces(). Of no use when stop is set."""
+    lines: as from pieces(). Raises Stopped."""
     stop = np.zeros(1, np.uint8) if stop is None else stop
     out = np.zeros(shape, np.float32)
     known = lines.copy()

@@ -42,6 +42,4 @@ def brushed(strokes, shape, depth: float, dx: float, stop=None) -> np.ndarray:
         px, py = p[:, 0].copy(), p[:, 1].copy()
         over_rows(lambda a, b: _stroke_rows(out, px, py, float(radius), float(amount), min(float(hardness), 0.999), row0 + a, row0 + b,
                                             column0, column1, float(depth), float(dx)), row1 - row0, stop)
-        if stop is not None and stop[0]:
-            break
     return out

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from .bands import kernel, over_rows
+from .bands import Stopped, check, kernel, over_rows
 from .flow import DX, DY, drain, flood, receivers
 from .lattice import WATER, bent
 from .streams import beside, smoothed, waters
@@ -51,8 +51,9 @@ def hollows(h: np.ndarray, dx: float, stop=None):
     h = np.ascontiguousarray(h, np.float32)
     order, parent = (np.empty(h.size, np.int32) for _ in range(2))
     level, lake = h.copy(), np.full(h.shape, -2, np.int32)
-    if flood(h, level, order, parent, stop):
-        _label(h, level, lake, order)
+    if not flood(h, level, order, parent, stop):
+        raise Stopped
+    _label(h, level, lake, order)
     return level, lake
 
 
@@ -169,10 +170,7 @@ def courses(h: np.ndarray, dx: float, least: float, full: float, width: float, d
     would else run along the grid's eight ways; they are sought on a bent lattice for the same reason."""
     lattice, ground = bent(h.shape, WATER, stop), np.ascontiguousarray(h, np.float32)
     # A channel is in one place: each cell drains to its best neighbour alone.
-    found = waters(h if uneven is None else h + uneven, lattice, dx, supply, stop, 7, 0.3, True)
-    if found is None:
-        return np.zeros((0, 9))
-    level, area, first, order = found
+    level, area, first, order = waters(h if uneven is None else h + uneven, lattice, dx, supply, stop, 7, 0.3, True)
     size = np.clip(area / full, 1e-6, 1.0)
     depth = deep * size ** 0.4
     bed = level.ravel() - depth
@@ -196,10 +194,7 @@ def _onward(h: np.ndarray, dx: float, x: float, y: float, deep: float, stop=None
     """Places (x, y) that water passes from a point on, down to the site's edge or to standing water of half the depth, smoothed."""
     lattice = bent(h.shape, WATER, stop)
     h, water = lattice.onto([h, hollows(h, dx, stop)[0] - h], stop)
-    found = drain(h, 7, 0.3, True, stop)
-    if found is None:
-        return np.zeros((0, 2))
-    way = found[1]
+    way = drain(h, 7, 0.3, True, stop)[1]
     first, (rows, columns) = receivers(way, h.shape[1]), h.shape
     here = min(max(round(y / dx), 0), rows - 1), min(max(round(x / dx), 0), columns - 1)
     at = min(max(round(float(lattice.rows[here])), 0), rows - 1) * columns + min(max(round(float(lattice.columns[here])), 0), columns - 1)
@@ -270,6 +265,7 @@ def cut_channels(h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill
     inside, surface = np.zeros_like(h), np.full_like(h, DRY)
     _cut(h, banks, np.full_like(h, 1e9), trough, inside, surface, np.ascontiguousarray(pieces), float(dx), float(bank), float(fill),
          np.zeros(1, np.uint8) if stop is None else stop)
+    check(stop)
     return np.where(inside > 0, banks + (np.minimum(trough, 1e8) - banks) * inside, banks).astype(np.float32), inside, surface
 
 

@@ -353,7 +353,7 @@ class Bench(QWidget):
         def change(recipe):
             for p in spec.params:
                 if p.kind != "seed":
-                    recipe = graph.set_param(recipe, node_id, p.id, values.get(p.id, p.initial(recipe.site.long_side)))
+                    recipe = graph.set_param(recipe, node_id, p.id, p.fitted(values.get(p.id, p.default), recipe.site.long_side))
             return recipe
 
         self.document.edit("Starting point", change)

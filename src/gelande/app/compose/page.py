@@ -17,13 +17,13 @@ from .canvas import Canvas
 
 def last_node(recipe: Recipe) -> str:
     """The node that shows most of a recipe: the last colour, else the last height."""
-    best = ("", (-1, -1))
+    best, reach = ("", (-1, -1)), graph.reach(recipe)
     for node_id in graph.in_order(recipe):
         spec = recipe.nodes[node_id].spec
         if spec is None or not spec.outputs:
             continue
         kind = graph.output_port(recipe, node_id, spec.main.id).kind
-        rank = ({"colour": 2, "height": 1}.get(kind, 0), len(graph.upstream(recipe, node_id)))
+        rank = ({"colour": 2, "height": 1}.get(kind, 0), reach[node_id])
         if rank >= best[1]:
             best = (node_id, rank)
     return best[0]

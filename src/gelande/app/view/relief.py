@@ -107,8 +107,8 @@ class Buffer:
 
 
 def render(scene: Scene, camera: Camera, width: int, height: int, tones: Tones, stop=None, jitter=(0.0, 0.0),
-           buffer: Buffer | None = None, total: np.ndarray | None = None) -> tuple[np.ndarray, Buffer] | None:
-    """Casts one picture and adds it to total (float32, height x width x 3). Returns (total, buffer), or None when stopped."""
+           buffer: Buffer | None = None, total: np.ndarray | None = None) -> tuple[np.ndarray, Buffer]:
+    """Casts one picture and adds it to total (float32, height x width x 3). Returns (total, buffer). Raises Stopped."""
     buffer = buffer or Buffer.of(width, height)
     total = np.zeros((height, width, 3), np.float32) if total is None else total
     aspect = width / height
@@ -120,8 +120,6 @@ def render(scene: Scene, camera: Camera, width: int, height: int, tones: Tones, 
     over_rows(lambda a, b: caster.cast_rows(
         scene.height, *scene.pyramid, eye, f, r, u, base, jitter[0], jitter[1], buffer.depth, buffer.column, buffer.row,
         buffer.kind, a, b, spread, spread_z, True), height, stop, 16)
-    if stop is not None and stop[0]:
-        return None
     water = -1e9 if scene.look.water is None else scene.look.water
     reach = max(scene.width, scene.depth)
     look = np.array([3.2 * reach, pixel, scene.look.contour, water, scene.span, scene.span + scene.block, *scene.overlays()])
@@ -129,7 +127,7 @@ def render(scene: Scene, camera: Camera, width: int, height: int, tones: Tones, 
     over_rows(lambda a, b: caster.shade_rows(
         scene.height, *scene.textures, buffer.column, buffer.row, buffer.depth, buffer.kind, total, a, b, scene.dx, look,
         axes_z, tones.array(), 1.0), height, stop, 32)
-    return None if stop is not None and stop[0] else (total, buffer)
+    return total, buffer
 
 
 def to_pixels(total: np.ndarray, passes: int = 1) -> np.ndarray:

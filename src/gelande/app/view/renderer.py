@@ -156,8 +156,7 @@ class Renderer(QObject):
         scene = self._scene_for(wish)
         if wish.plan is not None:
             total, buffer = draw_plan(scene, wish.plan, *wish.size, wish.tones, self._stop)
-            if not self._stop[0]:
-                self._emit(total, 1, buffer, scene, wish)
+            self._emit(total, 1, buffer, scene, wish)
             return
         width, height = wish.size
         # While moving, a coarse result is drawn with no more pixels than it has something to show for.
@@ -165,10 +164,7 @@ class Renderer(QObject):
         w, h = max(2, round(width * scale)), max(2, round(height * scale))
         began = time.perf_counter()
         # A moving picture is finished even when a newer wish is there: else a steady drag would show nothing.
-        made = render(scene, wish.camera, w, h, wish.tones, None if wish.moving else self._stop)
-        if made is None:
-            return
-        total, buffer = made
+        total, buffer = render(scene, wish.camera, w, h, wish.tones, None if wish.moving else self._stop)
         self._emit(total, 1, buffer, scene, wish)
         spent = time.perf_counter() - began
         self.seconds["frame"] = spent
@@ -181,10 +177,7 @@ class Renderer(QObject):
     def _refine(self, scene, wish, total, buffer):
         """Averages jittered passes while nothing newer is wished for."""
         for n, offset in enumerate(OFFSETS[1:], 2):
-            extra = render(scene, wish.camera, *wish.size, wish.tones, self._stop, offset)
-            if extra is None:
-                return
-            total += extra[0]
+            total += render(scene, wish.camera, *wish.size, wish.tones, self._stop, offset)[0]
             if n in (2, 4, len(OFFSETS)):
                 self._emit(total, n, buffer, scene, wish)
 

@@ -14,8 +14,8 @@ FELL = ((0.0, 0.36, 0.41, 0.22), (0.3, 0.50, 0.49, 0.28), (0.58, 0.53, 0.44, 0.2
       params=(
           P.ramp("ramp", "Ramp", FELL, "Colours from the lowest (or black) to the highest (or white)."),
           P.choice("range", "Runs over", "Whole range", ("Whole range", "Given heights"), "The heights that the ramp's two ends stand for."),
-          P.metres("low", "Left end", 0, "Height at the left end of the ramp.", (-20_000, 20_000), (-200, 1500), 0, shown_when=("range", ("Given heights",))),
-          P.metres("high", "Right end", 600, "Height at the right end of the ramp.", (-20_000, 20_000), (-200, 1500), 0, shown_when=("range", ("Given heights",))),
+          P.metres("low", "Left end", 0, "Height at the left end of the ramp.", (-100_000, 100_000), (-200, 1500), 0, shown_when=("range", ("Given heights",)), scales=True),
+          P.metres("high", "Right end", 600, "Height at the right end of the ramp.", (-100_000, 100_000), (-200, 1500), 0, shown_when=("range", ("Given heights",)), scales=True),
       ),
       base="under", figure="{ramp}", keywords=("gradient", "palette", "hypsometric", "tint", "texture"),
       starts=(("Fell grass", {"ramp": FELL}),

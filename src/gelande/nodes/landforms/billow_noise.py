@@ -9,7 +9,7 @@ from gelande.kernels import noise
       outputs=(height_out(),),
       params=(
           P.metres("feature_size", "Feature size", 900, "Size of the largest lumps.", (1, 200_000), (50, 4000), 0, log=True, scales=True),
-          P.metres("relief", "Height", 260, "About the height from crease to top.", (0, 12_000), (0, 1500), 0, scales=True),
+          P.metres("relief", "Height", 260, "About the height from crease to top.", (0, 60_000), (0, 1500), 0, scales=True),
           P.count("octaves", "Octaves", 6, "How many finer layers are added.", (1, 14), (1, 10)),
           P.number("lacunarity", "Lacunarity", 2.0, "How much finer each octave is than the one before.", (1.2, 4.0), (1.5, 3.0)),
           P.share("gain", "Gain", 0.42, "Height of each octave as a share of the one before.", (0.0, 0.9), (0.2, 0.7)),

@@ -16,7 +16,7 @@ WHAT = {"Nearest": 0.85, "Second": 1.2, "Difference": 0.7, "Cell value": 1.0}
       params=(
           P.choice("what", "Shape", "Difference", tuple(WHAT), "Distance to the nearest or second point, their difference, or one height a cell."),
           P.metres("size", "Cell size", 320, "Mean distance between points.", (0.5, 100_000), (20, 1500), 0, log=True, scales=True),
-          P.metres("relief", "Height", 120, "About the height from lowest to highest.", (0, 12_000), (0, 600), 0, scales=True),
+          P.metres("relief", "Height", 120, "About the height from lowest to highest.", (0, 60_000), (0, 600), 0, scales=True),
           P.share("jitter", "Jitter", 1.0, "How irregularly the points lie: none gives a square pattern."),
           P.choice("metric", "Distance", "Euclid", tuple(METRICS), "How distance is measured: round, diamond or square cells."),
           P.seed(),

@@ -12,7 +12,7 @@ from gelande.nodes.shared import banded, wander
       outputs=(height_out(),),
       params=(
           P.metres("radius", "Radius", 1500, "From the middle to the foot.", (1, 500_000), (50, 4000), 0, scales=True),
-          P.metres("relief", "Height", 620, "Height of the top over the foot.", (0, 12_000), (0, 2000), 0, scales=True),
+          P.metres("relief", "Height", 620, "Height of the top over the foot.", (0, 60_000), (0, 2000), 0, scales=True),
           P.number("hollow", "Hollow flanks", 1.9, "1 gives straight flanks, more lets them steepen towards the top.", (0.3, 6), (0.7, 3.5), 1),
           P.metres("crater", "Crater width", 260, "Width of the crater; 0 for a pointed top.", (0, 100_000), (0, 1200), 0, scales=True),
           P.share("depth", "Crater depth", 0.35, "Depth of the crater as a share of its width."),

@@ -14,7 +14,7 @@ from gelande.nodes.shared import banded, wander
       params=(
           P.metres("floor_width", "Floor width", 420, "Width of the valley floor.", (0, 100_000), (0, 2500), 0, scales=True),
           P.metres("side_width", "Side width", 620, "From the floor's edge to the shoulder.", (1, 100_000), (50, 2500), 0, scales=True),
-          P.metres("depth", "Depth", 320, "Depth of the floor below the shoulder.", (0, 12_000), (0, 1200), 0, scales=True),
+          P.metres("depth", "Depth", 320, "Depth of the floor below the shoulder.", (0, 60_000), (0, 1200), 0, scales=True),
           P.share("trough", "Trough", 0.6, "From a V cut by water to a U cut by ice."),
           P.line("line", "Line", "The valley floor's middle, drawn downstream; when none is drawn, it runs by the settings that follow."),
           P.degrees("direction", "Runs towards", 20, "Direction downstream, clockwise from north.", (0, 360), shown_when=("line", ((),))),

@@ -13,7 +13,7 @@ PROFILES = ("Round", "Bell", "Pointed", "Flat-topped")
       outputs=(height_out(),),
       params=(
           P.metres("radius", "Radius", 1500, "From the middle to the foot, east to west.", (1, 500_000), (50, 4000), 0, scales=True),
-          P.metres("relief", "Height", 350, "Height of the top over the foot.", (-12_000, 12_000), (0, 1500), 0, scales=True),
+          P.metres("relief", "Height", 350, "Height of the top over the foot.", (-60_000, 60_000), (0, 1500), 0, scales=True),
           P.share("east", "East", 0.5, "Where the middle lies from west to east.", (-1.0, 2.0), (0.0, 1.0)),
           P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
           P.share("stretch_along", "Length", 1.0, "Length as a share of the width.", (0.1, 10.0), (0.3, 3.0)),

@@ -46,7 +46,7 @@ def elevation_file(ctx):
     if not p.file:
         raise GelandeError("no file is chosen; choose a PNG, TIFF or ASCII grid file")
     try:
-        data, top = read_raster(_file(ctx.p.values, ctx.folder))
+        data, top = read_raster(_file(ctx.p.values, ctx.folder), ctx.check)
     except RasterFileError as error:
         raise GelandeError(str(error)) from None
     ctx.check()

@@ -13,7 +13,7 @@ BASES = {"Gradient": noise.GRADIENT, "Value": noise.VALUE, "Simplex": noise.SIMP
           P.choice("basis", "Basis", "Gradient", tuple(BASES), "Gradient is rounded, Value blocky, Simplex even in all directions."),
           P.metres("feature_size", "Feature size", 1400, "Size of the largest hills.", (1, 200_000), (100, 4000), 0,
                    log=True, scales=True),
-          P.metres("relief", "Height", 500, "About the height from the lowest to the highest ground.", (0, 12_000), (0, 1500), 0, scales=True),
+          P.metres("relief", "Height", 500, "About the height from the lowest to the highest ground.", (0, 60_000), (0, 1500), 0, scales=True),
           P.count("octaves", "Octaves", 8, "How many finer layers are added.", (1, 14), (1, 10)),
           P.number("lacunarity", "Lacunarity", 2.0, "How much finer each octave is than the one before.", (1.2, 4.0), (1.5, 3.0)),
           P.share("gain", "Gain", 0.48, "Height of each octave as a share of the one before: roughness.", (0.0, 0.9), (0.2, 0.7)),

@@ -18,7 +18,7 @@ CHARACTERS = {"Alpine": (2.0, 0.5, 0.78, 1.0, 1.0, 0.28), "Worn": (1.0, 0.36, 0.
       params=(
           P.choice("character", "Character", "Alpine", tuple(CHARACTERS), "Young and sharp, worn down, jagged, or a dome with ribs."),
           P.metres("radius", "Radius", 1900, "From the middle to the foot.", (1, 500_000), (100, 5000), 0, scales=True),
-          P.metres("relief", "Height", 900, "Height of the highest peaks over the foot.", (0, 12_000), (0, 3000), 0, scales=True),
+          P.metres("relief", "Height", 900, "Height of the highest peaks over the foot.", (0, 60_000), (0, 3000), 0, scales=True),
           P.metres("ridge_spacing", "Ridge spacing", 1100, "Distance between the main ridges.", (1, 200_000), (100, 4000), 0, log=True, scales=True),
           P.share("stretch_along", "Length", 1.3, "Length as a share of the width.", (0.1, 10.0), (0.3, 3.0)),
           P.degrees("turn", "Turned to", 60, "Direction of the long axis, clockwise from north.", (0, 360)),

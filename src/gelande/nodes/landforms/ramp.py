@@ -13,8 +13,8 @@ PROFILES = ("Straight", "Smooth", "Hollow", "Bulging")
       outputs=(height_out(),),
       params=(
           P.degrees("direction", "Rises towards", 0, "Direction of the rise, clockwise from north.", (0, 360)),
-          P.metres("low", "Lowest", 0, "Height at the foot.", (-12_000, 12_000), (-500, 1000), 0),
-          P.metres("high", "Highest", 300, "Height at the top.", (-12_000, 12_000), (-500, 1500), 0),
+          P.metres("low", "Lowest", 0, "Height at the foot.", (-60_000, 60_000), (-500, 1000), 0, scales=True),
+          P.metres("high", "Highest", 300, "Height at the top.", (-60_000, 60_000), (-500, 1500), 0, scales=True),
           P.share("start", "Begins at", 0.0, "Where the rise begins along its direction.", (-1.0, 2.0), (0.0, 1.0)),
           P.share("end", "Ends at", 1.0, "Where the rise ends along its direction.", (-1.0, 2.0), (0.0, 1.0)),
           P.choice("profile", "Profile", "Straight", PROFILES, "How the slope runs from foot to top."),

@@ -12,7 +12,7 @@ from gelande.nodes.shared import wander
 @node("ridge_line", "Ridge line", "Landforms", "A long ridge with summits, saddles and spurs to both sides.",
       outputs=(height_out(),),
       params=(
-          P.metres("relief", "Height", 620, "Height of the highest summits.", (0, 12_000), (0, 2500), 0, scales=True),
+          P.metres("relief", "Height", 620, "Height of the highest summits.", (0, 60_000), (0, 2500), 0, scales=True),
           P.metres("width", "Half width", 950, "From the crest to the foot.", (1, 200_000), (50, 3000), 0, scales=True),
           P.share("saddles", "Saddles", 0.4, "How deep the saddles lie between summits."),
           P.share("spurs", "Spurs", 0.6, "How strongly spurs leave the ridge."),

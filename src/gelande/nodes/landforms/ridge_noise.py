@@ -10,7 +10,7 @@ from gelande.kernels import noise
       params=(
           P.metres("feature_size", "Feature size", 1600, "Distance between the main crests.", (1, 200_000), (100, 5000), 0,
                    log=True, scales=True),
-          P.metres("relief", "Height", 600, "About the height from valley to crest.", (0, 12_000), (0, 2000), 0, scales=True),
+          P.metres("relief", "Height", 600, "About the height from valley to crest.", (0, 60_000), (0, 2000), 0, scales=True),
           P.count("octaves", "Octaves", 8, "How many finer layers are added.", (1, 14), (1, 10)),
           P.number("lacunarity", "Lacunarity", 2.0, "How much finer each octave is than the one before.", (1.2, 4.0), (1.5, 3.0)),
           P.share("gain", "Gain", 0.46, "Height of each octave as a share of the one before: roughness.", (0.0, 0.9), (0.2, 0.7)),

@@ -12,10 +12,10 @@ from gelande.nodes.shared import banded, wander
       outputs=(height_out(),),
       params=(
           P.metres("radius", "Rim radius", 1100, "From the middle to the crest of the rim.", (1, 500_000), (50, 4000), 0, scales=True),
-          P.metres("depth", "Bowl depth", 240, "Depth of the floor below the plain.", (0, 12_000), (0, 1000), 0, scales=True),
-          P.metres("rim", "Rim height", 130, "Height of the crest over the plain.", (0, 12_000), (0, 600), 0, scales=True),
+          P.metres("depth", "Bowl depth", 240, "Depth of the floor below the plain.", (0, 60_000), (0, 1000), 0, scales=True),
+          P.metres("rim", "Rim height", 130, "Height of the crest over the plain.", (0, 60_000), (0, 600), 0, scales=True),
           P.share("floor", "Floor width", 0.45, "Level part of the bowl as a share of the radius."),
-          P.metres("peak", "Central peak", 0, "Height of a peak in the middle of the floor.", (0, 12_000), (0, 500), 0, scales=True),
+          P.metres("peak", "Central peak", 0, "Height of a peak in the middle of the floor.", (0, 60_000), (0, 500), 0, scales=True),
           P.share("irregularity", "Irregularity", 0.3, "How uneven the rim runs."),
           P.share("east", "East", 0.5, "Where the middle lies from west to east.", (-1.0, 2.0), (0.0, 1.0)),
           P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),

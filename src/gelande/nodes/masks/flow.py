@@ -13,9 +13,7 @@ from gelande.kernels.streams import draw, pieces, waters
 def _streams(ctx) -> np.ndarray:
     """Lines of the level's streams, as kernels/streams.py has them."""
     lattice = bent(ctx.shape, WATER, ctx.stop)
-    found = waters(ctx.input("height"), lattice, ctx.dx, ctx.input("rain"), ctx.stop)
-    ctx.check()
-    _, area, first, _ = found
+    _, area, first, _ = waters(ctx.input("height"), lattice, ctx.dx, ctx.input("rain"), ctx.stop)
     return pieces(lattice.x, lattice.y, area, first, ctx.p.first ** 2, ctx.dx)
 
 

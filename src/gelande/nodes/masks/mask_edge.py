@@ -15,7 +15,7 @@ from gelande.nodes.shared import banded
       inputs=(mask_in("first", "Mask to change"),), outputs=(mask_out(),),
       params=(
           P.choice("way", "Way", "Blur", ("Blur", "Grow", "Shrink", "Sharpen"), "What is done to the edges."),
-          P.metres("distance", "Distance", 24, "How far the edge is blurred or moved.", (0, 20_000), (0, 300), 0, shown_when=("way", ("Blur", "Grow", "Shrink"))),
+          P.metres("distance", "Distance", 24, "How far the edge is blurred or moved.", (0, 20_000), (0, 300), 0, shown_when=("way", ("Blur", "Grow", "Shrink")), scales=True),
           P.share("strength", "Strength", 0.6, "How hard the edge becomes.", shown_when=("way", ("Sharpen",))),
       ),
       base="first", figure="{way}", keywords=("blur", "dilate", "erode", "expand", "contract", "contrast", "feather"),

@@ -27,8 +27,8 @@ def _normals(h, dx, baseline):
 @node("roughen", "Roughen", "Shape", "Adds fine noise upwards or out of the slope, so that erosion finds something to bite on.",
       inputs=(height_in(),), outputs=(height_out(),),
       params=(
-          P.metres("depth", "Depth", 14, "Height of the roughness.", (0, 2000), (0, 80), 1),
-          P.metres("size", "Size", 140, "Size of its largest lumps.", (0.5, 50_000), (10, 800), 0, log=True),
+          P.metres("depth", "Depth", 14, "Height of the roughness.", (0, 2000), (0, 80), 1, scales=True),
+          P.metres("size", "Size", 140, "Size of its largest lumps.", (0.5, 50_000), (10, 800), 0, log=True, scales=True),
           P.count("octaves", "Octaves", 5, "How many finer layers are added.", (1, 12), (1, 8)),
           P.share("gain", "Gain", 0.5, "Height of each octave as a share of the one before.", (0.0, 0.9), (0.2, 0.7)),
           P.choice("kind", "Kind", "Rounded", tuple(KINDS), "Rounded lumps, sharp ridges or billows."),

@@ -9,7 +9,7 @@ from gelande.kernels.measure import gaussian
 
 @node("smooth", "Smooth", "Shape", "Takes away everything smaller than a radius.",
       inputs=(height_in(),), outputs=(height_out(),),
-      params=(P.metres("radius", "Radius", 40, "Size of what is smoothed away.", (0, 20_000), (0, 300), 0, log=False),),
+      params=(P.metres("radius", "Radius", 40, "Size of what is smoothed away.", (0, 20_000), (0, 300), 0, log=False, scales=True),),
       base="height", figure="{radius}", keywords=("blur", "soften", "gaussian", "low-pass"),
       starts=(("Slight", {"radius": 15}), ("Broad forms only", {"radius": 250})))
 def smooth(ctx):

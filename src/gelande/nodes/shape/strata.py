@@ -12,7 +12,7 @@ from gelande.nodes.shared import wander
 @node("strata", "Strata", "Shape", "Lays tilted beds of random thickness and hardness bare: hard ones stand as ledges, soft ones recede.",
       inputs=(height_in(),), outputs=(height_out(), mask_out("bed", "Bed hardness")),
       params=(
-          P.metres("thickness", "Bed thickness", 34, "Mean thickness of a bed.", (0.1, 3000), (2, 200), 1),
+          P.metres("thickness", "Bed thickness", 34, "Mean thickness of a bed.", (0.1, 3000), (2, 200), 1, scales=True),
           P.share("contrast", "Contrast", 0.7, "How much harder some beds are than others."),
           P.share("irregularity", "Irregularity", 0.6, "How much the beds differ in thickness, and how they wave."),
           P.degrees("dip", "Dip", 7, "Tilt of the beds against level.", (0, 60), (0, 30), 1),

@@ -16,7 +16,7 @@ from gelande.nodes.shared import banded
       inputs=(height_in(),), outputs=(height_out(), mask_out("riser", "Riser")),
       params=(
           P.choice("steps", "Steps by", "Height", ("Height", "Count"), "Sets how high a step is, or how many there are over the whole relief."),
-          P.metres("riser_height", "Riser height", 26, "Mean height of a step.", (0.1, 3000), (2, 120), 1, shown_when=("steps", ("Height",))),
+          P.metres("riser_height", "Riser height", 26, "Mean height of a step.", (0.1, 3000), (2, 120), 1, shown_when=("steps", ("Height",)), scales=True),
           P.count("count", "Steps", 14, "How many steps there are from the lowest to the highest ground.", (1, 2000), (2, 40), shown_when=("steps", ("Count",))),
           P.share("sharpness", "Riser sharpness", 0.6, "How steep the risers stand between level treads."),
           P.share("irregularity", "Irregularity", 0.4, "How unevenly high the steps are, and how much they wander."),

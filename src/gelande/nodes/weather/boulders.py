@@ -16,7 +16,7 @@ from gelande.nodes.shared import banded
       params=(
           P.metres("large", "Largest", 44, "Width of the largest boulders.", (0.05, 2000), (2, 120), 1, log=True, scales=True),
           P.metres("small", "Smallest", 18, "Width of the smallest boulders.", (0.05, 2000), (0.5, 60), 1, log=True, scales=True),
-          P.number("per_hectare", "Count in a hectare", 4, "How many boulders lie in a hectare where the mask is white.", (0, 10_000), (0, 60), 1, scales=False),
+          P.number("per_hectare", "Count in a hectare", 4, "How many boulders lie in a hectare where the mask is white.", (0, 1e6), (0, 60), 1, scales=-2),
           P.share("tall", "Height", 0.5, "Height as a share of half the width.", (0.05, 3.0), (0.2, 1.2)),
           P.share("rough", "Roughness", 0.6, "How uneven the outlines are."),
           P.share("faces", "Broken faces", 0.8, "Rounded like stones of a river, or broken along flat faces."),
@@ -31,7 +31,7 @@ def boulders(ctx):
     p, h = ctx.p, ctx.input("height")
     odds = ctx.input("where_from")
     # Squares hold a boulder at eight in ten, so that they do not stand in rows.
-    cell = math.sqrt(10_000 * 0.8 / max(p.per_hectare, 1e-3))
+    cell = math.sqrt(10_000 * 0.8 / max(p.per_hectare, 1e-6))
     large = min(p.large, 1.6 * cell)
     share = 0.8 if p.per_hectare > 0 else 0.0
     bumps = scatter.boulders(ctx.shape, ctx.site.depth, ctx.dx, cell, min(p.small, large), large, p.tall, p.rough, share,

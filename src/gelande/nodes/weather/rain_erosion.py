@@ -88,7 +88,7 @@ def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved]:
       params=(
           P.share("strength", "Strength", 0.5, "How far the land is worn down: from first rills to deep valleys."),
           P.metres("gully_spacing", "Gully spacing", 60, "How far apart the smallest gullies are on an even slope; what lies between them stays smooth.",
-                   (1, 20_000), (20, 240), 0, log=True, scales=True),
+                   (0.05, 20_000), (20, 240), 0, log=True, scales=True),
           P.share("deposition", "Deposition", 0.45, "How readily sediment settles: at 0 all of it leaves, then it fills valley floors and hollows, and builds fans where gullies leave a slope."),
           P.share("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
           P.seed(),

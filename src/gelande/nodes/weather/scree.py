@@ -20,7 +20,7 @@ PASSES = (32, 24, 16, 8)
       params=(
           P.degrees("repose", "Angle of repose", 34, "The steepest slope on which the stones lie.", (10, 60), (25, 42), 1),
           P.metres("amount_broken", "Rock broken", 9, "How deeply rock that is too steep is worn back at most.", (0, 2000), (0, 40), 1, scales=True),
-          P.metres("stone", "Stone size", 3, "Size of the largest stones; smaller ones lie between.", (0, 200), (0, 20), 1),
+          P.metres("stone", "Stone size", 3, "Size of the largest stones; smaller ones lie between.", (0, 200), (0, 20), 1, scales=True),
           P.share("rough", "Stones showing", 0.5, "How rough the stones make the scree."),
           P.seed(),
       ),

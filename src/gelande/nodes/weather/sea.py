@@ -13,7 +13,7 @@ from gelande.nodes.shared import wander
 @node("sea", "Sea", "Weather", "Stands at a level, cuts cliffs into the land and lays beaches before them.",
       inputs=(height_in(),), outputs=(height_out(), mask_out("water", "Water"), mask_out("depth", "Water depth"), mask_out("shore", "Shore")),
       params=(
-          P.metres("level", "Sea level", 150, "Height of the sea above the recipe's sea level.", (-20_000, 20_000), (-200, 600), 1, scales=True),
+          P.metres("level", "Sea level", 150, "Height of the sea above the recipe's sea level.", (-100_000, 100_000), (-200, 600), 1, scales=True),
           P.metres("beach", "Beach", 4, "Height over the sea up to which land is worn to a gentle beach.", (0, 500), (0, 30), 1, scales=True),
           P.metres("cliff", "Cliff", 18, "Height of the cliffs that the sea cuts behind the beach; 0 for none.", (0, 1000), (0, 120), 0, scales=True),
           P.share("broken", "Broken coast", 0.5, "How much cliffs and beaches change along the coast."),

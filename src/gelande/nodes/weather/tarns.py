@@ -20,7 +20,7 @@ FILM = 0.12
       params=(
           P.choice("fill", "Fill", "To the spill", ("To the spill", "To a level"), "Fills each hollow until it would run over, or up to one height for all."),
           P.share("filled", "How full", 1.0, "Share of the depth at which a hollow would run over.", (0.01, 1.0), (0.2, 1.0), shown_when=("fill", ("To the spill",))),
-          P.metres("top", "Level", 120, "Height of the water in every hollow that lies lower.", (-20_000, 20_000), (-200, 1500), 1, shown_when=("fill", ("To a level",))),
+          P.metres("top", "Level", 120, "Height of the water in every hollow that lies lower.", (-100_000, 100_000), (-200, 1500), 1, shown_when=("fill", ("To a level",)), scales=True),
           P.metres("least_depth", "Shallowest", 1, "Hollows that would be shallower stay dry.", (0, 1000), (0, 20), 1, scales=True),
           P.metres("least_width", "Smallest", 60, "Side of a square as large as the smallest tarn.", (0, 20_000), (0, 500), 0, scales=True),
           P.metres("shore_width", "Shore width", 16, "Width of the shore mask around the water.", (0, 2000), (0, 100), 0, scales=True),

@@ -1,0 +1,98 @@
+"""Walks over a recipe's graph: what comes before and after a node, in which order, and what stands in which group."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from .graph import Recipe
+
+#: Groups stand in groups at most so deep.
+MOST_NESTED = 32
+
+
+def upstream(recipe: Recipe, node_id: str) -> set[str]:
+    """The node and everything it depends on."""
+    seen, todo = set(), [node_id]
+    while todo:
+        current = todo.pop()
+        if current in seen or current not in recipe.nodes:
+            continue
+        seen.add(current)
+        todo.extend(source for source, _ in recipe.nodes[current].inputs.values())
+    return seen
+
+
+def downstream(recipe: Recipe, node_id: str) -> set[str]:
+    """The node and everything that depends on it."""
+    targets: dict[str, list[str]] = {}
+    for source, _, target, _ in recipe.links():
+        targets.setdefault(source, []).append(target)
+    seen, todo = set(), [node_id]
+    while todo:
+        current = todo.pop()
+        if current not in seen:
+            seen.add(current)
+            todo.extend(targets.get(current, ()))
+    return seen
+
+
+def in_order(recipe: Recipe) -> list[str]:
+    """Node ids so that every node comes after what it depends on; ties by id."""
+    order, done = [], set()
+
+    def visit(node_id):
+        stack = [(node_id, iter(sorted(s for s, _ in recipe.nodes[node_id].inputs.values() if s in recipe.nodes)))]
+        done.add(node_id)
+        while stack:
+            current, sources = stack[-1]
+            following = next((s for s in sources if s not in done), None)
+            if following is None:
+                order.append(stack.pop()[0])
+            else:
+                done.add(following)
+                inputs = recipe.nodes[following].inputs.values()
+                stack.append((following, iter(sorted(s for s, _ in inputs if s in recipe.nodes))))
+
+    for node_id in sorted(recipe.nodes):
+        if node_id not in done:
+            visit(node_id)
+    return order
+
+
+def reach(recipe: Recipe) -> dict[str, int]:
+    """How many nodes each node depends on, itself among them: the most worked-on has most."""
+    bits: dict[str, int] = {}
+    for k, node_id in enumerate(in_order(recipe)):
+        bits[node_id] = 1 << k
+        for source, _ in recipe.nodes[node_id].inputs.values():
+            bits[node_id] |= bits.get(source, 0)
+    return {node_id: found.bit_count() for node_id, found in bits.items()}
+
+
+def homes(recipe: Recipe, node_id: str) -> list[str]:
+    """The groups around a node, the nearest first; ends when they make a circle."""
+    found: list[str] = []
+    current = recipe.nodes[node_id].group
+    while current and current not in found and len(found) <= MOST_NESTED:
+        found.append(current)
+        current = recipe.nodes[current].group
+    return found
+
+
+def with_members(recipe: Recipe, node_ids) -> list[str]:
+    """The nodes and, before each group, all that stands in it."""
+    members: dict[str, list[str]] = {}
+    for n, state in recipe.nodes.items():
+        if state.group:
+            members.setdefault(state.group, []).append(n)
+    found: dict[str, None] = {}
+    todo = [(n, False) for n in reversed(list(node_ids))]
+    while todo:
+        node_id, opened = todo.pop()
+        if opened or node_id not in members:
+            found.setdefault(node_id)
+        elif node_id not in found:
+            todo.append((node_id, True))
+            todo.extend((n, False) for n in reversed(members[node_id]))
+    return list(found)
