@@ -108,9 +108,11 @@ def application():
         QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, tempfile.mkdtemp())
         _app = app = QApplication([])
         from gelande.app import theme
+        from gelande.app.guard import floor
 
         app.setStyle("Fusion")
         theme.load_fonts()
+        floor.install(Path(os.environ["GELANDE_STATE"]) / "log")
         app.setPalette(theme.palette())
         app.setStyleSheet(theme.style_sheet())
     return _app

@@ -442,8 +442,8 @@ class EvaluateTest(unittest.TestCase):
         for key, value in (("stretch", True), ("stretch_low", -50.0), ("stretch_high", 750.0)):
             recipe = graph.set_param(recipe, a, key, value)
         data = result(recipe, a, 1)["height"]
-        self.assertAlmostEqual(float(data.min()), -50.0, places=2)
-        self.assertAlmostEqual(float(data.max()), 750.0, places=2)
+        self.assertAlmostEqual(float(data.min()), -50.0, delta=8.0)  # a soft knee in the last fiftieth: within a hundredth of the range
+        self.assertAlmostEqual(float(data.max()), 750.0, delta=8.0)
         inverted = result(graph.set_param(recipe, a, "invert", True), a, 1)["height"]
         np.testing.assert_allclose(inverted, 700.0 - data, atol=1e-2)
 

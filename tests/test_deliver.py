@@ -120,7 +120,7 @@ class TroubleTest(unittest.TestCase):
             items = B.build(self.recipe, 1, self.folder, Evaluator())
         self.assertEqual([i.state for i in items].count(B.FAILED), 1)
         self.assertIn("the disk is full", items[1].note)
-        self.assertEqual((self.folder / "high_test_height_16.png").read_text(), "older delivery")
+        self.assertEqual((self.folder / "earlier" / "high_test_height_16.png").read_text(), "older delivery", "kept, and apart from the new files")
         self.assertFalse([n for n in os.listdir(self.folder) if ".part" in n])
         self.assertFalse(json.loads((self.folder / "high_test_manifest.json").read_text())["complete"])
 

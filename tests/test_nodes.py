@@ -130,9 +130,10 @@ class EveryNode(unittest.TestCase):
         recipe, node = sample_recipe(kind, Site("Any", size, size))
         params = {p.id: p.check(draw_value(data.draw, p)) for p in registry()[kind].all_params}
         recipe = recipe.with_node(node, graph.replace(recipe.nodes[node], params=params))
-        if params.get("where") in ("Height", "Slope") and registry()[kind].input("ground"):
+        heights = [p.id for p in registry()[kind].all_inputs if p.kind in ("height", "any")]
+        if params.get("where") in ("Height", "Slope") and not set(heights) & set(recipe.nodes[node].inputs):
             recipe, ground = graph.add(recipe, "ramp")
-            recipe = graph.link(recipe, ground, "height", node, "ground")
+            recipe = graph.link(recipe, ground, "height", node, heights[-1])
         # The node's own computation, before the engine looks at it: the engine would refuse what is not finite, and clamp masks.
         evaluator = Evaluator()
         made = registry()[kind].compute(Context(evaluator, Job(recipe), node, 1, 0.0))
@@ -189,7 +190,7 @@ class EveryNode(unittest.TestCase):
         recipe, node = sample_recipe("mask_mix")
         for where in ("Height", "Slope"):
             restricted = graph.set_param(recipe, node, "where", where)
-            with self.assertRaisesRegex(NodeError, "no ground to read it from; link a height to Ground for Where"):
+            with self.assertRaisesRegex(NodeError, "no ground to read it from; link a height to its Ground for Where"):
                 result(restricted, node, 1)
             restricted, ramp = graph.add(restricted, "ramp")
             linked = result(graph.link(restricted, ramp, "height", node, "ground"), node, 1)["mask"]

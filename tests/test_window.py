@@ -13,6 +13,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel
 from support import DEMO, Waiter, application, chain, result
 
+from gelande.app.guard import floor
 from gelande.core import control, graph, recipe as files
 from gelande.core.graph import Deliverable
 
@@ -28,9 +29,11 @@ class WindowCase(unittest.TestCase):
     """A fresh window on a small recipe."""
 
     regenerate = False
+    expected_faults: list = []
 
     def setUp(self):
         application()
+        floor.seen = []
         from gelande.app.window import Window
 
         self.temp = tempfile.TemporaryDirectory()
@@ -48,6 +51,7 @@ class WindowCase(unittest.TestCase):
         self.doc._saved = self.doc.recipe
         self.window.close()
         self.window.deleteLater()
+        self.assertEqual([repr(e) for e in floor.seen], self.expected_faults, "nobody met a fault of the program's own")
 
     def load(self, *kinds, detail=1, **params):
         recipe, ids = chain(*kinds, **params)
@@ -579,10 +583,11 @@ class FileTest(WindowCase):
         old = Journal(self.folder / "journal")
         old.folder = old.folder.with_name("999999998-dead")
         old.write(chain("fractal_noise", "terrace")[0], Path("/somewhere/fells.gelande"))
+        old.leave()  # as the end of its program does
         self.window.offer_lost_work()
         self.assertTrue(self.window.recover.isVisible())
-        self.assertIn("fells.gelande (2 nodes)", self.window.recover_text.text())
-        QTest.mouseClick(self.window.take_back, LEFT)
+        self.assertIn("fells.gelande (2 nodes)", self.window.recover.text.text())
+        QTest.mouseClick(self.window.recover.buttons["Open it"], LEFT)
         self.assertEqual(set(self.doc.recipe.nodes), {"fractal_noise_1", "terrace_1"})
         self.assertTrue(self.doc.dirty)
         self.assertFalse(self.window.recover.isVisible())
@@ -616,7 +621,7 @@ class DeliverTest(WindowCase):
         self.wait.until(page.told, lambda i, item: i == 1 and item.share > 0.001)
         QTest.mouseClick(page.stop_button, LEFT)
         self.wait.until(page.ended)
-        self.assertEqual([page.items[k].state for k in (0, 1)], ["written, read back", "stopped"])
+        self.assertEqual([page.items[d].state for d in page.building], ["written, read back", "stopped"])
         self.assertEqual(sorted(os.listdir(self.folder / "out")), ["test_manifest.json", "test_noise.png"])
         self.assertIn("1 of 2", page.summary.text())
 

@@ -92,15 +92,16 @@ def _new(args) -> int:
     from .core.graph import Recipe
     from .core.recipe import save
     from .core.site import Site
+    from .core.words import clean
 
     try:
         sizes = [float(v) for v in args.size.lower().split("x")]
         width, depth = sizes if len(sizes) == 2 else (sizes[0], sizes[0])
     except ValueError:
         raise RecipeError(f"--size is {args.size!r}; give metres, as 4096 or 4096x2048.") from None
-    site = Site.fitted(args.name, width, depth)
+    site = Site.fitted(clean(args.name, 200) or "Untitled", width, depth)
     if args.out is None:
-        return _window(None)
+        return _window(None, fresh=Recipe(site))
     if args.out.exists():
         raise RecipeError(f"{args.out} exists already; choose another name.")
     save(Recipe(site), args.out)
@@ -176,6 +177,7 @@ def _room(gigabytes: float | None) -> int:
 
 
 def _build(args) -> int:
+    from rich.markup import escape
     from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 
     from .core.evaluate import Cache, Evaluator, Stop
@@ -197,8 +199,8 @@ def _build(args) -> int:
 
         def tell(index, item):
             if index not in tasks:
-                tasks[index] = bars.add_task(item.deliverable.name, total=1.0, state="")
-            bars.update(tasks[index], completed=item.share, state=item.note if item.state == B.WORKING else item.state)
+                tasks[index] = bars.add_task(escape(item.deliverable.name), total=1.0, state="")
+            bars.update(tasks[index], completed=item.share, state=escape(item.note if item.state == B.WORKING else item.state))
 
         items = B.build(recipe, level, folder, Evaluator(Cache(_room(args.memory))), stop, tell, base)
     for item in items:
@@ -215,6 +217,7 @@ def _build(args) -> int:
 
 def _profile(args) -> int:
     from rich.console import Console
+    from rich.markup import escape
     from rich.table import Table
 
     from .core import graph
@@ -232,13 +235,13 @@ def _profile(args) -> int:
             except NodeError as error:
                 failed = True
                 print(f"gelande: {error}", file=sys.stderr)
-    table = Table(title=f"{recipe.site.name} at {recipe.site.samples(level)} samples")
+    table = Table(title=f"{escape(recipe.site.name)} at {recipe.site.samples(level)} samples")
     for head, side in (("node", "left"), ("kind", "left"), ("own time, all levels", "right"), ("at this level", "right"), ("memory", "right")):
         table.add_column(head, justify=side)
     rows = [(evaluator.cost(recipe, n, base), n) for n in recipe.nodes]
     for (seconds, size), node_id in sorted(rows, reverse=True):
         own = evaluator.seconds(recipe, node_id, level, base)
-        table.add_row(recipe.nodes[node_id].name, recipe.nodes[node_id].kind, f"{seconds * 1000:.0f} ms", f"{own * 1000:.0f} ms", f"{size / 1e6:.1f} MB")
+        table.add_row(escape(recipe.nodes[node_id].name), recipe.nodes[node_id].kind, f"{seconds * 1000:.0f} ms", f"{own * 1000:.0f} ms", f"{size / 1e6:.1f} MB")
     table.add_row("all", "", f"{sum(r[0][0] for r in rows) * 1000:.0f} ms", "", f"{evaluator.cache.size / 1e6:.0f} MB")
     Console(width=120 if not sys.stdout.isatty() else None).print(table)
     return FAILED if failed else DONE

@@ -4,41 +4,69 @@ from __future__ import annotations
 
 import time
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
 
 from gelande.core.errors import GelandeError
+from gelande.core.files import digest, reason_of, stamp, sweep
 from gelande.core.graph import Recipe
-from gelande.core.journal import Journal
+from gelande.core.journal import Journal, Lost, discard
 from gelande.core.recipe import load, save
+
+from .guard import floor
 
 MOST_UNDO = 500
 #: Edits of one slider within this time are one step back.
 MERGE_SECONDS = 1.2
 
 
+@dataclass(frozen=True)
+class Stand:
+    """The document as it stood: the recipe, the file it belonged to, what was saved there, the state that file was left in, and which
+    recipe of the window it was."""
+
+    recipe: Recipe
+    path: Path | None
+    saved: Recipe | None
+    file: tuple
+    opening: int
+
+
 class Document(QObject):
-    """The recipe being edited. ``changed`` carries (before, after); ``moved`` tells that undo, path or saved state changed."""
+    """The recipe being edited. ``changed`` carries (before, after); ``moved`` tells that undo, path or saved state changed;
+    ``opened`` that it is another recipe; ``outside`` that somebody else changed its file."""
 
     changed = pyqtSignal(object, object)
     moved = pyqtSignal()
+    opened = pyqtSignal()
+    outside = pyqtSignal()
     said = pyqtSignal(str)
 
     def __init__(self, journal_root: Path, parent=None):
         super().__init__(parent)
         self.recipe, self.path = Recipe(), None
         self.locked = False
-        self._undo: list[tuple[str, Recipe]] = []
-        self._redo: list[tuple[str, Recipe]] = []
-        self._saved = self.recipe
+        self._undo: list[tuple[str, Stand]] = []
+        self._redo: list[tuple[str, Stand]] = []
+        self._saved: Recipe | None = self.recipe
+        self._file: tuple = (None, "")  # stamp and digest of the file as it was opened or saved here
+        self._opening = 0
         self._merge = ("", 0.0)
         self.journal = Journal(journal_root)
+        self._journal_fault = ""
         self._writer = ThreadPoolExecutor(1, thread_name_prefix="journal")
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(600)
         self._timer.timeout.connect(self._write_journal)
+        self._watcher = QFileSystemWatcher(self)
+        # A file that is being replaced is gone for a moment; several writes are one.
+        self._settle = QTimer(self, singleShot=True, interval=250)
+        self._settle.timeout.connect(self._look_outside)
+        self._watcher.fileChanged.connect(lambda _: self._settle.start())
+        self._watcher.directoryChanged.connect(lambda _: self._settle.start())
 
     @property
     def dirty(self) -> bool:
@@ -71,12 +99,15 @@ class Document(QObject):
         now = time.monotonic()
         joined = merge and self._merge[0] == merge and now - self._merge[1] < MERGE_SECONDS and self._undo
         if not joined:
-            self._undo.append((text, self.recipe))
+            self._undo.append((text, self._stand()))
             del self._undo[:-MOST_UNDO]
         self._merge = (merge, now)
         self._redo.clear()
         self._set(after)
         return True
+
+    def _stand(self) -> Stand:
+        return Stand(self.recipe, self.path, self._saved, self._file, self._opening)
 
     def _set(self, recipe: Recipe):
         before, self.recipe = self.recipe, recipe
@@ -91,65 +122,141 @@ class Document(QObject):
 
     def undo(self):
         """Takes the last step back."""
-        if self._undo:
-            text, recipe = self._undo.pop()
-            self._redo.append((text, self.recipe))
-            self._merge = ("", 0.0)
-            self._set(recipe)
+        self._go(self._undo, self._redo)
 
     def redo(self):
         """Does the last undone step again."""
-        if self._redo:
-            text, recipe = self._redo.pop()
-            self._undo.append((text, self.recipe))
-            self._merge = ("", 0.0)
-            self._set(recipe)
+        self._go(self._redo, self._undo)
+
+    def _go(self, source: list, other: list):
+        if not source:
+            return
+        text, stand = source.pop()
+        other.append((text, self._stand()))
+        self._merge = ("", 0.0)
+        if stand.opening != self._opening:  # over the opening of recovered work
+            self.path, self._saved, self._file, self._opening = stand.path, stand.saved, stand.file, stand.opening
+            self._watch()
+            self.opened.emit()
+        self._set(stand.recipe)
 
     def start(self, recipe: Recipe, path: Path | None, saved: bool = True):
-        """Replaces the document: a new, opened or recovered recipe."""
+        """Replaces the document by a new or opened recipe."""
         self._undo.clear()
         self._redo.clear()
-        self.path = Path(path) if path else None
-        self._saved = recipe if saved else None
-        self._set(recipe)
+        self._become(recipe, path, saved)
         if saved:
-            self._timer.stop()
             self.drop_journal()
 
-    def open(self, path: Path) -> bool:
-        """Opens a file. A broken one is told in one sentence and leaves the open recipe alone."""
+    def _become(self, recipe: Recipe, path: Path | None, saved: bool):
+        self.path = Path(path) if path else None
+        self._saved = recipe if saved else None
+        self._opening += 1
+        self.accept_outside()
+        self._watch()
+        self.opened.emit()
+        self._set(recipe)
+
+    def take_back(self, lost: Lost):
+        """Opens work that an earlier run left behind, as a step that can be undone: the recipe that was open is not lost with it."""
+        self._undo.append(("Open recovered work", self._stand()))
+        self._redo.clear()
+        self._become(lost.recipe, Path(lost.path) if lost.path else None, False)
+        self._timer.stop()
+        recipe, path = self.recipe, self.path
+
+        def hand_over():
+            # The old journal goes only when the new one holds the work.
+            if self._journal_now(recipe, path):
+                discard(lost)
+        self._writer.submit(hand_over)
+
+    def open(self, path: Path, as_new: bool = False) -> bool:
+        """Opens a file. A broken one is told in one sentence and leaves the open recipe alone. as_new: without the file, so that saving
+        does not overwrite it."""
         try:
             recipe = load(path)
         except GelandeError as error:
             self.said.emit(str(error))
             return False
-        self.start(recipe, Path(path))
+        sweep(Path(path).resolve().parent)
+        self.start(recipe, None if as_new else Path(path))
         return True
 
+    # -- the file -----------------------------------------------------------------------------------------
+    @property
+    def overtaken(self) -> bool:
+        """Whether the file is not as it was when it was opened or saved here: somebody else wrote it. A file that is gone is not."""
+        now = stamp(self.path) if self.path else None
+        if now is None or self._file[0] is None or now == self._file[0]:
+            return False
+        if digest(self.path) == self._file[1]:  # written anew with what it held
+            self._file = (now, self._file[1])
+            return False
+        return True
+
+    def accept_outside(self):
+        """What stands in the file now is known: saving may replace it."""
+        self._file = (stamp(self.path), digest(self.path)) if self.path else (None, "")
+
+    def _watch(self):
+        watched = self._watcher.files() + self._watcher.directories()
+        if watched:
+            self._watcher.removePaths(watched)
+        if self.path is not None and self.path.exists():
+            self._watcher.addPaths([str(self.path), str(self.path.resolve().parent)])
+
+    def _look_outside(self):
+        if self.path is not None and str(self.path) not in self._watcher.files() and self.path.exists():
+            self._watcher.addPath(str(self.path))  # replaced by a new file, which is watched from now on
+        if self.overtaken:
+            self.outside.emit()
+
     def save(self, path: Path | None = None) -> bool:
-        """Saves, whole or not at all."""
+        """Saves, whole or not at all. Does not replace what somebody else wrote there since: ``outside`` tells that."""
         path = Path(path) if path else self.path
+        if path == self.path and self.overtaken:
+            self.outside.emit()
+            return False
         try:
             save(self.recipe, path)
         except GelandeError as error:
             self.said.emit(str(error))
             return False
         self.path, self._saved = path, self.recipe
+        self.accept_outside()
+        self._watch()
         self.drop_journal()
         self.moved.emit()
         self.said.emit(f"Saved {path.name}.")
         return True
 
+    # -- the journal --------------------------------------------------------------------------------------
     def _write_journal(self):
-        recipe, path = self.recipe, self.path
         if self.dirty:
-            self._writer.submit(self._journal_now, recipe, path)
+            self._writer.submit(self._journal_now, self.recipe, self.path)
+        else:  # undone back to what is saved
+            self._writer.submit(self.journal.clear)
 
-    def _journal_now(self, recipe, path):
+    def _journal_now(self, recipe, path) -> bool:
+        """Whether the work is in the journal. On the writer's thread."""
         try:
             self.journal.write(recipe, path)
-        except OSError as error:
-            self.said.emit(f"The journal cannot be written ({error.strerror}); save your work.")
+        except Exception as error:  # whatever it is: the thread must go on, and the person must know
+            reason = reason_of(error) if isinstance(error, OSError) else f"{type(error).__name__}: {error}"
+            if reason != self._journal_fault:
+                self.said.emit(f"The journal cannot be written: {reason}. Save your work.")
+            if not isinstance(error, OSError):
+                floor.take(error, "the journal")
+            self._journal_fault = reason
+            return False
+        self._journal_fault = ""
+        return True
+
+    def write_now(self) -> bool:
+        """Writes the journal at once. Returns whether the work is safe there, or needs not be."""
+        self._timer.stop()
+        return not self.dirty or self._writer.submit(self._journal_now, self.recipe, self.path).result()
 
     def drop_journal(self):
         self._timer.stop()
@@ -159,7 +266,10 @@ class Document(QObject):
         """Waits until everything asked of the journal is on disk (tests and closing)."""
         self._writer.submit(lambda: None).result()
 
-    def close(self):
-        """The program ends in order: nothing to offer back."""
-        self.drop_journal()
+    def close(self, keep_journal: bool = False):
+        """The program ends in order: nothing to offer back, unless the journal is where the work is safe."""
+        self._timer.stop()
+        self._writer.submit(self.journal.leave if keep_journal else self.journal.clear)
         self._writer.shutdown(wait=True)
+        if watched := self._watcher.files() + self._watcher.directories():
+            self._watcher.removePaths(watched)

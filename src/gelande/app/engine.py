@@ -11,13 +11,14 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from gelande.core import bake, graph, mass
-from gelande.core.errors import GelandeError, NodeError, Stopped
+from gelande.core.errors import GelandeError, NodeError
 from gelande.core.evaluate import SURFACE, Evaluator, Job, Stop
 from gelande.core.graph import Recipe
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.site import COARSEST
 
 from .pictures import histogram, thumbnail
+from .worker import Worker
 
 
 @dataclass(frozen=True)
@@ -87,54 +88,6 @@ def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.n
 LET_THROUGH = 0.09
 
 
-class Worker(threading.Thread):
-    """Runs the newest request only; an older one that still runs is stopped."""
-
-    def __init__(self, name: str):
-        super().__init__(name=name, daemon=True)
-        self._condition = threading.Condition()
-        self._next, self._current, self._closed, self.busy = None, None, False, False
-
-    def ask(self, run, stop: Stop):
-        """Runs run() next, after stopping what runs now."""
-        with self._condition:
-            if self._current is not None:
-                self._current.set()
-            self._next = (run, stop)
-            self._condition.notify()
-
-    def stop_now(self):
-        with self._condition:
-            self._next = None
-            if self._current is not None:
-                self._current.set()
-
-    def close(self):
-        with self._condition:
-            self._closed = True
-            self._next = None
-            if self._current is not None:
-                self._current.set()
-            self._condition.notify()
-
-    def run(self):
-        while True:
-            with self._condition:
-                while self._next is None and not self._closed:
-                    self._condition.wait()
-                if self._closed:
-                    return
-                (run, self._current), self._next = self._next, None
-                self.busy = True
-            try:
-                run()
-            except Stopped:
-                pass
-            finally:
-                with self._condition:
-                    self._current, self.busy = None, False
-
-
 @dataclass
 class Request:
     """One wish of the window: show this output up to this level."""
@@ -149,7 +102,9 @@ class Request:
 
 
 class Engine(QObject):
-    """Turns requests into pictures and numbers. Signals arrive on the UI thread."""
+    """Turns requests into pictures and numbers. Signals arrive on the UI thread.
+
+    ``lost`` carries a request that has no picture, and why; ``trouble`` a few words for what is nobody's fault but the program's."""
 
     shown = pyqtSignal(object)
     card = pyqtSignal(str, object, str)
@@ -160,15 +115,22 @@ class Engine(QObject):
     baked = pyqtSignal(str, object)
     refused = pyqtSignal(str)
     idle = pyqtSignal()
+    lost = pyqtSignal(object, str)
+    trouble = pyqtSignal(str)
 
     def __init__(self, evaluator: Evaluator | None = None, parent=None):
         super().__init__(parent)
         self.evaluator = evaluator or Evaluator()
-        self._view, self._cards, self._bakes = self._workers = Worker("view"), Worker("cards"), Worker("bakes")
+        self._view, self._cards, self._bakes = self._workers = tuple(Worker(n, self._told) for n in ("view", "cards", "bakes"))
         for worker in self._workers:
             worker.start()
         self._pictures: dict[str, QImage] = {}
+        self._closed = False
         self.seen = threading.Event()
+
+    def _told(self, error: BaseException):
+        """A worker met something that no node and no file is at fault for."""
+        self.trouble.emit("not enough memory" if isinstance(error, MemoryError) else "a fault inside")
 
     def picture_of(self, recipe: Recipe, node_id: str, folder: Path) -> QImage | None:
         """The card's picture of a node as it is now, when there is one."""
@@ -194,6 +156,17 @@ class Engine(QObject):
 
         self._bakes.ask(run, stop)
 
+    def revive(self) -> bool:
+        """Begins workers anew that have ended. Returns whether there were any."""
+        dead = [n for n, worker in enumerate(self._workers) if not worker.is_alive()]
+        if not dead or self._closed:
+            return False
+        self._workers = tuple(Worker(w.name, self._told) if n in dead else w for n, w in enumerate(self._workers))
+        for n in dead:
+            self._workers[n].start()
+        self._view, self._cards, self._bakes = self._workers
+        return True
+
     def stop(self):
         """Stops whatever runs."""
         for worker in self._workers:
@@ -204,6 +177,7 @@ class Engine(QObject):
         return any(worker.busy for worker in self._workers)
 
     def close(self):
+        self._closed = True
         for worker in self._workers:
             worker.close()
         for worker in self._workers:
@@ -220,6 +194,9 @@ class Engine(QObject):
                 self._levels(r, ground)
         except NodeError as error:
             self.failed.emit(error.node_id, str(error))
+            self.lost.emit(r, str(error))
+        except GelandeError as error:
+            self.lost.emit(r, str(error))
         finally:
             if not r.stop:
                 # Cards follow on their own thread, so that a later slider move never waits for them.

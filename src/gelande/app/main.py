@@ -34,18 +34,25 @@ def prepare_first(window, then):
     process.start(sys.executable, ["-m", "gelande", "prepare"])
 
 
-def run(path: Path | None = None, example: bool = False, regenerate: bool = False, shot: Path | None = None) -> int:
+def run(path: Path | None = None, example: bool = False, regenerate: bool = False, shot: Path | None = None, fresh=None) -> int:
     """Opens the window and runs until it is closed. Without a path: the demo at the very first start, else an empty recipe.
 
-    shot: write a PNG of the window once it is fresh, then end."""
-    from PyQt6.QtCore import QSettings
+    shot: write a PNG of the window once it is fresh, then end; fresh: a new recipe to begin with."""
+    from PyQt6.QtCore import QLocale, QSettings
     from PyQt6.QtWidgets import QApplication
 
+    from gelande.core import numerals
+
+    from .guard import floor
+    from .places import state_folder
     from .theme import dress, load_fonts
     from .window import Window
 
     app = QApplication.instance() or QApplication(sys.argv[:1])
     app.setApplicationName("Gelande")
+    floor.install(state_folder() / "log")
+    marks = QLocale.system()
+    numerals.set_marks(marks.decimalPoint(), marks.groupSeparator())
     app.setStyle("Fusion")
     load_fonts()
     dress(QSettings("Gelande", "Gelande").value("theme", "paper"))
@@ -56,10 +63,12 @@ def run(path: Path | None = None, example: bool = False, regenerate: bool = Fals
     first = not window.settings.value("started", False)
     window.settings.setValue("started", True)
     demo = examples_folder() / "varrowdale.gelande"
-    if path is None and first and demo.exists():
+    if path is None and fresh is None and first and demo.exists():
         path, example = demo, True
 
     def begin():
+        if fresh is not None:
+            window.begin(fresh)
         if path is not None:
             window.open_path(path, example)
         if shot is not None:

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QLineEdit, QPushButton
 from gelande.core import param as P
 from gelande.core.errors import RecipeError
 from gelande.core.site import MAX_EXTENT, MIN_EXTENT, Site
+from gelande.core.words import clean
 
 
 class FieldsPanel(QFrame):
@@ -75,7 +76,7 @@ class SitePanel(FieldsPanel):
 
     def read(self, texts):
         v = {p.id: p.parse(texts[p.id]) for p in SITE}
-        name = " ".join(texts["name"].split())[:80] or "Untitled"
+        name = clean(texts["name"], 80) or "Untitled"
         site = Site.fitted(name, v["width"], v["depth"], self.document.recipe.site.base, v["sea_level"])
         return lambda: self.document.edit("Set the site", lambda recipe: recipe if recipe.site == site else replace(recipe, site=site))
 

@@ -13,11 +13,13 @@ def still(window) -> bool:
         return False
     for name in ("small_worker", "large_worker"):
         worker = getattr(page, name, None)
-        if worker is not None and (worker.busy or worker._next is not None):
+        if worker is not None and worker.busy:
             return False
     if view is None:
         return True
-    return not window.document.recipe.nodes if view._content is None else view.drawn
+    if view._content is None:
+        return not window.document.recipe.nodes or getattr(page, "halted", False)
+    return view.drawn
 
 
 def when_still(window, then, settle: int = 400, limit: int = 120_000):

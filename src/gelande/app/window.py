@@ -6,44 +6,48 @@ from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QEvent, QSettings, Qt, QTimer
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import (QApplication, QButtonGroup, QFileDialog, QFrame, QHBoxLayout, QLabel, QLineEdit, QMainWindow, QMenu,
+from PyQt6.QtWidgets import (QApplication, QButtonGroup, QHBoxLayout, QLabel, QLineEdit, QMainWindow, QMenu,
                              QPlainTextEdit, QProgressBar, QPushButton, QStackedWidget, QTextEdit, QVBoxLayout, QWidget)
 
+from gelande.core import bake
 from gelande.core.evaluate import Evaluator
-from gelande.core.graph import Recipe
-from gelande.core.journal import discard, lost_work
 from gelande.core.site import COARSEST
 from gelande.core.store import Store
+from gelande.core.words import clean
 
 from .compose.page import ComposePage
 from .deliver.page import DeliverPage
 from .document import Document
 from .engine import Engine
+from .filing import Filing
+from .flow import CutButton, CutLabel
+from .guard import floor
 from .help import HelpWindow
-from .places import examples_folder, state_folder
+from .notices import Notice
+from .places import state_folder
 from .panels import ROOM, RoomPanel, SitePanel
 from .theme import DUSK, dress, theme
 from .variants.page import VariantsPage
 
 WORKSPACES = ("Compose", "Variants", "Deliver")
-FILTER = "Gelande recipes (*.gelande)"
 FINEST_SHOWN = 6
 #: Results up to this level (513 samples) are kept on disk for the next time.
 KEPT = 3
 
 
-class Window(QMainWindow):
+class Window(Filing, QMainWindow):
     """One open recipe in three workspaces. regenerate: only Variants and Deliver, with the graph locked."""
 
     def __init__(self, regenerate: bool = False, journal_root: Path | None = None):
         super().__init__()
         self.regenerate = regenerate
+        self._closed, self._unkept = False, ""
         self.journal_root = Path(journal_root or state_folder() / "journal")
         self.settings = QSettings("Gelande", "Gelande")
         self.document = Document(self.journal_root, self)
         self.document.locked = regenerate
         self.engine = Engine(Evaluator(store=Store(state_folder() / "results")), self)
-        self.set_room({p.id: float(self.settings.value(f"room/{p.id}", p.default)) for p in ROOM})
+        self.set_room({p.id: self._remembered(p) for p in ROOM})
         self.compose = ComposePage(self.document, self.engine)
         self.variants = VariantsPage(self.document, self.engine)
         self.deliver = DeliverPage(self.document, self.engine)
@@ -58,9 +62,13 @@ class Window(QMainWindow):
         self.compose.canvas.deliver_asked.connect(self._deliver_node)
         self.variants.deliver_asked.connect(self._deliver_starred)
         self.document.said.connect(self.say)
+        self.document.outside.connect(self._told_outside)
+        self.document.opened.connect(self._opened)
+        floor.met.connect(self.say)
         self.document.moved.connect(self._refresh)
         self.document.changed.connect(lambda before, after: self._refresh())
         self.help_window: HelpWindow | None = None
+        self.site_panel = self.room_panel = None
         self.compose.bench.help_asked.connect(self.show_help)
         self._build()
         self._make_actions()
@@ -69,6 +77,13 @@ class Window(QMainWindow):
         self.go("Variants" if regenerate else "Compose")
         QApplication.instance().installEventFilter(self)
 
+    def _remembered(self, param) -> float:
+        """A number of the settings file, or its default when somebody spoilt it."""
+        try:
+            return param.check(float(self.settings.value(f"room/{param.id}", param.default)))
+        except (TypeError, ValueError):
+            return param.default
+
     # -- parts ------------------------------------------------------------------------------------------
     def _build(self):
         central = QWidget(objectName="paper")
@@ -76,7 +91,10 @@ class Window(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._top_bar())
-        column.addWidget(self._recover_line())
+        self.recover, self.outside, self.trouble = Notice(), Notice(), Notice()
+        self._lost = []
+        for notice in (self.recover, self.outside, self.trouble):
+            column.addWidget(notice)
         column.addWidget(self.pages, 1)
         column.addWidget(self._status_line())
         self.setCentralWidget(central)
@@ -91,8 +109,7 @@ class Window(QMainWindow):
         self.menu_button = QPushButton("Gelande", objectName="plain")
         self.menu_button.setStyleSheet("font-size: 16px; font-weight: 600; padding-right: 16px;")
         self.menu_button.setToolTip("New, open, save and more")
-        self.site_button = QPushButton(objectName="plain")
-        self.site_button.setToolTip("Name, size and sea level of the site")
+        self.site_button = CutButton("Name, size and sea level of the site", objectName="plain")
         self.site_button.clicked.connect(self.open_site)
         row.addWidget(self.menu_button)
         row.addWidget(self.site_button)
@@ -125,28 +142,13 @@ class Window(QMainWindow):
             row.addWidget(w)
         return bar
 
-    def _recover_line(self) -> QWidget:
-        self.recover = QFrame(objectName="sheet")
-        row = QHBoxLayout(self.recover)
-        row.setContentsMargins(12, 4, 12, 4)
-        self.recover_text = QLabel()
-        self.take_back, self.refuse = QPushButton("Open it", objectName="primary"), QPushButton("Discard")
-        self.take_back.clicked.connect(self._take_back)
-        self.refuse.clicked.connect(self._refuse)
-        for w in (self.recover_text, self.take_back, self.refuse):
-            row.addWidget(w)
-        row.addStretch(1)
-        self.recover.hide()
-        self._lost = []
-        return self.recover
-
     def _status_line(self) -> QWidget:
         bar = QWidget(objectName="paper")
         bar.setFixedHeight(26)
         row = QHBoxLayout(bar)
         row.setContentsMargins(12, 0, 12, 0)
         row.setSpacing(12)
-        self.status, self.saved_label = QLabel(objectName="muted"), QLabel(objectName="muted")
+        self.status, self.saved_label = CutLabel(objectName="muted"), QLabel(objectName="muted")
         self.progress_text, self.progress_bar = QLabel(objectName="mono"), QProgressBar()
         self.progress_bar.setFixedWidth(160)
         self.progress_bar.setTextVisible(False)
@@ -155,11 +157,10 @@ class Window(QMainWindow):
         self.stop_button.setStyleSheet("padding: 0 8px;")
         self.stop_button.clicked.connect(self.stop_work)
         self.sheet_label = QLabel(objectName="muted")
-        for w in (self.status,):
-            row.addWidget(w)
-        row.addStretch(1)
+        row.addWidget(self.status, 1)
         for w in (self.progress_text, self.progress_bar, self.stop_button, self.sheet_label, self.saved_label):
             row.addWidget(w)
+        self._speech = QTimer(self, singleShot=True, interval=9000)
         # Work shorter than half a second shows no bar: it would only flicker.
         self._patience = QTimer(self, singleShot=True, interval=500)
         self._patience.timeout.connect(lambda: self._show_progress(True))
@@ -222,7 +223,7 @@ class Window(QMainWindow):
         if site.long_side < 1000:
             size = f"{site.width:.0f} × {site.depth:.0f} m"
         relief = self.compose.relief
-        self.site_button.setText(f"{name} · {size}" + (f" · relief {relief:.0f} m" if relief else ""))
+        self.site_button.say(f"{name} · {size}" + (f" · relief {relief:.0f} m" if relief else ""))
         level = self.compose.detail
         self.detail_label.setText(f"{site.samples(level)} px · {site.spacing(level):.3g} m")
         self.less.setEnabled(level > COARSEST)
@@ -247,13 +248,13 @@ class Window(QMainWindow):
             self.status.setText(f"{nodes} node{'s' if nodes != 1 else ''} · all fresh") if not self._spoken() else None
 
     def _spoken(self) -> bool:
-        return bool(getattr(self, "_speech", None) and self._speech.isActive())
+        return self._speech.isActive()
 
     def say(self, text: str):
         """Tells something in the status line for a while."""
+        text = clean(text)
         self.status.setText(text)
         self.status.setToolTip(text)
-        self._speech = QTimer(self, singleShot=True, interval=9000)
         self._speech.start()
 
     def _show_progress(self, on: bool):
@@ -281,111 +282,7 @@ class Window(QMainWindow):
         self.compose.set_detail(level)
         self._refresh()
 
-    # -- files ------------------------------------------------------------------------------------------
-    def new(self):
-        """An empty recipe; unsaved work stays in reach of undo no longer, so it is kept in the journal's folder."""
-        if self._keep_unsaved():
-            self.document.start(Recipe(), None)
-            self.compose.canvas.choose("")
-            self.compose.bench.show_node("")
-
-    def _keep_unsaved(self) -> bool:
-        """Unsaved work is never thrown away: it is written beside its file, or to the state folder, and that is told."""
-        doc = self.document
-        if not doc.dirty or not doc.recipe.nodes or self.regenerate:
-            return True
-        folder = doc.path.parent if doc.path else state_folder() / "unsaved"
-        stem = doc.path.stem if doc.path else doc.recipe.site.name
-        n = 1
-        while (folder / f"{stem} unsaved {n}.gelande").exists():
-            n += 1
-        from gelande.core.recipe import save
-
-        try:
-            save(doc.recipe, folder / f"{stem} unsaved {n}.gelande")
-        except Exception as error:
-            self.say(f"{error} The open recipe stays.")
-            return False
-        self.say(f"The changes were kept as {folder / f'{stem} unsaved {n}.gelande'}.")
-        return True
-
-    def open_path(self, path: Path, example: bool = False) -> bool:
-        """Opens a recipe. An example opens as a new recipe without a file, so that saving never overwrites it."""
-        path = Path(path)
-        if not self._keep_unsaved() or not self.document.open(path):
-            return False
-        if example:
-            self.document.path = None
-            self.document.moved.emit()
-        else:
-            self._remember(path)
-        view = self.document.recipe.view
-        self.compose.canvas.pinned = view.get("pinned", "") if isinstance(view.get("pinned", ""), str) else ""
-        self.compose.show_last()
-        self.go("Variants" if self.regenerate else "Compose")
-        return True
-
-    def ask_open(self):
-        name, _ = QFileDialog.getOpenFileName(self, "Open a recipe", str(self.document.folder), FILTER)
-        if name:
-            self.open_path(Path(name))
-
-    def save(self):
-        if self.document.path is None:
-            self.ask_save()
-        else:
-            self.document.save()
-            self._remember(self.document.path)
-
-    def ask_save(self):
-        start = self.document.path or self.document.folder / f"{self.document.recipe.site.name.lower()}.gelande"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the recipe", str(start), FILTER)
-        if name:
-            path = Path(name) if name.endswith(".gelande") else Path(name + ".gelande")
-            if self.document.save(path):
-                self._remember(path)
-
-    def _remember(self, path: Path):
-        names = [str(Path(path).resolve())] + [n for n in self.recent() if n != str(Path(path).resolve())]
-        self.settings.setValue("recent", names[:10])
-
-    def recent(self) -> list[str]:
-        """Files opened lately that still exist."""
-        names = self.settings.value("recent", []) or []
-        return [n for n in ([names] if isinstance(names, str) else names) if Path(n).exists()]
-
-    def _fill_recent(self):
-        self.recent_menu.clear()
-        for name in self.recent():
-            self.recent_menu.addAction(name, lambda n=name: self.open_path(Path(n)))
-        if self.recent_menu.isEmpty():
-            self.recent_menu.addAction("Nothing yet").setEnabled(False)
-
-    def _fill_examples(self):
-        self.examples_menu.clear()
-        for path in sorted(examples_folder().glob("*.gelande")):
-            self.examples_menu.addAction(path.stem.replace("-", " ").capitalize(), lambda p=path: self.open_path(p, True))
-
-    def offer_lost_work(self):
-        """Offers back what an earlier run left behind."""
-        self._lost = lost_work(self.journal_root)
-        self.recover.setVisible(bool(self._lost))
-        if self._lost:
-            lost = self._lost[0]
-            name = Path(lost.path).name if lost.path else lost.recipe.site.name
-            self.recover_text.setText(f"Gelande ended without closing: unsaved work on {name} ({len(lost.recipe.nodes)} nodes) was kept.")
-
-    def _take_back(self):
-        lost = self._lost[0]
-        self.document.start(lost.recipe, Path(lost.path) if lost.path else None, saved=False)
-        self.compose.show_last()
-        discard(lost)
-        self.offer_lost_work()
-
-    def _refuse(self):
-        discard(self._lost[0])
-        self.offer_lost_work()
-
+    # -- small things ------------------------------------------------------------------------------------
     def toggle_theme(self):
         """Changes between the paper and the dusk theme, and remembers it."""
         dress("paper" if theme() is DUSK else "dusk")
@@ -396,10 +293,16 @@ class Window(QMainWindow):
             widget.update()
 
     # -- small panels -----------------------------------------------------------------------------------
+    def _opened(self):
+        """Another recipe is open: nothing of the one before is asked about any more."""
+        self.outside.hide()
+
     def open_site(self):
         """Name, size and sea level."""
         if self.regenerate:
             return
+        if self.site_panel is not None:
+            self.site_panel.deleteLater()
         self.site_panel = SitePanel(self.document, self)
         self.site_panel.open_at(self.site_button.mapToGlobal(self.site_button.rect().bottomLeft()))
 
@@ -413,6 +316,8 @@ class Window(QMainWindow):
 
     def open_room(self):
         """How much room results may take."""
+        if self.room_panel is not None:
+            self.room_panel.deleteLater()
         self.room_panel = RoomPanel(self.room, self.set_room, self)
         self.room_panel.open_at(self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft()))
 
@@ -427,9 +332,9 @@ class Window(QMainWindow):
         self.go("Deliver")
         self.deliver.add_node(node_id)
 
-    def _deliver_starred(self, recipes: list):
+    def _deliver_starred(self, variants: list):
         self.go("Deliver")
-        self.deliver.queue(recipes)
+        self.deliver.queue(variants)
 
     # -- keys that work everywhere in Compose -----------------------------------------------------------
     def eventFilter(self, watched, event):
@@ -456,16 +361,28 @@ class Window(QMainWindow):
                 splitter.restoreState(state)
 
     def closeEvent(self, event):
+        if self._closed:
+            event.accept()
+            return
+        safe = self._keep_unsaved() or self.document.write_now()
+        if not safe:  # a window never closes over work that is not safe somewhere
+            event.ignore()
+            self._ask_for_a_place("The window stays open", self.close)
+            return
+        in_journal, self._closed = bool(self._unkept), True
         QApplication.instance().removeEventFilter(self)
-        self._keep_unsaved()
+        floor.met.disconnect(self.say)
         self.settings.setValue("geometry", self.saveGeometry())
         self.settings.setValue("across", self.compose.across.saveState())
         self.settings.setValue("down", self.compose.down.saveState())
-        self.document.close()
+        path, unsaved = self.document.path, self.document.dirty
+        self.document.close(keep_journal=in_journal)
         for page in (self.variants, self.deliver):
             page.close_down()
         self.compose.view.close_renderer()
         self.engine.close()
         self.engine.evaluator.keep(self.document.recipe, KEPT, self.document.folder)
         self.engine.evaluator.close()
+        if path is not None and not unsaved:
+            bake.forget_unused(path)
         super().closeEvent(event)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import errno
 import fcntl
+import hashlib
 import os
 import shutil
 import stat
@@ -170,13 +171,22 @@ def stamp(path: Path) -> tuple | None:
     return found.st_dev, found.st_ino, found.st_size, found.st_mtime_ns
 
 
+def digest(path: Path) -> str:
+    """SHA-256 of a regular file, or "" when it cannot be read."""
+    try:
+        with open_regular(path, 1 << 62) as file:
+            return hashlib.file_digest(file, "sha256").hexdigest()
+    except (OSError, GelandeError):
+        return ""
+
+
 def reason_of(error: OSError) -> str:
     """What went wrong with a file in plain words."""
     words = {errno.ENOSPC: "the disk is full", errno.EACCES: "you may not write or read there",
              errno.EROFS: "the disk is read-only", errno.ENOENT: "the file or folder does not exist",
              errno.EISDIR: "it is a folder", errno.ENOTDIR: "part of the path is a file, not a folder", errno.EFBIG: "the disk takes no file of this size",
              errno.EDQUOT: "your quota is used up", errno.EPERM: "it is not permitted", errno.ENAMETOOLONG: "its name is too long",
-             errno.ELOOP: "its links make a circle", errno.EIO: "the disk reports an error"}
+             errno.ELOOP: "its links make a circle"}
     if isinstance(error, ReadOnly):
         return "the file is read-only"
     return words.get(error.errno, (error.strerror or str(error)).lower())

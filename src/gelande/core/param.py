@@ -172,9 +172,10 @@ class Param:
         digits = 0 if self.kind != "number" else self.decimals
         if digits and abs(value) >= 1000:
             digits = 0
-        if self.kind == "number" and abs(round(value, digits) - value) > 0.01 * abs(value):  # a small site's small value
-            digits = min(6, 1 - math.floor(math.log10(abs(value))))
-            digits -= f"{value:.{digits}f}".endswith("0")
+        if self.kind == "number" and 0 < abs(value) < 10.0 ** (1 - digits):  # a small site's small value keeps two figures
+            fine = min(6, 1 - math.floor(math.log10(abs(value))))
+            fine -= f"{value:.{fine}f}".endswith("0")
+            digits = max(digits, fine)
         text = f"{value:.{digits}f}"
         return f"{text}{'' if self.unit == '°' else ' '}{self.unit}" if self.unit else text
 

@@ -30,6 +30,8 @@ LARGEST = 64_000_000
 MOST = {"nodes": graph.MOST_NODES, "controls": 1000, "deliverables": 1000}
 #: Blocks and lists stand in each other at most so deep.
 DEEPEST = 40
+#: Names are read up to this length, and shortened to what can be shown.
+LONGEST_NAME = 10_000
 #: Digits of the longest whole number that is read.
 DIGITS = 25
 NODE_ID = re.compile(r"[A-Za-z0-9_-]{1,150}")
@@ -46,7 +48,7 @@ Place = Annotated[float | int, Field(ge=-graph.FARTHEST, le=graph.FARTHEST)]
 
 
 class SiteBlock(_Model):
-    name: str = Field("Untitled", max_length=200)
+    name: str = Field("Untitled", max_length=LONGEST_NAME)
     width_m: Real
     depth_m: Real
     base: int = 64
@@ -55,7 +57,7 @@ class SiteBlock(_Model):
 
 class FacePortBlock(_Model):
     id: str = Field(pattern=r"^out_[0-9]{1,4}$")
-    label: str = Field(max_length=200)
+    label: str = Field(max_length=LONGEST_NAME)
 
 
 class FaceSettingBlock(_Model):
@@ -81,7 +83,7 @@ class BakeBlock(_Model):
 class NodeBlock(_Model):
     kind: str = Field(pattern=r"^[A-Za-z0-9_]{1,100}$")
     version: int = Field(1, ge=1, le=1_000_000)
-    name: str = Field(max_length=200)
+    name: str = Field(max_length=LONGEST_NAME)
     at: list[Place] = Field([0, 0], min_length=2, max_length=2)
     off: bool = False
     params: dict = {}
@@ -99,19 +101,19 @@ class TargetBlock(_Model):
 
 
 class ControlBlock(_Model):
-    label: str = Field(max_length=200)
-    group: str = Field("", max_length=200)
-    help: str = Field("", max_length=2000)
+    label: str = Field(max_length=LONGEST_NAME)
+    group: str = Field("", max_length=LONGEST_NAME)
+    help: str = Field("", max_length=LONGEST_NAME)
     low: Real | None = None
     high: Real | None = None
     targets: list[TargetBlock] = Field(min_length=1, max_length=500)
 
 
 class DeliverableBlock(_Model):
-    name: str = Field(max_length=200)
+    name: str = Field(max_length=LONGEST_NAME)
     node: str
-    port: str
-    format: str = Field(max_length=100)
+    port: str = Field(max_length=100)
+    format: str = Field(pattern=r"^[a-z0-9_]{1,100}$")
 
 
 class RecipeBlock(_Model):
@@ -150,7 +152,8 @@ def from_block(block: dict) -> Recipe:
     for word, most in MOST.items():
         if isinstance(block.get(word), (dict, list)) and len(block[word]) > most:
             raise RecipeError(f"The recipe has {len(block[word])} {word}, more than the {most} that are allowed.")
-    odd = next((n for n in block.get("nodes") or () if isinstance(n, str) and not NODE_ID.fullmatch(n)), None)
+    nodes = block.get("nodes")
+    odd = next((n for n in nodes if not NODE_ID.fullmatch(n)), None) if isinstance(nodes, dict) else None
     if odd is not None:
         raise RecipeError(f"The recipe is damaged at nodes: {shorten(odd, 60)!r} is no node's id; letters, digits, _ and - are.")
     try:

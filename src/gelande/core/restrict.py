@@ -30,7 +30,7 @@ def weight(values: dict, height, mask, site: Site, level: int):
     if where == WHERE_ALL:
         return amount
     if where in (WHERE_HEIGHT, WHERE_SLOPE) and height is None:
-        raise GelandeError(f"Where is set to {where} and has no ground to read it from; link a height to {GROUND_PORT.label}")
+        raise GelandeError(f"Where is set to {where} and has no ground to read it from; link a height to its {GROUND_PORT.label} or to another height input")
     result = None
     if where == WHERE_HEIGHT and height is not None:
         result = band(height, values["where_low"], values["where_high"], values["where_falloff"])

@@ -27,6 +27,8 @@ def seeds(recipe: Recipe, first: int, count: int) -> list[Variant]:
 def sweep(recipe: Recipe, control: Control, count: int) -> list[Variant]:
     """The recipe with one control set evenly from its lowest to its highest value (every word of a choice)."""
     param = param_of(recipe, control)
+    if param is None:
+        return []
     if param.kind == "choice":
         values = list(param.choices)
     elif param.kind == "toggle":

@@ -2,26 +2,31 @@
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import json
+import os
 import re
+import shutil
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
 import numpy as np
+from rasterio.errors import RasterioError
 
 import gelande
 from gelande.core import graph
 from gelande.core.control import param_of, value_of
-from gelande.core.errors import DeliveryError, Stopped
+from gelande.core.errors import DeliveryError, GelandeError, Stopped
 from gelande.core.evaluate import Evaluator, Job, Stop, effective_seed
-from gelande.core.files import reason_of, write_text, write_whole
+from gelande.core.files import read_bytes, reason_of, sweep, write_text, write_whole
 from gelande.core.graph import Deliverable, Recipe
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.recipe import fingerprint
+from gelande.core.words import clean
 
-from .formats import encode, format_of, meaning, rounding_error
+from .formats import FORMATS, encode, format_of, meaning, rounding_error
 
 WAITING, WORKING, WRITING, DONE, FAILED, STOPPED = "waiting", "computing", "writing", "written, read back", "failed", "stopped"
 #: Computing a result counts this much of a deliverable's bar; writing and reading back the rest.
@@ -66,12 +71,20 @@ def usual(recipe: Recipe) -> tuple[Deliverable, ...]:
 
 def file_name(recipe: Recipe, deliverable: Deliverable) -> str:
     """The file of a deliverable: site, what it is, extension."""
-    return f"{slug(recipe.site.name)}_{slug(deliverable.name)}{format_of(deliverable.format).extension}"
+    extension = FORMATS[deliverable.format].extension if deliverable.format in FORMATS else ""
+    return f"{slug(recipe.site.name)[:80]}_{slug(deliverable.name)[:80]}{extension}"
 
 
 def default_folder(recipe: Recipe, base: Path) -> Path:
     """Where a delivery goes when nobody says."""
-    return base / "deliver" / f"{slug(recipe.site.name)}_{recipe.seed}"
+    return base / "deliver" / f"{slug(recipe.site.name)[:80]}_{recipe.seed}"
+
+
+def variant_folder(recipe: Recipe, name: str, base: Path) -> Path:
+    """Where a variant's delivery goes: each into one of its own, the same variant into the same. A plain seed's is the recipe's usual one."""
+    if name == f"seed {recipe.seed}":
+        return default_folder(recipe, base)
+    return base / "deliver" / f"{slug(recipe.site.name)}_{recipe.seed}_{slug(name)[:60]}_{fingerprint(recipe)[:6]}"
 
 
 def write_deliverable(recipe: Recipe, deliverable: Deliverable, data: np.ndarray, level: int, folder: Path, stop: Stop,
@@ -100,7 +113,9 @@ def write_deliverable(recipe: Recipe, deliverable: Deliverable, data: np.ndarray
 
     try:
         write_whole(path, write)
-    except OSError as error:
+    except (OSError, RasterioError) as error:
+        # GDAL says only that writing failed; the system, asked to put the rest there, says why.
+        error = error if isinstance(error, OSError) and error.errno else _why_not(folder, counts.nbytes)
         raise DeliveryError(f"{path} cannot be written: {reason_of(error)}. Nothing half-written was left.") from None
     return {
         "name": deliverable.name, "file": path.name, "node": deliverable.node, "output": deliverable.port, "kind": fmt.kind,
@@ -108,6 +123,42 @@ def write_deliverable(recipe: Recipe, deliverable: Deliverable, data: np.ndarray
         "meaning": asdict(m), "largest_rounding_error": checked["error"], "read_back": "identical",
         "bytes": checked["bytes"], "sha256": checked["sha256"],
     }
+
+
+def _why_not(folder: Path, size: int) -> OSError:
+    """What is likely wrong with a folder when a library that was to write so many bytes there does not say."""
+    try:
+        if shutil.disk_usage(folder).free < size:
+            return OSError(errno.ENOSPC, "")
+        if not os.access(folder, os.W_OK):
+            return PermissionError(errno.EACCES, "")
+    except OSError as error:
+        return error
+    return OSError(errno.EIO, "the library that writes it reports an error")
+
+
+def put_aside(recipe: Recipe, items: list[Item], folder: Path) -> list[Path]:
+    """Moves what an earlier delivery wrote and this one did not write anew into the folder ``earlier``: files of different details or
+    settings never stand side by side as if they belonged together. Returns what was moved."""
+    fresh = {item.facts["file"] for item in items if item.facts}
+    names = {file_name(recipe, item.deliverable) for item in items}
+    try:
+        old = json.loads(read_bytes(folder / manifest_name(recipe), 50_000_000))
+        names |= {str(f["file"]) for f in old["files"]}
+    except (OSError, GelandeError, ValueError, KeyError, TypeError):
+        pass  # no earlier manifest that could be read: the names of this delivery are known all the same
+    moved = []
+    for name in sorted(names - fresh):
+        if Path(name).name == name and (folder / name).is_file():
+            (folder / "earlier").mkdir(exist_ok=True)
+            os.replace(folder / name, folder / "earlier" / name)
+            moved.append(folder / "earlier" / name)
+    return moved
+
+
+def manifest_name(recipe: Recipe) -> str:
+    """The file that says what a delivery is."""
+    return f"{slug(recipe.site.name)[:80]}_manifest.json"
 
 
 def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool) -> dict:
@@ -144,13 +195,15 @@ def build(recipe: Recipe, level: int, folder: Path, evaluator: Evaluator, stop: 
     if twice:
         raise DeliveryError(f"Two deliverables would be written as {twice}; give one another name.")
     items = [Item(d) for d in wanted]
+    sweep(Path(folder))
     for index, item in enumerate(items):
         _one(recipe, level, Path(folder), evaluator, stop, tell, base, index, item)
     done = [item.facts for item in items if item.facts]
     if done:
         block = manifest(recipe, level, done, len(done) == len(items))
         try:
-            write_text(Path(folder) / f"{slug(recipe.site.name)}_manifest.json", json.dumps(block, indent=2) + "\n")
+            put_aside(recipe, items, Path(folder))
+            write_text(Path(folder) / manifest_name(recipe), json.dumps(block, indent=2) + "\n")
         except OSError as error:
             raise DeliveryError(f"The manifest cannot be written into {folder}: {reason_of(error)}.") from None
     return items
@@ -165,6 +218,10 @@ def _one(recipe, level, folder, evaluator, stop, tell, base, index, item):
     d = item.deliverable
     try:
         stop.check()
+        fmt, port = format_of(d.format), graph.output_port(recipe, d.node, d.port)
+        if port is not None and port.kind not in (fmt.kind, "any"):
+            raise DeliveryError(f"{fmt.label} is written from a {fmt.kind}, and {recipe.nodes[d.node].name} gives a {port.kind} here; "
+                                "choose another format")
         say(WORKING, 0.0)
         job = Job(recipe, base, stop, lambda share, label, left: say(WORKING, COMPUTE_SHARE * share, label))
         data = evaluator.run(job, d.node, level)[d.port]
@@ -173,5 +230,7 @@ def _one(recipe, level, folder, evaluator, stop, tell, base, index, item):
         say(DONE, 1.0)
     except Stopped:
         say(STOPPED, 0.0, "nothing was left of it")
+    except MemoryError:
+        say(FAILED, 0.0, "there is not enough memory at this detail; choose a smaller one")
     except Exception as error:  # told on its row; the other deliverables go on
-        say(FAILED, 0.0, str(error))
+        say(FAILED, 0.0, clean(str(error) or type(error).__name__))

@@ -86,9 +86,16 @@ class Actions:
                       for c in self.fitting_cairns(*dragged[:2])]
         elif not dragged:
             extras = [(path.stem, "A group of your library.", f"file:{path}") for path in library()]
+        self._drop_search()
         self.search = Search(self, "Add a node that fits" if dragged else "Add a node", fits, extras)
         self.search.chosen.connect(lambda kind: self.add_node(kind, p, dragged))
         self.search.open_at(place)
+
+    def _drop_search(self):
+        """The search before this one goes: a popup that is closed would stay with its list."""
+        if self.search is not None:
+            self.search.deleteLater()
+            self.search = None
 
     def add_node(self, kind: str, p: QPointF, dragged=None) -> str:
         """Adds a node at a sheet position (or beside what it was dragged from), linked to it; "cairn:ID" links to a cairn,
@@ -133,6 +140,9 @@ class Actions:
         if not self.chosen:
             return
         target = self.chosen
+        if target not in self.recipe.nodes:
+            return
+        self._drop_search()
         self.search = Search(self, f"Replace {self.recipe.nodes[target].name} by")
         self.search.chosen.connect(lambda kind: self.document.edit("Replace", lambda r: graph.replace_kind(r, target, kind)))
         self.search.open_at(place)
@@ -213,5 +223,5 @@ class Actions:
             name = line.text()
             line.deleteLater()
             self.setFocus()
-            if name != self.recipe.nodes[node_id].name:
+            if node_id in self.recipe.nodes and name != self.recipe.nodes[node_id].name:
                 self.document.edit("Rename", lambda recipe: graph.rename(recipe, node_id, name))

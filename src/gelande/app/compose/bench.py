@@ -332,6 +332,7 @@ class Bench(QWidget):
         if param.numeric:
             menu.addAction(f"From {param.text(param.hard[0])} to {param.text(param.hard[1])}").setEnabled(False)
         menu.exec(place)
+        menu.deleteLater()
 
     def show_on_group(self, param_id: str, on: bool = True):
         """Shows a setting of a member on its group's card, or takes it away."""
@@ -344,6 +345,7 @@ class Bench(QWidget):
         for name, values in state.spec.starts:
             menu.addAction(name, lambda v=values: self.use_start(v))
         menu.exec(self.starts.mapToGlobal(self.starts.rect().bottomLeft()))
+        menu.deleteLater()
 
     def use_start(self, values: dict):
         """Sets the node to a starting point: its own defaults, then these values."""

@@ -201,6 +201,7 @@ class Gestures:
                 menu.addAction("Add an entry", self.add_entry)
                 menu.addAction("Go out", "Esc", self.leave)
                 menu.exec(event.globalPos())
+                menu.deleteLater()
             return
         if card not in self.selection:
             self.choose(card)
@@ -223,3 +224,4 @@ class Gestures:
         menu.addSeparator()
         menu.addAction("Add to the delivery", lambda: self.deliver_asked.emit(card))
         menu.exec(event.globalPos())
+        menu.deleteLater()

@@ -258,3 +258,4 @@ class Grouping:
         if menu.isEmpty():
             menu.addAction("No cairn fits here; set one with K on an output").setEnabled(False)
         menu.exec(place)
+        menu.deleteLater()

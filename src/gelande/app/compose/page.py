@@ -13,6 +13,7 @@ from ..engine import Engine, Request
 from ..view.widget import ViewWidget
 from .bench import Bench
 from .canvas import Canvas
+from .watch import Watchdog
 
 
 def last_node(recipe: Recipe) -> str:
@@ -45,6 +46,8 @@ class ComposePage(QWidget):
         self.peeking = False
         self.relief = 0.0
         self.pending: Request | None = None
+        self.shown_as: tuple | None = None  # what the view's picture is of, as wanted() says it
+        self.halted = False  # stopped by the user, or failed: nothing newer is to be expected
         self.across = QSplitter(Qt.Orientation.Horizontal)
         self.across.addWidget(self.canvas)
         self.across.addWidget(self.view)
@@ -84,7 +87,12 @@ class ComposePage(QWidget):
         engine.times.connect(self.canvas.set_times)
         engine.progress.connect(self._progress)
         engine.idle.connect(self._idle)
+        engine.lost.connect(self._lost)
+        engine.trouble.connect(self._trouble)
+        document.opened.connect(self._opened)
         self.view.pictured.connect(lambda frame: engine.seen.set())
+        self.view.renderer.failed.connect(lambda: self._trouble("the picture could not be drawn"))
+        self.watchdog = Watchdog(self)
 
     # -- what is shown ----------------------------------------------------------------------------------
     def target(self) -> tuple[str, str]:
@@ -104,20 +112,32 @@ class ComposePage(QWidget):
                 return source
         return node_id, spec.main.id
 
-    def request(self):
-        """Asks the engine for what should be shown now."""
+    def _draped(self) -> tuple[str, str]:
+        """(node, output) to show: the target, or the recipe's last colour over it when colours are laid over heights."""
         node_id, port = self.target()
         recipe = self.document.recipe
+        if node_id and self.view.drape_button.isChecked() and graph.output_port(recipe, node_id, port).kind == "height":
+            last = last_node(recipe)
+            if graph.output_port(recipe, last, recipe.nodes[last].spec.main.id).kind == COLOUR:
+                return last, recipe.nodes[last].spec.main.id
+        return node_id, port
+
+    def wanted(self) -> tuple | None:
+        """What a picture that is up to date is of: node, output, level and content key; None when there is nothing to show."""
+        node_id, port = self._draped()
+        return (node_id, port, self.detail, self.engine.evaluator.keys(self.document.recipe, self.document.folder)[node_id]) if node_id else None
+
+    def request(self):
+        """Asks the engine for what should be shown now."""
+        node_id, port = self._draped()
+        recipe = self.document.recipe
+        self.halted = False
         if not node_id:
             self.view.clear()
             self.engine.stop()
-            self.relief = 0.0
+            self.relief, self.pending, self.shown_as = 0.0, None, None
             self.state_changed.emit("empty" if not recipe.nodes else "nothing to show")
             return
-        if self.view.drape_button.isChecked() and graph.output_port(recipe, node_id, port).kind == "height":
-            last = last_node(recipe)
-            if graph.output_port(recipe, last, recipe.nodes[last].spec.main.id).kind == COLOUR:
-                node_id, port = last, recipe.nodes[last].spec.main.id
         self.pending = Request(recipe, self.document.folder, node_id, port, self.detail, bench=self.canvas.chosen)
         self.canvas.mark_stale(self.engine.evaluator.keys(recipe, self.document.folder))
         self._tell_bakes()
@@ -148,8 +168,15 @@ class ComposePage(QWidget):
     def _changed(self, before, after):
         self._show_marks()
         if before.site != after.site:
-            self.view.camera = None
+            self.view.forget_camera()
         self._soon.start()
+
+    def _opened(self):
+        """Another recipe: its pictures are not those of the one before."""
+        self.view.clear()
+        self.view.forget_camera()
+        self.canvas.looks.clear()
+        self.pending, self.shown_as = None, None
 
     def _chosen(self, node_id: str):
         self.view.marks.drawing = False
@@ -164,6 +191,8 @@ class ComposePage(QWidget):
         if shown.final:
             self.relief = float(shown.ground.max() - shown.ground.min())
             self.relief_changed.emit()
+            keys = self.engine.evaluator.keys(shown.recipe, self.document.folder)
+            self.shown_as = (shown.node, shown.port, shown.level, keys[shown.node])
         key = (id(shown.data), id(shown.ground), id(shown.water), shown.level)
         words = shown.recipe.nodes[shown.node].name
         text = ("input: " if self.peeking else "pinned: " if self.canvas.pinned == shown.node else "looking at ") + words
@@ -175,12 +204,28 @@ class ComposePage(QWidget):
         if self.pending is not None and node_id == self.canvas.chosen:
             self.said.emit(text)
 
+    def _lost(self, request, text: str):
+        """What was asked for has no picture: the one that stands is of something older."""
+        if request is self.pending:
+            self.halted = True
+            self.view.settle()
+            self.view.mark_old(text)
+            self.said.emit(text)
+
+    def _trouble(self, words: str):
+        """Work ended with a fault of the program's own."""
+        self.halted = True
+        self.canvas.set_working("")
+        self.view.settle()
+        self.state_changed.emit(words)
+
     def _progress(self, share: float, label: str, left):
         self.canvas.set_working(label if share < 1 else "")
         self.progress.emit(share, label, left)
 
     def stopped(self):
         """The work was stopped: what there is is shown in full."""
+        self.halted = True
         self.canvas.set_working("")
         self.view.settle()
 

@@ -8,17 +8,19 @@ from pathlib import Path
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import (QAbstractItemView, QComboBox, QFileDialog, QFrame, QGridLayout, QHBoxLayout, QHeaderView, QLabel, QMenu, QProgressBar,
-                             QPushButton, QStyle, QStyledItemDelegate, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget)
+                             QPushButton, QSizePolicy, QStyle, QStyledItemDelegate, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget)
 
 from gelande.core import graph
 from gelande.core.errors import GelandeError
 from gelande.core.evaluate import Stop
 from gelande.core.graph import Deliverable
 from gelande.core.site import COARSEST
+from gelande.core.words import clean
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS, formats_for
 
-from ..engine import Worker
+from ..worker import Worker
+from ..flow import CutLabel
 from ..theme import mono, theme
 
 COLUMNS = ("Deliverable", "From", "Format", "Samples", "Size", "Progress")
@@ -62,12 +64,14 @@ class DeliverPage(QWidget):
         super().__init__(parent)
         self.setObjectName("paper")
         self.document, self.engine = document, engine
-        self.items: dict[int, B.Item] = {}
+        self.items: dict[Deliverable, B.Item] = {}  # of the newest build; what is shown may have changed since
+        self.building: tuple[Deliverable, ...] = ()
         self.level, self.folder = 5, None
         self.stop_flag = Stop()
-        self.worker = Worker("deliver")
+        self.worker = Worker("deliver", lambda error: self.ended.emit("The delivery ended with a fault inside; what was finished stays."))
         self.worker.start()
         self.queued: list = []
+        self.outcomes: list[tuple[bool, str]] = []  # of each variant of a queue: whether it is whole, and what was said of it
         self.running = False
         self._build()
         self.told.connect(self._told)
@@ -81,7 +85,7 @@ class DeliverPage(QWidget):
         card.setProperty("ruled", True)
         column = QVBoxLayout(card)
         column.setContentsMargins(14, 9, 14, 9)
-        head = QLabel(title, objectName="head")
+        head = CutLabel(title, objectName="head")
         column.addWidget(head)
         return card, column, head
 
@@ -100,7 +104,7 @@ class DeliverPage(QWidget):
         column.addLayout(row)
         where, column, _ = self._card("Folder")
         row = QHBoxLayout()
-        self.folder_label = QLabel(objectName="mono")
+        self.folder_label = CutLabel(cut=Qt.TextElideMode.ElideLeft, objectName="mono")
         choose = QPushButton("Choose")
         choose.clicked.connect(self.choose_folder)
         row.addWidget(self.folder_label, 1)
@@ -172,7 +176,8 @@ class DeliverPage(QWidget):
 
     # -- what is shown ----------------------------------------------------------------------------------
     def deliverables(self) -> tuple[Deliverable, ...]:
-        return self.document.recipe.deliverables or B.usual(self.document.recipe)
+        recipe = self.document.recipe
+        return recipe.deliverables or B.usual(recipe)
 
     def enter(self):
         """The workspace is shown."""
@@ -197,7 +202,7 @@ class DeliverPage(QWidget):
             self.detail.addItem(f"{columns} × {rows} · {site.spacing(level):.3g} m per sample", level)
         self.detail.setCurrentIndex(self.level - COARSEST)
         folder = str(self.out_folder())
-        self.folder_label.setText(self.folder_label.fontMetrics().elidedText(folder, Qt.TextElideMode.ElideLeft, 250))
+        self.folder_label.setText(folder)
         self.folder_label.setToolTip(folder)
         rows = self.deliverables()
         chosen = max(0, self.table.currentRow())
@@ -216,7 +221,7 @@ class DeliverPage(QWidget):
     def _fill_row(self, r: int, d: Deliverable):
         recipe, fmt = self.document.recipe, FORMATS.get(d.format)
         rows, columns = recipe.site.shape(self.level)
-        item = self.items.get(r)
+        item = self.items.get(d)
         size = f"{item.facts['bytes'] / 1e6:.1f} MB" if item and item.facts else "–"
         node = recipe.nodes.get(d.node)
         port = node.spec.output(d.port) if node and node.spec else None
@@ -238,12 +243,15 @@ class DeliverPage(QWidget):
         if not 0 <= r < len(rows):
             self.facts_title.setText("")
             return
-        d, item = rows[r], self.items.get(r)
+        d = rows[r]
+        item = self.items.get(d)
         self.facts_title.setText(d.name)
         for k, (label, value) in enumerate(self._fact_lines(d, item)):
             name, text = QLabel(label, objectName="muted"), QLabel(value, objectName="mono")
             text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             text.setWordWrap(True)
+            text.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+            text.setToolTip(value)
             self.facts.addWidget(name, k, 0)
             self.facts.addWidget(text, k, 1)
         self.facts.setColumnStretch(1, 1)
@@ -282,7 +290,7 @@ class DeliverPage(QWidget):
         self.document.edit(text, lambda r: replace(r, deliverables=change(r.deliverables or B.usual(r))))
 
     def _renamed(self, cell):
-        name, row = " ".join(cell.text().split())[:80], cell.row()
+        name, row = clean(cell.text(), 80), cell.row()
         if cell.column() == 0 and name and self.document.recipe.deliverables:
             self._edit("Rename deliverable", lambda ds: tuple(replace(d, name=name) if k == row else d for k, d in enumerate(ds)))
 
@@ -297,10 +305,13 @@ class DeliverPage(QWidget):
                 for fmt in formats_for(graph.output_port(recipe, node_id, port.id).kind):
                     sub.addAction(f"{port.label} · {fmt.label}", lambda n=node_id, p=port, f=fmt: self.add(n, p.id, f.id))
         menu.exec(self.add_button.mapToGlobal(self.add_button.rect().topLeft()))
+        menu.deleteLater()
 
     def add(self, node_id: str, port: str, format_id: str):
         """Adds a deliverable with a name of its own."""
-        state = self.document.recipe.nodes[node_id]
+        state = self.document.recipe.nodes.get(node_id)
+        if state is None or state.spec is None or state.spec.output(port) is None:
+            return
         output = state.spec.output(port)
         base = state.name if output is state.spec.main else f"{state.name} {output.label.lower()}"
         taken, name, n = {d.name for d in self.deliverables()}, base, 2
@@ -311,9 +322,13 @@ class DeliverPage(QWidget):
     def add_node(self, node_id: str):
         """Adds a node's main output in its usual format."""
         recipe = self.document.recipe
-        spec = recipe.nodes[node_id].spec
+        spec = recipe.nodes[node_id].spec if node_id in recipe.nodes else None
         if spec and spec.main:
-            self.add(node_id, spec.main.id, formats_for(graph.output_port(recipe, node_id, spec.main.id).kind)[0].id)
+            formats = formats_for(graph.output_port(recipe, node_id, spec.main.id).kind)
+            if formats:
+                self.add(node_id, spec.main.id, formats[0].id)
+            else:
+                self.said.emit(f"{recipe.nodes[node_id].name} has nothing linked to it yet, so it is not known what it would deliver.")
 
     def remove_chosen(self):
         row = self.table.currentRow()
@@ -333,11 +348,21 @@ class DeliverPage(QWidget):
     def deliver_all(self):
         """Builds everything on the worker thread."""
         if not self.running:
+            self.outcomes = []
             self._start(self.document.recipe, self.out_folder())
 
-    def queue(self, recipes: list):
-        """Builds several variants one after another, each into its own folder."""
-        self.queued = [(r, B.default_folder(r, self.folder or self.document.folder)) for r in recipes]
+    def queue(self, variants: list):
+        """Builds several variants one after another, each into a folder of its own; those of a queue that still runs come first."""
+        taken = {folder for _, folder in self.queued}
+        if not self.running:
+            self.outcomes = []
+        for v in variants:
+            folder, n = B.variant_folder(v.recipe, v.name, self.folder or self.document.folder), 2
+            plain = folder
+            while folder in taken:  # the same seed under other settings
+                folder, n = plain.with_name(f"{plain.name}_{n}"), n + 1
+            taken.add(folder)
+            self.queued.append((v.recipe, folder))
         self._next()
 
     def _next(self):
@@ -347,7 +372,7 @@ class DeliverPage(QWidget):
 
     def _start(self, recipe, folder: Path):
         self.items, self.running, self.stop_flag = {}, True, Stop()
-        self._where = folder
+        self._where, self.building = folder, recipe.deliverables or B.usual(recipe)
         self.stop_button.setEnabled(True)
         self.go_button.setEnabled(False)
         self.summary.setText("Working")
@@ -356,7 +381,7 @@ class DeliverPage(QWidget):
         def run():
             try:
                 result = B.build(recipe, level, folder, evaluator, stop, lambda i, item: self.told.emit(i, replace(item)), base)
-            except GelandeError as error:
+            except (GelandeError, OSError) as error:
                 result = str(error)
             self.ended.emit(result)
 
@@ -364,31 +389,41 @@ class DeliverPage(QWidget):
         self._fill()
 
     def _told(self, index: int, item: B.Item):
-        self.items[index] = item
-        if index < self.table.rowCount():
-            self.table.blockSignals(True)
-            self._fill_row(index, self.deliverables()[index])
-            self.table.blockSignals(False)
+        self.items[item.deliverable] = item
         rows = self.deliverables()
+        row = rows.index(item.deliverable) if item.deliverable in rows else -1  # it may have been taken off the list meanwhile
+        if 0 <= row < self.table.rowCount():
+            self.table.blockSignals(True)
+            self._fill_row(row, rows[row])
+            self.table.blockSignals(False)
+        count = max(1, len(self.building))
         done = sum(i.state == B.DONE for i in self.items.values())
-        self.total.setValue(int(1000 * sum(i.share for i in self.items.values()) / max(1, len(rows))))
-        self.summary.setText(f"{done} of {len(rows)} written" + (f" · {item.note}" if item.state == B.WORKING and item.note else ""))
-        if item.state in (B.DONE, B.FAILED, B.STOPPED) and index == self.table.currentRow():
+        self.total.setValue(int(1000 * sum(i.share for i in self.items.values()) / count))
+        self.summary.setText(f"{done} of {count} written" + (f" · {item.note}" if item.state == B.WORKING and item.note else ""))
+        if item.state in (B.DONE, B.FAILED, B.STOPPED) and row == self.table.currentRow():
             self._show_facts()
 
     def _ended(self, result):
         self.running = False
         self.stop_button.setEnabled(False)
-        self.go_button.setEnabled(True)
+        self.go_button.setEnabled(bool(self.deliverables()))
         if isinstance(result, str):
             self.summary.setText("Not delivered")
-            self.said.emit(result)
-            return
-        done = sum(i.state == B.DONE for i in result)
-        failed = sum(i.state == B.FAILED for i in result)
-        self.summary.setText(f"{done} of {len(result)} written and read back" + (f" · {failed} failed" if failed else ""))
-        self.said.emit(f"{done} of {len(result)} files written to {self._where}.")
-        self._next()
+            whole, words = False, result
+        else:
+            done = sum(i.state == B.DONE for i in result)
+            failed = [i for i in result if i.state == B.FAILED]
+            self.summary.setText(f"{done} of {len(result)} written and read back" + (f" · {len(failed)} failed" if failed else ""))
+            whole = done == len(result)
+            words = f"{done} of {len(result)} files written to {self._where}." + (f" {failed[0].deliverable.name}: {failed[0].note}" if failed else "")
+        self.outcomes.append((whole, words))
+        self.said.emit(words)
+        if self.queued:
+            self._next()  # one that failed does not keep the others waiting
+        elif len(self.outcomes) > 1:
+            bad = [words for whole, words in self.outcomes if not whole]
+            count = len(self.outcomes)
+            self.said.emit(f"{count} variants delivered." if not bad else f"{count - len(bad)} of {count} variants delivered whole. {bad[0]}")
 
     def stop(self):
         """Stops the build; what was finished stays."""

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (QComboBox, QFrame, QGridLayout, QLabel, QLineEdit, 
 
 from gelande.core import control as C
 from gelande.core.errors import GelandeError
+from gelande.core.words import clean
 
 from ..rows import make_row
 
@@ -25,6 +26,7 @@ class ControlSheet(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.document = document
         self.rows: dict[str, object] = {}
+        self.panel: ControlPanel | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 12, 10, 10)
         column.setSpacing(4)
@@ -118,6 +120,7 @@ class ControlSheet(QWidget):
         menu.addAction("Take off the sheet", lambda: self.document.edit(
             "Unpublish", lambda r: replace(r, controls=tuple(c for c in r.controls if c is not control))))
         menu.exec(place)
+        menu.deleteLater()
 
     def move_to(self, label: str, index: int):
         """Puts a control at another place of the sheet."""
@@ -125,6 +128,8 @@ class ControlSheet(QWidget):
         self.document.edit("Reorder", lambda r: C.reorder(r, control, index))
 
     def edit(self, label: str, place):
+        if self.panel is not None:
+            self.panel.deleteLater()
         self.panel = ControlPanel(self.document, label, self)
         self.panel.move(place)
         self.panel.show()
@@ -195,8 +200,8 @@ class ControlPanel(QFrame):
         """Changes the control if everything is sound."""
         try:
             limits = {k: self.param.parse(self.fields[k].text()) for k in ("low", "high") if k in self.fields}
-            new = replace(self.control, label=" ".join(self.fields["label"].text().split())[:80], targets=tuple(self.extra),
-                          group=self.fields["group"].text().strip()[:80], help=self.fields["help"].text().strip()[:500], **limits)
+            new = replace(self.control, label=clean(self.fields["label"].text(), 80), targets=tuple(self.extra),
+                          group=clean(self.fields["group"].text(), 80), help=clean(self.fields["help"].text(), 500), **limits)
             recipe = C.replace_control(self.document.recipe, self.control, new)
             if new.targets != self.control.targets:
                 recipe = C.set_control(recipe, new, C.value_of(recipe, new))

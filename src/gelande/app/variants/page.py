@@ -16,11 +16,14 @@ from gelande.core.site import COARSEST
 from gelande.kernels.light import bake
 
 from ..compose.page import last_node
-from ..engine import ground_of, water_over, Worker
+from ..engine import ground_of, water_over
+from ..flow import Flow
+from ..guard import floor
 from ..pictures import image_of
 from ..theme import mono, sans, theme
 from ..view.renderer import albedo_of
 from ..view.widget import ViewWidget
+from ..worker import Worker
 from .controls import ControlSheet
 
 COUNT = 9
@@ -48,7 +51,7 @@ class VariantCard(QWidget):
         super().__init__(parent)
         self.index, self.variant, self.outcome = index, None, None
         self.chosen = self.star = False
-        self.setMinimumSize(120, 130)
+        self.setMinimumSize(84, 96)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def paintEvent(self, event):
@@ -74,6 +77,8 @@ class VariantCard(QWidget):
         if o is not None and o.figures is not None:
             p.setFont(mono(8))
             text = f"{o.figures.relief:.0f} m · walk {o.figures.walkable * 100:.0f} %"
+            if p.fontMetrics().horizontalAdvance(text) > picture.width() - 22:
+                text = f"{o.figures.relief:.0f} m"
             box = QRectF(picture.x() + 6, picture.y() + 6, p.fontMetrics().horizontalAdvance(text) + 10, 17)
             p.fillRect(box, t.colour("sheet", 225))
             p.setPen(t.colour("ink"))
@@ -119,13 +124,16 @@ class VariantsPage(QWidget):
         self.stars: dict[str, variant.Variant] = {}
         self.chosen, self.other = 0, None
         self._figures: dict[str, Figures] = {}
-        self.small_worker, self.large_worker = Worker("variants"), Worker("variant")
+        self.small_worker, self.large_worker = (Worker(n, lambda e: self.said.emit("The variants could not be computed: "
+                                                       + ("not enough memory." if isinstance(e, MemoryError) else "a fault inside.")))
+                                                for n in ("variants", "variant"))
         for w in (self.small_worker, self.large_worker):
             w.start()
         self._build()
         self._soon = QTimer(self, singleShot=True, interval=120)
         self._soon.timeout.connect(self.refresh)
         document.changed.connect(self._changed)
+        document.opened.connect(self._opened)
         self.small_done.connect(self._small)
         self.large_done.connect(self._large)
 
@@ -133,24 +141,25 @@ class VariantsPage(QWidget):
     def _build(self):
         self.sheet = ControlSheet(self.document)
         self.sheet.said.connect(self.said)
-        self.sheet.setFixedWidth(268)
+        self.sheet.setMinimumWidth(200)
+        self.sheet.setMaximumWidth(268)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(self.sheet)
+        row.addWidget(self.sheet, 1)
         split = QSplitter(Qt.Orientation.Horizontal)
         split.setHandleWidth(2)
         split.setChildrenCollapsible(False)
         split.addWidget(self._middle())
         split.addWidget(self._right())
         split.setSizes([556, 456])
-        row.addWidget(split, 1)
+        row.addWidget(split, 3)
 
     def _middle(self) -> QWidget:
         middle = QWidget(objectName="paper")
         column = QVBoxLayout(middle)
         column.setContentsMargins(12, 10, 12, 12)
-        bar = QHBoxLayout()
+        bar = Flow()
         self.mode_buttons = {}
         for mode, word in (("seeds", "Seeds"), ("sweep", "Sweep a control"), ("around", "Around this one")):
             button = QPushButton(word)
@@ -165,7 +174,6 @@ class VariantsPage(QWidget):
         self.next_button.setToolTip(f"The next {COUNT} seeds")
         self.next_button.clicked.connect(self.next_seeds)
         bar.addWidget(self.next_button)
-        bar.addStretch(1)
         self.count_label = QLabel(objectName="mono")
         bar.addWidget(self.count_label)
         column.addLayout(bar)
@@ -194,17 +202,16 @@ class VariantsPage(QWidget):
         self.table = QGridLayout()
         self.table.setVerticalSpacing(3)
         inner.addLayout(self.table)
-        row = QHBoxLayout()
+        row = Flow()
         self.use_button = QPushButton("Use this variant", objectName="primary")
         self.use_button.clicked.connect(self.use)
         self.next_seed_button = QPushButton("Next seed")
         self.next_seed_button.setToolTip("The recipe's seed plus one")
         self.next_seed_button.clicked.connect(self.next_seed)
         self.send_button = QPushButton("Deliver starred (0)")
-        self.send_button.clicked.connect(lambda: self.deliver_asked.emit([v.recipe for v in self.stars.values()]))
+        self.send_button.clicked.connect(lambda: self.deliver_asked.emit(list(self.stars.values())))
         for b in (self.use_button, self.next_seed_button, self.send_button):
             row.addWidget(b)
-        row.addStretch(1)
         inner.addLayout(row)
         column.addLayout(inner)
         return right
@@ -213,6 +220,16 @@ class VariantsPage(QWidget):
     def enter(self):
         """The workspace is shown."""
         self.refresh()
+
+    def _opened(self):
+        """Another recipe: its variants are not those of the one before."""
+        self.stars.clear()
+        self._figures.clear()
+        self.chosen, self.other = 0, None
+        self.which.clear()
+        self.view.clear()
+        self.view.forget_camera()
+        self._mark()
 
     def _changed(self, before, after):
         if before.controls != after.controls:
@@ -300,6 +317,9 @@ class VariantsPage(QWidget):
                 outcome = Outcome(self._key(v.recipe), image_of(top[..., :3]), measure(under, v.recipe.site, SMALL, water))
             except NodeError as error:
                 outcome = Outcome(self._key(v.recipe), fault=str(error))
+            except (MemoryError, ArithmeticError, ValueError, LookupError) as error:
+                floor.take(error, v.name)
+                outcome = Outcome(self._key(v.recipe), fault="could not be computed")
             stop.check()
             self.small_done.emit(k, outcome)
 
@@ -382,6 +402,8 @@ class VariantsPage(QWidget):
             self._ask_large()
 
     def toggle_star(self, index: int):
+        if index >= len(self.variants):
+            return
         v = self.variants[index]
         key = self._key(v.recipe)
         if self.stars.pop(key, None) is None:
@@ -390,6 +412,8 @@ class VariantsPage(QWidget):
 
     def use(self):
         """Makes the chosen variant the recipe, as one undoable step."""
+        if not self.variants:
+            return
         v = self.variants[self.chosen]
         self.document.edit("Use variant", lambda r: v.recipe)
 

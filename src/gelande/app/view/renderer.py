@@ -13,10 +13,11 @@ from PyQt6.QtGui import QImage
 
 from gelande.core.raster import COLOUR, MASK
 
+from ..guard import floor
 from .camera import Camera
 from .relief import OFFSETS, Buffer, Look, Scene, Tones, render, to_pixels
 from gelande.kernels import caster
-from gelande.kernels.bands import over_rows
+from gelande.kernels.bands import Stopped, over_rows
 
 #: A frame while moving should take about this long.
 BUDGET = 0.028
@@ -99,6 +100,7 @@ class Renderer(QObject):
     """Draws the newest wish on its own thread; ``pictured`` carries frames to the UI thread."""
 
     pictured = pyqtSignal(object)
+    failed = pyqtSignal()
 
     def __init__(self, parent=None):
         super().__init__(parent)
@@ -110,8 +112,16 @@ class Renderer(QObject):
         self._scene_key = None
         self._scale = 0.6
         self.seconds = {"scene": 0.0, "frame": 0.0}
+        self._thread: threading.Thread | None = None
+        self.revive()
+
+    def revive(self) -> bool:
+        """Begins the thread when there is none that lives. Returns whether there was none."""
+        if self._closed or self._thread is not None and self._thread.is_alive():
+            return False
         self._thread = threading.Thread(target=self._run, name="renderer", daemon=True)
         self._thread.start()
+        return True
 
     def ask(self, wish: Wish):
         """Draws this next; what is being drawn is given up between two bands of rows."""
@@ -138,7 +148,14 @@ class Renderer(QObject):
                 self._stop[0] = 0
             if wish.content is None or min(wish.size) < 2:
                 continue
-            self._draw(wish)
+            try:
+                self._draw(wish)
+            except Stopped:
+                pass  # a newer wish is there
+            except BaseException as error:  # the next wish needs this thread
+                self._scene = self._scene_key = None
+                floor.take(error, "the renderer")
+                self.failed.emit()
 
     def _scene_for(self, wish: Wish) -> Scene:
         key, height, dx, kind, data, water = wish.content

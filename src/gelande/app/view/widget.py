@@ -20,6 +20,7 @@ from .renderer import PlanView, Renderer, Wish
 REST = 140
 WALK = {Qt.Key.Key_W: (1, 0, 0), Qt.Key.Key_S: (-1, 0, 0), Qt.Key.Key_A: (0, -1, 0), Qt.Key.Key_D: (0, 1, 0),
         Qt.Key.Key_Q: (0, 0, -1), Qt.Key.Key_E: (0, 0, 1)}
+NOTHING = "Choose a node with a result to see it here."
 LIGHTS = ((318, 34), (318, 16), (45, 34), (135, 30), (225, 34))
 
 
@@ -57,6 +58,7 @@ class ViewWidget(QWidget):
         self._pointer: QPoint | None = None  # where it was last read out
         self.marks = Marks(self, self.marked.emit)
         self._drag, self._keys, self._rough = None, set(), False
+        self._go_home = False
         self._rest = QTimer(self, singleShot=True)
         self._rest.timeout.connect(lambda: self._ask(False))
         self._walk = QTimer(self, interval=33)
@@ -103,7 +105,9 @@ class ViewWidget(QWidget):
         for label in (self.place, self.ground, self.caption):
             label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
             label.hide()
-        self.empty = QLabel("Choose a node with a result to see it here.", self, objectName="muted")
+        self.empty = QLabel(NOTHING, self, objectName="muted")
+        self.empty.setWordWrap(True)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
 
     def resizeEvent(self, event):
         self._place_parts()
@@ -131,8 +135,7 @@ class ViewWidget(QWidget):
             x += label.width() + 8
         self.caption.adjustSize()
         self.caption.move(self.width() - 12 - self.caption.width(), y)
-        self.empty.adjustSize()
-        self.empty.move((self.width() - self.empty.width()) // 2, self.height() // 2)
+        self.empty.setGeometry(20, self.height() // 2 - 40, self.width() - 40, 80)
 
     # -- what is shown ----------------------------------------------------------------------------------
     def show_content(self, key, height: np.ndarray, dx: float, kind: str, data: np.ndarray, caption: str, sea: float | None = None, rough=False, water: np.ndarray | None = None):
@@ -143,8 +146,8 @@ class ViewWidget(QWidget):
         rough: a finer result follows, so the picture may be drawn at the scale of a moving one."""
         extent = ((height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx)
         low, high = float(height.min()), float(height.max())
-        if self.camera is None or extent != self._extent:
-            self._extent = extent
+        if self.camera is None or extent != self._extent or self._go_home:
+            self._extent, self._go_home, self._drag = extent, False, None
             self.camera, self.plan = Camera.home(*extent, low, high, self.width() / max(1, self.height())), None
         self._content = (key, height, dx, kind, data, water)
         self._interval = nice_interval(high - low)
@@ -153,12 +156,29 @@ class ViewWidget(QWidget):
         self._sea = sea if sea is not None and low < sea else None
         self.sea_button.setVisible(self._sea is not None)
         self.set_sea(ask=False)
-        self.caption.setText(caption)
-        self.caption.show()
+        self._say_caption(caption, False)
         self.empty.hide()
         self._place_parts()
         self._rough = rough and self.mode == "Relief"
         self._ask(self._rough)
+
+    def forget_camera(self):
+        """The next land is looked at from home: the site is another one. Until it is there, the camera stays with the old picture."""
+        self._go_home = True
+
+    def _say_caption(self, text: str, old: bool):
+        self.caption.setText(text)
+        self.caption.setStyleSheet(f"color: {theme().fault};" if old else "")
+        self.caption.show()
+
+    def mark_old(self, why: str):
+        """What was asked for has no picture: says so over the older one, or instead of one."""
+        if self._content is None:
+            self.empty.setText(f"Nothing to show: {why}")
+            self.empty.show()
+        else:
+            self._say_caption("an older picture: what is selected could not be computed", True)
+        self._place_parts()
 
     def settle(self):
         """Draws a rough picture in full: nothing finer will come, because the work ended or was stopped."""
@@ -168,7 +188,11 @@ class ViewWidget(QWidget):
 
     def clear(self):
         """Shows nothing, and says what to do."""
-        self._content, self.frame, self._pointer = None, None, None
+        self._content, self.frame, self._pointer, self._drag = None, None, None, None
+        self._keys.clear()
+        self._walk.stop()
+        self._rest.stop()
+        self.empty.setText(NOTHING)
         self.empty.show()
         for label in (self.place, self.ground, self.caption):
             label.hide()
@@ -217,7 +241,7 @@ class ViewWidget(QWidget):
 
     # -- drawing ----------------------------------------------------------------------------------------
     def _ask(self, moving: bool):
-        if self._content is None:
+        if self._content is None or self.camera is None:
             return
         plan = None
         if self.mode == "Plan":
@@ -244,6 +268,8 @@ class ViewWidget(QWidget):
             self._rest.start(REST)
 
     def _pictured(self, frame):
+        if self._content is None:  # cleared while it was drawn
+            return
         self.frame = frame
         if self.look.steep:
             text = f"Steep {frame.scene.steep_share * 100:.2g} %"
@@ -435,6 +461,8 @@ class ViewWidget(QWidget):
         self._ask(False)
 
     def _step(self):
+        if self.frame is None:
+            return
         scene, c = self.frame.scene, self.camera
         clearance = max(1.0, c.height - scene.ground(c.east, c.north))
         speed = min(0.6 * clearance + 1.5, 0.2 * max(self._extent)) * 0.033 * (4 if getattr(self, "_fast", False) else 1)

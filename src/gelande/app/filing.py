@@ -1,0 +1,208 @@
+"""What the window does with files: new, open, save, recent ones, recovered work, and never closing over work that is not safe."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtWidgets import QFileDialog
+
+from gelande.core.errors import GelandeError
+from gelande.core.files import reason_of
+from gelande.core.graph import Recipe
+from gelande.core.journal import discard, lost_work
+from gelande.core.recipe import save
+from gelande.deliver.build import slug
+
+from .places import examples_folder, state_folder
+
+FILTER = "Gelande recipes (*.gelande)"
+
+
+class Filing:
+    """The part of the Window that opens and keeps recipes."""
+
+    def new(self):
+        """An empty recipe."""
+        self._leave_for(lambda: self.begin(Recipe()))
+
+    def begin(self, recipe: Recipe):
+        """Opens a recipe that has no file yet."""
+        self.document.start(recipe, None)
+        self.compose.canvas.choose("")
+        self.compose.bench.show_node("")
+
+    # -- unsaved work ---------------------------------------------------------------------------------------
+    def _leave_for(self, then):
+        """Calls then() once unsaved work is safe; where it cannot be kept, asks for another place."""
+        if self._keep_unsaved():
+            then()
+        else:
+            self._ask_for_a_place("The recipe stays open", then)
+
+    def _keep_unsaved(self) -> bool:
+        """Unsaved work is never thrown away: it is written beside its file, or where that cannot be, to the state folder; and told."""
+        doc, self._unkept = self.document, ""
+        if not doc.dirty or not doc.recipe.nodes and doc.path is None:
+            return True
+        stem = doc.path.stem if doc.path else slug(doc.recipe.site.name)[:80]
+        here, aside = doc.path.parent if doc.path else None, state_folder() / "unsaved"
+        folders = [aside] if here is None or self.regenerate else [here, aside]
+        for folder in folders:
+            try:
+                if folder == aside:
+                    folder.mkdir(parents=True, exist_ok=True)
+                n = next(k for k in range(1, 100_000) if not (folder / f"{stem} unsaved {k}.gelande").exists())
+                path = folder / f"{stem} unsaved {n}.gelande"
+                save(doc.recipe, path)
+            except OSError as error:
+                self._unkept = f"{folder} cannot be written: {reason_of(error)}"
+            except GelandeError as error:
+                self._unkept = str(error)
+            else:
+                self.settings.setValue("kept", str(path))
+                self.say(f"The changes were kept as {path}." + (f" {self._unkept}" if self._unkept else ""))
+                self._unkept = ""
+                return True
+        return False
+
+    def _ask_for_a_place(self, what: str, then):
+        """The unsaved work has no safe place: says so and offers another one; then() goes on once it is safe or given up."""
+        def elsewhere():
+            self.trouble.hide()
+            if self.ask_save():
+                then()
+            else:
+                self._ask_for_a_place(what, then)
+
+        def give_up():
+            self.trouble.hide()
+            self.document.start(Recipe(), None)
+            then()
+
+        self.trouble.ask(f"{what}: its unsaved changes could not be kept. {self._unkept}", ("Save to another place…", elsewhere),
+                         ("Stay", self.trouble.hide), ("Lose the changes", give_up))
+        self.say(self._unkept)
+
+    # -- open and save --------------------------------------------------------------------------------------
+    def open_path(self, path: Path, example: bool = False) -> bool:
+        """Opens a recipe. An example opens as a new recipe without a file, so that saving never overwrites it."""
+        done = []
+        self._leave_for(lambda: done.append(self._open(Path(path), example)))
+        return bool(done and done[-1])
+
+    def _open(self, path: Path, example: bool) -> bool:
+        if not self.document.open(path, example):
+            return False
+        if not example:
+            self._remember(path)
+        view = self.document.recipe.view
+        self.compose.canvas.pinned = view.get("pinned", "") if isinstance(view.get("pinned", ""), str) else ""
+        self.compose.show_last()
+        self.go("Variants" if self.regenerate else "Compose")
+        return True
+
+    def ask_open(self):
+        name, _ = QFileDialog.getOpenFileName(self, "Open a recipe", str(self.document.folder), FILTER)
+        if name:
+            self.open_path(Path(name))
+
+    def save(self) -> bool:
+        """Saves to the recipe's file, or asks for one. Returns whether it is saved."""
+        if self.document.path is None:
+            return self.ask_save()
+        saved = self.document.save()
+        if saved:
+            self._remember(self.document.path)
+        return saved
+
+    def ask_save(self) -> bool:
+        """Saves under a name that is asked for. Returns whether it was."""
+        start = self.document.path or self.document.folder / f"{slug(self.document.recipe.site.name)[:80]}.gelande"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the recipe", str(start), FILTER)
+        return bool(name) and self.save_as(Path(name) if name.endswith(".gelande") else Path(name + ".gelande"))
+
+    def save_as(self, path: Path) -> bool:
+        """Saves under a name that the person chose, and whose present content they were asked about."""
+        if path == self.document.path:
+            self.document.accept_outside()
+        if self.document.save(path):
+            self.outside.hide()
+            self._remember(path)
+            return True
+        return False
+
+    def _told_outside(self):
+        """The open file was written by somebody else since it was opened or saved here."""
+        path = self.document.path
+        if path is None:
+            return
+
+        def theirs():
+            self.outside.hide()
+            self.open_path(path)
+
+        def mine():
+            self.outside.hide()
+            self.document.accept_outside()
+            self.save()
+
+        def copy():
+            if self.ask_save():
+                self.outside.hide()
+
+        unsaved = " Your unsaved changes would be kept beside it." if self.document.dirty else ""
+        self.outside.ask(f"{path.name} was changed by somebody else since you opened or saved it.{unsaved}", ("Save a copy…", copy),
+                         ("Open what is there now", theirs), ("Save over it", mine))
+
+    # -- recent files and examples --------------------------------------------------------------------------
+    def _remember(self, path: Path):
+        names = [str(Path(path).resolve())] + [n for n in self.recent() if n != str(Path(path).resolve())]
+        self.settings.setValue("recent", names[:10])
+
+    def recent(self) -> list[str]:
+        """Files opened lately that still exist."""
+        names = self.settings.value("recent", []) or []
+        return [n for n in ([names] if isinstance(names, str) else names) if Path(n).exists()]
+
+    def _fill_recent(self):
+        self.recent_menu.clear()
+        for name in self.recent():
+            self.recent_menu.addAction(name, lambda n=name: self.open_path(Path(n)))
+        if self.recent_menu.isEmpty():
+            self.recent_menu.addAction("Nothing yet").setEnabled(False)
+
+    def _fill_examples(self):
+        self.examples_menu.clear()
+        for path in sorted(examples_folder().glob("*.gelande")):
+            self.examples_menu.addAction(path.stem.replace("-", " ").capitalize(), lambda p=path: self.open_path(p, True))
+
+    # -- recovered work -------------------------------------------------------------------------------------
+    def offer_lost_work(self):
+        """Offers back what an earlier run left behind, and tells where the changes of one that was closed were kept."""
+        self._lost = lost_work(self.journal_root)
+        if not self._lost:
+            self.recover.hide()
+            kept = self.settings.value("kept", "")
+            if kept and Path(kept).exists():
+                self.say(f"The unsaved changes of last time are in {kept}.")
+            self.settings.remove("kept")
+            return
+        lost = self._lost[0]
+        name = Path(lost.path).name if lost.path else lost.recipe.site.name
+        more = f" {len(self._lost) - 1} more after it." if len(self._lost) > 1 else ""
+        self.recover.ask(f"Gelande ended without closing: unsaved work on {name} ({len(lost.recipe.nodes)} nodes) was kept.{more}",
+                         ("Open it", self._take_back), ("Discard", self._refuse))
+
+    def _take_back(self):
+        lost = self._lost[0]
+
+        def take():
+            self.document.take_back(lost)
+            self.compose.show_last()
+            self.document.flush()  # the old journal is gone by then
+            self.offer_lost_work()
+        self._leave_for(take)
+
+    def _refuse(self):
+        discard(self._lost[0])
+        self.offer_lost_work()

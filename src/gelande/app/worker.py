@@ -1,0 +1,69 @@
+"""A thread that runs the newest request, and outlives whatever a request ends with."""
+
+from __future__ import annotations
+
+import threading
+
+from gelande.core.errors import Stopped
+from gelande.core.evaluate import Stop
+
+from .guard import floor
+
+
+class Worker(threading.Thread):
+    """Runs the newest request only; an older one that still runs is stopped."""
+
+    def __init__(self, name: str, told=None):
+        """told: called on this thread with the exception when a request ends with one that it does not know itself."""
+        super().__init__(name=name, daemon=True)
+        self._told = told
+        self._condition = threading.Condition()
+        self._next, self._current, self._closed, self._running = None, None, False, False
+
+    @property
+    def busy(self) -> bool:
+        """Whether something runs or is to run."""
+        return self._running or self._next is not None
+
+    def ask(self, run, stop: Stop):
+        """Runs run() next, after stopping what runs now."""
+        with self._condition:
+            if self._current is not None:
+                self._current.set()
+            self._next = (run, stop)
+            self._condition.notify()
+
+    def stop_now(self):
+        with self._condition:
+            self._next = None
+            if self._current is not None:
+                self._current.set()
+
+    def close(self):
+        with self._condition:
+            self._closed = True
+            self._next = None
+            if self._current is not None:
+                self._current.set()
+            self._condition.notify()
+
+    def run(self):
+        while True:
+            with self._condition:
+                while self._next is None and not self._closed:
+                    self._condition.wait()
+                if self._closed:
+                    return
+                (run, self._current), self._next = self._next, None
+                self._running = True
+            try:
+                run()
+            except Stopped:
+                pass
+            except BaseException as error:  # whatever it is, the next request needs this thread
+                floor.take(error, f"the worker {self.name}")
+                if self._told is not None:
+                    self._told(error)
+            finally:
+                with self._condition:
+                    self._current, self._running = None, False
