@@ -20,6 +20,12 @@ ROOT = Path(__file__).parents[1]
 DEMO = ROOT / "examples" / "varrowdale.gelande"
 
 
+def slow(test):
+    """Marks a test, or all tests of a class, as one that ``--fast`` leaves out."""
+    test.slow = True
+    return test
+
+
 def chain(*kinds, site: Site | None = None, **params) -> tuple[Recipe, list[str]]:
     """A recipe of nodes linked base to main output, one after the other. params: kind={...}."""
     recipe, ids = Recipe(site or Site("Test")), []

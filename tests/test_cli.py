@@ -13,7 +13,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import tifffile
-from support import DEMO, ROOT, chain, result
+from support import DEMO, ROOT, chain, result, slow
 
 from gelande import cli
 from gelande.core import control, graph, journal, recipe as files
@@ -130,6 +130,7 @@ app.exec()
 
 
 class JournalTest(unittest.TestCase):
+    @slow
     def test_a_kill_loses_at_most_two_seconds(self):
         with tempfile.TemporaryDirectory() as root:
             script = EDITOR.format(tests=str(ROOT / "tests"), src=str(ROOT / "src"), root=root)

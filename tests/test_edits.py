@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
-from support import DEMO, application, chain
+from support import DEMO, application, chain, slow
 
 from gelande.app.compose import layout
 from gelande.core import control, graph, group, param as P, recipe as files
@@ -107,6 +107,7 @@ class CanvasTest(unittest.TestCase):
                 self.assertAlmostEqual(self.canvas._sheet.cards[node_id][0], recipe.nodes[node_id].at[0])
         self.assertLessEqual(self.canvas.selection, set(self.canvas.recipe.nodes))
 
+    @slow
     def test_500_random_edits_with_undo_and_redo_on_60_nodes_agree_at_each_step_and_memory_stays(self):
         draw = random.Random(5)
         last, held = "", []

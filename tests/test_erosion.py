@@ -10,7 +10,7 @@ from unittest import mock
 
 import numpy as np
 import scipy.ndimage as ndi
-from support import chain, drainage, result
+from support import chain, drainage, result, slow
 
 from gelande import prepare
 from gelande.core import graph
@@ -82,6 +82,7 @@ class KernelTest(unittest.TestCase):
         across = np.abs(np.diff(out, axis=1))[near[:, 1:]]
         self.assertLess(float(np.percentile(across, 99)), 0.2 * 32.0)
 
+    @slow
     def test_tiles_are_the_whole(self):
         h = ground(1400, 8.0)
         ones = np.ones_like(h)

@@ -15,7 +15,7 @@ from unittest import mock
 
 import numpy as np
 import rasterio
-from support import ROOT, chain, result
+from support import ROOT, chain, result, slow
 
 from gelande.core import arrays, bake, clip, control, files, graph, group, numerals, walk, words
 from gelande.core.errors import GelandeError, NodeError, RecipeError
@@ -169,6 +169,7 @@ class Strangers(Folder):
         self.refused(text.replace('"times": 1.0', '"times": 0'), "not 0")
         self.refused(text.replace('"times": 1.0', '"times": 1e400'), "times")
 
+    @slow
     def test_too_many_of_everything_is_said_at_once(self):
         node = '"kind": "dome", "name": "D"'
         self.refused(HEAD + '"nodes": {' + ",".join(f'"d_{k}": {{{node}}}' for k in range(1_000_000)) + "}}", "1000000 nodes", "2000", seconds=12)
@@ -261,6 +262,7 @@ class Strangers(Folder):
             with self.assertRaisesRegex(rasterfile.RasterFileError, "not whole"):
                 rasterfile.read_raster(whole)
 
+    @slow
     def test_an_archive_is_read_only_when_it_holds_what_it_says(self):
         good, bomb, lies = (self.folder / n for n in ("good.npz", "bomb.npz", "lies.npz"))
         arrays.write(good, {"height": np.ones((129, 129), np.float32)})
@@ -319,6 +321,7 @@ class LongChains(unittest.TestCase):
         short = result(*long_chain("smooth", 1), 1)["height"]
         self.assertLess(float(out.std()), float(short.std()), "and all of them took part")
 
+    @slow
     def test_pyramids_in_a_chain_evaluate_and_give_what_they_give_alone(self):
         recipe, last = long_chain("scree", 60)
         deep = Evaluator().result(Job(recipe), last, 2)["height"]

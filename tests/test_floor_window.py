@@ -14,7 +14,7 @@ from PyQt6.QtCore import QObject, QPoint, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
-from support import ROOT, chain
+from support import ROOT, chain, slow
 from test_floor import long_chain
 from test_window import LEFT, WindowCase, at
 
@@ -210,6 +210,7 @@ class AliveTest(WindowCase):
         self.assertEqual(self.window.state_label.text(), "fresh")
         self.assertTrue(self.view.renderer._thread.is_alive())
 
+    @slow
     def test_opening_a_recipe_of_another_size_that_fails_shows_no_older_picture_and_lives(self):
         self.load("fractal_noise")
         recipe, terrace = graph.add(graph.Recipe(Site("Elsewhere", 500, 500)), "terrace")
@@ -223,6 +224,7 @@ class AliveTest(WindowCase):
         self.assertIsNone(self.view.frame)
         self.assertEqual(self.window.state_label.text(), "1 failed")
 
+    @slow
     def test_a_picture_that_is_older_than_what_failed_says_so(self):
         noise, smooth = self.load("fractal_noise", "smooth")
         self.click(smooth)
@@ -250,6 +252,7 @@ class AliveTest(WindowCase):
         self.wait.still(self.window)
         self.assertEqual(self.window.state_label.text(), "fresh")
 
+    @slow
     def test_the_program_itself_outlives_an_exception_in_a_slot(self):
         script = """
 import sys
@@ -333,6 +336,7 @@ print("ended", code)
         self.wait.still(self.window)
         self.assertAlmostEqual(self.window.compose.relief, 900.0, delta=9)
 
+    @slow
     def test_a_long_chain_is_shown_and_up_to_date(self):
         recipe, last = long_chain("tilt", 400)
         self.window.set_detail(1)
@@ -342,6 +346,7 @@ print("ended", code)
         self.assertEqual(self.window.compose.shown_as, self.window.compose.wanted())
         self.assertEqual(self.window.state_label.text(), "fresh")
 
+    @slow
     def test_nothing_grows_with_searches_panels_messages_and_themes(self):
         self.load("fractal_noise", "terrace")
 
@@ -410,6 +415,7 @@ print("ended", code)
 class OrderTest(WindowCase):
     """Deliveries and variants."""
 
+    @slow
     def test_nodes_deleted_while_they_are_delivered(self):
         noise, rain = self.load("fractal_noise", "rain_erosion")
         self.doc.edit("x", lambda r: replace(r, deliverables=tuple(Deliverable(f"N{k}", rain, "height", "height_png16") for k in range(3))))
@@ -440,6 +446,10 @@ class OrderTest(WindowCase):
         self.assertEqual(page.summary.text(), "1 of 2 written and read back · 1 failed")
         self.assertIn("no format called height_hologram", self.window.status.text())
 
+    def all_delivered(self):
+        page = self.window.deliver
+        self.wait.until(page.ended, lambda result: not page.running and not page.queued)
+
     def swept(self):
         recipe, ids = chain("fractal_noise", "terrace")
         recipe = control.publish(recipe, ids[1], "riser_height", "Scar height")
@@ -454,18 +464,19 @@ class OrderTest(WindowCase):
             QTest.mouseClick(card, LEFT, pos=at(card.star_box().center()))
         return page
 
+    @slow
     def test_starred_variants_of_a_sweep_do_not_overwrite_each_other(self):
         page = self.swept()
         self.window.deliver.folder = self.folder
         self.window.deliver.set_level(1)
         QTest.mouseClick(page.send_button, LEFT)
-        self.wait.until(self.window.deliver.ended)
-        self.wait.until(self.window.deliver.ended)
+        self.all_delivered()
         folders = sorted((self.folder / "deliver").iterdir())
         self.assertEqual(len(folders), 2)
         self.assertNotEqual(*((f / "test_height.png").read_bytes() for f in folders))
         self.assertIn("2 variants delivered", self.window.status.text())
 
+    @slow
     def test_one_variant_that_fails_does_not_keep_the_others_waiting(self):
         page = self.swept()
         self.window.deliver.folder = self.folder
@@ -482,11 +493,11 @@ class OrderTest(WindowCase):
             return real(*args, **more)
         with mock.patch.object(B, "build", once):
             QTest.mouseClick(page.send_button, LEFT)
-            self.wait.until(self.window.deliver.ended)
-            self.wait.until(self.window.deliver.ended)
+            self.all_delivered()
         self.assertEqual(self.window.deliver.queued, [])
         self.assertIn("1 of 2 variants delivered whole. The manifest cannot be written", self.window.status.text())
 
+    @slow
     def test_stars_are_those_of_the_open_recipe(self):
         page = self.swept()
         self.assertEqual(page.send_button.text(), "Deliver starred (2)")
@@ -495,6 +506,7 @@ class OrderTest(WindowCase):
         self.window.open_path(path)
         self.assertEqual((page.send_button.text(), page.send_button.isEnabled()), ("Deliver starred (0)", False))
 
+    @slow
     def test_a_variant_that_cannot_be_computed_is_told_on_its_card_and_the_others_go_on(self):
         self.expected_faults = ["ValueError('odd')"]
         page = self.swept()

@@ -8,7 +8,7 @@ import numpy as np
 import scipy.ndimage as ndi
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from support import drainage
+from support import drainage, slow
 
 from gelande.app.view.camera import Camera
 from gelande.app.view.relief import Look, Scene, Tones, pick, render
@@ -229,6 +229,7 @@ class CasterTest(unittest.TestCase):
         self.scene = Scene(self.h, 64.0)
         self.camera = Camera.home(self.scene.width, self.scene.depth, self.scene.low, self.scene.high)
 
+    @slow
     def test_rays_meet_the_ground_where_a_slow_march_does(self):
         _, buffer = render(self.scene, self.camera, 48, 32, GREY)
         forward, right, up = self.camera.axes(48 / 32)

@@ -5,7 +5,7 @@ import re
 import unittest
 from pathlib import Path
 
-from support import ROOT
+from support import ROOT, slow
 
 SRC = ROOT / "src" / "gelande"
 #: What each layer may import of the others.
@@ -72,6 +72,7 @@ class LayerTest(unittest.TestCase):
 
         self.assertEqual((ROOT / "docs" / "nodes.md").read_text(), make_docs.node_page(), "run tools/make_docs.py")
 
+    @slow
     def test_the_examples_are_what_their_script_makes_and_compute(self):
         import sys
         from support import result

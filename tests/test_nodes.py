@@ -7,7 +7,7 @@ import unittest
 import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from support import result, rms_share
+from support import result, rms_share, slow
 
 from gelande.core import graph
 from gelande.core.errors import NodeError, Stopped
@@ -38,6 +38,7 @@ def draw_value(draw, param):
 
 
 class EveryNode(unittest.TestCase):
+    @slow
     def test_same_at_every_detail(self):
         for kind in KINDS:
             recipe, node = sample_recipe(kind)
@@ -57,6 +58,7 @@ class EveryNode(unittest.TestCase):
                         # Most of a thin mask is black: what is white has to agree as well.
                         self.assertLess(float(np.abs(a - b).sum() / np.maximum(a, b).sum()), 0.36)
 
+    @slow
     def test_same_at_every_detail_in_random_settings_that_the_coarse_grid_can_show(self):
         """Sizes are kept to twelve samples or more and octaves to four: what lies below two samples is left out by rule."""
         sizes = {"feature_size", "size", "spacing", "width", "ridge_spacing", "gully_spacing", "stone", "large", "small", "ripple_spacing"}
@@ -84,6 +86,7 @@ class EveryNode(unittest.TestCase):
                         elif port.kind not in ("height", "any"):
                             self.assertLess(float(np.abs(a - b).mean()), 0.02)
 
+    @slow
     def test_same_bytes_every_time_and_with_any_number_of_threads(self):
         self.addCleanup(bands.set_threads, bands.threads())
         for kind in KINDS:
@@ -146,6 +149,7 @@ class EveryNode(unittest.TestCase):
         except NodeError as error:
             self.fail(f"{error} with {params}")
 
+    @slow
     def test_oblong_sites(self):
         for width, depth in ((6000, 1500), (9600, 150), (150, 9600)):
             for kind in KINDS:
@@ -157,6 +161,7 @@ class EveryNode(unittest.TestCase):
                     if width == 6000 and registry()[kind].main.kind == "height" and kind != "level":
                         self.assertGreater(float(out.std()), 1e-3)
 
+    @slow
     def test_defaults_change_the_land_by_the_same_share_on_small_and_large_sites(self):
         for kind in KINDS:
             spec = registry()[kind]

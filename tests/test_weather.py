@@ -6,7 +6,7 @@ import unittest
 from pathlib import Path
 
 import numpy as np
-from support import DEMO, chain, result
+from support import DEMO, chain, result, slow
 
 from gelande.core import drainage, graph, mass
 from gelande.core.evaluate import Cache, Evaluator, Job
@@ -76,6 +76,7 @@ class WaterTest(unittest.TestCase):
         half = surfaces(h, 4.0, 0.5, None, 0.0, 0.0)
         self.assertAlmostEqual(float(half.max()), float(rim - 0.5 * (rim - h.min())), places=2)
 
+    @slow
     def test_tarns_are_flat_stand_on_the_land_and_overlap_at_every_detail(self):
         recipe = load(DEMO)
         tarns = next(n for n, s in recipe.nodes.items() if s.kind == "tarns")
@@ -184,6 +185,7 @@ class WaterTest(unittest.TestCase):
         wet = out["water"] > 0.5
         self.assertTrue((out["height"][wet] < 180.0).all())
 
+    @slow
     def test_soft_streams_are_the_same_at_every_detail(self):
         for softness in (0.0, 16.0, 120.0):
             recipe, (_, flow) = chain("fractal_noise", "flow", flow={"first": 40.0, "softness": softness})
@@ -270,6 +272,7 @@ class ScatterTest(unittest.TestCase):
 
 
 class BalanceTest(unittest.TestCase):
+    @slow
     def test_rain_accounts_for_what_it_wore_at_every_level_and_strength(self):
         for land, strength in (("fractal_noise", 0.2), ("fractal_noise", 0.5), ("massif", 0.5), ("fractal_noise", 0.9)):
             recipe, (noise, rain) = chain(land, "rain_erosion", rain_erosion={"strength": strength})
@@ -305,6 +308,7 @@ class BalanceTest(unittest.TestCase):
         self.assertAlmostEqual(found.concavity, 0.45, delta=0.02)
         self.assertTrue(0.5 <= found.hack <= 0.65, found)
 
+    @slow
     def test_eroded_noise_has_the_figures_of_land(self):
         for seed in (1, 2, 3):
             recipe, (_, rain) = chain("fractal_noise", "rain_erosion", fractal_noise={"seed": seed})
@@ -318,6 +322,7 @@ class BalanceTest(unittest.TestCase):
         self.assertAlmostEqual(fine.hack, coarse.hack, delta=0.02)
         self.assertAlmostEqual(fine.exceedance, coarse.exceedance, delta=0.02)
 
+    @slow
     def test_wider_gully_spacing_leaves_smoother_slopes(self):
         rough = []
         for spacing in (30.0, 240.0):
@@ -344,6 +349,7 @@ class BalanceTest(unittest.TestCase):
 
 
 class DetailTest(unittest.TestCase):
+    @slow
     def test_what_the_demo_delivers_at_2049_is_what_its_preview_showed(self):
         recipe, engine = load(DEMO), Evaluator(Cache(4_000_000_000))
         for d in recipe.deliverables:
@@ -358,6 +364,7 @@ class DetailTest(unittest.TestCase):
 
 
 class OrderTest(unittest.TestCase):
+    @slow
     def test_any_order_works_on_any_site_and_ground(self):
         orders = (("scree", "becks", "tarns", "snow"), ("snow", "tarns", "becks", "scree"), ("sea", "wind", "rain_erosion", "boulders"), ("pitting", "silt", "sea", "snow"))
         for site in (Site("Small", 100, 100), Site("Large", 100_000, 50_000)):

@@ -11,7 +11,7 @@ import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel
-from support import DEMO, Waiter, application, chain, result
+from support import DEMO, Waiter, application, chain, result, slow
 
 from gelande.app.guard import floor
 from gelande.core import control, graph, recipe as files
@@ -91,6 +91,7 @@ class WindowCase(unittest.TestCase):
 
 
 class ComposeTest(WindowCase):
+    @slow
     def test_from_an_empty_window_to_a_delivered_landscape(self):
         """The walk-through: a new recipe by search, drag and slider, published, saved, delivered at 2049."""
         self.assertFalse(self.view.empty.isHidden(), "an empty window says what to do first")
@@ -258,6 +259,7 @@ class ComposeTest(WindowCase):
         QTest.mouseDClick(row, LEFT, pos=QPoint(60, 8))
         self.assertEqual(self.doc.recipe.nodes[terrace].params["riser_height"], 26.0)
 
+    @slow
     def test_where_by_dragging_a_limit_over_the_histogram(self):
         noise, terrace = self.load("fractal_noise", "terrace")
         self.click(terrace)
@@ -274,6 +276,7 @@ class ComposeTest(WindowCase):
         QTest.mouseClick(self.bench.where.invert, LEFT, pos=QPoint(6, 8))
         self.assertTrue(self.doc.recipe.nodes[terrace].params["where_invert"])
 
+    @slow
     def test_pin_and_hold_to_see_the_input(self):
         noise, terrace = self.load("fractal_noise", "terrace")
         self.click(terrace)
@@ -302,6 +305,7 @@ class ComposeTest(WindowCase):
         self.wait.still(self.window)
         self.assertEqual((self.canvas.looks[smooth].fault, self.window.state_label.text()), ("", "fresh"))
 
+    @slow
     def test_detail_steps_and_a_coarse_picture_first(self):
         noise, rain = self.load("fractal_noise", "rain_erosion", detail=1)
         self.click(rain)
@@ -363,6 +367,7 @@ class ViewTest(WindowCase):
         self.view.read_out(QPoint(5, 5))
         self.assertFalse(self.view.place.isVisible(), "nothing is told of the sky")
 
+    @slow
     def test_a_resting_pointer_reads_the_land_that_came_under_it(self):
         middle = self.view.rect().center()
         QTest.mouseMove(self.view, middle)
@@ -423,6 +428,7 @@ class ViewTest(WindowCase):
         self.assertLess(self.pixels(self.view)[80:-80].mean(), plain[80:-80].mean())
         self.assertIn(" m", self.view.contour_button.text())
 
+    @slow
     def test_light_changes_the_picture(self):
         before = self.pixels(self.view)
         QTest.mouseClick(self.view.light_button, LEFT)
@@ -441,6 +447,7 @@ class VariantsTest(WindowCase):
         self.page = self.window.variants
         self.wait.still(self.window)
 
+    @slow
     def test_nine_seeds_each_with_figures_and_a_choice(self):
         self.assertEqual([c.variant.name for c in self.page.cards], [f"seed {k}" for k in range(9)])
         self.assertEqual(self.page.count_label.text(), "9 of 9")
@@ -455,6 +462,7 @@ class VariantsTest(WindowCase):
         self.doc.undo()
         self.assertEqual(self.doc.recipe.seed, 0)
 
+    @slow
     def test_stars_survive_the_next_page_and_go_to_delivery(self):
         star = self.page.cards[2].star_box().center()
         QTest.mouseClick(self.page.cards[2], LEFT, pos=at(star))
@@ -468,6 +476,7 @@ class VariantsTest(WindowCase):
         self.wait.until(self.window.deliver.ended)
         self.assertTrue((self.folder / "deliver" / "test_2" / "test_height.tif").exists())
 
+    @slow
     def test_a_sweep_follows_the_control(self):
         QTest.mouseClick(self.page.mode_buttons["sweep"], LEFT)
         self.page.which.setCurrentText("Scar height")
@@ -478,6 +487,7 @@ class VariantsTest(WindowCase):
         self.assertEqual(values, sorted(values))
         self.assertEqual((values[0], values[-1]), (c.low, c.high))
 
+    @slow
     def test_sliding_a_control_makes_the_sheet_anew(self):
         row = self.page.sheet.rows["Scar height"]
         before = self.page.cards[0].outcome.key
@@ -486,6 +496,7 @@ class VariantsTest(WindowCase):
         self.assertNotEqual(self.page.cards[0].outcome.key, before)
         self.assertAlmostEqual(self.doc.recipe.nodes["terrace_1"].params["riser_height"], self.doc.recipe.controls[0].high, delta=4)
 
+    @slow
     def test_editing_a_control_in_its_panel(self):
         self.page.sheet.edit("Scar height", QPoint(50, 50))
         panel = self.page.sheet.panel
@@ -505,6 +516,7 @@ class VariantsTest(WindowCase):
 class RegenerateTest(WindowCase):
     regenerate = True
 
+    @slow
     def test_only_variants_and_deliver_with_the_graph_locked(self):
         self.assertTrue(self.window.open_path(DEMO))
         self.assertEqual(list(self.window.tabs), ["Variants", "Deliver"])
@@ -522,6 +534,7 @@ class RegenerateTest(WindowCase):
 
 
 class SecondStartTest(WindowCase):
+    @slow
     def test_opening_the_demo_again_computes_nothing(self):
         from gelande.app.window import Window
 
@@ -610,6 +623,7 @@ class FileTest(WindowCase):
 
 
 class DeliverTest(WindowCase):
+    @slow
     def test_stopping_keeps_what_was_finished_and_says_so(self):
         noise, rain = self.load("fractal_noise", "rain_erosion")
         self.doc.edit("x", lambda r: replace(r, deliverables=(Deliverable("Noise", noise, "height", "height_png16"), Deliverable("Rain", rain, "height", "height_png16"))))

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QContextMenuEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMenu
-from support import result
+from support import result, slow
 from test_window import CTRL, LEFT, WindowCase, at
 
 from gelande.core import graph
@@ -105,6 +105,7 @@ class OrderTest(WindowCase):
             x, y, w, h = self.canvas._sheet.cards[n]
             self.assertTrue(box[0] < x and box[1] < y and x + w < box[0] + box[2] and y + h < box[1] + box[3])
 
+    @slow
     def test_baking_needs_a_saved_recipe_then_stops_what_comes_before(self):
         noise, warp = self.load("fractal_noise", "warp")
         self.canvas.bake_asked.emit(warp)
@@ -228,6 +229,7 @@ class MarksTest(WindowCase):
 
 
 class BenchPlotTest(WindowCase):
+    @slow
     def test_a_limit_is_dragged_over_the_histogram_of_what_comes_in(self):
         noise, clip = self.load("fractal_noise", "clip")
         self.click(clip)
@@ -266,6 +268,7 @@ class BenchPlotTest(WindowCase):
 
 
 class OverlayTest(WindowCase):
+    @slow
     def test_the_mesh_darkens_lines_and_steep_faces_are_hatched_and_counted(self):
         noise, = self.load("fractal_noise", fractal_noise={"relief": 80})
         self.wait.still(self.window)

@@ -68,6 +68,25 @@ def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] |
     return max(found)[1:] if found else None
 
 
+def ground_under(engine: Evaluator, job: Job, node_id: str, port: str, level: int) -> tuple[np.ndarray, np.ndarray | None]:
+    """(height in metres on which an output is shown, depth of the water over it or None). Where nothing gives a height, or what does
+    fails though the output itself does not need it, it is shown on level ground."""
+    ground, recipe = ground_of(job.recipe, node_id, port), job.recipe
+    flat = np.zeros(recipe.site.shape(level), np.float32)
+    if ground is None:
+        return flat, None
+    try:
+        under = engine.run(job, ground[0], level)[ground[1]]
+    except NodeError:
+        if ground[0] == node_id:
+            raise
+        return flat, None
+    try:
+        return under, water_over(engine, job, graph.upstream(recipe, node_id) | graph.upstream(recipe, ground[0]), level, under)
+    except NodeError:
+        return under, None
+
+
 def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.ndarray) -> np.ndarray | None:
     """Depth in metres of the water that nodes such as Tarns and Becks leave standing over a height, or None when there is none."""
     surface = None
@@ -84,6 +103,8 @@ def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.n
     return depth if depth.any() else None
 
 
+#: Card pictures that are kept, of about 40 kB each.
+MOST_PICTURES = 1500
 #: Seconds that the next level waits at most for the picture of the one before.
 LET_THROUGH = 0.09
 
@@ -188,10 +209,9 @@ class Engine(QObject):
         return Job(r.recipe, r.folder, r.stop, tell)
 
     def _show(self, r: Request):
-        ground = ground_of(r.recipe, r.node, r.port) if r.node in r.recipe.nodes else None
         try:
-            if ground:
-                self._levels(r, ground)
+            if r.node in r.recipe.nodes:
+                self._levels(r)
         except NodeError as error:
             self.failed.emit(error.node_id, str(error))
             self.lost.emit(r, str(error))
@@ -203,21 +223,20 @@ class Engine(QObject):
                 stop = Stop()
                 self._cards.ask(lambda: self._refresh_cards(r, stop), stop)
 
-    def _levels(self, r: Request, ground: tuple[str, str]):
-        engine = self.evaluator
+    def _levels(self, r: Request):
+        engine, ground = self.evaluator, ground_of(r.recipe, r.node, r.port)
         # Coarse to fine. The second level is left out on the way: it would delay the one that is wanted more than it shows.
         levels = [k for k in range(COARSEST, r.level + 1) if k != COARSEST + 1 or k == r.level]
-        if engine.is_fresh(r.recipe, r.node, r.level, r.folder) and engine.is_fresh(r.recipe, ground[0], r.level, r.folder):
+        if engine.is_fresh(r.recipe, r.node, r.level, r.folder) and ground and engine.is_fresh(r.recipe, ground[0], r.level, r.folder):
             levels = [r.level]
         for level in levels:
             job = self._job(r)
             data = engine.run(job, r.node, level)[r.port]
-            under = engine.run(job, ground[0], level)[ground[1]]
+            under, water = ground_under(engine, job, r.node, r.port, level)
             kind = graph.output_port(r.recipe, r.node, r.port).kind
             r.stop.check()
             kind = HEIGHT if kind == "any" else kind
             self.seen.clear()
-            water = water_over(engine, job, graph.upstream(r.recipe, r.node) | graph.upstream(r.recipe, ground[0]), level, under)
             self.shown.emit(Shown(r.recipe, r.node, r.port, kind, level, data, under, level == r.level, water))
             job.report(1.0, "", True)
             if level != r.level:
@@ -259,8 +278,8 @@ class Engine(QObject):
                 broken[node_id] = error.reason
                 self.failed.emit(node_id, str(error) if error.node_id == node_id else error.reason)
                 return
-            if len(self._pictures) > 4000:
-                self._pictures.clear()
+            while len(self._pictures) > MOST_PICTURES:  # the oldest goes first
+                del self._pictures[next(iter(self._pictures))]
             self._pictures[key] = picture
         self.card.emit(node_id, picture, key)
 

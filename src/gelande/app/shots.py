@@ -18,7 +18,7 @@ def still(window) -> bool:
     if view is None:
         return True
     if view._content is None:
-        return not window.document.recipe.nodes or getattr(page, "halted", False)
+        return not window.document.recipe.nodes or getattr(page, "halted", False) or hasattr(page, "target") and not page.target()[0]
     return view.drawn
 
 

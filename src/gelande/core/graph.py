@@ -10,7 +10,7 @@ from __future__ import annotations
 import re
 import weakref
 from dataclasses import dataclass, field, replace
-from functools import cache
+from functools import lru_cache
 
 from .control import Control, Target
 from .errors import RecipeError
@@ -36,7 +36,7 @@ class Face:
     controls: tuple[Target, ...] = ()
 
 
-@cache
+@lru_cache(2048)
 def _faced(spec: NodeSpec, inputs: tuple[Port, ...], outputs: tuple[Port, ...]) -> NodeSpec:
     return replace(spec, inputs=inputs, outputs=outputs)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import importlib
 import pkgutil
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from typing import Callable
 
 from . import param as P
@@ -129,7 +129,7 @@ _FOLLOW = P.toggle("follow_seed", "Follow the recipe's seed", True, "Off: the ne
 ENGINE_IDS = frozenset(p.id for p in (_FOLLOW,) + _WHERE + _FINISH_HEIGHT + _FINISH_MASK)
 
 
-@cache
+@lru_cache(4096)
 def engine_params(spec: NodeSpec) -> tuple[P.Param, ...]:
     """Where, Amount and Finish as parameters, so that they are stored, published and checked like any other."""
     if not spec.outputs or spec.category == "Order":
@@ -142,7 +142,7 @@ def engine_params(spec: NodeSpec) -> tuple[P.Param, ...]:
     return seeds + where + finish
 
 
-@cache
+@lru_cache(4096)
 def param_index(spec: NodeSpec) -> dict[str, P.Param]:
     return {p.id: p for p in spec.all_params}
 

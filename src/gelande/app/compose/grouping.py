@@ -92,7 +92,7 @@ class Grouping:
     # -- packing ----------------------------------------------------------------------------------------
     def pack(self):
         """Packs the selected nodes into a group and asks for its name."""
-        chosen, made = [n for n in self.selection if n != self.inside], []
+        chosen, made = [n for n in self.selection if n in self.recipe.nodes and n != self.inside], []
 
         def change(recipe):
             recipe, group_id = group.pack(recipe, chosen)
@@ -118,7 +118,7 @@ class Grouping:
 
     def frame_selection(self):
         """Puts a frame around the selected cards and asks for its title."""
-        chosen, made = [n for n in self.selection if n != self.inside], []
+        chosen, made = [n for n in self.selection if n in self.recipe.nodes and n != self.inside], []
 
         def change(recipe):
             recipe, frame_id = group.frame(recipe, chosen)

@@ -16,7 +16,7 @@ from gelande.core.site import COARSEST
 from gelande.kernels.light import bake
 
 from ..compose.page import last_node
-from ..engine import ground_of, water_over
+from ..engine import ground_under
 from ..flow import Flow
 from ..guard import floor
 from ..pictures import image_of
@@ -300,10 +300,8 @@ class VariantsPage(QWidget):
         """(kind, data, ground, depth of water over it or None) of the recipe's last node at a level."""
         node, job = last_node(recipe), Job(recipe, folder, stop, tell)
         port = recipe.nodes[node].spec.main
-        ground = ground_of(recipe, node)
         data = self.engine.evaluator.run(job, node, level)[port.id]
-        under = self.engine.evaluator.result(job, ground[0], level)[ground[1]]
-        water = water_over(self.engine.evaluator, job, graph.upstream(recipe, node) | graph.upstream(recipe, ground[0]), level, under)
+        under, water = ground_under(self.engine.evaluator, job, node, port.id, level)
         return graph.output_port(recipe, node, port.id).kind, data, under, water
 
     def _compute_small(self, jobs, folder, stop):
@@ -329,6 +327,8 @@ class VariantsPage(QWidget):
         self.cards[k].outcome = outcome
         if outcome.figures:
             self._figures[outcome.key] = outcome.figures
+            while len(self._figures) > 2000:
+                del self._figures[next(iter(self._figures))]
         self.cards[k].update()
         done = sum(c.outcome is not None for c in self.cards[:len(self.variants)])
         self.count_label.setText(f"{done} of {len(self.variants)}")

@@ -1,0 +1,1 @@
+"""Runs of many minutes: mutated recipes, kills, and random edits. ./run-tests --long"""

@@ -1,0 +1,179 @@
+"""Kills at any moment: at most two seconds of edits are lost, no file is unreadable, and nothing is left after the next start or build."""
+
+from __future__ import annotations
+
+import os
+import random
+import signal
+import struct
+import tempfile
+import time
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+from pathlib import Path
+
+from support import chain
+
+#: Seconds of work that a kill may cost.
+MOST_LOST = 2.0
+
+
+def _child(run) -> tuple[int, int]:
+    """A process that runs run(write end of a pipe) until it is killed. Returns its number and the read end."""
+    reader, writer = os.pipe()
+    pid = os.fork()
+    if pid == 0:
+        os.close(reader)
+        try:
+            run(writer)
+        finally:
+            os._exit(0)
+    os.close(writer)
+    return pid, reader
+
+
+def _all(reader: int) -> bytes:
+    data = b""
+    while piece := os.read(reader, 65536):
+        data += piece
+    os.close(reader)
+    return data
+
+
+def editing(seed: int) -> str:
+    """One kill while a document is edited. Returns a fault, or ""."""
+    from gelande.core.journal import lost_work
+
+    draw = random.Random(seed)
+    with tempfile.TemporaryDirectory() as folder:
+        root, recipe = Path(folder) / "journal", chain("fractal_noise", "terrace")[0]
+
+        def run(writer):
+            from PyQt6.QtCore import QCoreApplication, QTimer
+
+            from gelande.app.document import Document
+
+            app, count = QCoreApplication([]), [0]
+            document = Document(root)
+            document.start(recipe, None)
+
+            def edit():
+                count[0] += 1
+                document.edit("x", lambda r: replace(r, seed=count[0]))
+                os.write(writer, struct.pack("=di", time.monotonic(), count[0]))
+            timer = QTimer(interval=draw.choice((5, 20, 60)))
+            timer.timeout.connect(edit)
+            timer.start()
+            app.exec()
+
+        pid, reader = _child(run)
+        os.read(reader, 12)  # it has begun
+        time.sleep(draw.uniform(0.0, 3.5))
+        killed = time.monotonic()
+        os.kill(pid, signal.SIGKILL)
+        os.waitpid(pid, 0)
+        edits = list(struct.iter_unpack("=di", _whole(reader)))
+        found = lost_work(root)
+        kept = found[0].recipe.seed if found else 0
+        due = max((n for when, n in edits if when < killed - MOST_LOST), default=0)
+        if kept < due:
+            return f"edit {due} was {MOST_LOST} s old and is lost; {kept} was kept"
+        leftovers = [p.name for f in root.glob("*") for p in f.iterdir() if p.name not in ("recipe.gelande", "about.json")] if root.exists() else []
+        return f"left behind after the next start: {leftovers}" if leftovers else ""
+
+
+def _whole(reader: int) -> bytes:
+    """What was written, without a last entry that was cut off."""
+    data = _all(reader)
+    return data[: len(data) - len(data) % 12]
+
+
+def saving(seed: int) -> str:
+    """One kill while a recipe is saved again and again."""
+    from gelande.core.files import sweep
+    from gelande.core.recipe import load, save
+
+    draw = random.Random(seed)
+    recipes = [replace(chain("fractal_noise", *["terrace"] * n)[0], seed=n) for n in (1, 30)]
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "work.gelande"
+        save(recipes[0], path)
+
+        def run(writer):
+            os.write(writer, b"x")
+            while True:
+                for recipe in recipes:
+                    save(recipe, path)
+
+        pid, reader = _child(run)
+        os.read(reader, 1)
+        time.sleep(draw.uniform(0.0, 0.12))
+        os.kill(pid, signal.SIGKILL)
+        os.waitpid(pid, 0)
+        os.close(reader)
+        seeds = load(path).seed
+        sweep(Path(folder))  # what opening the recipe does
+        left = sorted(os.listdir(folder))
+        return "" if seeds in (1, 30) and left == ["work.gelande"] else f"seed {seeds}, left {left}"
+
+
+def building(seed: int) -> str:
+    """One kill while a delivery is built, and the next build."""
+    import numpy as np
+    import rasterio
+
+    from gelande.core.evaluate import Evaluator
+    from gelande.core.graph import Deliverable
+    from gelande.deliver import build as B
+    from gelande.kernels import bands
+
+    draw = random.Random(seed)
+    recipe, (noise, terrace) = chain("fractal_noise", "terrace")
+    recipe = replace(recipe, deliverables=tuple(Deliverable(f"D{k}", terrace, port, form) for k, (port, form) in enumerate(
+        (("height", "height_tiff32"), ("height", "height_png16"), ("riser", "mask_png8"), ("riser", "mask_png16")))))
+    with tempfile.TemporaryDirectory() as folder:
+        out = Path(folder) / "out"
+
+        def run(writer):
+            bands.set_threads(1)  # the pool of the process that was forked is not here
+            os.write(writer, b"x")
+            while True:
+                B.build(recipe, draw.choice((2, 3)), out, Evaluator())
+
+        pid, reader = _child(run)
+        os.read(reader, 1)
+        time.sleep(draw.uniform(0.0, 1.2))
+        os.kill(pid, signal.SIGKILL)
+        os.waitpid(pid, 0)
+        os.close(reader)
+        for file in out.glob("*.*") if out.exists() else ():
+            if file.is_file() and file.suffix in (".png", ".tif"):
+                with rasterio.open(file) as image:
+                    if not np.isfinite(image.read(1)).all():
+                        return f"{file.name} holds samples that are not numbers"
+        bands.set_threads(1)
+        items = B.build(recipe, 2, out, Evaluator())
+        left = sorted(os.listdir(out))
+        due = ["test_d0.tif", "test_d1.png", "test_d2.png", "test_d3.png", "test_manifest.json"]
+        return "" if left == due and all(i.state == B.DONE for i in items) else f"after the next build: {left}"
+
+
+def kill_all(count: int) -> dict:
+    """So many kills of each kind. The editing ones run side by side."""
+    faults: list[str] = []
+    figures: dict = {}
+    for name, run in (("editing", editing), ("saving", saving), ("building", building)):
+        with ThreadPoolExecutor(4 if name == "editing" else 1) as pool:
+            found = [f"{name}: {fault}" for fault in pool.map(_guarded(run), range(count)) if fault]
+        figures[f"kills while {name}"] = f"{count}, {len(found)} of them with a fault"
+        faults += found
+    return {**figures, "faults": faults}
+
+
+def _guarded(run):
+    def one(seed):
+        try:
+            return run(seed)
+        except BaseException as error:
+            return f"{type(error).__name__}: {error}"
+    return one
