@@ -91,7 +91,8 @@ def prepare(tell=print) -> int:
         for p in choices:
             for value in (p.choices or (40.0,)):
                 evaluator.result(Job(graph.set_param(recipe, node_id, p.id, value)), node_id, 1)
-        if spec.restrictable:
+        heights = {p.id for p in spec.all_inputs if p.kind in ("height", "any")}
+        if spec.restrictable and heights & set(recipe.nodes[node_id].inputs):  # without a ground there is nothing to look at
             for where in ("Height", "Slope"):
                 evaluator.result(Job(graph.set_param(recipe, node_id, "where", where)), node_id, 1)
     recipe, node_id = sample_recipe("fractal_noise")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import ctypes
 import gc
 import random
+import sys
 import tempfile
 import time
 from dataclasses import replace
@@ -365,6 +366,7 @@ def edit_all(minutes: float, seed: int) -> dict:
             gc.collect()
             trim(0)
             sizes.append((time.monotonic() - began, me.memory_info().rss / 1e6))
+            print(f"{sizes[-1][0]:.0f} s, {sizes[-1][1]:.0f} MB, {_holdings(window)}", file=sys.stderr, flush=True)
         window.document._saved = window.document.recipe
         window.close()
     quarter, rest = [s for t, s in sizes if 15 * minutes / 2 < t <= 15 * minutes], [s for t, s in sizes if t > 45 * minutes]
@@ -374,6 +376,17 @@ def edit_all(minutes: float, seed: int) -> dict:
     return {"edits": f"{count} in {minutes:g} minutes", "comparisons with a fresh evaluation": compares,
             "memory": f"{sizes[0][1]:.0f} MB first, {np.median(quarter) if quarter else 0:.0f} MB in the first quarter, {np.median(rest) if rest else 0:.0f} MB in the last: {growth:+.1%}",
             "faults": faults}
+
+
+def _holdings(window) -> str:
+    """What is known to take memory, to see what grows."""
+    from PyQt6.QtCore import QObject
+
+    engine, doc = window.engine, window.document
+    views = [v._content[1].nbytes if v._content else 0 for v in (window.compose.view, window.variants.view)]
+    return (f"cache {engine.evaluator.cache.size / 1e6:.0f} MB of {len(engine.evaluator.cache._entries)}, pictures {len(engine._pictures)}, undo {len(doc._undo)}, "
+            f"cards {len(window.compose.canvas._kept)}, objects {len(window.findChildren(QObject))}, python {len(gc.get_objects())}, views {sum(views) / 1e6:.1f} MB, "
+            f"nodes {len(doc.recipe.nodes)}")
 
 
 def _where(error: BaseException) -> str:

@@ -152,6 +152,7 @@ def open_all(texts: list[str], folder: Path) -> dict:
     floor.seen = []
     window, wait, faults, slowest = Window(False, folder / "journal"), Waiter(60), [], 0.0
     window.set_detail(1)
+    window.set_room({"memory": 0.2, "disk": 0.1})
     window.show()
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     for k, text in enumerate(texts):
@@ -174,6 +175,8 @@ def open_all(texts: list[str], folder: Path) -> dict:
             faults += [f"{type(e).__name__}: {str(e)[:200]} from {text[:2000]!r}" for e in floor.seen]
             floor.seen, floor._told = [], {}
     peak = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) * 1024
+    if peak > MOST_BYTES:
+        faults.append(f"they took {peak / 1e6:.0f} MB")
     window.document._saved = window.document.recipe
     window.close()
     return {"opened in the window": f"{len(texts)} sound ones, computed and drawn", "slowest": f"{slowest:.2f} s",

@@ -209,6 +209,8 @@ class Actions:
         if self.document.locked or node_id not in self._sheet.cards:
             return
         rect = self.card_rect(node_id)
+        if self._rename is not None:  # one that lost its window before it ended
+            self._rename.deleteLater()
         self._rename = NameLine(self.recipe.nodes[node_id].name, self)
         self._rename.before = self._rename.text()
         self._rename.setGeometry(int(rect.x()), int(rect.y()) - 2, max(120, int(rect.width())), 26)
