@@ -274,6 +274,19 @@ print("ended", code)
         self.assertIn("ZeroDivisionError", log)
         self.assertIn("KeyError", log)
 
+    def test_a_new_recipe_of_a_name_and_size_opens_with_them(self):
+        from gelande import cli
+
+        opened = []
+        with mock.patch.object(cli, "_window", lambda path, **more: opened.append((path, more)) or 0):
+            self.assertEqual(cli.main(["new", "--name", "Skarn", "--size", "3000x1500"]), 0)
+        (path, more), = opened
+        self.assertIsNone(path)
+        self.window.begin(more["fresh"])
+        self.wait.still(self.window)
+        self.assertIn("Skarn · 3 × 1.5 km", self.window.site_button.toolTip())
+        self.assertFalse(self.doc.dirty)
+
     def test_a_worker_that_meets_anything_says_so_and_goes_on(self):
         self.expected_faults = ["MemoryError()"]
         noise, = self.load("fractal_noise")

@@ -11,6 +11,7 @@ class Notice(QFrame):
     def __init__(self, parent=None):
         super().__init__(parent)
         self.setObjectName("sheet")
+        self.setProperty("ruled", True)
         self.row = QHBoxLayout(self)
         self.row.setContentsMargins(12, 4, 12, 4)
         self.text = QLabel()

@@ -191,6 +191,7 @@ class Bench(QWidget):
                                                       if state else "Choose a node to set it here."))
         self.fault.hide()
         self.pictures.show_bench(None)
+        self.pictures.show()
         self.starts.setVisible(bool(spec and spec.starts))
         self.help.setVisible(bool(spec))
         self.shuffle_button.setVisible(bool(spec and any(p.kind in ("number", "count", "seed", "choice") for p in spec.params)))
@@ -269,6 +270,7 @@ class Bench(QWidget):
         if figures.node == self.node:
             self.figures = figures
             self.pictures.show_bench(figures)
+            self.pictures.show()
             self.where.show_node(self._state(), figures)
             if self.limits is not None:
                 self.limits.show_histogram(figures.heights)
@@ -282,6 +284,7 @@ class Bench(QWidget):
         if node_id == self.node:
             self.fault.setText(text)
             self.fault.show()
+            self.pictures.hide()  # of a result that there is not; the words need the room
 
     # -- edits ------------------------------------------------------------------------------------------
     def set_value(self, param_id: str, value):
