@@ -32,6 +32,17 @@ def _child(run) -> tuple[int, int]:
     return pid, reader
 
 
+def _killed(run, seconds: float, head: int = 1) -> tuple[bytes, float]:
+    """Runs run() in a process, kills it so many seconds after it wrote its first bytes. Returns all it wrote and when it was killed."""
+    pid, reader = _child(run)
+    began = os.read(reader, head)
+    time.sleep(seconds)
+    when = time.monotonic()
+    os.kill(pid, signal.SIGKILL)
+    os.waitpid(pid, 0)
+    return began + _all(reader), when
+
+
 def _all(reader: int) -> bytes:
     data = b""
     while piece := os.read(reader, 65536):
@@ -66,13 +77,8 @@ def editing(seed: int) -> str:
             timer.start()
             app.exec()
 
-        pid, reader = _child(run)
-        os.read(reader, 12)  # it has begun
-        time.sleep(draw.uniform(0.0, 3.5))
-        killed = time.monotonic()
-        os.kill(pid, signal.SIGKILL)
-        os.waitpid(pid, 0)
-        edits = list(struct.iter_unpack("=di", _whole(reader)))
+        written, killed = _killed(run, draw.uniform(0.0, 3.5), 12)
+        edits = list(struct.iter_unpack("=di", written[:len(written) - len(written) % 12]))
         found = lost_work(root)
         kept = found[0].recipe.seed if found else 0
         due = max((n for when, n in edits if when < killed - MOST_LOST), default=0)
@@ -80,12 +86,6 @@ def editing(seed: int) -> str:
             return f"edit {due} was {MOST_LOST} s old and is lost; {kept} was kept"
         leftovers = [p.name for f in root.glob("*") for p in f.iterdir() if p.name not in ("recipe.gelande", "about.json")] if root.exists() else []
         return f"left behind after the next start: {leftovers}" if leftovers else ""
-
-
-def _whole(reader: int) -> bytes:
-    """What was written, without a last entry that was cut off."""
-    data = _all(reader)
-    return data[: len(data) - len(data) % 12]
 
 
 def saving(seed: int) -> str:
@@ -105,12 +105,7 @@ def saving(seed: int) -> str:
                 for recipe in recipes:
                     save(recipe, path)
 
-        pid, reader = _child(run)
-        os.read(reader, 1)
-        time.sleep(draw.uniform(0.0, 0.12))
-        os.kill(pid, signal.SIGKILL)
-        os.waitpid(pid, 0)
-        os.close(reader)
+        _killed(run, draw.uniform(0.0, 0.12))
         seeds = load(path).seed
         sweep(Path(folder))  # what opening the recipe does
         left = sorted(os.listdir(folder))
@@ -140,12 +135,7 @@ def building(seed: int) -> str:
             while True:
                 B.build(recipe, draw.choice((2, 3)), out, Evaluator())
 
-        pid, reader = _child(run)
-        os.read(reader, 1)
-        time.sleep(draw.uniform(0.0, 1.2))
-        os.kill(pid, signal.SIGKILL)
-        os.waitpid(pid, 0)
-        os.close(reader)
+        _killed(run, draw.uniform(0.0, 1.2))
         for file in out.glob("*.*") if out.exists() else ():
             if file.is_file() and file.suffix in (".png", ".tif"):
                 with rasterio.open(file) as image:

@@ -13,7 +13,6 @@ import threading
 import time
 import weakref
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
@@ -25,11 +24,14 @@ from .branches import Companion
 from .cache import Cache
 from .errors import GelandeError, NodeError, Stopped
 from .graph import Recipe
+from .job import Job, Stop
 from .node import Port
 from .param import Values
 from .raster import COLOUR, HEIGHT, MASK, checked, expected_shape
 from .site import COARSEST, FIGURES_LEVEL, Site
 
+
+__all__ = ["Cache", "Context", "Evaluator", "Job", "Stop"]
 
 #: Results that took less time to compute, or take more room, are not written to disk when memory is short.
 SPILL_SECONDS, SPILL_BYTES = 0.05, 100_000_000
@@ -39,54 +41,6 @@ DEEP = 40
 
 #: Name under which a node that leaves water standing gives the water's height, beside its outputs.
 SURFACE = "_surface"
-
-
-class Stop:
-    """A request to stop. ``flag`` is shared with kernels, which look at it while they run."""
-
-    def __init__(self):
-        self.flag = np.zeros(1, np.uint8)
-
-    def set(self):
-        self.flag[0] = 1
-
-    def __bool__(self):
-        return bool(self.flag[0])
-
-    def check(self):
-        """Raises Stopped when a stop was asked for."""
-        if self.flag[0]:
-            raise Stopped
-
-
-@dataclass
-class Job:
-    """One request: a recipe as it stood, its stop, and where progress goes.
-
-    progress: called with (share done 0-1, what is being worked on, seconds left or None)."""
-
-    recipe: Recipe
-    folder: Path = field(default_factory=Path)
-    stop: Stop = field(default_factory=Stop)
-    progress: object = None
-    total: float = 0.0
-    done: float = 0.0
-    began: float = field(default_factory=time.perf_counter)
-    last: float = 0.0
-    highest: float = 0.0
-    current: tuple = ("", 0.0, 0.0)  # the node at work, since when, and how many seconds it is thought to take
-
-    def report(self, current: float, label: str, force: bool = False):
-        """Tells progress, at most every 50 ms."""
-        now = time.perf_counter()
-        if self.progress is None or (now - self.last < 0.05 and not force):
-            return
-        self.last = now
-        share = min(1.0, (self.done + current) / self.total) if self.total > 0 else 1.0
-        share = self.highest = max(share, self.highest)
-        spent = now - self.began
-        left = spent * (1 - share) / share if share > 0.02 and spent > 0.3 else None
-        self.progress(share, label, left)
 
 
 class Context:
