@@ -75,6 +75,7 @@ def main(argv: list[str] | None = None) -> int:
         parser.print_help()
         return BAD_INPUT
     from .core.errors import GelandeError
+    from .core.files import reason_of
 
     try:
         return {"new": _new, "open": _open, "regenerate": _regenerate, "build": _build, "info": _info, "profile": _profile, "nodes": _nodes,
@@ -82,9 +83,15 @@ def main(argv: list[str] | None = None) -> int:
     except GelandeError as error:
         print(f"gelande: {error}", file=sys.stderr)
         return BAD_INPUT
-    except BrokenPipeError:
-        sys.stderr.close()
-        return DONE
+    except MemoryError:
+        print("gelande: there is not enough memory for this; choose a smaller detail, or give it less with --memory.", file=sys.stderr)
+        return FAILED
+    except OSError as error:
+        if isinstance(error, BrokenPipeError):
+            sys.stderr.close()
+            return DONE
+        print(f"gelande: {error.filename or 'a file'} cannot be used: {reason_of(error)}.", file=sys.stderr)
+        return FAILED
 
 
 def _new(args) -> int:

@@ -290,8 +290,13 @@ def compared(window) -> str:
     """What differs between what Compose shows and a fresh evaluation of it, or ""."""
     from gelande.core.errors import GelandeError
     from gelande.core.evaluate import Evaluator, Job
+    from gelande.core.recipe import dumps, loads
 
     page, recipe = window.compose, window.document.recipe
+    try:
+        loads(dumps(recipe))
+    except GelandeError as error:
+        return f"would not open again once saved: {error}"
     wanted = page.wanted()
     if wanted is None:
         return ""

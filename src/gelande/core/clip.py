@@ -10,7 +10,7 @@ from .control import Target
 from .errors import RecipeError
 from .files import reason_of, write_text
 from .graph import Recipe
-from .recipe import NodeBlock, node_block, parsed_json, pretty, read_node
+from .recipe import LARGEST, NodeBlock, node_block, parsed_json, pretty, read_node
 from .recipe import read_text as recipe_text
 
 FORMAT = "gelande nodes"
@@ -39,7 +39,7 @@ def paste(recipe: Recipe, text: str, shift=(0.0, 0.0), group: str = "") -> tuple
     """The recipe with copied nodes added under new ids in a group or in none. Returns it and the ids of the nodes that stand
     there (not those in groups among them). Raises RecipeError when the text holds no nodes."""
     try:
-        if FORMAT not in text:
+        if len(text) > LARGEST or FORMAT not in text:
             raise ValueError
         block = parsed_json(text, "copied text")
         if not isinstance(block, dict) or block.get("format") != FORMAT:

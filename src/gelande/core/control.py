@@ -101,8 +101,12 @@ def published(recipe, node_id: str, param_id: str) -> Control | None:
 
 def publish(recipe, node_id: str, param_id: str, label: str = "", group: str = ""):
     """Publishes one parameter with its soft range; the label is made unique."""
+    from .graph import MOST_CONTROLS
+
     if published(recipe, node_id, param_id):
         return recipe
+    if len(recipe.controls) >= MOST_CONTROLS:
+        raise RecipeError(f"The control sheet holds {MOST_CONTROLS} controls already; take some off first.")
     if node_id == RECIPE:
         low, high, base, home = 0, 999_999, "Seed", "Land"
         help = "Another number gives another landscape of the same kind."

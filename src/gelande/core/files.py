@@ -13,6 +13,7 @@ import os
 import shutil
 import stat
 import tempfile
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -33,7 +34,7 @@ class Claim:
             os.close(self._handle)
             raise
         except OSError:
-            pass  # a file system without locks: whoever looks cannot lock either, and leaves the folder alone
+            pass  # a file system without locks: whoever looks cannot lock either, and leaves the folder alone for a day
 
     def close(self) -> None:
         """Lets go of the folder."""
@@ -49,8 +50,10 @@ def unclaimed(folder: Path) -> bool:
     try:
         fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
         return True
-    except OSError:
+    except BlockingIOError:
         return False
+    except OSError:  # a file system without locks: what nobody touched for a day belongs to nobody
+        return time.time() - os.fstat(handle).st_mtime > 86_400
     finally:
         os.close(handle)
 

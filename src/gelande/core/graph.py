@@ -22,7 +22,7 @@ from .words import clean
 __all__ = ["MOST_NESTED", "downstream", "homes", "in_order", "reach", "upstream", "with_members"]  # found here as well
 
 
-MOST_NODES = 2000
+MOST_NODES, MOST_CONTROLS, MOST_DELIVERABLES = 2000, 1000, 1000
 #: Cards lie within this many units of the sheet's corner.
 FARTHEST = 1e6
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field, replace
 
 from .control import Target
 from .errors import RecipeError
-from .graph import (MOST_NESTED, Face, NodeState, Recipe, add, can_link, downstream, fresh_id, homes, link, output_port, relink, upstream,
+from .graph import (MOST_NESTED, Face, NodeState, Recipe, add, can_link, check_room, downstream, fresh_id, homes, link, output_port, relink, upstream,
                     wanted_after, with_members)
 from .node import Port
 
@@ -53,6 +53,7 @@ def pack(recipe: Recipe, node_ids, name: str = "Group") -> tuple[Recipe, str]:
     between = sorted(recipe.nodes[n].name for n in (before & after) - inside)
     if between:
         raise RecipeError(f"{between[0]} stands between the chosen nodes; choose it as well, so that the group is in one piece.")
+    check_room(recipe, 1)
     group_id = fresh_id(recipe, "group")
     left = min(recipe.nodes[n].at[0] for n in chosen)
     top = min(recipe.nodes[n].at[1] for n in chosen)

@@ -27,7 +27,7 @@ FORMAT = "gelande recipe"
 VERSION = 1
 LARGEST = 64_000_000
 #: How many of each a recipe may hold.
-MOST = {"nodes": graph.MOST_NODES, "controls": 1000, "deliverables": 1000}
+MOST = {"nodes": graph.MOST_NODES, "controls": graph.MOST_CONTROLS, "deliverables": graph.MOST_DELIVERABLES}
 #: Blocks and lists stand in each other at most so deep.
 DEEPEST = 40
 #: Names are read up to this length, and shortened to what can be shown.

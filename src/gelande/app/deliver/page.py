@@ -314,6 +314,9 @@ class DeliverPage(QWidget):
             return
         output = state.spec.output(port)
         base = state.name if output is state.spec.main else f"{state.name} {output.label.lower()}"
+        if len(self.deliverables()) >= graph.MOST_DELIVERABLES:
+            self.said.emit(f"The recipe has {graph.MOST_DELIVERABLES} deliverables already; remove some first.")
+            return
         taken, name, n = {d.name for d in self.deliverables()}, base, 2
         while name in taken:
             name, n = f"{base} {n}", n + 1
