@@ -406,6 +406,14 @@ print("ended", code)
         self.assertEqual(self.doc.recipe.nodes[terrace].params["riser_height"], 26.0)
         self.assertIn("can mean 1200 or 1.2", self.window.status.text())
 
+    def test_sliders_and_the_bar_at_the_top_follow_the_site(self):
+        for size, words, high in ((100.0, "100 × 100 m", 120 * 100 / 4096), (4096.0, "4.1 km", 120), (100_000.0, "100 km", 120 * 100_000 / 4096)):
+            recipe, ids = chain("fractal_noise", "terrace", site=Site("S", size, size))
+            self.doc.start(recipe, None)
+            self.canvas.choose(ids[1])
+            self.assertAlmostEqual(self.bench.rows["riser_height"].high, min(high, 3000), places=6)
+            self.assertIn(f"S · {words}", self.window.site_button.toolTip())
+
     def test_starting_points_follow_the_site(self):
         recipe, ids = chain("fractal_noise", "terrace", site=Site("Small", 100, 100))
         self.doc.start(recipe, None)

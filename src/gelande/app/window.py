@@ -219,7 +219,9 @@ class Window(Filing, QMainWindow):
     def _refresh(self):
         doc, site = self.document, self.document.recipe.site
         name = doc.path.stem if doc.path and site.name == "Untitled" else site.name
-        size = f"{site.width / 1000:.2g} km" if site.width == site.depth else f"{site.width / 1000:.3g} × {site.depth / 1000:.3g} km"
+        wide, deep = (f"{v / 1000:.2f}".rstrip("0").rstrip(".") if v < 1000 or site.width != site.depth else f"{v / 1000:.1f}".removesuffix(".0")
+                      for v in (site.width, site.depth))
+        size = f"{wide} km" if site.width == site.depth else f"{wide} × {deep} km"
         if site.long_side < 1000:
             size = f"{site.width:.0f} × {site.depth:.0f} m"
         relief = self.compose.relief

@@ -150,7 +150,8 @@ class Bench(QWidget):
 
     def _layout_key(self, state):
         shown = tuple(p.id for p in self._params(state))
-        return self.node, state.kind, state.raw is not None, shown, self.area.width() // COLUMN
+        # Sliders reach as far as the site is large.
+        return self.node, state.kind, state.raw is not None, shown, self.area.width() // COLUMN, self.document.recipe.site.long_side
 
     def _params(self, state):
         if state.spec is None:
