@@ -44,7 +44,7 @@ class Filing:
         doc, self._unkept = self.document, ""
         if not doc.dirty or not doc.recipe.nodes and doc.path is None:
             return True
-        stem = doc.path.stem if doc.path else slug(doc.recipe.site.name)[:80]
+        stem = doc.path.stem if doc.path else slug(doc.recipe.site.name)
         here, aside = doc.path.parent if doc.path else None, state_folder() / "unsaved"
         folders = [aside] if here is None or self.regenerate else [here, aside]
         for folder in folders:
@@ -117,7 +117,7 @@ class Filing:
 
     def ask_save(self) -> bool:
         """Saves under a name that is asked for. Returns whether it was."""
-        start = self.document.path or self.document.folder / f"{slug(self.document.recipe.site.name)[:80]}.gelande"
+        start = self.document.path or self.document.folder / f"{slug(self.document.recipe.site.name)}.gelande"
         name, _ = QFileDialog.getSaveFileName(self, "Save the recipe", str(start), FILTER)
         return bool(name) and self.save_as(Path(name) if name.endswith(".gelande") else Path(name + ".gelande"))
 

@@ -247,10 +247,7 @@ class Window(Filing, QMainWindow):
             self._show_progress(False)
         if text == "fresh":
             nodes = len(self.document.recipe.nodes)
-            self.status.setText(f"{nodes} node{'s' if nodes != 1 else ''} · all fresh") if not self._spoken() else None
-
-    def _spoken(self) -> bool:
-        return self._speech.isActive()
+            self.status.setText(f"{nodes} node{'s' if nodes != 1 else ''} · all fresh") if not self._speech.isActive() else None
 
     def say(self, text: str):
         """Tells something in the status line for a while."""

@@ -44,9 +44,9 @@ class Item:
     facts: dict | None = None
 
 
-def slug(text: str) -> str:
-    """A text as part of a file name."""
-    return re.sub(r"[^a-z0-9]+", "_", text.casefold()).strip("_") or "untitled"
+def slug(text: str, most: int = 80) -> str:
+    """A text as part of a file name, of at most this many characters."""
+    return re.sub(r"[^a-z0-9]+", "_", text.casefold()).strip("_")[:most] or "untitled"
 
 
 def usual(recipe: Recipe) -> tuple[Deliverable, ...]:
@@ -72,19 +72,19 @@ def usual(recipe: Recipe) -> tuple[Deliverable, ...]:
 def file_name(recipe: Recipe, deliverable: Deliverable) -> str:
     """The file of a deliverable: site, what it is, extension."""
     extension = FORMATS[deliverable.format].extension if deliverable.format in FORMATS else ""
-    return f"{slug(recipe.site.name)[:80]}_{slug(deliverable.name)[:80]}{extension}"
+    return f"{slug(recipe.site.name)}_{slug(deliverable.name)}{extension}"
 
 
 def default_folder(recipe: Recipe, base: Path) -> Path:
     """Where a delivery goes when nobody says."""
-    return base / "deliver" / f"{slug(recipe.site.name)[:80]}_{recipe.seed}"
+    return base / "deliver" / f"{slug(recipe.site.name)}_{recipe.seed}"
 
 
 def variant_folder(recipe: Recipe, name: str, base: Path) -> Path:
     """Where a variant's delivery goes: each into one of its own, the same variant into the same. A plain seed's is the recipe's usual one."""
     if name == f"seed {recipe.seed}":
         return default_folder(recipe, base)
-    return base / "deliver" / f"{slug(recipe.site.name)}_{recipe.seed}_{slug(name)[:60]}_{fingerprint(recipe)[:6]}"
+    return base / "deliver" / f"{slug(recipe.site.name)}_{recipe.seed}_{slug(name, 60)}_{fingerprint(recipe)[:6]}"
 
 
 def write_deliverable(recipe: Recipe, deliverable: Deliverable, data: np.ndarray, level: int, folder: Path, stop: Stop,
@@ -158,7 +158,7 @@ def put_aside(recipe: Recipe, items: list[Item], folder: Path) -> list[Path]:
 
 def manifest_name(recipe: Recipe) -> str:
     """The file that says what a delivery is."""
-    return f"{slug(recipe.site.name)[:80]}_manifest.json"
+    return f"{slug(recipe.site.name)}_manifest.json"
 
 
 def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool) -> dict:
