@@ -179,6 +179,7 @@ class NodeTest(unittest.TestCase):
             four = float((steep * np.cos(4 * np.arctan2(south, east))).sum() / steep.sum())  # 1: all along rows and columns, -1: all diagonal
             self.assertLess(abs(four), 0.07, f"level {level}")
 
+    @slow
     def test_sites_of_all_sizes(self):
         for side in (100.0, 100_000.0):
             recipe, (_, rain) = chain("fractal_noise", "rain_erosion", site=Site("Any", side, side))

@@ -485,6 +485,27 @@ for item in B.build(recipe, 3, Path({str(disk)!r}), Evaluator()):
         self.assertEqual([n for n in os.listdir(disk) if not n.endswith("manifest.json")], [])
 
 
+class Places(unittest.TestCase):
+    def test_a_card_is_never_moved_to_what_is_no_place(self):
+        recipe, (noise,) = chain("fractal_noise")
+        for place in ((float("nan"), 0.0), (0.0, float("inf"))):
+            self.assertEqual(graph.move(recipe, {noise: place}).nodes[noise].at, recipe.nodes[noise].at)
+        far = graph.move(recipe, {noise: (1e30, -1e30)})
+        self.assertEqual(loads(dumps(far)).nodes[noise].at, (1e6, -1e6))
+
+    def test_a_drawn_line_of_any_shape_and_length_is_simplified(self):
+        from gelande.app.view.marks import simplified
+
+        zigzag = [(float(k), 50.0 * (k % 2)) for k in range(5000)]
+        self.assertGreater(len(simplified(zigzag, 2.0)), 4990)
+        self.assertEqual(simplified([(float(k), 0.01 * (k % 2)) for k in range(5000)], 2.0), [(0.0, 0.0), (4999.0, 0.01)])
+        bend = [(float(k), 0.0) for k in range(50)] + [(49.0, float(k)) for k in range(1, 50)]
+        self.assertEqual(simplified(bend, 2.0), [(0.0, 0.0), (49.0, 0.0), (49.0, 49.0)])
+        self.assertEqual((simplified([], 2.0), simplified([(1.0, 2.0)], 2.0)), ([], [(1.0, 2.0)]))
+        ring = [(100 * np.cos(a), 100 * np.sin(a)) for a in np.linspace(0, 2 * np.pi, 400)]
+        self.assertLess(len(simplified(ring, 2.0)), 40)
+
+
 class Errors(unittest.TestCase):
     def test_reasons_are_words(self):
         for number in (errno.ENOSPC, errno.EACCES, errno.ENOENT, errno.ENAMETOOLONG):

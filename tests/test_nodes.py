@@ -100,6 +100,7 @@ class EveryNode(unittest.TestCase):
                 self.assertEqual(found[0], found[1])
                 self.assertEqual(found[1], found[2])
 
+    @slow
     def test_does_something_by_default(self):
         for kind in KINDS:
             if kind == "level" or registry()[kind].category == "Order":

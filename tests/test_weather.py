@@ -146,6 +146,7 @@ class WaterTest(unittest.TestCase):
             self.assertLess(float(bed[-1]), float(bed[0]))
         self.assertEqual(float(out["channel"][:40, :40].max()), 0.0)
 
+    @slow
     def test_a_beck_drawn_half_way_runs_on_to_the_edge_or_to_standing_water(self):
         h = result(*(lambda r, ids: (r, ids[1]))(*chain("fractal_noise", "rain_erosion")), 3)["height"]
         level, _ = hollows(h, 8.0)
@@ -159,6 +160,7 @@ class WaterTest(unittest.TestCase):
         flat = np.full((129, 129), 40, np.float32)
         self.assertEqual(float(drawn_course(np.array([(40.0, 300.0), (200.0, 300.0)]), flat, 4.0, 512.0, 10.0, 2.0)[-1, 2:4].min() % 512), 0.0)
 
+    @slow
     def test_scree_lies_at_its_angle(self):
         recipe, (noise, terrace, scree) = chain("fractal_noise", "terrace", "scree", fractal_noise={"relief": 900.0}, scree={"stone": 0.0})
         for repose in (28.0, 38.0):
@@ -315,6 +317,7 @@ class BalanceTest(unittest.TestCase):
             for name, text, land, inside in drainage.measure(result(recipe, rain, 3)["height"], 8.0).rows():
                 self.assertTrue(inside, f"seed {seed}: {name} is {text}, land has {land}")
 
+    @slow
     def test_the_channels_of_a_preview_keep_their_figures_at_finer_levels(self):
         recipe, (_, rain) = chain("fractal_noise", "rain_erosion", fractal_noise={"seed": 1})
         engine, dx = Evaluator(Cache(2_000_000_000)), recipe.site.spacing(3)
@@ -376,6 +379,7 @@ class OrderTest(unittest.TestCase):
                             for a in result(recipe, n, 2).values():
                                 self.assertTrue(np.isfinite(a).all())
 
+    @slow
     def test_water_is_drawn_flat_and_blue_in_the_view(self):
         from gelande.app.engine import water_over
 

@@ -355,6 +355,7 @@ class ViewTest(WindowCase):
         self.click(self.noise)
         self.wait.still(self.window)
 
+    @slow
     def test_the_pointer_reads_position_height_and_slope(self):
         middle = self.view.rect().center()
         QTest.mouseMove(self.view, middle)
@@ -381,6 +382,7 @@ class ViewTest(WindowCase):
         QApplication.sendEvent(self.view, QEvent(QEvent.Type.Leave))
         self.assertFalse(self.view.ground.isVisible(), "it has left")
 
+    @slow
     def test_left_drag_turns_about_the_point_under_the_pointer(self):
         middle = QPointF(self.view.rect().center())
         point = self.view._point(middle.toPoint())
@@ -405,6 +407,7 @@ class ViewTest(WindowCase):
         QApplication.sendEvent(self.view, event)
         self.assertLess(np.linalg.norm(self.view.camera.position - point), 0.8 * np.linalg.norm(home.position - point))
 
+    @slow
     def test_g_puts_the_eye_on_the_ground_and_w_walks_over_it(self):
         self.key(Qt.Key.Key_G, widget=self.view)
         c, scene = self.view.camera, self.view.frame.scene
@@ -416,6 +419,7 @@ class ViewTest(WindowCase):
         self.assertGreater(np.hypot(d.east - c.east, d.north - c.north), 0.01)
         self.assertAlmostEqual(d.height - scene.ground(d.east, d.north), 1.7, places=3)
 
+    @slow
     def test_plan_shows_the_whole_site_and_contours_darken_it(self):
         QTest.mouseClick(self.view.plan_button, LEFT)
         self.wait.still(self.window)

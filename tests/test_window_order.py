@@ -159,6 +159,7 @@ class MarksTest(WindowCase):
     def value(self, node, param):
         return self.doc.recipe.nodes[node].params[param]
 
+    @slow
     def test_a_line_is_drawn_by_clicks_and_its_points_dragged_added_and_removed(self):
         dale = self.in_plan("fractal_noise", "dale")
         before = result(self.doc.recipe, dale, 1)["height"]
@@ -187,6 +188,7 @@ class MarksTest(WindowCase):
         self.doc.undo()
         self.assertEqual(len(self.value(dale, "line")), 4)
 
+    @slow
     def test_a_point_in_relief_follows_the_ground_under_the_pointer(self):
         ridge, = self.load("ridge_line")
         self.click(ridge)
@@ -203,6 +205,7 @@ class MarksTest(WindowCase):
         self.drag(QPointF(self.view.rect().center()), QPointF(self.view.rect().center()) + QPointF(60, 0), self.view)
         self.assertNotEqual(self.view.camera.heading, heading, "beside the line a drag still turns the camera")
 
+    @slow
     def test_brush_strokes_raise_the_land_are_moved_and_removed(self):
         node = self.in_plan("brushed_height")
         self.bench.rows["strokes"].box.click()
@@ -248,6 +251,7 @@ class BenchPlotTest(WindowCase):
         QTest.keyClick(plot, Qt.Key.Key_Left)
         self.assertLess(self.doc.recipe.nodes[clip].params["ceiling"], before)
 
+    @slow
     def test_the_curve_stands_over_the_histogram(self):
         noise, curve = self.load("fractal_noise", "curve")
         self.click(curve)

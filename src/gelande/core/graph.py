@@ -7,6 +7,7 @@ recipes can be compared node by node with ``is``.
 
 from __future__ import annotations
 
+import math
 import re
 import weakref
 from dataclasses import dataclass, field, replace
@@ -380,9 +381,11 @@ def replace_kind(recipe: Recipe, node_id: str, kind: str) -> Recipe:
 
 
 def move(recipe: Recipe, places: dict[str, tuple[float, float]]) -> Recipe:
-    """Moves cards."""
+    """Moves cards; what is no place is left where it is."""
     nodes = dict(recipe.nodes)
     for node_id, at in places.items():
+        if not all(math.isfinite(v) for v in at):
+            continue
         nodes[node_id] = replace(nodes[node_id], at=tuple(round(min(max(float(v), -FARTHEST), FARTHEST), 1) for v in at))
     return replace(recipe, nodes=nodes)
 

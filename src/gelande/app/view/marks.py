@@ -23,19 +23,23 @@ STEP, SIMPLE = 6.0, 2.0
 
 def simplified(points: list, tolerance: float) -> list:
     """The points that matter of a hand-drawn line (Douglas and Peucker 1973)."""
-    if len(points) < 3:
-        return points
-    p = np.asarray(points, float)
-    a, b = p[0], p[-1]
-    along = b - a
-    length = max(float(np.hypot(*along)), 1e-9)
-    away = np.abs((p[:, 0] - a[0]) * along[1] - (p[:, 1] - a[1]) * along[0]) / length
-    if np.hypot(*(b - a)) < 1e-6:
-        away = np.hypot(*(p - a).T)
-    k = int(away.argmax())
-    if away[k] <= tolerance:
-        return [points[0], points[-1]]
-    return simplified(points[:k + 1], tolerance)[:-1] + simplified(points[k:], tolerance)
+    p = np.asarray(points, float).reshape(-1, 2)
+    kept, todo = {0, len(points) - 1}, [(0, len(points) - 1)]
+    while todo:
+        first, last = todo.pop()
+        if last - first < 2:
+            continue
+        a, along, between = p[first], p[last] - p[first], p[first + 1:last]
+        length = float(np.hypot(*along))
+        if length < 1e-6:
+            away = np.hypot(*(between - a).T)
+        else:
+            away = np.abs((between[:, 0] - a[0]) * along[1] - (between[:, 1] - a[1]) * along[0]) / length
+        k = int(away.argmax())
+        if away[k] > tolerance:
+            kept.add(first + 1 + k)
+            todo += [(first, first + 1 + k), (first + 1 + k, last)]
+    return [points[k] for k in sorted(kept)] if points else []
 
 
 class Marks:
