@@ -153,6 +153,7 @@ def open_all(texts: list[str], folder: Path) -> dict:
     window, wait, faults, slowest = Window(False, folder / "journal"), Waiter(60), [], 0.0
     window.set_detail(1)
     window.set_room({"memory": 0.2, "disk": 0.1})
+    window.resize(900, 600)
     window.show()
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     for k, text in enumerate(texts):

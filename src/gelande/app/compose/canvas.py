@@ -287,15 +287,19 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             out = graph.output_port(self.recipe, source, output)
             chosen = self.chosen in (source, target) and bool(self.chosen)
             paint.draw_link(p, self._paths[target, port], out.kind if out else "any", chosen)
-        fed = {(s, o) for s, o, _, _ in self.recipe.links()} | set(self.scene.flags.values())
+        fed: dict = {}  # the outputs of each card that a link or a flag leaves from
+        for source, output in [link[:2] for link in self.recipe.links()] + list(self.scene.flags.values()):
+            fed.setdefault(source, set()).add(output)
         tags: dict = {}
-        for (node_id, _), (source, _) in self.scene.flags.items():
+        flagged: dict = {}
+        for (node_id, port), (source, _) in self.scene.flags.items():
             tags.setdefault(node_id, []).append(self.document.recipe.nodes[source].name)
+            flagged.setdefault(node_id, []).append(port)
         self._paint_tags(p, tags)
         for node_id in self._sheet.cards:
             rect = self.card_rect(node_id).adjusted(-12, -16, 12, 8)
             if rect.intersects(seen):
-                self._paint_card(p, node_id, rect, fed)
+                self._paint_card(p, node_id, rect, tuple(sorted(fed.get(node_id, ()))), tuple(flagged.get(node_id, ())))
         if self._mode == "link":
             self._paint_new_link(p)
         if self._mode == "band":
@@ -335,15 +339,14 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             p.setPen(t.colour("muted"))
             p.drawText(QPointF(8, y + 12), LANE_NAMES[lane])
 
-    def _paint_card(self, p: QPainter, node_id: str, around: QRectF, fed: set):
-        """Draws one card, from a kept picture of it when nothing about it has changed."""
+    def _paint_card(self, p: QPainter, node_id: str, around: QRectF, linked: tuple, flagged: tuple):
+        """Draws one card, from a kept picture of it when nothing about it has changed. linked: its outputs that something leaves from;
+        flagged: its inputs that are told by a flag."""
         state = self.recipe.nodes[node_id]
         look = self.looks.setdefault(node_id, CardLook())
         look.chosen, look.selected, look.pinned = node_id == self.chosen, node_id in self.selection, node_id == self.pinned
         hot = self._hot if self._hot and self._hot[0] == node_id else None
-        linked = tuple(sorted(o for s, o in fed if s == node_id))
         scale = self.devicePixelRatioF()
-        flagged = tuple(port for n, port in self.scene.flags if n == node_id)
         content = id(state) if state.face is None else (state.name, state.at, state.off, state.face, tuple(state.inputs))
         key = (content, look.key, look.stale, look.fault, round(look.share, 2), look.chosen, look.selected, look.pinned, look.baked,
                hot, linked, flagged, self.zoom, scale, theme().paper)
