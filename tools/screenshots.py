@@ -99,6 +99,7 @@ def compose(wanted):
         order_and_weather(window, wanted)
     if "compose-sea" in wanted:
         window.go("Compose")
+        window.document._saved = window.document.recipe  # what was done for the pictures before is no work to keep
         window.open_path(ROOT / "examples" / "skerrin-sound.gelande", True)
         shoot(window, "compose-sea")
     window.document._saved = window.document.recipe

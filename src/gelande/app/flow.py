@@ -55,17 +55,17 @@ class Flow(QLayout):
 
     def _lay(self, rect: QRect, place: bool) -> int:
         """Puts the widgets into a rectangle, or only finds how high that is."""
-        x, y, line = rect.x(), rect.y(), 0
+        x, y, tall = rect.x(), rect.y(), self.sizeHint().height()
         for item in self._items:
             if item.isEmpty():
                 continue
             size = item.sizeHint()
             if x > rect.x() and x + size.width() > rect.right() + 1:
-                x, y, line = rect.x(), y + line + self.spacing(), 0
+                x, y = rect.x(), y + tall + self.spacing()
             if place:
-                item.setGeometry(QRect(QPoint(x, y), size))
-            x, line = x + size.width() + self.spacing(), max(line, size.height())
-        return y + line - rect.y()
+                item.setGeometry(QRect(QPoint(x, y + (tall - size.height()) // 2), size))
+            x += size.width() + self.spacing()
+        return y + tall - rect.y()
 
 
 class CutButton(QPushButton):
