@@ -180,6 +180,21 @@ class EveryNode(unittest.TestCase):
                 for share in shares[:1] + shares[2:]:
                     self.assertLess(abs(share - shares[1]), max(shares[1] / 3, 2e-5))
 
+    @slow
+    def test_default_masks_are_as_white_on_small_and_large_sites(self):
+        for kind in KINDS:
+            masks = [p.id for p in registry()[kind].outputs if p.kind == "mask"]
+            if not masks:
+                continue
+            found = []
+            for size in (100.0, 4096.0, 100_000.0):
+                recipe, node = sample_recipe(kind, Site("Any", size, size))
+                outs = result(recipe, node, 3)
+                found.append([float(outs[m].mean()) for m in masks])
+            for m, small, usual, large in zip(masks, *found):
+                with self.subTest(f"{kind}.{m} {small:.4f} {usual:.4f} {large:.4f}"):
+                    self.assertLess(max(abs(small - usual), abs(large - usual)), max(usual / 3, 0.004))
+
     def test_starting_points_and_defaults_lie_inside_the_hard_range_on_any_site(self):
         for kind in KINDS:
             spec = registry()[kind]

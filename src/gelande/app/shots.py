@@ -17,8 +17,8 @@ def still(window) -> bool:
             return False
     if view is None:
         return True
-    if view._content is None:
-        return not window.document.recipe.nodes or getattr(page, "halted", False) or hasattr(page, "target") and not page.target()[0]
+    if view._content is None:  # nothing to show, or what there was failed
+        return not hasattr(page, "target") or page.halted or not page.target()[0]
     return view.drawn
 
 

@@ -272,7 +272,7 @@ def cut_channels(h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill
 @kernel
 def _coast_rows(h, along, reach, out, water, depth, shore, surface, row0, row1, level, beach, cliff, broken, film, deep_at):
     """One profile of the coast a sample: land within reach of the waves is worn to a beach, then rises in a cliff to where it stood."""
-    near, columns = max(beach, 0.5), h.shape[1]
+    near, columns = max(beach, 4.2 * film), h.shape[1]
     for r in range(row0, row1):
         for c in range(columns):
             here = h[r, c]

@@ -357,6 +357,7 @@ class VariantsPage(QWidget):
     def _large(self, outcome):
         if outcome.fault:
             self.said.emit(outcome.fault)
+            self.view.mark_old(outcome.fault)
         elif self.variants and outcome.key == self._key(self.variants[self.chosen].recipe):
             level, kind, data, under, water, site = outcome.shown
             self.view.show_content((outcome.key, level), under, site.spacing(level), kind, data, self.variants[self.chosen].name, site.sea_level,

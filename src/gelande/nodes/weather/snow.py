@@ -58,7 +58,7 @@ def snow(ctx):
         return np.maximum(np.float32(p.fall) * high * share * fall_map + slid, 0)
 
     depth = banded(ctx, lay, h, share, slid, fall_map, patchy)
-    film = np.float32(max(0.04, 0.12 * p.fall))
+    film = np.float32(max(0.04 * ctx.site.long_side / 4096, 0.12 * p.fall))
     return {"height": h + depth, "snow": banded(ctx, lambda d: smoothstep(d / film), depth),
             "depth": banded(ctx, lambda d: np.clip(d / np.float32(p.deep_at), 0, 1), depth), "_share": share, "_slid": slid}
 
