@@ -103,8 +103,8 @@ def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.n
     return depth if depth.any() else None
 
 
-#: Card pictures that are kept, of about 40 kB each.
-MOST_PICTURES = 1500
+#: Card pictures that are kept, of 66 kB each; of a larger recipe twice as many as it has nodes.
+MOST_PICTURES = 400
 #: Seconds that the next level waits at most for the picture of the one before.
 LET_THROUGH = 0.09
 
@@ -278,7 +278,7 @@ class Engine(QObject):
                 broken[node_id] = error.reason
                 self.failed.emit(node_id, str(error) if error.node_id == node_id else error.reason)
                 return
-            while len(self._pictures) > MOST_PICTURES:  # the oldest goes first
+            while len(self._pictures) > max(MOST_PICTURES, 2 * len(recipe.nodes)):  # the oldest goes first
                 del self._pictures[next(iter(self._pictures))]
             self._pictures[key] = picture
         self.card.emit(node_id, picture, key)
