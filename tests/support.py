@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import faulthandler
 import os
 import tempfile
 from pathlib import Path
@@ -119,6 +120,7 @@ def application():
         app.setStyle("Fusion")
         theme.load_fonts()
         floor.install(Path(os.environ["GELANDE_STATE"]) / "log")
+        faulthandler.enable()  # a crash of the tests is told where they run, not in the log
         app.setPalette(theme.palette())
         app.setStyleSheet(theme.style_sheet())
     return _app

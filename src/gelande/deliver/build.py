@@ -8,6 +8,7 @@ import json
 import os
 import re
 import shutil
+import tempfile
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from pathlib import Path
@@ -29,6 +30,8 @@ from gelande.core.words import clean
 from .formats import FORMATS, encode, format_of, meaning, rounding_error
 
 WAITING, WORKING, WRITING, DONE, FAILED, STOPPED = "waiting", "computing", "writing", "written, read back", "failed", "stopped"
+#: Zeros that are written at most to find out why a file could not be, in pieces of so many bytes.
+PROBE, CHUNK = 256_000_000, 1_000_000
 #: Computing a result counts this much of a deliverable's bar; writing and reading back the rest.
 COMPUTE_SHARE = 0.8
 
@@ -126,12 +129,15 @@ def write_deliverable(recipe: Recipe, deliverable: Deliverable, data: np.ndarray
 
 
 def _why_not(folder: Path, size: int) -> OSError:
-    """What is likely wrong with a folder when a library that was to write so many bytes there does not say."""
+    """Why so many bytes cannot be written into a folder, when the library that was to write them does not say: the system does, when it
+    is asked to write as many zeros there."""
     try:
         if shutil.disk_usage(folder).free < size:
             return OSError(errno.ENOSPC, "")
-        if not os.access(folder, os.W_OK):
-            return PermissionError(errno.EACCES, "")
+        with tempfile.TemporaryFile(dir=folder) as probe:
+            for _ in range(min(size, PROBE) // CHUNK + 1):
+                probe.write(bytes(CHUNK))
+            probe.flush()
     except OSError as error:
         return error
     return OSError(errno.EIO, "the library that writes it reports an error")
