@@ -32,6 +32,7 @@ def when_still(window, then, settle: int = 400, limit: int = 120_000):
         calm["ms"] = calm["ms"] + 50 if still(window) else 0
         if calm["ms"] >= settle or calm["all"] >= limit:
             timer.stop()
+            timer.deleteLater()
             then()
 
     timer.timeout.connect(look)
