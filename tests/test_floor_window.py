@@ -395,6 +395,14 @@ print("ended", code)
                 if widget.isVisible() and widget.parent() is self.window.pages.currentWidget():
                     self.assertLessEqual(widget.geometry().right(), 900)
 
+    def test_a_weather_node_of_which_nothing_is_mixed_in_needs_no_input_for_its_bench(self):
+        noise, rain = self.load("fractal_noise", "rain_erosion")
+        self.doc.edit("x", lambda r: graph.unlink(graph.set_param(r, rain, "amount", 0.0), rain, "height"))
+        self.click(rain)
+        self.wait.still(self.window)
+        self.assertEqual(self.bench.figures.node, rain)
+        self.assertEqual(self.window.state_label.text(), "fresh")
+
     def test_a_number_that_can_mean_two_things_is_not_taken(self):
         noise, terrace = self.load("fractal_noise", "terrace")
         self.click(terrace)

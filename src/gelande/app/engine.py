@@ -321,5 +321,9 @@ class Engine(QObject):
         state = r.recipe.nodes[r.bench]
         if state.spec.category != "Weather" or state.off or state.bake is not None:
             return ""
-        found = mass.balance(self.evaluator.raw(job, r.bench, level), None, r.recipe.site.spacing(level) ** 2)
+        try:
+            raw = self.evaluator.raw(job, r.bench, level)
+        except NodeError:  # none of it is mixed in, so that its result is there although it could not be computed
+            return ""
+        found = mass.balance(raw, None, r.recipe.site.spacing(level) ** 2)
         return found.text() if found else ""
