@@ -312,6 +312,7 @@ class Strangers(Folder):
 
 
 class LongChains(unittest.TestCase):
+    @slow
     def test_two_thousand_nodes_in_a_chain_evaluate(self):
         recipe, last = long_chain("smooth", 1998)
         loads(dumps(recipe))
@@ -453,6 +454,7 @@ class Deliveries(Folder):
         self.assertIn("the disk is full", items[0].note)
         self.assertNotIn("previous exception", items[0].note)
 
+    @slow
     def test_a_really_full_disk(self):
         """A file system of 300 kB, where the machine lets the test mount one."""
         disk = self.folder / "disk"

@@ -201,6 +201,7 @@ class AliveTest(WindowCase):
         self.window.toggle_theme()
         self.window.toggle_theme()
 
+    @slow
     def test_a_change_of_site_leaves_a_camera(self):
         self.load("fractal_noise")
         self.doc.edit("x", lambda r: replace(r, site=Site.fitted("Other", 9000, 3000)))
@@ -299,6 +300,7 @@ print("ended", code)
         self.wait.still(self.window)
         self.assertEqual(self.window.state_label.text(), "fresh")
 
+    @slow
     def test_the_renderer_outlives_a_picture_that_fails(self):
         self.expected_faults = ["ValueError('no picture')"]
         self.load("fractal_noise")
@@ -336,6 +338,7 @@ print("ended", code)
         self.assertEqual(self.window.state_label.text(), "not up to date")
         self.assertIn("not of what the recipe says", said[-1])
 
+    @slow
     def test_a_changed_elevation_file_is_noticed(self):
         import tifffile
 
@@ -395,6 +398,7 @@ print("ended", code)
                 if widget.isVisible() and widget.parent() is self.window.pages.currentWidget():
                     self.assertLessEqual(widget.geometry().right(), 900)
 
+    @slow
     def test_a_weather_node_of_which_nothing_is_mixed_in_needs_no_input_for_its_bench(self):
         noise, rain = self.load("fractal_noise", "rain_erosion")
         self.doc.edit("x", lambda r: graph.unlink(graph.set_param(r, rain, "amount", 0.0), rain, "height"))

@@ -217,6 +217,7 @@ class EveryNode(unittest.TestCase):
             linked = result(graph.link(restricted, ramp, "height", node, "ground"), node, 1)["mask"]
             self.assertFalse(np.array_equal(linked, result(recipe, node, 1)["mask"]), "and then it restricts")
 
+    @slow
     def test_a_range_is_kept_at_every_detail(self):
         for finish, low, high in (({"stretch": True, "stretch_low": 0.0, "stretch_high": 1000.0}, 0.0, 1000.0), ({"rest_on_zero": True}, 0.0, None)):
             recipe, node = sample_recipe("fractal_noise")
@@ -234,6 +235,7 @@ class EveryNode(unittest.TestCase):
             free = result(plain, node, 5, evaluator)["height"]
             self.assertTrue((np.diff(h.ravel()[np.argsort(free, axis=None)]) >= 0).all(), "higher ground stays higher")
 
+    @slow
     def test_flat_ground_gives_no_error(self):
         for kind in KINDS:
             spec = registry()[kind]

@@ -145,6 +145,7 @@ class ComposeTest(WindowCase):
         span = float(again.max() - again.min())
         self.assertLess(float(np.sqrt(((data[::4, ::4] - again) ** 2).mean())) / span, 0.01, "the preview is the delivery")
 
+    @slow
     def test_clicking_a_card_shows_its_bench_and_its_picture(self):
         noise, terrace = self.load("fractal_noise", "terrace")
         self.click(noise)
@@ -322,6 +323,7 @@ class ComposeTest(WindowCase):
         self.wait.still(self.window)
         self.assertEqual(seen, [1, 3])
 
+    @slow
     def test_stop_ends_a_long_evaluation(self):
         noise, rain = self.load("fractal_noise", "rain_erosion")
         self.window.set_detail(6)
@@ -332,6 +334,7 @@ class ComposeTest(WindowCase):
         self.assertFalse(self.window.engine.evaluator.cache.peek((key, 6, "final")))
         self.assertEqual(self.window.state_label.text(), "stopped")
 
+    @slow
     def test_tab_reaches_graph_view_and_bench(self):
         noise, terrace = self.load("fractal_noise", "terrace")
         self.click(terrace)
@@ -392,6 +395,7 @@ class ViewTest(WindowCase):
         self.assertGreater(abs(self.view.camera.heading - before.heading), 10)
         self.assertAlmostEqual(np.linalg.norm(self.view.camera.position - point), np.linalg.norm(before.position - point), delta=1.0)
 
+    @slow
     def test_middle_drag_slides_wheel_approaches_h_goes_home(self):
         middle = QPointF(self.view.rect().center())
         home = self.view.camera
@@ -609,6 +613,7 @@ class FileTest(WindowCase):
         self.assertTrue(self.doc.dirty)
         self.assertFalse(self.window.recover.isVisible())
 
+    @slow
     def test_the_site_is_set_with_units_and_refused_in_words(self):
         self.load("fractal_noise")
         self.window.open_site()

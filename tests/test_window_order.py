@@ -22,6 +22,7 @@ class OrderTest(WindowCase):
     def names(self):
         return {s.name for s in self.canvas.recipe.nodes.values()}
 
+    @slow
     def test_packing_going_in_and_out_and_unpacking(self):
         noise, warp, terrace = self.load("fractal_noise", "warp", "terrace")
         before = result(self.doc.recipe, terrace, 1)["height"]
@@ -224,6 +225,7 @@ class MarksTest(WindowCase):
         QTest.keyClick(self.view, Qt.Key.Key_Delete)
         self.assertEqual(self.value(node, "strokes"), ())
 
+    @slow
     def test_brush_settings_are_no_part_of_the_result(self):
         node = self.in_plan("brushed_height")
         engine, recipe = self.window.engine.evaluator, self.doc.recipe
