@@ -6,7 +6,6 @@ import sys
 import threading
 import unittest
 from dataclasses import replace
-from pathlib import Path
 from unittest import mock
 
 import numpy as np

@@ -20,7 +20,6 @@ from .site import Site
 from .walk import MOST_NESTED, downstream, homes, in_order, reach, upstream, with_members
 from .words import clean
 
-__all__ = ["MOST_NESTED", "downstream", "homes", "in_order", "reach", "upstream", "with_members"]  # found here as well
 
 
 MOST_NODES, MOST_CONTROLS, MOST_DELIVERABLES = 2000, 1000, 1000
