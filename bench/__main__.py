@@ -1,6 +1,8 @@
 """Prints a table of speeds, each with its target and, where there is one, the ratio to a peer run in the same process.
 
-Run: PYTHONPATH=src .venv/bin/python -m bench [name ...]; names: noise erosion view demo window detail graph engine weather land
+Run: PYTHONPATH=src .venv/bin/python -m bench [name ...]; names: noise erosion view demo window detail graph engine
+weather land
+
 """
 
 import sys
@@ -11,8 +13,18 @@ from bench.table import show
 def main():
     from bench import demo, detail, engine, graph, kernels, weather, window
 
-    parts = {"noise": kernels.noise, "erosion": kernels.erosion, "view": kernels.view, "demo": demo.run, "window": window.run,
-             "detail": detail.run, "graph": graph.run, "engine": engine.run, "weather": weather.run, "land": weather.land}
+    parts = {
+        "noise": kernels.noise,
+        "erosion": kernels.erosion,
+        "view": kernels.view,
+        "demo": demo.run,
+        "window": window.run,
+        "detail": detail.run,
+        "graph": graph.run,
+        "engine": engine.run,
+        "weather": weather.run,
+        "land": weather.land,
+    }
     for name in sys.argv[1:] or parts:
         parts[name]()
         show(name)

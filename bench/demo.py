@@ -26,8 +26,8 @@ def slider(evaluator, recipe, node, param, value, last, levels):
 
 
 def run():
-    from gelande.app.compose.page import last_node
     from gelande.core.evaluate import Evaluator, Job
+    from gelande.core.query import last_node
     from gelande.core.recipe import load
 
     recipe, evaluator = load(EXAMPLE), Evaluator()
@@ -46,8 +46,23 @@ def run():
     for detail in (2049, 4097):
         with tempfile.TemporaryDirectory() as folder:
             began = time.perf_counter()
-            done = subprocess.run([sys.executable, "-c", "import resource, sys; from gelande.cli import main; code = main(sys.argv[1:]); "
-                                   "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6); sys.exit(code)", "build", str(EXAMPLE),
-                                   "--detail", str(detail), "--out", folder, "--quiet"], capture_output=True, text=True, env=os.environ)
+            done = subprocess.run(
+                [
+                    sys.executable,
+                    "-c",
+                    "import resource, sys; from gelande.cli import main; code = main(sys.argv[1:]); "
+                    "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6); sys.exit(code)",
+                    "build",
+                    str(EXAMPLE),
+                    "--detail",
+                    str(detail),
+                    "--out",
+                    folder,
+                    "--quiet",
+                ],
+                capture_output=True,
+                text=True,
+                env=os.environ,
+            )
             peak = done.stdout.strip().split("\n")[-1]
             row(f"gelande build at {detail}, 6 files, peak {float(peak):.1f} GB", time.perf_counter() - began, unit="s")

@@ -9,7 +9,11 @@ def compare(a: np.ndarray, b: np.ndarray) -> tuple[float, float, float]:
     """(RMS, 99th percentile) as shares of the coarse one's range, and the mean difference; b is 4 times finer."""
     d = np.abs(a - b[::4, ::4])
     span = max(float(a.max() - a.min()), 1e-9)
-    return float(np.sqrt((d.astype(np.float64) ** 2).mean())) / span, float(np.percentile(d, 99)) / span, float(d.mean())
+    return (
+        float(np.sqrt((d.astype(np.float64) ** 2).mean())) / span,
+        float(np.percentile(d, 99)) / span,
+        float(d.mean()),
+    )
 
 
 def nodes():
@@ -38,10 +42,19 @@ def run():
         a, b = (evaluator.result(Job(recipe), d.node, k)[d.port] for k in (3, 5))
         rms, p99, mean = compare(a, b)
         if "height" in d.format:
-            plain(f"demo: {d.name}", f"RMS {rms:.2%}, p99 {p99:.2%}", "1 %, 4 %", "met" if rms <= 0.01 and p99 <= 0.04 else "MISSED")
+            plain(
+                f"demo: {d.name}",
+                f"RMS {rms:.2%}, p99 {p99:.2%}",
+                "1 %, 4 %",
+                "met" if rms <= 0.01 and p99 <= 0.04 else "MISSED",
+            )
         else:
             plain(f"demo: {d.name}", f"mean {mean:.2%}", "2 %", "met" if mean <= 0.02 else "MISSED")
     for kind, port, data, rms, p99, mean in nodes():
         good = mean <= 0.02 if data != "height" else rms <= 0.01 and p99 <= 0.04
-        plain(f"{kind}.{port}", f"RMS {rms:.2%}, p99 {p99:.2%}" if data == "height" else f"mean {mean:.2%}",
-              "1 %, 4 %" if data == "height" else "2 %", "met" if good else "MISSED")
+        plain(
+            f"{kind}.{port}",
+            f"RMS {rms:.2%}, p99 {p99:.2%}" if data == "height" else f"mean {mean:.2%}",
+            "1 %, 4 %" if data == "height" else "2 %",
+            "met" if good else "MISSED",
+        )

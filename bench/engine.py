@@ -58,7 +58,8 @@ def stop_times(level: int = 5, least: float = 0.15):
 
 
 def longest_wait(level: int = 4) -> float:
-    """The longest time that a thread which wants to run Python code had to wait while the demo was evaluated, seconds."""
+    """The longest time that a thread which wants to run Python code had to wait while the demo was evaluated,
+    seconds."""
     from bench.demo import EXAMPLE
     from gelande.core.evaluate import Cache, Evaluator, Job
     from gelande.core.recipe import load
@@ -86,6 +87,16 @@ def longest_wait(level: int = 4) -> float:
 
 def run():
     wait = longest_wait()
-    plain("longest wait of another thread, demo up to 1025", f"{wait * 1000:.0f} ms", "≤ 20 ms", "met" if wait <= 0.02 else "MISSED")
+    plain(
+        "longest wait of another thread, demo up to 1025",
+        f"{wait * 1000:.0f} ms",
+        "≤ 20 ms",
+        "met" if wait <= 0.02 else "MISSED",
+    )
     for kind, spent, worst in stop_times():
-        plain(f"stop seen, {kind} at 2049 ({spent:.2f} s)", f"{worst * 1000:.0f} ms", "≤ 100 ms", "met" if worst <= 0.1 else "MISSED")
+        plain(
+            f"stop seen, {kind} at 2049 ({spent:.2f} s)",
+            f"{worst * 1000:.0f} ms",
+            "≤ 100 ms",
+            "met" if worst <= 0.1 else "MISSED",
+        )

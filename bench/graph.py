@@ -11,11 +11,11 @@ from bench.table import plain, row
 
 def large_recipe(count: int, seed: int = 1):
     """A recipe of linked nodes of many kinds."""
-    from gelande.core import graph
+    from gelande.core import graph, model
     from gelande.core.errors import GelandeError
     from gelande.core.node import registry
 
-    draw, recipe = random.Random(seed), graph.Recipe()
+    draw, recipe = random.Random(seed), model.Recipe()
     kinds = [k for k, s in registry().items() if s.outputs and k not in ("elevation_file", "group", "entry")]
     while len(recipe.nodes) < count:
         recipe, node_id = graph.add(recipe, draw.choice(kinds), (draw.uniform(0, 3000), draw.uniform(0, 900)))
@@ -42,7 +42,7 @@ def layout():
     row("layout of 150 nodes with its links", min(times), 300)
 
 
-SCRIPT = '''
+SCRIPT = """
 import json, os, sys, time, tempfile
 os.environ["GELANDE_STATE"] = tempfile.mkdtemp()
 from pathlib import Path
@@ -56,18 +56,19 @@ from bench.graph import large_recipe
 from gelande.app.compose.canvas import Canvas
 from gelande.app.document import Document
 doc = Document(Path(tempfile.mkdtemp())); canvas = Canvas(doc); canvas.resize(1280, 800); canvas.show()
-doc.start(large_recipe(150), None); canvas.arrange(); canvas.zoom = 0.7
+doc.start(large_recipe(150), None); canvas.arrange(); lens = canvas.sheet.lens; lens.zoom = 0.7
 app.processEvents(); canvas.repaint()
 best = 0.0
 for zoom in (1.0, 0.7, 0.4):
-    canvas.zoom, canvas.origin = zoom, QPointF(0, 0)
+    lens.zoom, lens.x, lens.y = zoom, 0.0, 0.0
     canvas.repaint()
     began, n = time.perf_counter(), 0
     while time.perf_counter() - began < 1.5:
-        canvas.origin += QPointF(9, 3) * (1 if n % 60 < 30 else -1); n += 1
+        step = 1 if n % 60 < 30 else -1
+        lens.x, lens.y, n = lens.x + 9 * step, lens.y + 3 * step, n + 1
         canvas.repaint(); app.processEvents()
     print("FPS", zoom, n / (time.perf_counter() - began))
-'''
+"""
 
 
 def panning():
@@ -79,7 +80,12 @@ def panning():
         for line in done.stdout.splitlines():
             if line.startswith("FPS"):
                 _, zoom, fps = line.split()
-                plain(f"sliding 150 nodes, {name}, scale {zoom}", f"{float(fps):.0f} frames a second", "30", "met" if float(fps) > 30 else "MISSED")
+                plain(
+                    f"sliding 150 nodes, {name}, scale {zoom}",
+                    f"{float(fps):.0f} frames a second",
+                    "30",
+                    "met" if float(fps) > 30 else "MISSED",
+                )
         if done.returncode:
             print(done.stderr[-800:])
 

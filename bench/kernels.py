@@ -27,24 +27,36 @@ def noise():
     perlin, cellular = peer(fnl.NoiseType.NoiseType_Perlin, 8), peer(fnl.NoiseType.NoiseType_Cellular, 1)
     for threads in (1, 2):
         set_threads(threads)
-        row(f"fractal noise, 8 octaves, 1025², {threads} thread", best(lambda: N.fractal(shape, (0, 4096), 4.0, 800, 8)),
-            70 if threads == 2 else None, ("pyfastnoiselite, 1 thread", perlin))
-        row(f"cell noise, two nearest, 1025², {threads} thread", best(lambda: N.cells(shape, (0, 4096), 4.0, 100)),
-            21 if threads == 2 else None, ("pyfastnoiselite, 1 thread", cellular))
+        row(
+            f"fractal noise, 8 octaves, 1025², {threads} thread",
+            best(lambda: N.fractal(shape, (0, 4096), 4.0, 800, 8)),
+            70 if threads == 2 else None,
+            ("pyfastnoiselite, 1 thread", perlin),
+        )
+        row(
+            f"cell noise, two nearest, 1025², {threads} thread",
+            best(lambda: N.cells(shape, (0, 4096), 4.0, 100)),
+            21 if threads == 2 else None,
+            ("pyfastnoiselite, 1 thread", cellular),
+        )
 
 
 def erosion():
-    from gelande.core import graph
+    from gelande.core import graph, model
     from gelande.core.evaluate import Cache, Evaluator, Job
 
-    recipe, a = graph.add(graph.Recipe(), "fractal_noise", params={"relief": 800.0})
+    recipe, a = graph.add(model.Recipe(), "fractal_noise", params={"relief": 800.0})
     recipe, b = graph.add(recipe, "rain_erosion")
     recipe = graph.link(recipe, a, "height", b, "height")
     for level, target in ((3, None), (4, 1.5), (5, 4.0), (6, 15.0)):
+
         def run():
             evaluator = Evaluator(Cache(6_000_000_000))
             evaluator.result(Job(recipe), b, level)
-        row(f"noise and rain erosion, {recipe.site.samples(level)}²", best(run, 2 if level < 6 else 1), target, unit="s")
+
+        row(
+            f"noise and rain erosion, {recipe.site.samples(level)}²", best(run, 2 if level < 6 else 1), target, unit="s"
+        )
 
 
 def view():

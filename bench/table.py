@@ -23,9 +23,15 @@ def row(what, seconds, target=None, peer=None, unit="ms"):
     """Adds a line. target: in the same unit, at most; peer: (name, seconds)."""
     scale = {"ms": 1000, "s": 1}[unit]
     digits = 0 if unit == "ms" else 2
-    ROWS.append((what, f"{seconds * scale:.{digits}f} {unit}", f"≤ {target:g} {unit}" if target else "",
-                 "" if target is None else ("met" if seconds * scale <= target else "MISSED"),
-                 f"{peer[1] / seconds:.2f}× {peer[0]}" if peer else ""))
+    ROWS.append(
+        (
+            what,
+            f"{seconds * scale:.{digits}f} {unit}",
+            f"≤ {target:g} {unit}" if target else "",
+            "" if target is None else ("met" if seconds * scale <= target else "MISSED"),
+            f"{peer[1] / seconds:.2f}× {peer[0]}" if peer else "",
+        )
+    )
 
 
 def plain(what, value, target="", verdict=""):

@@ -1,4 +1,5 @@
-"""Runs the tests by module, prints the time of each and one closing line. --fast: without those that are marked as slow."""
+"""Runs the tests by module, prints the time of each and one closing line. --fast: without those that are marked as
+slow."""
 
 import sys
 import time
@@ -33,7 +34,11 @@ def main() -> int:
         bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
         ran, failed, skipped = ran + result.testsRun, failed + bad, skipped + len(result.skipped)
         print(f"{name}: {result.testsRun} tests, {bad} failed, {time.perf_counter() - began:.1f} s", flush=True)
-    print(f"{ran - failed - skipped} passed, {failed} failed" + (f", {skipped} skipped" if skipped else "") + f", {time.perf_counter() - start:.0f} s")
+    print(
+        f"{ran - failed - skipped} passed, {failed} failed"
+        + (f", {skipped} skipped" if skipped else "")
+        + f", {time.perf_counter() - start:.0f} s"
+    )
     return 1 if failed or not ran else 0
 
 

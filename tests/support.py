@@ -14,7 +14,7 @@ os.environ.setdefault("GELANDE_STATE", tempfile.mkdtemp())
 
 from gelande.core import graph  # noqa: E402
 from gelande.core.evaluate import Cache, Evaluator, Job  # noqa: E402
-from gelande.core.graph import Recipe  # noqa: E402
+from gelande.core.model import Recipe  # noqa: E402
 from gelande.core.site import Site  # noqa: E402
 
 ROOT = Path(__file__).parents[1]
@@ -38,6 +38,12 @@ def chain(*kinds, site: Site | None = None, **params) -> tuple[Recipe, list[str]
             recipe = graph.link(recipe, ids[-1], before, node_id, entry)
         ids.append(node_id)
     return recipe, ids
+
+
+def linked(recipe: Recipe, kind: str, source: str, port: str) -> tuple[Recipe, str]:
+    """The recipe with one node more, whose first input comes from a port."""
+    recipe, node_id = graph.add(recipe, kind)
+    return graph.link(recipe, source, port, node_id, recipe.nodes[node_id].spec.inputs[0].id), node_id
 
 
 def result(recipe: Recipe, node_id: str, level: int, evaluator: Evaluator | None = None, folder=Path()) -> dict:
@@ -113,9 +119,12 @@ def application():
     global _app
     if _app is None:
         QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, tempfile.mkdtemp())
-        _app = app = QApplication([])
         from gelande.app import theme
         from gelande.app.guard import floor
+        from gelande.app.memory import share_arenas
+
+        share_arenas()
+        _app = app = QApplication([])
 
         app.setStyle("Fusion")
         theme.load_fonts()

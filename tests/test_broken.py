@@ -1,4 +1,5 @@
-"""Bad input: each broken recipe or image gives one clear sentence that names what is wrong, and the file is not touched."""
+"""Bad input: each broken recipe or image gives one clear sentence that names what is wrong, and the file is not
+touched."""
 
 import copy
 import json
@@ -12,7 +13,7 @@ import rasterio
 from PIL import Image
 from support import chain, result
 
-from gelande.core import graph
+from gelande.core import graph, model
 from gelande.core.errors import NodeError, RecipeError
 from gelande.core.recipe import dumps, load
 
@@ -38,6 +39,7 @@ def put(*path_value):
         inner, key = at(block, *path)
         inner[key] = value
         return json.dumps(block)
+
     return change
 
 
@@ -46,6 +48,7 @@ def drop(*path):
         inner, key = at(block, *path)
         del inner[key]
         return json.dumps(block)
+
     return change
 
 
@@ -64,12 +67,15 @@ RECIPES = {
     "site negative": (put("site", "depth_m", -5), "depth is -5 m"),
     "site too narrow": (put("site", "depth_m", 30.0), "more than 64 times"),
     "site not whole": (put("site", "depth_m", 4000.3), "whole number of"),
-    "seed too large": (put("seed", 10 ** 9), "damaged at seed"),
+    "seed too large": (put("seed", 10**9), "damaged at seed"),
     "unknown key": (put("colour_of_the_sky", "blue"), "colour_of_the_sky"),
     "nodes are a list": (put("nodes", []), "damaged at nodes"),
     "node without kind": (drop(*NODES, "kind"), "terrace_1"),
     "parameter unknown": (put(*NODES, "params", "wibble", 3), "no parameter called wibble"),
-    "parameter out of range": (put(*NODES, "params", "riser_height_m", 1e6), "Terrace: Riser height is 1000000 m, outside 0.1 m to 3000 m"),
+    "parameter out of range": (
+        put(*NODES, "params", "riser_height_m", 1e6),
+        "Terrace: Riser height is 1000000 m, outside 0.1 m to 3000 m",
+    ),
     "parameter is text": (put(*NODES, "params", "riser_height_m", "tall"), "Riser height is 'tall'"),
     "parameter is a list": (put(*NODES, "params", "riser_height_m", [1]), "must be a number"),
     "share above one": (put(*NODES, "params", "amount_share", 1.5), "Amount is 150 %, outside 0 % to 100 %"),
@@ -82,11 +88,17 @@ RECIPES = {
     "wrong kind of link": (put(*NODES, "inputs", "mask", "fractal_noise_1.height"), "takes mask, not height"),
     "a circle": (put(*NODES, "inputs", "height", "rain_erosion_1.height"), "circle"),
     "a node feeds itself": (put(*NODES, "inputs", "height", "terrace_1.height"), "circle"),
-    "control drives nothing there": (put("controls", 0, "targets", [{"node": "ghost_1", "param": "x"}]), "ghost_1 does not exist"),
+    "control drives nothing there": (
+        put("controls", 0, "targets", [{"node": "ghost_1", "param": "x"}]),
+        "ghost_1 does not exist",
+    ),
     "control of no parameter": (put("controls", 0, "targets", [{"node": "terrace_1", "param": "x"}]), "no parameter x"),
     "control range too wide": (put("controls", 0, "high", 1e9), "not inside"),
     "control range turned round": (put("controls", 0, "low", 500), "Control Riser height"),
-    "deliverable of no node": (put("deliverables", [{"name": "H", "node": "ghost_1", "port": "height", "format": "height_png16"}]), "ghost_1 does not exist"),
+    "deliverable of no node": (
+        put("deliverables", [{"name": "H", "node": "ghost_1", "port": "height", "format": "height_png16"}]),
+        "ghost_1 does not exist",
+    ),
     "deep nesting": (lambda b: "[" * 100_000, "nested too deeply"),
 }
 
@@ -130,14 +142,20 @@ class BrokenRecipes(unittest.TestCase):
 
 def huge_png(path: Path, width: int, height: int):
     """A PNG header that claims a size, with almost no data behind it."""
+
     def chunk(kind, data):
         return len(data).to_bytes(4, "big") + kind + data + zlib.crc32(kind + data).to_bytes(4, "big")
+
     head = width.to_bytes(4, "big") + height.to_bytes(4, "big") + bytes([16, 0, 0, 0, 0])
-    path.write_bytes(b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0" * 64)) + chunk(b"IEND", b""))
+    path.write_bytes(
+        b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0" * 64)) + chunk(b"IEND", b"")
+    )
 
 
 def tiff(path: Path, data: np.ndarray, **more):
-    with rasterio.open(path, "w", driver="GTiff", height=data.shape[0], width=data.shape[1], count=1, dtype=data.dtype, **more) as file:
+    with rasterio.open(
+        path, "w", driver="GTiff", height=data.shape[0], width=data.shape[1], count=1, dtype=data.dtype, **more
+    ) as file:
         file.write(data, 1)
 
 
@@ -148,7 +166,7 @@ class BrokenImages(unittest.TestCase):
         self.folder = Path(self.temp.name)
 
     def told(self, name: str, **params) -> str:
-        recipe, node = graph.add(graph.Recipe(), "elevation_file", params={"file": name, **params})
+        recipe, node = graph.add(model.Recipe(), "elevation_file", params={"file": name, **params})
         with self.assertRaises(NodeError) as caught:
             result(recipe, node, 1, folder=self.folder)
         return str(caught.exception)
@@ -172,10 +190,23 @@ class BrokenImages(unittest.TestCase):
         hole = np.ones((8, 8), np.float32)
         hole[0, 0] = -9999
         tiff(f / "nodata.tif", hole, nodata=-9999)
-        cases = {"missing.png": "is not there", "": "no file is chosen", "text.png": "cannot be read as an image", "empty.png": "is empty",
-                 "folder.png": "is a folder", "dot.png": "1 × 1 samples", "line.png": "at least 2 a side", "huge.png": "at most 16385",
-                 "wide.png": "40000 × 4", "short.png": "cannot be read", "cut.tif": "cannot be read", "junk.tif": "cannot be read",
-                 "nan.tif": "1 samples that are not numbers", "infinite.tif": "64 samples that are not numbers", "nodata.tif": "fill the gaps"}
+        cases = {
+            "missing.png": "is not there",
+            "": "no file is chosen",
+            "text.png": "cannot be read as an image",
+            "empty.png": "is empty",
+            "folder.png": "is a folder",
+            "dot.png": "1 × 1 samples",
+            "line.png": "at least 2 a side",
+            "huge.png": "at most 16385",
+            "wide.png": "40000 × 4",
+            "short.png": "cannot be read",
+            "cut.tif": "cannot be read",
+            "junk.tif": "cannot be read",
+            "nan.tif": "1 samples that are not numbers",
+            "infinite.tif": "64 samples that are not numbers",
+            "nodata.tif": "fill the gaps",
+        }
         for name, words in cases.items():
             with self.subTest(name):
                 told = self.told(name)
@@ -187,11 +218,17 @@ class BrokenImages(unittest.TestCase):
         Image.fromarray(ramp.astype(np.uint16)).save(self.folder / "sixteen.png")
         Image.fromarray((ramp / 257).astype(np.uint8)).save(self.folder / "eight.png")
         tiff(self.folder / "metres.tif", np.tile(np.linspace(100, 900, 33, dtype=np.float32), (33, 1)))
-        (self.folder / "grid.asc").write_text("ncols 3\nnrows 2\nxllcorner 0\nyllcorner 0\ncellsize 10\n" + "5 6 7\n5 6 7\n")
-        for name, params, low, high in (("sixteen.png", {"black": -10.0, "white": 90.0}, -10, 90), ("eight.png", {"black": -10.0, "white": 90.0}, -10, 90),
-                                        ("metres.tif", {"numbers": "Metres"}, 100, 900), ("grid.asc", {"numbers": "Metres"}, 5, 7)):
+        (self.folder / "grid.asc").write_text(
+            "ncols 3\nnrows 2\nxllcorner 0\nyllcorner 0\ncellsize 10\n" + "5 6 7\n5 6 7\n"
+        )
+        for name, params, low, high in (
+            ("sixteen.png", {"black": -10.0, "white": 90.0}, -10, 90),
+            ("eight.png", {"black": -10.0, "white": 90.0}, -10, 90),
+            ("metres.tif", {"numbers": "Metres"}, 100, 900),
+            ("grid.asc", {"numbers": "Metres"}, 5, 7),
+        ):
             with self.subTest(name):
-                recipe, node = graph.add(graph.Recipe(), "elevation_file", params={"file": name, **params})
+                recipe, node = graph.add(model.Recipe(), "elevation_file", params={"file": name, **params})
                 h = result(recipe, node, 2, folder=self.folder)["height"]
                 self.assertAlmostEqual(float(h[:, 0].mean()), low, delta=0.01)
                 self.assertAlmostEqual(float(h[:, -1].mean()), high, delta=0.01)
@@ -200,10 +237,12 @@ class BrokenImages(unittest.TestCase):
         from gelande.core.evaluate import Evaluator
 
         evaluator = Evaluator()
-        recipe, node = graph.add(graph.Recipe(), "elevation_file", params={"file": "a.tif", "numbers": "Metres"})
+        recipe, node = graph.add(model.Recipe(), "elevation_file", params={"file": "a.tif", "numbers": "Metres"})
         for value in (10.0, 20.0):
             tiff(self.folder / "a.tif", np.full((5, 5 + int(value)), value, np.float32))
-            self.assertAlmostEqual(float(result(recipe, node, 1, evaluator, self.folder)["height"].mean()), value, places=3)
+            self.assertAlmostEqual(
+                float(result(recipe, node, 1, evaluator, self.folder)["height"].mean()), value, places=3
+            )
 
 
 if __name__ == "__main__":

@@ -16,7 +16,8 @@ import tifffile
 from support import DEMO, ROOT, chain, result, slow
 
 from gelande import cli
-from gelande.core import control, graph, journal, recipe as files
+from gelande.core import control, graph, journal
+from gelande.core import recipe as files
 
 
 def run(*args) -> tuple[int, str, str]:
@@ -47,10 +48,21 @@ class CommandTest(unittest.TestCase):
                 self.assertEqual(run(word, "--help")[0], 0)
 
     def test_wrong_usage_is_2(self):
-        for args in ((), ("fly",), ("build",), ("build", self.path, "--detail", "many"), ("info", "nowhere.gelande"),
-                     ("build", self.path, "--detail", "500"), ("build", self.path, "--set", "Riser height"), ("build", self.path, "--set", "Colour=3"),
-                     ("build", self.path, "--set", "Riser height=tall"), ("build", self.path, "--set", "Riser height=99999"), ("nodes", "wibble"),
-                     ("new", "--size", "wide", "--out", self.folder / "n.gelande"), ("new", "--out", self.path)):
+        for args in (
+            (),
+            ("fly",),
+            ("build",),
+            ("build", self.path, "--detail", "many"),
+            ("info", "nowhere.gelande"),
+            ("build", self.path, "--detail", "500"),
+            ("build", self.path, "--set", "Riser height"),
+            ("build", self.path, "--set", "Colour=3"),
+            ("build", self.path, "--set", "Riser height=tall"),
+            ("build", self.path, "--set", "Riser height=99999"),
+            ("nodes", "wibble"),
+            ("new", "--size", "wide", "--out", self.folder / "n.gelande"),
+            ("new", "--out", self.path),
+        ):
             with self.subTest(args):
                 code, out, err = run(*args)
                 self.assertEqual(code, 2, err)
@@ -58,13 +70,29 @@ class CommandTest(unittest.TestCase):
 
     def test_build_with_settings_is_what_the_recipe_gives_with_them(self):
         out = self.folder / "out"
-        code, printed, err = run("build", self.path, "--detail", "257", "--set", "Seed=12", "--set", "riser height=30 m", "--out", out, "--quiet")
+        code, printed, err = run(
+            "build",
+            self.path,
+            "--detail",
+            "257",
+            "--set",
+            "Seed=12",
+            "--set",
+            "riser height=30 m",
+            "--out",
+            out,
+            "--quiet",
+        )
         self.assertEqual((code, err), (0, ""))
         self.assertIn("read back identical", printed)
         wanted = graph.set_param(replace(self.recipe, seed=12), self.ids[1], "riser_height", 30)
-        self.assertEqual(tifffile.imread(out / "test_height.tif").tobytes(), result(wanted, self.ids[1], 2)["height"].tobytes())
+        self.assertEqual(
+            tifffile.imread(out / "test_height.tif").tobytes(), result(wanted, self.ids[1], 2)["height"].tobytes()
+        )
         block = json.loads((out / "test_manifest.json").read_text())
-        self.assertEqual(block["controls"], {"Riser height": {"value": 30.0, "unit": "m"}, "Seed": {"value": 12, "unit": ""}})
+        self.assertEqual(
+            block["controls"], {"Riser height": {"value": 30.0, "unit": "m"}, "Seed": {"value": 12, "unit": ""}}
+        )
 
     def test_a_failing_node_is_1(self):
         broken = graph.unlink(self.recipe, self.ids[1], "height")
@@ -78,17 +106,32 @@ class CommandTest(unittest.TestCase):
 
         self.addCleanup(bands.set_threads, bands.threads())
         for threads in (1, 2):
-            self.assertEqual(run("build", self.path, "--detail", "513", "--threads", threads, "--out", self.folder / str(threads), "--quiet")[0], 0)
+            self.assertEqual(
+                run(
+                    "build",
+                    self.path,
+                    "--detail",
+                    "513",
+                    "--threads",
+                    threads,
+                    "--out",
+                    self.folder / str(threads),
+                    "--quiet",
+                )[0],
+                0,
+            )
         for name in os.listdir(self.folder / "1"):
             self.assertEqual((self.folder / "1" / name).read_bytes(), (self.folder / "2" / name).read_bytes(), name)
 
     def test_new_info_and_nodes(self):
-        self.assertEqual(run("new", "--name", "Skerrin", "--size", "3000x1500", "--out", self.folder / "n.gelande")[0], 0)
+        self.assertEqual(
+            run("new", "--name", "Skerrin", "--size", "3000x1500", "--out", self.folder / "n.gelande")[0], 0
+        )
         site = files.load(self.folder / "n.gelande").site
         self.assertEqual((site.name, site.width, site.depth), ("Skerrin", 3000.0, 1500.0))
         code, out, _ = run("info", DEMO)
         self.assertEqual(code, 0)
-        for word in ("Varrowdale", "11 controls", "Scar height", "GeoTIFF"):
+        for word in ("Varrowdale", "11 controls", "Cliff height", "GeoTIFF"):
             self.assertIn(word, out)
         self.assertIn("riser_height_m", run("nodes", "terrace")[1])
         self.assertIn("Rain erosion", run("nodes")[1])
@@ -102,7 +145,12 @@ class CommandTest(unittest.TestCase):
 
     def test_no_display_is_told(self):
         env = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
-        done = subprocess.run([sys.executable, "-m", "gelande", "open"], env={**env, "PYTHONPATH": str(ROOT / "src")}, capture_output=True, text=True)
+        done = subprocess.run(
+            [sys.executable, "-m", "gelande", "open"],
+            env={**env, "PYTHONPATH": str(ROOT / "src")},
+            capture_output=True,
+            text=True,
+        )
         self.assertEqual(done.returncode, 2)
         self.assertIn("no display", done.stderr)
 
@@ -134,7 +182,9 @@ class JournalTest(unittest.TestCase):
     def test_a_kill_loses_at_most_two_seconds(self):
         with tempfile.TemporaryDirectory() as root:
             script = EDITOR.format(tests=str(ROOT / "tests"), src=str(ROOT / "src"), root=root)
-            process = subprocess.Popen([sys.executable, "-c", script], stdout=subprocess.PIPE, text=True, stderr=subprocess.DEVNULL)
+            process = subprocess.Popen(
+                [sys.executable, "-c", script], stdout=subprocess.PIPE, text=True, stderr=subprocess.DEVNULL
+            )
             times = {}
             for line in process.stdout:
                 number, when = line.split()

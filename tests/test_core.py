@@ -2,8 +2,8 @@
 
 import json
 import unittest
-from pathlib import Path
 from dataclasses import replace
+from pathlib import Path
 
 import jsonschema
 import numpy as np
@@ -11,7 +11,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from support import DEMO, ROOT, chain, result
 
-from gelande.core import clip, control, graph, param, recipe as files, variant
+from gelande.core import clip, control, graph, model, param, variant
+from gelande.core import recipe as files
 from gelande.core.errors import RecipeError
 from gelande.core.evaluate import Cache, Evaluator, Job
 from gelande.core.node import registry, spec_of
@@ -35,7 +36,11 @@ class SiteTest(unittest.TestCase):
     @given(st.floats(20, 500_000), st.floats(20, 500_000))
     @settings(max_examples=60, deadline=None)
     def test_fitted_always_gives_a_site_with_square_cells(self, width, depth):
-        site = Site.fitted("Any", width, depth) if min(width, depth) * 8 >= max(width, depth) else Site.fitted("Any", width, width)
+        site = (
+            Site.fitted("Any", width, depth)
+            if min(width, depth) * 8 >= max(width, depth)
+            else Site.fitted("Any", width, width)
+        )
         rows, columns = site.shape(2)
         self.assertAlmostEqual(site.width / (columns - 1), site.depth / (rows - 1), delta=1e-6 * site.long_side)
 
@@ -78,8 +83,8 @@ class ParamTest(unittest.TestCase):
                 if p.numeric:
                     self.assertTrue(p.hard[0] <= p.soft[0] < p.soft[1] <= p.hard[1], f"{spec.kind}.{p.id}")
             if spec.outputs and spec.category != "Order":
-                self.assertGreaterEqual(len(spec.starts), 2, f"{spec.kind} needs starting points")
-            for name, values in spec.starts:
+                self.assertGreaterEqual(len(spec.starting_points), 2, f"{spec.kind} needs starting points")
+            for _name, values in spec.starting_points:
                 for key, value in values.items():
                     spec.param(key).check(value)
 
@@ -105,7 +110,9 @@ class GraphTest(unittest.TestCase):
         recipe, (a, c) = chain("fractal_noise", "terrace")
         recipe, b = graph.add(recipe, "smooth")
         recipe = graph.insert(recipe, b, c, "height")
-        self.assertEqual((recipe.nodes[b].inputs["height"], recipe.nodes[c].inputs["height"]), ((a, "height"), (b, "height")))
+        self.assertEqual(
+            (recipe.nodes[b].inputs["height"], recipe.nodes[c].inputs["height"]), ((a, "height"), (b, "height"))
+        )
 
     def test_linking_a_mask_turns_where_and_back(self):
         recipe, (a, b) = chain("fractal_noise", "terrace")
@@ -122,7 +129,7 @@ class GraphTest(unittest.TestCase):
 
     def test_a_junction_carries_the_kind_that_enters_it(self):
         recipe, (a, j) = chain("fractal_noise", "junction")
-        self.assertEqual(graph.output_port(recipe, j, "through").kind, "height")
+        self.assertEqual(model.output_port(recipe, j, "through").kind, "height")
         recipe, edge = graph.add(recipe, "mask_edge")
         self.assertIn("takes mask, not height", graph.can_link(recipe, j, "through", edge, "first"))
 
@@ -130,7 +137,7 @@ class GraphTest(unittest.TestCase):
         import random
 
         for kind, spec in registry().items():
-            recipe, node = graph.add(graph.Recipe(), kind)
+            recipe, node = graph.add(model.Recipe(), kind)
             shuffled = graph.shuffle(recipe, node, random.Random(4)).nodes[node].params
             for p in spec.params:
                 if p.numeric:
@@ -160,8 +167,15 @@ class FileTest(unittest.TestCase):
 
     def test_an_unknown_node_is_kept_and_saved_back_unharmed(self):
         block = json.loads(files.dumps(chain("fractal_noise", "terrace")[0]))
-        strange = {"kind": "glacier", "version": 3, "name": "Glacier", "at": [1, 2], "off": False,
-                   "params": {"ice_m": 40, "odd": {"deep": [1]}}, "inputs": {"height": "terrace_1.height"}}
+        strange = {
+            "kind": "glacier",
+            "version": 3,
+            "name": "Glacier",
+            "at": [1, 2],
+            "off": False,
+            "params": {"ice_m": 40, "odd": {"deep": [1]}},
+            "inputs": {"height": "terrace_1.height"},
+        }
         block["nodes"]["glacier_1"] = strange
         recipe = files.from_block(block)
         self.assertIsNone(recipe.nodes["glacier_1"].spec)
@@ -171,16 +185,23 @@ class FileTest(unittest.TestCase):
         block = json.loads(files.dumps(chain("fractal_noise")[0]))
         block["nodes"]["fractal_noise_1"]["version"] = 99
         block["nodes"]["fractal_noise_1"]["params"]["new_thing"] = 5
-        self.assertEqual(json.loads(files.dumps(files.from_block(block)))["nodes"]["fractal_noise_1"]["params"]["new_thing"], 5)
+        self.assertEqual(
+            json.loads(files.dumps(files.from_block(block)))["nodes"]["fractal_noise_1"]["params"]["new_thing"], 5
+        )
 
     def test_moving_a_card_does_not_change_what_is_computed(self):
         recipe = files.load(DEMO)
-        moved = graph.move(recipe, {n: (5.0, 5.0) for n in recipe.nodes})
+        moved = graph.move(recipe, dict.fromkeys(recipe.nodes, (5.0, 5.0)))
         self.assertEqual(files.fingerprint(recipe), files.fingerprint(moved))
         self.assertNotEqual(files.fingerprint(recipe), files.fingerprint(replace(recipe, seed=5)))
 
-    @given(st.recursive(st.none() | st.booleans() | st.floats(allow_nan=False) | st.text(max_size=8),
-                        lambda s: st.lists(s, max_size=4) | st.dictionaries(st.text(max_size=8), s, max_size=4), max_leaves=20))
+    @given(
+        st.recursive(
+            st.none() | st.booleans() | st.floats(allow_nan=False) | st.text(max_size=8),
+            lambda s: st.lists(s, max_size=4) | st.dictionaries(st.text(max_size=8), s, max_size=4),
+            max_leaves=20,
+        )
+    )
     @settings(max_examples=80, deadline=None)
     def test_any_json_is_either_a_recipe_or_one_sentence(self, value):
         block = {"format": files.FORMAT, "version": 1, "site": {"width_m": 4096, "depth_m": 4096}, "nodes": value}
@@ -202,18 +223,26 @@ class FileTest(unittest.TestCase):
 class ControlTest(unittest.TestCase):
     def setUp(self):
         self.recipe, (self.noise, self.terrace, self.second) = chain("fractal_noise", "terrace", "terrace")
-        self.recipe = control.publish(self.recipe, self.terrace, "riser_height", "Scar height")
+        self.recipe = control.publish(self.recipe, self.terrace, "riser_height", "Cliff height")
 
     def test_one_control_drives_several_parameters(self):
-        both = control.Control("Scar height", "Rock", (control.Target(self.terrace, "riser_height"), control.Target(self.second, "riser_height", 0.25)), 10, 100)
+        both = control.Control(
+            "Cliff height",
+            "Rock",
+            (control.Target(self.terrace, "riser_height"), control.Target(self.second, "riser_height", 0.25)),
+            10,
+            100,
+        )
         recipe = control.replace_control(self.recipe, self.recipe.controls[0], both)
         recipe = control.set_control(recipe, both, 80)
         self.assertEqual(recipe.nodes[self.terrace].params["riser_height"], 80)
         self.assertEqual(recipe.nodes[self.second].params["riser_height"], 20)
 
     def test_a_value_outside_the_control_is_refused_though_the_node_would_take_it(self):
-        narrow = control.replace_control(self.recipe, self.recipe.controls[0], replace(self.recipe.controls[0], low=20, high=40))
-        with self.assertRaisesRegex(RecipeError, "Scar height is 60.0 m, outside 20.0 m to 40.0 m"):
+        narrow = control.replace_control(
+            self.recipe, self.recipe.controls[0], replace(self.recipe.controls[0], low=20, high=40)
+        )
+        with self.assertRaisesRegex(RecipeError, "Cliff height is 60.0 m, outside 20.0 m to 40.0 m"):
             control.set_control(narrow, narrow.controls[0], 60)
 
     def test_a_range_wider_than_the_node_is_refused(self):
@@ -222,10 +251,12 @@ class ControlTest(unittest.TestCase):
 
     def test_order_and_names(self):
         recipe = control.publish(self.recipe, self.noise, "relief")
-        self.assertEqual([c.label for c in control.reorder(recipe, recipe.controls[1], 0).controls], ["Height", "Scar height"])
+        self.assertEqual(
+            [c.label for c in control.reorder(recipe, recipe.controls[1], 0).controls], ["Height", "Cliff height"]
+        )
         with self.assertRaisesRegex(RecipeError, "already"):
-            control.replace_control(recipe, recipe.controls[1], replace(recipe.controls[1], label="scar HEIGHT"))
-        self.assertEqual(control.find(recipe, "scar height").label, "Scar height")
+            control.replace_control(recipe, recipe.controls[1], replace(recipe.controls[1], label="cliff HEIGHT"))
+        self.assertEqual(control.find(recipe, "cliff height").label, "Cliff height")
 
     def test_deleting_a_node_takes_its_controls_away(self):
         self.assertEqual(graph.remove(self.recipe, [self.terrace]).controls, ())
@@ -332,7 +363,9 @@ class EvaluateTest(unittest.TestCase):
         job.progress = lambda share, label, left: job.stop.set()
         with self.assertRaises(Stopped):
             evaluator.run(job, ids[1], 3)
-        np.testing.assert_array_equal(result(recipe, ids[1], 2, evaluator)["height"], result(recipe, ids[1], 2)["height"])
+        np.testing.assert_array_equal(
+            result(recipe, ids[1], 2, evaluator)["height"], result(recipe, ids[1], 2)["height"]
+        )
 
     def test_a_stop_while_a_node_computes_is_a_stop_and_never_a_failure(self):
         import gelande.core.node as N
@@ -379,9 +412,12 @@ class EvaluateTest(unittest.TestCase):
         from unittest import mock
 
         engine, job = Evaluator(), Job(recipe)
-        engine._rate["fractal_noise"] = 2.0 / 129 ** 2  # it is thought to take two seconds
-        job.progress = lambda share, label, left: (told.append((time.perf_counter(), share, label)), over.set() if len(told) > 4 else None)
-        with mock.patch.object(graph.NodeState, "spec", graph.replace(spec, compute=slow)):
+        engine._rate["fractal_noise"] = 2.0 / 129**2  # it is thought to take two seconds
+        job.progress = lambda share, label, left: (
+            told.append((time.perf_counter(), share, label)),
+            over.set() if len(told) > 4 else None,
+        )
+        with mock.patch.object(model.NodeState, "spec", graph.replace(spec, compute=slow)):
             engine.run(job, noise, 1)
         gaps = [b[0] - a[0] for a, b in zip(told, told[1:])]
         self.assertLess(max(gaps[:3]), 0.6)
@@ -393,7 +429,10 @@ class EvaluateTest(unittest.TestCase):
 
         recipe, ids = chain("fractal_noise", "warp", "terrace")
         evaluator, found = Evaluator(), []
-        threads = [threading.Thread(target=lambda: found.append(result(recipe, ids[2], 3, evaluator)["height"])) for _ in range(4)]
+        threads = [
+            threading.Thread(target=lambda: found.append(result(recipe, ids[2], 3, evaluator)["height"]))
+            for _ in range(4)
+        ]
         for t in threads:
             t.start()
         for t in threads:
@@ -442,7 +481,9 @@ class EvaluateTest(unittest.TestCase):
         for key, value in (("stretch", True), ("stretch_low", -50.0), ("stretch_high", 750.0)):
             recipe = graph.set_param(recipe, a, key, value)
         data = result(recipe, a, 1)["height"]
-        self.assertAlmostEqual(float(data.min()), -50.0, delta=8.0)  # a soft knee in the last fiftieth: within a hundredth of the range
+        self.assertAlmostEqual(
+            float(data.min()), -50.0, delta=8.0
+        )  # a soft knee in the last fiftieth: within a hundredth of the range
         self.assertAlmostEqual(float(data.max()), 750.0, delta=8.0)
         inverted = result(graph.set_param(recipe, a, "invert", True), a, 1)["height"]
         np.testing.assert_allclose(inverted, 700.0 - data, atol=1e-2)
@@ -450,7 +491,7 @@ class EvaluateTest(unittest.TestCase):
     def test_a_missing_link_names_the_node_and_the_input(self):
         from gelande.core.errors import NodeError
 
-        recipe, node = graph.add(graph.Recipe(), "terrace")
+        recipe, node = graph.add(model.Recipe(), "terrace")
         with self.assertRaisesRegex(NodeError, "Terrace: its input Height is not linked"):
             result(recipe, node, 1)
 

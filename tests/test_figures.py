@@ -6,13 +6,14 @@ import unittest
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from support import chain, result
 
 from gelande.app.view.widget import nice_interval
 from gelande.core import restrict
-from gelande.core.evaluate import Stop
-from gelande.core.figures import measure
+from gelande.core.evaluate import Evaluator, Stop
+from gelande.core.figures import figures_of
 from gelande.core.site import Site
-from gelande.kernels import bands, coarse, measure as M
+from gelande.kernels import bands, coarse
 
 SITE = Site("Plane", 4096, 4096)
 
@@ -27,21 +28,21 @@ def plane(degrees: float, level: int = 1, base: float = 0.0) -> np.ndarray:
 class FiguresTest(unittest.TestCase):
     def test_walkable_and_flat_ground_of_planes(self):
         for degrees, walkable, flat in ((2.0, 1.0, 1677.7), (20.0, 1.0, 0.0), (40.0, 0.0, 0.0)):
-            f = measure(plane(degrees), SITE, 1)
+            f = figures_of(plane(degrees), SITE, 1)
             self.assertAlmostEqual(f.walkable, walkable)
             self.assertAlmostEqual(f.flat, flat, delta=0.1)
             self.assertAlmostEqual(f.relief, 4096 * math.tan(math.radians(degrees)), delta=1.0)
 
     def test_half_under_the_sea_is_half_the_hectares(self):
-        f = measure(plane(10.0, base=-4096 * math.tan(math.radians(10)) / 2), SITE, 1)
+        f = figures_of(plane(10.0, base=-4096 * math.tan(math.radians(10)) / 2), SITE, 1)
         self.assertAlmostEqual(f.water / (4096 * 4096 / 10_000), 0.5, delta=0.01)
 
     def test_figures_agree_between_details(self):
-        a, b = (measure(plane(24.0, k), SITE, k) for k in (1, 3))
+        a, b = (figures_of(plane(24.0, k), SITE, k) for k in (1, 3))
         self.assertEqual((a.walkable, round(a.relief, 1)), (b.walkable, round(b.relief, 1)))
 
     def test_lines_carry_units(self):
-        for name, value in measure(plane(3.0), SITE, 1).lines():
+        for name, value in figures_of(plane(3.0), SITE, 1).lines():
             self.assertRegex(value, r"\d (m|%|ha|km)$", name)
 
     @given(st.floats(1e-3, 1e5))
@@ -54,8 +55,17 @@ class FiguresTest(unittest.TestCase):
 
 
 class RestrictTest(unittest.TestCase):
-    values = {"where": "Height", "where_low": 100.0, "where_high": 200.0, "where_falloff": 50.0, "amount": 1.0, "where_invert": False,
-              "where_slope_low": 10.0, "where_slope_high": 90.0, "where_slope_falloff": 0.0}
+    values = {
+        "where": "Height",
+        "where_low": 100.0,
+        "where_high": 200.0,
+        "where_falloff": 50.0,
+        "amount": 1.0,
+        "where_invert": False,
+        "where_slope_low": 10.0,
+        "where_slope_high": 90.0,
+        "where_slope_falloff": 0.0,
+    }
 
     def test_a_band_is_full_inside_half_in_the_falloff_and_nothing_beyond(self):
         h = np.array([[40.0, 75.0, 100.0, 150.0, 225.0, 300.0]], np.float32)
@@ -64,20 +74,33 @@ class RestrictTest(unittest.TestCase):
     def test_a_linked_mask_counts_with_the_band_and_invert_turns_it_round(self):
         h, mask = np.full((1, 4), 150, np.float32), np.array([[0.0, 0.25, 0.5, 1.0]], np.float32)
         np.testing.assert_allclose(restrict.weight(self.values, h, mask, SITE, 1)[0], mask[0])
-        np.testing.assert_allclose(restrict.weight({**self.values, "where_invert": True}, h, mask, SITE, 1)[0], 1 - mask[0])
+        np.testing.assert_allclose(
+            restrict.weight({**self.values, "where_invert": True}, h, mask, SITE, 1)[0], 1 - mask[0]
+        )
 
     def test_slope_looks_at_the_land_not_at_the_samples(self):
         for level in (1, 3):
-            steep, flat = (restrict.weight({**self.values, "where": "Slope"}, plane(a, level), None, SITE, level) for a in (14.0, 6.0))
+            steep, flat = (
+                restrict.weight({**self.values, "where": "Slope"}, plane(a, level), None, SITE, level)
+                for a in (14.0, 6.0)
+            )
             self.assertEqual((float(steep.min()), float(flat.max())), (1.0, 0.0))
 
     def test_mask_without_a_link_is_nowhere_and_amount_scales(self):
         self.assertEqual(float(restrict.weight({**self.values, "where": "Mask"}, None, None, SITE, 1)), 0.0)
-        self.assertEqual(float(restrict.weight({**self.values, "where": "All", "amount": 0.5}, None, None, SITE, 1)), 0.5)
+        self.assertEqual(
+            float(restrict.weight({**self.values, "where": "All", "amount": 0.5}, None, None, SITE, 1)), 0.5
+        )
 
     def test_finish_on_level_ground_makes_no_nonsense(self):
         flat = np.full((3, 3), 50, np.float32)
-        out = restrict.finish("height", {"stretch": True, "stretch_low": 10.0, "stretch_high": 90.0, "invert": True, "rest_on_zero": True}, flat, 50.0, 50.0)
+        out = restrict.finish(
+            "height",
+            {"stretch": True, "stretch_low": 10.0, "stretch_high": 90.0, "invert": True, "rest_on_zero": True},
+            flat,
+            50.0,
+            50.0,
+        )
         self.assertTrue(np.isfinite(out).all())
 
 
@@ -89,6 +112,7 @@ class BandsTest(unittest.TestCase):
 
                 def run(a, b):
                     seen[a:b] += 1
+
                 bands.over_rows(run, rows, None, height)
                 self.assertTrue((seen == 1).all())
 
@@ -98,6 +122,7 @@ class BandsTest(unittest.TestCase):
         def run(a, b):
             done.append(a)
             stop.set()
+
         with self.assertRaises(bands.Stopped):
             bands.over_rows(run, 2000, stop.flag)
         self.assertLessEqual(len(done), bands.threads())
@@ -106,9 +131,11 @@ class BandsTest(unittest.TestCase):
         self.assertEqual(coarse.on_level(6, 1, SITE.spacing, 200.0), 1)
         self.assertEqual(coarse.on_level(6, 1, SITE.spacing, 40.0), 3)
         self.assertEqual(coarse.on_level(2, 1, SITE.spacing, 1.0), 2)
-        wide = coarse.filtered(5, 1, SITE.spacing, 200.0, lambda k: plane(8.0, k), lambda a, s: M.gaussian(a, s), True)
-        inside = slice(900, 1100)
-        np.testing.assert_allclose(wide[inside, inside], plane(8.0, 5)[inside, inside], atol=0.2)
+        recipe, (ramp, smooth) = chain("ramp", "smooth", smooth={"radius": 400.0})
+        evaluator, inside = Evaluator(), slice(900, 1100)
+        wide = result(recipe, smooth, 5, evaluator)["height"]
+        self.assertFalse(evaluator.is_fresh(recipe, ramp, 5), "the ground is not needed as finely as the result")
+        np.testing.assert_allclose(wide[inside, inside], result(recipe, ramp, 5)["height"][inside, inside], atol=0.2)
 
 
 if __name__ == "__main__":

@@ -1,4 +1,5 @@
-"""A floor under everything, without a window: files that are written, files of strangers, long chains, stops that leave nothing."""
+"""A floor under everything, without a window: files that are written, files of strangers, long chains, stops that
+leave nothing."""
 
 import errno
 import os
@@ -17,15 +18,16 @@ import numpy as np
 import rasterio
 from support import ROOT, chain, result, slow
 
-from gelande.core import arrays, bake, clip, control, files, graph, group, numerals, walk, words
+from gelande.core import arrays, bake, clip, control, files, graph, group, model, numerals, walk, words
 from gelande.core.errors import GelandeError, NodeError, RecipeError
 from gelande.core.evaluate import Evaluator, Job
-from gelande.core.graph import Deliverable, Recipe
 from gelande.core.journal import Journal, lost_work
+from gelande.core.model import Deliverable, Recipe
 from gelande.core.param import metres
 from gelande.core.recipe import dumps, fingerprint, load, loads, save
 from gelande.core.site import Site
 from gelande.deliver import build as B
+from gelande.deliver import names, write
 from gelande.kernels import rasterfile
 
 HEAD = '{"format": "gelande recipe", "version": 1, "site": {"width_m": 4096, "depth_m": 4096}, '
@@ -78,7 +80,7 @@ class Writing(Folder):
     def test_what_a_killed_writer_left_goes_and_what_a_living_one_writes_stays(self):
         script = f"""
 import os, signal, sys
-sys.path.insert(0, {str(ROOT / 'src')!r})
+sys.path.insert(0, {str(ROOT / "src")!r})
 from pathlib import Path
 from gelande.core.files import write_whole
 def never(path):
@@ -105,7 +107,12 @@ write_whole(Path({str(self.folder)!r}) / 'work.gelande', never)
         left = self.folder / f"{files.PART_HEAD}abc{files.PART_TAIL}"
         left.mkdir()
         (left / "test_height.tif").write_bytes(b"half")
-        B.build(replace(recipe, deliverables=(Deliverable("Height", noise, "height", "height_tiff32"),)), 1, self.folder, Evaluator())
+        B.build(
+            replace(recipe, deliverables=(Deliverable("Height", noise, "height", "height_tiff32"),)),
+            1,
+            self.folder,
+            Evaluator(),
+        )
         self.assertEqual(sorted(os.listdir(self.folder)), ["test_height.tif", "test_manifest.json"])
 
     def test_the_journal_of_a_living_program_is_not_offered_whatever_its_number_and_that_of_a_dead_one_is(self):
@@ -156,10 +163,16 @@ class Strangers(Folder):
 
     def test_numbers_that_are_none(self):
         recipe = dumps(chain("fractal_noise")[0])
-        for text, told in ((recipe.replace('"seed": 0', '"seed": ' + "9" * 400), "400 digits"), (recipe.replace('"seed": 0', '"seed": ' + "9" * 4301), "4301 digits"),
-                           (recipe.replace("4096.0", "NaN"), "NaN"), (recipe.replace('"sea_level_m": 0.0', '"sea_level_m": Infinity'), "Infinity"),
-                           (recipe.replace('"sea_level_m": 0.0', '"sea_level_m": 1e999'), "sea_level_m"), (recipe.replace('"sea_level_m": 0.0', '"sea_level_m": 1e9'), "sea level"),
-                           (recipe.replace('"at": [0.0, 0.0]', '"at": [1e999, 0]'), "at"), (recipe.replace('"at": [0.0, 0.0]', '"at": [1e300, 0]'), "at")):
+        for text, told in (
+            (recipe.replace('"seed": 0', '"seed": ' + "9" * 400), "400 digits"),
+            (recipe.replace('"seed": 0', '"seed": ' + "9" * 4301), "4301 digits"),
+            (recipe.replace("4096.0", "NaN"), "NaN"),
+            (recipe.replace('"sea_level_m": 0.0', '"sea_level_m": Infinity'), "Infinity"),
+            (recipe.replace('"sea_level_m": 0.0', '"sea_level_m": 1e999'), "sea_level_m"),
+            (recipe.replace('"sea_level_m": 0.0', '"sea_level_m": 1e9'), "sea level"),
+            (recipe.replace('"at": [0.0, 0.0]', '"at": [1e999, 0]'), "at"),
+            (recipe.replace('"at": [0.0, 0.0]', '"at": [1e300, 0]'), "at"),
+        ):
             with self.subTest(told):
                 self.refused(text, told)
 
@@ -172,10 +185,25 @@ class Strangers(Folder):
     @slow
     def test_too_many_of_everything_is_said_at_once(self):
         node = '"kind": "dome", "name": "D"'
-        self.refused(HEAD + '"nodes": {' + ",".join(f'"d_{k}": {{{node}}}' for k in range(1_000_000)) + "}}", "1000000 nodes", "2000", seconds=12)
-        self.refused(HEAD + f'"nodes": {{"d": {{{node}}}}}, "deliverables": [' + ",".join(
-            f'{{"name": "{k}", "node": "d", "port": "height", "format": "height_png16"}}' for k in range(100_000)) + "]}", "100000 deliverables")
-        nested = [f'"g_{k}": {{"kind": "group", "name": "G"' + (f', "group": "g_{k - 1}"' if k else "") + "}" for k in range(1500)]
+        self.refused(
+            HEAD + '"nodes": {' + ",".join(f'"d_{k}": {{{node}}}' for k in range(1_000_000)) + "}}",
+            "1000000 nodes",
+            "2000",
+            seconds=12,
+        )
+        self.refused(
+            HEAD
+            + f'"nodes": {{"d": {{{node}}}}}, "deliverables": ['
+            + ",".join(
+                f'{{"name": "{k}", "node": "d", "port": "height", "format": "height_png16"}}' for k in range(100_000)
+            )
+            + "]}",
+            "100000 deliverables",
+        )
+        nested = [
+            f'"g_{k}": {{"kind": "group", "name": "G"' + (f', "group": "g_{k - 1}"' if k else "") + "}"
+            for k in range(1500)
+        ]
         self.refused(HEAD + '"nodes": {' + ",".join(nested) + "}}", "one in the other", "32")
         self.refused(HEAD + '"view": ' + '{"a": ' * 200 + "1" + "}" * 201, "nested too deeply")
 
@@ -195,8 +223,12 @@ class Strangers(Folder):
         recipe = dumps(chain("fractal_noise")[0])
         text = recipe.replace('"name": "Fractal noise"', '"name": "\\u001b[31mred\\u202e\\u0007"')
         self.assertEqual(loads(text).nodes["fractal_noise_1"].name, "?[31mred??")
-        done = subprocess.run([sys.executable, "-m", "gelande", "info", str(self.written(text))], capture_output=True, text=True,
-                              env={**os.environ, "PYTHONPATH": str(ROOT / "src")})
+        done = subprocess.run(
+            [sys.executable, "-m", "gelande", "info", str(self.written(text))],
+            capture_output=True,
+            text=True,
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+        )
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertNotIn("\x1b", done.stdout)
         self.refused(recipe.replace('"fractal_noise_1": {', '"fractal\\u001b[2J": {'), "no node's id")
@@ -227,7 +259,7 @@ class Strangers(Folder):
                 rasterfile.read_raster(self.folder / name)
         recipe, (noise,) = chain("fractal_noise")
         os.mkfifo(self.folder / "pipe-L1.npz")
-        baked = bake.set_bake(recipe, noise, graph.Bake("key", 1, "pipe"))
+        baked = bake.set_bake(recipe, noise, model.Bake("key", 1, "pipe"))
         with self.assertRaisesRegex(NodeError, "not a regular file"):
             result(baked, noise, 1, folder=self.folder)
 
@@ -235,7 +267,8 @@ class Strangers(Folder):
         secret = self.folder / "elsewhere.tif"
         with rasterio.open(secret, "w", driver="GTiff", height=4, width=4, count=1, dtype="float32") as file:
             file.write(np.ones((4, 4), np.float32), 1)
-        dataset = f"""<VRTDataset rasterXSize="4" rasterYSize="4"><VRTRasterBand dataType="Float32" band="1"><SimpleSource>
+        dataset = f"""<VRTDataset rasterXSize="4" rasterYSize="4">
+            <VRTRasterBand dataType="Float32" band="1"><SimpleSource>
             <SourceFilename>{secret}</SourceFilename><SourceBand>1</SourceBand></SimpleSource></VRTRasterBand></VRTDataset>"""
         service = '<GDAL_WMS><Service name="TMS"><ServerUrl>http://127.0.0.1:9/${z}/${x}/${y}.png</ServerUrl></Service></GDAL_WMS>'
         with rasterio.open(self.written_as("plain.vrt", dataset)) as file:
@@ -250,11 +283,15 @@ class Strangers(Folder):
 
     def test_a_small_file_that_claims_to_be_huge_is_refused_before_memory_is_taken(self):
         path = self.folder / "sparse.tif"
-        with rasterio.open(path, "w", driver="GTiff", height=16_000, width=16_000, count=1, dtype="float64", sparse_ok=True, tiled=True):
+        with rasterio.open(
+            path, "w", driver="GTiff", height=16_000, width=16_000, count=1, dtype="float64", sparse_ok=True, tiled=True
+        ):
             pass
         self.assertLess(path.stat().st_size, 200_000)
         whole = self.folder / "sparse16.tif"
-        with rasterio.open(whole, "w", driver="GTiff", height=16_000, width=16_000, count=1, dtype="uint16", sparse_ok=True, tiled=True):
+        with rasterio.open(
+            whole, "w", driver="GTiff", height=16_000, width=16_000, count=1, dtype="uint16", sparse_ok=True, tiled=True
+        ):
             pass
         with mock.patch.object(np, "empty", side_effect=AssertionError("memory was taken")):
             with self.assertRaisesRegex(rasterfile.RasterFileError, "at most 600 MB"):
@@ -270,37 +307,53 @@ class Strangers(Folder):
         np.savez_compressed(bomb, height=np.zeros((12_000, 12_000), np.float32))
         self.assertLess(bomb.stat().st_size, 1_000_000)
         with zipfile.ZipFile(lies, "w") as archive:
-            header = b"\x93NUMPY\x01\x00v\x00" + b"{'descr': '<f4', 'fortran_order': False, 'shape': (40000, 40000), }".ljust(117) + b"\n"
+            header = (
+                b"\x93NUMPY\x01\x00v\x00"
+                + b"{'descr': '<f4', 'fortran_order': False, 'shape': (40000, 40000), }".ljust(117)
+                + b"\n"
+            )
             archive.writestr("height.npy", header)
         pickled = self.folder / "pickled.npz"
         np.savez(pickled, height=np.array([{}], object))
         with self.assertRaisesRegex(GelandeError, "samples where"):
             arrays.read(good, {"height": (257, 257)})
         for path, told in ((bomb, "packed"), (lies, "cut off"), (pickled, "other things")):
-            with mock.patch.object(np, "frombuffer", side_effect=AssertionError("memory was taken")), self.assertRaisesRegex(GelandeError, told):
+            with (
+                mock.patch.object(np, "frombuffer", side_effect=AssertionError("memory was taken")),
+                self.assertRaisesRegex(GelandeError, told),
+            ):
                 arrays.read(path)
 
     def test_pasted_text_is_held_to_the_same_rules(self):
         recipe, (noise, _) = chain("fractal_noise", "terrace")
         text = clip.copy(recipe, [noise])
-        for old, new in (('"at": [0.0, 0.0]', '"at": [NaN, 0]'), ('"at": [0.0, 0.0]', '"at": [1e999, 0]'), ('"octaves": 8', '"octaves": ' + "9" * 5000),
-                         ('"octaves": 8', '"octaves": ' + "9" * 400), ('"kind": "fractal_noise"', '"kind": "a.b"')):
+        for old, new in (
+            ('"at": [0.0, 0.0]', '"at": [NaN, 0]'),
+            ('"at": [0.0, 0.0]', '"at": [1e999, 0]'),
+            ('"octaves": 8', '"octaves": ' + "9" * 5000),
+            ('"octaves": 8', '"octaves": ' + "9" * 400),
+            ('"kind": "fractal_noise"', '"kind": "a.b"'),
+        ):
             self.assertIn(old, text)
             with self.assertRaises(RecipeError) as caught:
                 clip.paste(recipe, text.replace(old, new))
             self.assertLessEqual(len(str(caught.exception)), 300)
         block = text.split('"nodes": {')[1].split("\n  }")[0]
-        many = '{"format": "gelande nodes", "nodes": {' + ",".join(block.replace("fractal_noise_1", f"n_{k}") for k in range(2000)) + "}}"
+        many = (
+            '{"format": "gelande nodes", "nodes": {'
+            + ",".join(block.replace("fractal_noise_1", f"n_{k}") for k in range(2000))
+            + "}}"
+        )
         with self.assertRaisesRegex(RecipeError, "2002 nodes, more than the 2000"):
             clip.paste(recipe, many)
 
     def test_a_site_name_does_not_steer_where_files_go(self):
         for name in ("../../etc/x", "/etc/passwd", "a" * 5000, "..", "con\x00"):
             recipe = replace(chain("fractal_noise")[0], site=Site(name))
-            made = B.file_name(recipe, Deliverable("../../up", "fractal_noise_1", "height", "height_png16"))
+            made = names.file_name(recipe, Deliverable("../../up", "fractal_noise_1", "height", "height_png16"))
             self.assertEqual(Path(made).name, made)
             self.assertLess(len(made.encode()), 255)
-            self.assertEqual(B.default_folder(recipe, self.folder).parent, self.folder / "deliver")
+            self.assertEqual(names.default_folder(recipe, self.folder).parent, self.folder / "deliver")
 
     def test_messages_are_short_plain_and_of_one_line(self):
         for text in ("x" * 1_000_000, "a\nb\tc\x00d", "\x1b]0;title\x07", "\ud800", "tail \u202eevil"):
@@ -354,10 +407,10 @@ class LongChains(unittest.TestCase):
         recipe, last = long_chain("junction", 1000)
         began = time.perf_counter()
         recipe = loads(dumps(recipe))
-        self.assertEqual(graph.output_port(recipe, last, "through").kind, "height")
+        self.assertEqual(model.output_port(recipe, last, "through").kind, "height")
         recipe, terrace = graph.add(recipe, "terrace")
         recipe = graph.link(recipe, last, "through", terrace, "height")
-        self.assertEqual(graph.wanted_after(recipe, "junction_1", "through"), {"height"})
+        self.assertEqual(model.wanted_after(recipe, "junction_1", "through"), {"height"})
         self.assertIn("takes mask", graph.can_link(recipe, last, "through", terrace, "mask"))
         scene = group.scene(recipe)
         self.assertEqual(scene.recipe.nodes["junction_500"].spec.outputs[0].kind, "height")
@@ -371,11 +424,11 @@ class LongChains(unittest.TestCase):
         with self.assertRaisesRegex(RecipeError, "deep at most"):
             for _ in range(5):
                 recipe, home = group.pack(recipe, [noise], "Deeper")
-        self.assertIn(noise, graph.with_members(recipe, list(recipe.nodes)))
+        self.assertIn(noise, walk.with_members(recipe, list(recipe.nodes)))
 
     def test_how_much_comes_before_a_node_is_counted_as_the_sets_would_be(self):
         recipe = load(ROOT / "examples" / "varrowdale.gelande")
-        self.assertEqual(walk.reach(recipe), {n: len(graph.upstream(recipe, n)) for n in recipe.nodes})
+        self.assertEqual(walk.reach(recipe), {n: len(walk.upstream(recipe, n)) for n in recipe.nodes})
 
 
 class Keys(Folder):
@@ -394,8 +447,20 @@ class Keys(Folder):
 class Typing(unittest.TestCase):
     def test_marks_between_thousands_and_before_decimals(self):
         param = metres("x", "Length", 0, "", (0, 1e7))
-        for text, value in (("1200", 1200), ("1 200 m", 1200), ("1\u202f200", 1200), ("1'200", 1200), ("1,234,567", 1234567), ("1.234,5", 1234.5),
-                            ("1,234.5", 1234.5), ("12,5", 12.5), ("0,500", 0.5), ("1.2 km", 1200), ("1,25 km", 1250), ("26 m", 26)):
+        for text, value in (
+            ("1200", 1200),
+            ("1 200 m", 1200),
+            ("1\u202f200", 1200),
+            ("1'200", 1200),
+            ("1,234,567", 1234567),
+            ("1.234,5", 1234.5),
+            ("1,234.5", 1234.5),
+            ("12,5", 12.5),
+            ("0,500", 0.5),
+            ("1.2 km", 1200),
+            ("1,25 km", 1250),
+            ("26 m", 26),
+        ):
             self.assertAlmostEqual(param.parse(text), value, msg=text)
         for text in ("1,200", "1,200 m", "1,000", "12,345 m"):
             with self.assertRaisesRegex(ValueError, "can mean .* or .*; type it without the comma"):
@@ -418,28 +483,48 @@ class Deliveries(Folder):
     def test_each_variant_has_a_folder_of_its_own_and_the_same_one_again(self):
         recipe = chain("fractal_noise", "terrace")[0]
         other = graph.set_param(recipe, "terrace_1", "riser_height", 40.0)
-        names = {B.variant_folder(r, name, self.folder) for r in (recipe, other) for name in ("Scar height 40 m", "near 1")}
-        self.assertEqual(len(names), 4)
-        self.assertEqual(B.variant_folder(other, "near 1", self.folder), B.variant_folder(other, "near 1", self.folder))
-        self.assertEqual(B.variant_folder(recipe, "seed 0", self.folder), B.default_folder(recipe, self.folder))
+        found = {
+            names.variant_folder(r, name, self.folder)
+            for r in (recipe, other)
+            for name in ("Cliff height 40 m", "near 1")
+        }
+        self.assertEqual(len(found), 4)
+        self.assertEqual(
+            names.variant_folder(other, "near 1", self.folder), names.variant_folder(other, "near 1", self.folder)
+        )
+        self.assertEqual(names.variant_folder(recipe, "seed 0", self.folder), names.default_folder(recipe, self.folder))
         self.assertNotEqual(fingerprint(recipe), fingerprint(other))
 
     def test_a_height_as_a_mask_and_an_unknown_format_are_told_on_their_rows(self):
         recipe, (noise,) = chain("fractal_noise")
-        recipe = replace(recipe, deliverables=(Deliverable("Mask", noise, "height", "mask_png8"), Deliverable("Odd", noise, "height", "height_exr"),
-                                               Deliverable("Fine", noise, "height", "height_png16")))
+        recipe = replace(
+            recipe,
+            deliverables=(
+                Deliverable("Mask", noise, "height", "mask_png8"),
+                Deliverable("Odd", noise, "height", "height_exr"),
+                Deliverable("Fine", noise, "height", "height_png16"),
+            ),
+        )
         items = B.build(recipe, 1, self.folder, Evaluator())
         self.assertEqual([i.state for i in items], [B.FAILED, B.FAILED, B.DONE])
         self.assertIn("gives a height here", items[0].note)
         self.assertIn("no format called height_exr", items[1].note)
-        self.assertEqual(B.file_name(recipe, recipe.deliverables[1]), "test_odd")
+        self.assertEqual(names.file_name(recipe, recipe.deliverables[1]), "test_odd")
 
     def test_a_redelivery_that_fails_in_part_leaves_no_file_of_another_detail_beside_the_new_ones(self):
         recipe, (noise, rain) = chain("fractal_noise", "rain_erosion")
-        recipe = replace(recipe, deliverables=(Deliverable("Height", rain, "height", "height_png16"), Deliverable("Flow", rain, "flow", "mask_png8")))
+        recipe = replace(
+            recipe,
+            deliverables=(
+                Deliverable("Height", rain, "height", "height_png16"),
+                Deliverable("Flow", rain, "flow", "mask_png8"),
+            ),
+        )
         B.build(recipe, 1, self.folder, Evaluator())
         old = (self.folder / "test_flow.png").read_bytes()
-        broken = replace(recipe, deliverables=(recipe.deliverables[0], replace(recipe.deliverables[1], format="mask_gone")))
+        broken = replace(
+            recipe, deliverables=(recipe.deliverables[0], replace(recipe.deliverables[1], format="mask_gone"))
+        )
         B.build(broken, 2, self.folder, Evaluator())
         self.assertEqual(sorted(os.listdir(self.folder)), ["earlier", "test_height.png", "test_manifest.json"])
         self.assertEqual((self.folder / "earlier" / "test_flow.png").read_bytes(), old)
@@ -448,8 +533,11 @@ class Deliveries(Folder):
         recipe, (noise,) = chain("fractal_noise")
         recipe = replace(recipe, deliverables=(Deliverable("Height", noise, "height", "height_tiff32"),))
         full = mock.Mock(free=10)
-        broken = mock.patch("rasterio.open", side_effect=rasterio.errors.RasterioIOError("Write failed. See previous exception for details."))
-        with broken, mock.patch.object(B.shutil, "disk_usage", return_value=full):
+        broken = mock.patch(
+            "rasterio.open",
+            side_effect=rasterio.errors.RasterioIOError("Write failed. See previous exception for details."),
+        )
+        with broken, mock.patch.object(write.shutil, "disk_usage", return_value=full):
             items = B.build(recipe, 1, self.folder, Evaluator())
         self.assertIn("the disk is full", items[0].note)
         self.assertNotIn("previous exception", items[0].note)
@@ -459,27 +547,38 @@ class Deliveries(Folder):
         """A file system of 300 kB, where the machine lets the test mount one."""
         disk = self.folder / "disk"
         disk.mkdir()
-        if subprocess.run(["mount", "-t", "tmpfs", "-o", "size=300k", "tmpfs", str(disk)], capture_output=True).returncode:
-            limit = "import resource; resource.setrlimit(resource.RLIMIT_FSIZE, (60_000, 60_000)); import signal; signal.signal(signal.SIGXFSZ, signal.SIG_IGN)"
+        if subprocess.run(
+            ["mount", "-t", "tmpfs", "-o", "size=300k", "tmpfs", str(disk)], capture_output=True
+        ).returncode:
+            limit = (
+                "import resource, signal; resource.setrlimit(resource.RLIMIT_FSIZE, (60_000, 60_000)); "
+                "signal.signal(signal.SIGXFSZ, signal.SIG_IGN)"
+            )
         else:
             self.addCleanup(subprocess.run, ["umount", str(disk)])
             limit = "pass"
         script = f"""
 import sys
 {limit}
-sys.path[:0] = [{str(ROOT / 'src')!r}, {str(ROOT / 'tests')!r}]
+sys.path[:0] = [{str(ROOT / "src")!r}, {str(ROOT / "tests")!r}]
 from dataclasses import replace
 from pathlib import Path
 from support import chain
 from gelande.core.evaluate import Evaluator
-from gelande.core.graph import Deliverable
+from gelande.core.model import Deliverable
 from gelande.deliver import build as B
 recipe, (noise,) = chain("fractal_noise")
-recipe = replace(recipe, deliverables=(Deliverable("A", noise, "height", "height_tiff32"), Deliverable("B", noise, "height", "height_png16")))
+recipe = replace(recipe, deliverables=(
+    Deliverable("A", noise, "height", "height_tiff32"), Deliverable("B", noise, "height", "height_png16")))
 for item in B.build(recipe, 3, Path({str(disk)!r}), Evaluator()):
     print(item.state, "|", item.note)
 """
-        done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, env={**os.environ, "PYTHONPATH": str(ROOT / "src")})
+        done = subprocess.run(
+            [sys.executable, "-c", script],
+            capture_output=True,
+            text=True,
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+        )
         lines = done.stdout.strip().splitlines()
         self.assertEqual([line.split(" | ")[0] for line in lines], ["failed", "failed"], done.stdout + done.stderr)
         for line in lines:
@@ -496,11 +595,13 @@ class Places(unittest.TestCase):
         self.assertEqual(loads(dumps(far)).nodes[noise].at, (1e6, -1e6))
 
     def test_a_drawn_line_of_any_shape_and_length_is_simplified(self):
-        from gelande.app.view.marks import simplified
+        from gelande.app.view.tools import simplified
 
         zigzag = [(float(k), 50.0 * (k % 2)) for k in range(5000)]
         self.assertGreater(len(simplified(zigzag, 2.0)), 4990)
-        self.assertEqual(simplified([(float(k), 0.01 * (k % 2)) for k in range(5000)], 2.0), [(0.0, 0.0), (4999.0, 0.01)])
+        self.assertEqual(
+            simplified([(float(k), 0.01 * (k % 2)) for k in range(5000)], 2.0), [(0.0, 0.0), (4999.0, 0.01)]
+        )
         bend = [(float(k), 0.0) for k in range(50)] + [(49.0, float(k)) for k in range(1, 50)]
         self.assertEqual(simplified(bend, 2.0), [(0.0, 0.0), (49.0, 0.0), (49.0, 49.0)])
         self.assertEqual((simplified([], 2.0), simplified([(1.0, 2.0)], 2.0)), ([], [(1.0, 2.0)]))

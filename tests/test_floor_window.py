@@ -1,4 +1,5 @@
-"""A floor under everything, in the real window: nothing is lost, nothing dies, and what is shown is what was computed."""
+"""A floor under everything, in the real window: nothing is lost, nothing dies, and what is shown is what was
+computed."""
 
 import os
 import subprocess
@@ -18,9 +19,10 @@ from test_floor import long_chain
 from test_window import LEFT, WindowCase, at
 
 from gelande.app.guard import floor
-from gelande.core import bake, control, graph, recipe as files
-from gelande.core.graph import Deliverable
+from gelande.core import bake, control, graph, model
+from gelande.core import recipe as files
 from gelande.core.journal import Journal, lost_work
+from gelande.core.model import Deliverable
 from gelande.core.site import Site
 
 
@@ -100,7 +102,11 @@ class SafeTest(WindowCase):
         self.assertIn("dome_1", files.load(self.folder / "present unsaved 1.gelande").nodes)
         self.assertFalse(dead.folder.exists())
         self.doc.flush()
-        self.assertIn("ridge_noise_1", files.load(self.doc.journal.folder / "recipe.gelande").nodes, "it is in this window's journal")
+        self.assertIn(
+            "ridge_noise_1",
+            files.load(self.doc.journal.folder / "recipe.gelande").nodes,
+            "it is in this window's journal",
+        )
         QTest.mouseClick(self.window.undo_button, LEFT)
         self.assertIs(self.doc.recipe, present)
         self.assertEqual(self.doc.path, path)
@@ -127,7 +133,9 @@ class SafeTest(WindowCase):
         self.window.save()
         self.assertEqual(path.read_text(), theirs)
         self.assertTrue(self.window.outside.isVisible())
-        with mock.patch("gelande.app.filing.QFileDialog.getSaveFileName", return_value=(str(self.folder / "copy.gelande"), "")):
+        with mock.patch(
+            "gelande.app.filing.QFileDialog.getSaveFileName", return_value=(str(self.folder / "copy.gelande"), "")
+        ):
             QTest.mouseClick(self.window.outside.buttons["Save a copy…"], LEFT)
         self.assertEqual(path.read_text(), theirs)
         self.assertIn("dome_1", files.load(self.folder / "copy.gelande").nodes)
@@ -166,7 +174,7 @@ class SafeTest(WindowCase):
 
     def test_closing_a_saved_recipe_removes_bakes_that_nothing_refers_to(self):
         path = self.folder / "mine.gelande"
-        noise, = self.load("fractal_noise")
+        (noise,) = self.load("fractal_noise")
         self.doc.save(path)
         self.window.compose.bake(noise)
         self.wait.until(self.window.engine.baked)
@@ -181,8 +189,16 @@ class SafeTest(WindowCase):
 class AliveTest(WindowCase):
     def wheel(self):
         pos = QPointF(self.view.rect().center())
-        event = QWheelEvent(pos, self.view.mapToGlobal(pos), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
-                            Qt.ScrollPhase.NoScrollPhase, False)
+        event = QWheelEvent(
+            pos,
+            self.view.mapToGlobal(pos),
+            QPoint(),
+            QPoint(0, 120),
+            Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
         QApplication.sendEvent(self.view, event)
 
     def rummage(self):
@@ -206,14 +222,14 @@ class AliveTest(WindowCase):
         self.doc.edit("x", lambda r: replace(r, site=Site.fitted("Other", 9000, 3000)))
         self.rummage()
         self.wait.still(self.window)
-        self.assertEqual(self.view._extent, (9000.0, 2953.125))
-        self.assertEqual(self.window.state_label.text(), "fresh")
+        self.assertEqual(self.view.extent, (9000.0, 2953.125))
+        self.assertEqual(self.window.state_label.text(), "up to date")
         self.assertTrue(self.view.renderer._thread.is_alive())
 
     @slow
     def test_opening_a_recipe_of_another_size_that_fails_shows_no_older_picture_and_lives(self):
         self.load("fractal_noise")
-        recipe, terrace = graph.add(graph.Recipe(Site("Elsewhere", 500, 500)), "terrace")
+        recipe, terrace = graph.add(model.Recipe(Site("Elsewhere", 500, 500)), "terrace")
         path = self.folder / "fails.gelande"
         files.save(recipe, path)
         self.window.open_path(path)
@@ -242,6 +258,7 @@ class AliveTest(WindowCase):
 
         class Source(QObject):
             fired = pyqtSignal()
+
         source = Source()
         source.fired.connect(lambda: 1 / 0)
         source.fired.emit()
@@ -250,7 +267,7 @@ class AliveTest(WindowCase):
         self.assertIn("ZeroDivisionError: division by zero", floor.log_file.read_text())
         self.click("fractal_noise_1")
         self.wait.still(self.window)
-        self.assertEqual(self.window.state_label.text(), "fresh")
+        self.assertEqual(self.window.state_label.text(), "up to date")
 
     @slow
     def test_the_program_itself_outlives_an_exception_in_a_slot(self):
@@ -267,8 +284,17 @@ main.prepare_first = lambda w, then: None
 code = main.run()
 print("ended", code)
 """
-        done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True,
-                              env={**os.environ, "PYTHONPATH": str(ROOT / "src"), "GELANDE_STATE": str(self.folder / "state"), "HOME": str(self.folder)})
+        done = subprocess.run(
+            [sys.executable, "-c", script],
+            capture_output=True,
+            text=True,
+            env={
+                **os.environ,
+                "PYTHONPATH": str(ROOT / "src"),
+                "GELANDE_STATE": str(self.folder / "state"),
+                "HOME": str(self.folder),
+            },
+        )
         self.assertIn("ended 0", done.stdout, done.stderr[-500:])
         log = (self.folder / "state" / "log" / "gelande.log").read_text()
         self.assertIn("ZeroDivisionError", log)
@@ -280,7 +306,7 @@ print("ended", code)
         opened = []
         with mock.patch.object(cli, "_window", lambda path, **more: opened.append((path, more)) or 0):
             self.assertEqual(cli.main(["new", "--name", "Skarn", "--size", "3000x1500"]), 0)
-        (path, more), = opened
+        ((path, more),) = opened
         self.assertIsNone(path)
         self.window.begin(more["fresh"])
         self.wait.still(self.window)
@@ -289,7 +315,7 @@ print("ended", code)
 
     def test_a_worker_that_meets_anything_says_so_and_goes_on(self):
         self.expected_faults = ["MemoryError()"]
-        noise, = self.load("fractal_noise")
+        (noise,) = self.load("fractal_noise")
         with mock.patch.object(self.window.engine.evaluator, "run", side_effect=MemoryError):
             self.doc.edit("x", lambda r: graph.set_param(r, noise, "relief", 300.0))
             self.wait.until(self.window.engine.trouble)
@@ -297,13 +323,13 @@ print("ended", code)
         self.assertIn("not enough memory", self.window.status.text())
         self.doc.edit("x", lambda r: graph.set_param(r, noise, "relief", 310.0))
         self.wait.still(self.window)
-        self.assertEqual(self.window.state_label.text(), "fresh")
+        self.assertEqual(self.window.state_label.text(), "up to date")
 
     @slow
     def test_the_renderer_outlives_a_picture_that_fails(self):
         self.expected_faults = ["ValueError('no picture')"]
         self.load("fractal_noise")
-        with mock.patch("gelande.app.view.renderer.render", side_effect=ValueError("no picture")):
+        with mock.patch("gelande.app.view.sights.render", side_effect=ValueError("no picture")):
             self.view.next_light()
             self.wait.until(self.view.renderer.failed)
         self.assertEqual(self.window.state_label.text(), "the picture could not be drawn")
@@ -313,7 +339,7 @@ print("ended", code)
         self.assertIsNot(self.view.frame, before)
 
     def test_the_watchdog_revives_threads_and_asks_again_for_what_is_not_shown(self):
-        noise, = self.load("fractal_noise")
+        (noise,) = self.load("fractal_noise")
         page = self.window.compose
         dead = page.engine._workers[0]
         dead.close()
@@ -359,7 +385,7 @@ print("ended", code)
         self.canvas.choose(last)
         self.wait.still(self.window)
         self.assertEqual(self.window.compose.shown_as, self.window.compose.wanted())
-        self.assertEqual(self.window.state_label.text(), "fresh")
+        self.assertEqual(self.window.state_label.text(), "up to date")
 
     @slow
     def test_nothing_grows_with_searches_panels_messages_and_themes(self):
@@ -379,6 +405,7 @@ print("ended", code)
             QApplication.sendPostedEvents(None, 52)  # deferred deletions
             QApplication.processEvents()
             return len(self.window.findChildren(QObject)), len(QApplication.allWidgets())
+
         first = round_()
         for _ in range(3):
             again = round_()
@@ -404,7 +431,7 @@ print("ended", code)
         self.click(rain)
         self.wait.still(self.window)
         self.assertEqual(self.bench.figures.node, rain)
-        self.assertEqual(self.window.state_label.text(), "fresh")
+        self.assertEqual(self.window.state_label.text(), "up to date")
 
     def test_a_number_that_can_mean_two_things_is_not_taken(self):
         noise, terrace = self.load("fractal_noise", "terrace")
@@ -418,7 +445,11 @@ print("ended", code)
         self.assertIn("can mean 1200 or 1.2", self.window.status.text())
 
     def test_sliders_and_the_bar_at_the_top_follow_the_site(self):
-        for size, words, high in ((100.0, "100 × 100 m", 120 * 100 / 4096), (4096.0, "4.1 km", 120), (100_000.0, "100 km", 120 * 100_000 / 4096)):
+        for size, words, high in (
+            (100.0, "100 × 100 m", 120 * 100 / 4096),
+            (4096.0, "4.1 km", 120),
+            (100_000.0, "100 km", 120 * 100_000 / 4096),
+        ):
             recipe, ids = chain("fractal_noise", "terrace", site=Site("S", size, size))
             self.doc.start(recipe, None)
             self.canvas.choose(ids[1])
@@ -433,11 +464,15 @@ print("ended", code)
         self.assertAlmostEqual(self.doc.recipe.nodes[ids[1]].params["riser_height"], 34 * 100 / 4096, delta=0.01)
 
     def test_a_copied_text_with_nonsense_in_it_is_told(self):
-        noise, = self.load("fractal_noise")
+        (noise,) = self.load("fractal_noise")
         self.canvas.selection = {noise}
         self.canvas.copy()
         text = QApplication.clipboard().text()
-        for old, new in (("[0.0, 0.0]", "[NaN, 0]"), ('"octaves": 8', '"octaves": ' + "9" * 4301), ('"octaves": 8', '"octaves": ' + "9" * 400)):
+        for old, new in (
+            ("[0.0, 0.0]", "[NaN, 0]"),
+            ('"octaves": 8', '"octaves": ' + "9" * 4301),
+            ('"octaves": 8', '"octaves": ' + "9" * 400),
+        ):
             QApplication.clipboard().setText(text.replace(old, new))
             self.canvas.paste()
             self.assertEqual(len(self.doc.recipe.nodes), 1)
@@ -450,7 +485,12 @@ class OrderTest(WindowCase):
     @slow
     def test_nodes_deleted_while_they_are_delivered(self):
         noise, rain = self.load("fractal_noise", "rain_erosion")
-        self.doc.edit("x", lambda r: replace(r, deliverables=tuple(Deliverable(f"N{k}", rain, "height", "height_png16") for k in range(3))))
+        self.doc.edit(
+            "x",
+            lambda r: replace(
+                r, deliverables=tuple(Deliverable(f"N{k}", rain, "height", "height_png16") for k in range(3))
+            ),
+        )
         self.window.go("Deliver")
         page = self.window.deliver
         page.folder = self.folder / "out"
@@ -465,8 +505,17 @@ class OrderTest(WindowCase):
         self.assertFalse(page.go_button.isEnabled())
 
     def test_a_format_that_this_version_does_not_know_is_shown_and_fails_alone(self):
-        noise, = self.load("fractal_noise")
-        self.doc.edit("x", lambda r: replace(r, deliverables=(Deliverable("Odd", noise, "height", "height_hologram"), Deliverable("Fine", noise, "height", "height_png16"))))
+        (noise,) = self.load("fractal_noise")
+        self.doc.edit(
+            "x",
+            lambda r: replace(
+                r,
+                deliverables=(
+                    Deliverable("Odd", noise, "height", "height_hologram"),
+                    Deliverable("Fine", noise, "height", "height_png16"),
+                ),
+            ),
+        )
         self.window.go("Deliver")
         page = self.window.deliver
         page.folder = self.folder / "out"
@@ -484,7 +533,7 @@ class OrderTest(WindowCase):
 
     def swept(self):
         recipe, ids = chain("fractal_noise", "terrace")
-        recipe = control.publish(recipe, ids[1], "riser_height", "Scar height")
+        recipe = control.publish(recipe, ids[1], "riser_height", "Cliff height")
         recipe = replace(recipe, deliverables=(Deliverable("Height", ids[1], "height", "height_png16"),))
         self.window.set_detail(1)
         self.doc.start(recipe, None)
@@ -523,6 +572,7 @@ class OrderTest(WindowCase):
             if len(calls) == 1:
                 raise DeliveryError("The manifest cannot be written: the disk is full.")
             return real(*args, **more)
+
         with mock.patch.object(B, "build", once):
             QTest.mouseClick(page.send_button, LEFT)
             self.all_delivered()
@@ -550,6 +600,7 @@ class OrderTest(WindowCase):
                 if len(calls) == 3:
                     raise ValueError("odd")
             return real(recipe, *args, **more)
+
         with mock.patch.object(page, "_rasters", odd):
             page.refresh()
             self.wait.still(self.window)

@@ -9,7 +9,8 @@ from pathlib import Path
 import numpy as np
 from support import DEMO, chain, result
 
-from gelande.core import bake, clip, graph, group, recipe as files
+from gelande.core import bake, clip, graph, group, model, walk
+from gelande.core import recipe as files
 from gelande.core.errors import GelandeError, NodeError, RecipeError
 from gelande.core.evaluate import Cache, Evaluator, Job
 
@@ -46,9 +47,9 @@ class GroupTest(unittest.TestCase):
         outside, inside = group.scene(self.packed), group.scene(self.packed, self.group)
         card = outside.recipe.nodes[self.group]
         self.assertEqual([(p.label, p.kind) for p in card.spec.inputs], [("Height", "height")])
-        self.assertEqual([(p.label, p.kind) for p in card.spec.outputs], [("Lesser scars", "height")])
+        self.assertEqual([(p.label, p.kind) for p in card.spec.outputs], [("Lesser cliffs", "height")])
         entry = card.spec.inputs[0].id
-        self.assertEqual(card.inputs, {entry: ("roughen_1", "height")})
+        self.assertEqual(card.inputs, {entry: ("surface_noise_1", "height")})
         self.assertEqual(outside.input_end(self.group, entry), (entry, "through"))
         self.assertFalse(set(self.chosen) & set(outside.recipe.nodes))
         self.assertEqual(set(inside.recipe.nodes), {*self.chosen, entry, self.group})
@@ -59,7 +60,7 @@ class GroupTest(unittest.TestCase):
         self.assertEqual([pasted.nodes[n].kind for n in new], ["group"])
         self.assertEqual(len(pasted.nodes), len(self.packed.nodes) + 5)
         entry = group.entries(pasted, new[0])[0]
-        linked = graph.link(pasted, "roughen_1", "height", entry, "through")
+        linked = graph.link(pasted, "surface_noise_1", "height", entry, "through")
         a, b = result(linked, self.group, 1), result(linked, new[0], 1)
         np.testing.assert_array_equal(a["out_1"], b["out_1"])
         gone = graph.remove(linked, [new[0]])
@@ -67,12 +68,28 @@ class GroupTest(unittest.TestCase):
 
     def test_deleting_joins_what_came_in_to_what_went_out(self):
         gone = graph.remove(self.packed, [self.group])
-        self.assertEqual(gone.nodes["scree_1"].inputs["height"], ("roughen_1", "height"))
+        self.assertEqual(gone.nodes["scree_1"].inputs["height"], ("surface_noise_1", "height"))
         self.assertEqual(graph.broken_links(gone), [])
+
+    def test_off_passes_only_what_the_group_depends_on(self):
+        """Else its key would not know of it, and what follows could be linked back to the entry: a circle."""
+        recipe = self.packed
+        entry = group.entries(recipe, self.group)[0]
+        inside = recipe.nodes[self.group].inputs["out_1"][0]
+        cut = next((n, p) for n, s in recipe.nodes.items() for p, (source, _) in s.inputs.items() if source == entry)
+        loose = graph.switch(graph.unlink(recipe, *cut), [self.group], True)
+        self.assertNotIn(entry, walk.upstream(loose, inside))
+        before = result(loose, self.group, 1)["out_1"]
+        self.assertEqual(float(np.abs(before).max()), 0.0)
+        loose, after = graph.add(loose, "tilt")
+        loose = graph.link(loose, self.group, "out_1", after, "height")
+        if not graph.can_link(loose, after, "height", entry, "through"):
+            loose = graph.link(loose, after, "height", entry, "through")
+        np.testing.assert_array_equal(result(loose, self.group, 1)["out_1"], before)
 
     def test_off_passes_the_first_entry_through(self):
         off = graph.switch(self.packed, [self.group], True)
-        np.testing.assert_array_equal(result(off, self.group, 1)["out_1"], result(off, "roughen_1", 1)["height"])
+        np.testing.assert_array_equal(result(off, self.group, 1)["out_1"], result(off, "surface_noise_1", 1)["height"])
 
     def test_a_group_file_goes_to_another_recipe(self):
         shown = group.show_setting(self.packed, self.group, "terrace_1", "riser_height")
@@ -83,7 +100,9 @@ class GroupTest(unittest.TestCase):
             other, (new,) = clip.add_file(other, path, (300.0, 10.0))
             self.assertEqual(other.nodes[new].at, (300.0, 10.0))
             setting = other.nodes[new].face.controls[0]
-            self.assertEqual(other.nodes[setting.node].params["riser_height"], shown.nodes["terrace_1"].params["riser_height"])
+            self.assertEqual(
+                other.nodes[setting.node].params["riser_height"], shown.nodes["terrace_1"].params["riser_height"]
+            )
             with self.assertRaisesRegex(NodeError, "not linked"):
                 result(other, new, 1)
             other = graph.link(other, noise, "height", group.entries(other, new)[0], "through")
@@ -96,7 +115,10 @@ class GroupTest(unittest.TestCase):
 
     def test_a_port_must_carry_what_is_asked_for_on_the_far_side(self):
         entry = group.entries(self.packed, self.group)[0]
-        self.assertEqual(graph.can_link(self.packed, "flow_1", "mask", entry, "through"), "the link would make a circle: a node cannot depend on itself")
+        self.assertEqual(
+            graph.can_link(self.packed, "flow_1", "mask", entry, "through"),
+            "the link would make a circle: a node cannot depend on itself",
+        )
         recipe, mask = graph.add(self.packed, "ramp")
         recipe, band = graph.add(recipe, "height_band")
         recipe = graph.link(recipe, mask, "height", band, "height")
@@ -158,7 +180,9 @@ class BakeTest(unittest.TestCase):
         changed = graph.shuffle(self.baked, self.noise, random.Random(3))
         engine = Evaluator()
         self.assertFalse(engine.bake_matches(changed, self.rain, self.folder))
-        np.testing.assert_array_equal(result(changed, self.last, 2, engine, self.folder)["height"], self.plain["height"])
+        np.testing.assert_array_equal(
+            result(changed, self.last, 2, engine, self.folder)["height"], self.plain["height"]
+        )
         released = bake.released(changed, self.rain)
         self.assertFalse(np.array_equal(result(released, self.last, 2)["height"], self.plain["height"]))
 
@@ -176,7 +200,7 @@ class BakeTest(unittest.TestCase):
         file.unlink()
         with self.assertRaisesRegex(NodeError, "does not exist; bake it again or release"):
             result(self.baked, self.last, 2, folder=self.folder)
-        outside = bake.set_bake(self.recipe, self.rain, graph.Bake("k", 2, "../secret"))
+        outside = bake.set_bake(self.recipe, self.rain, model.Bake("k", 2, "../secret"))
         with self.assertRaisesRegex(GelandeError, "outside the recipe's folder"):
             result(outside, self.last, 2, folder=self.folder)
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from support import drainage, slow
 
 from gelande.app.view.camera import Camera
-from gelande.app.view.relief import Look, Scene, Tones, pick, render
+from gelande.app.view.relief import Scene, Tones, pick, render
 from gelande.kernels import bands, caster, curves, flow, light, measure, morphology, noise, streams, transfer
 
 GREY = Tones(((200, 200, 200),) * 6)
@@ -46,12 +46,13 @@ class NoiseTest(unittest.TestCase):
         self.assertAlmostEqual(float(gx.std() / gy.std()), 1.0, delta=0.05)
 
     def test_octaves_do_not_show_the_axes_of_their_lattice(self):
-        """Slopes that prefer four directions at right angles are what a lattice shows; its strength was 0.03 with all lattices alike."""
+        """Slopes that prefer four directions at right angles are what a lattice shows; its strength was 0.03 with
+        all lattices alike."""
         found = []
         for seed in range(4):
             gy, gx = np.gradient(noise.fractal((257, 257), (0, 4096), 16.0, 1000, 4, seed=seed, gain=0.6))
             slope = gx + 1j * gy
-            found.append((slope ** 4 / np.abs(slope) ** 2).sum() / (np.abs(slope) ** 2).sum())
+            found.append((slope**4 / np.abs(slope) ** 2).sum() / (np.abs(slope) ** 2).sum())
         self.assertLess(abs(np.mean(found)), 0.012)
 
     def test_cells_against_every_point(self):
@@ -96,7 +97,9 @@ class TransferTest(unittest.TestCase):
 class MeasureTest(unittest.TestCase):
     def test_blur_agrees_with_scipy(self):
         a = bumpy(65)
-        np.testing.assert_allclose(measure.gaussian(a, 2.0), ndi.gaussian_filter(a, 2.0, mode="mirror", truncate=3.0), atol=0.02)
+        np.testing.assert_allclose(
+            measure.gaussian(a, 2.0), ndi.gaussian_filter(a, 2.0, mode="mirror", truncate=3.0), atol=0.02
+        )
 
     def test_slope_of_a_plane(self):
         y, x = np.mgrid[0:33, 0:33].astype(np.float32) * 10
@@ -219,7 +222,9 @@ class StreamsTest(unittest.TestCase):
         self.assertTrue((found[:, 5] >= found[:, 4]).all(), "area grows downstream")
         valley = found[(found[:, 1] > 30) & (found[:, 3] < 58)]
         angle = np.degrees(np.arctan2(valley[:, 2] - valley[:, 0], valley[:, 3] - valley[:, 1]))
-        np.testing.assert_allclose(angle, math.degrees(math.atan(0.6)), atol=9.0, err_msg="not 0 and 45 degrees in turn")
+        np.testing.assert_allclose(
+            angle, math.degrees(math.atan(0.6)), atol=9.0, err_msg="not 0 and 45 degrees in turn"
+        )
         self.assertEqual(streams.draw((65, 65), 1.0, found[:0], 1.0, 10.0, 1.0, 1.0).max(), 0.0)
 
 
@@ -259,8 +264,26 @@ class CasterTest(unittest.TestCase):
         for cone in (False, True):
             b = [np.zeros((64, 96), np.float32) for _ in range(3)] + [np.zeros((64, 96), np.uint8)]
             pixel = 2 * math.tan(math.radians(19)) / 64
-            caster.cast_rows(self.h, *self.scene.pyramid, self.scene.to_grid(camera.position), self.scene.vector(forward), self.scene.vector(right),
-                             self.scene.vector(up), self.scene.low - 50, 0.0, 0.0, b[0], b[1], b[2], b[3], 0, 64, 8 * pixel / 64.0, 8 * pixel, cone)
+            caster.cast_rows(
+                self.h,
+                *self.scene.pyramid,
+                self.scene.to_grid(camera.position),
+                self.scene.vector(forward),
+                self.scene.vector(right),
+                self.scene.vector(up),
+                self.scene.low - 50,
+                0.0,
+                0.0,
+                b[0],
+                b[1],
+                b[2],
+                b[3],
+                0,
+                64,
+                8 * pixel / 64.0,
+                8 * pixel,
+                cone,
+            )
             found.append(b)
         np.testing.assert_array_equal(found[0][3], found[1][3])
         np.testing.assert_allclose(found[0][0], found[1][0], rtol=1e-4)
@@ -303,7 +326,9 @@ class CameraTest(unittest.TestCase):
 
         turned = camera.turned_about(point, heading, pitch)
         np.testing.assert_allclose(place(camera), place(turned), atol=1e-6)
-        self.assertAlmostEqual(np.linalg.norm(turned.position - point), np.linalg.norm(camera.position - point), places=4)
+        self.assertAlmostEqual(
+            np.linalg.norm(turned.position - point), np.linalg.norm(camera.position - point), places=4
+        )
 
     def test_the_axes_are_square_to_each_other(self):
         f, r, u = Camera(0, 0, 0, 77, -33).axes(1.0)

@@ -6,7 +6,7 @@ import numpy as np
 from support import chain, result
 
 from gelande.core import graph
-from gelande.core.graph import Recipe
+from gelande.core.model import Recipe
 from gelande.kernels import scatter, shapes, strata
 from gelande.prepare import sample_recipe
 
@@ -74,19 +74,19 @@ class LandformTest(unittest.TestCase):
             self.assertTrue(450 < h.max() < 1100, (character, h.max()))
 
     def test_dale_has_its_depth_and_lies_along_its_direction(self):
-        h = made("dale", winding=0.0, irregularity=0.0, fall=0.0, direction=0.0, depth=320.0)["height"]
+        h = made("valley", winding=0.0, irregularity=0.0, fall=0.0, direction=0.0, depth=320.0)["height"]
         self.assertAlmostEqual(float(h.max() - h.min()), 320.0, delta=1.0)
-        self.assertLess(float(np.abs(h - h[128]).max()), 4.0, "a straight dale to the north is the same in every row")
+        self.assertLess(float(np.abs(h - h[128]).max()), 4.0, "a straight valley to the north is the same in every row")
         self.assertAlmostEqual(float(h[128, 128]), 0.0, delta=1.0)
 
     def test_dale_cuts_into_linked_ground_only_where_it_runs(self):
-        recipe, (ground, dale) = chain("fractal_noise", "dale", dale={"depth": 300.0})
-        before, after = result(recipe, ground, 2)["height"], result(recipe, dale, 2)["height"]
+        recipe, (ground, valley) = chain("fractal_noise", "valley", valley={"depth": 300.0})
+        before, after = result(recipe, ground, 2)["height"], result(recipe, valley, 2)["height"]
         self.assertGreater(float((before == after).mean()), 0.3)
         self.assertGreater(float((before - after).max()), 250.0)
 
     def test_a_fall_sends_the_floor_down_in_its_direction(self):
-        h = made("dale", winding=0.0, irregularity=0.0, fall=50.0, direction=90.0)["height"]
+        h = made("valley", winding=0.0, irregularity=0.0, fall=50.0, direction=90.0)["height"]
         self.assertAlmostEqual(float(h[128, 0] - h[128, 256]), 50.0 * 4.096, delta=3.0)
 
     def test_ridge_line_is_highest_along_its_line(self):
@@ -110,7 +110,9 @@ class LandformTest(unittest.TestCase):
         self.assertEqual(float(field(0.0).max()), 0.0)
         self.assertGreater((field(1.0) > 1).mean(), 1.5 * (field(0.4) > 1).mean())
         gy, gx = np.gradient(field(0.8))
-        self.assertGreater(float(np.abs(gy).mean()), 1.5 * float(np.abs(gx).mean()), "hills are drawn out along the ice")
+        self.assertGreater(
+            float(np.abs(gy).mean()), 1.5 * float(np.abs(gx).mean()), "hills are drawn out along the ice"
+        )
 
     def test_blocks_cover_the_ground_but_for_the_gaps(self):
         tight, wide = (made("blocks", 3, gap=g, size=160.0)["block"].mean() for g in (0.02, 0.4))
@@ -130,7 +132,7 @@ class LandformTest(unittest.TestCase):
 
     def test_one_layer_never_shows_what_lies_below(self):
         h = made("blocks", layers=1, tilt=0.0, jitter_up=0.0, tall=24.0)["height"]
-        self.assertTrue(0 <= float(h.min()) and float(h.max()) <= 24.01)
+        self.assertTrue(float(h.min()) >= 0 and float(h.max()) <= 24.01)
 
 
 class ShapeTest(unittest.TestCase):
@@ -146,7 +148,9 @@ class ShapeTest(unittest.TestCase):
         np.testing.assert_allclose(sharp["height"] - before, before - smooth["height"], atol=0.05)
 
     def test_edge_keeping_smooth_keeps_a_cliff_that_smooth_does_not(self):
-        recipe, base = graph.add(Recipe(), "plateau", params={"irregularity": 0.0, "rough": 20.0, "edge": 20.0, "talus": 0.0})
+        recipe, base = graph.add(
+            Recipe(), "plateau", params={"irregularity": 0.0, "rough": 20.0, "edge": 20.0, "talus": 0.0}
+        )
         steep = []
         for kind, params in (("edge_smooth", {"radius": 120.0, "edge": 8.0}), ("smooth", {"radius": 120.0})):
             r, node = graph.add(recipe, kind, params=params)
@@ -175,7 +179,7 @@ class ShapeTest(unittest.TestCase):
     def test_cracks_only_lower_and_their_mask_says_where(self):
         before, out = changed("cracks", 3, width=40.0, depth=20.0, bend=0.0)
         down = before - out["height"]
-        self.assertTrue(-0.01 <= float(down.min()) and float(down.max()) <= 20.01)
+        self.assertTrue(float(down.min()) >= -0.01 and float(down.max()) <= 20.01)
         np.testing.assert_allclose(down, 20.0 * out["crack"], atol=0.05)
 
     def test_tilt_by_an_angle(self):

@@ -14,8 +14,9 @@ from PyQt6.QtWidgets import QApplication, QLabel
 from support import DEMO, Waiter, application, chain, result, slow
 
 from gelande.app.guard import floor
-from gelande.core import control, graph, recipe as files
-from gelande.core.graph import Deliverable
+from gelande.core import control, graph
+from gelande.core import recipe as files
+from gelande.core.model import Deliverable
 
 LEFT, MIDDLE = Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -43,7 +44,11 @@ class WindowCase(unittest.TestCase):
         self.window.settings.clear()
         self.window.resize(1280, 800)
         self.window.show()
-        self.canvas, self.bench, self.view = self.window.compose.canvas, self.window.compose.bench, self.window.compose.view
+        self.canvas, self.bench, self.view = (
+            self.window.compose.canvas,
+            self.window.compose.bench,
+            self.window.compose.view,
+        )
         self.doc = self.window.document
         self.wait = Waiter()
 
@@ -77,8 +82,14 @@ class WindowCase(unittest.TestCase):
         from PyQt6.QtGui import QMouseEvent
 
         pos = QPointF(pos)
-        event = QMouseEvent(QMouseEvent.Type.MouseMove, pos, QPointF(widget.mapToGlobal(at(pos))), Qt.MouseButton.NoButton, button,
-                            Qt.KeyboardModifier.NoModifier)
+        event = QMouseEvent(
+            QMouseEvent.Type.MouseMove,
+            pos,
+            QPointF(widget.mapToGlobal(at(pos))),
+            Qt.MouseButton.NoButton,
+            button,
+            Qt.KeyboardModifier.NoModifier,
+        )
         QApplication.sendEvent(widget, event)
 
     def key(self, key, modifiers=Qt.KeyboardModifier.NoModifier, widget=None):
@@ -87,7 +98,11 @@ class WindowCase(unittest.TestCase):
     def pixels(self, widget) -> np.ndarray:
         image = widget.grab().toImage()
         data = image.constBits().asarray(image.sizeInBytes())
-        return np.array(data, np.uint8).reshape(image.height(), image.bytesPerLine() // 4, 4)[:, :image.width(), :3].copy()
+        return (
+            np.array(data, np.uint8)
+            .reshape(image.height(), image.bytesPerLine() // 4, 4)[:, : image.width(), :3]
+            .copy()
+        )
 
 
 class ComposeTest(WindowCase):
@@ -143,7 +158,9 @@ class ComposeTest(WindowCase):
         self.assertEqual(block["controls"]["Seed"]["value"], before + 1)
         again = result(files.load(path), rain, 3)["height"]
         span = float(again.max() - again.min())
-        self.assertLess(float(np.sqrt(((data[::4, ::4] - again) ** 2).mean())) / span, 0.01, "the preview is the delivery")
+        self.assertLess(
+            float(np.sqrt(((data[::4, ::4] - again) ** 2).mean())) / span, 0.01, "the preview is the delivery"
+        )
 
     @slow
     def test_clicking_a_card_shows_its_bench_and_its_picture(self):
@@ -158,12 +175,14 @@ class ComposeTest(WindowCase):
         self.assertIn("looking at Terrace", self.view.caption.text())
         self.assertGreater(np.abs(self.pixels(self.view).astype(int) - first).mean(), 0.5)
         self.assertIsNotNone(self.canvas.looks[terrace].picture)
-        self.assertEqual(self.window.state_label.text(), "fresh")
+        self.assertEqual(self.window.state_label.text(), "up to date")
 
     def test_linking_by_drag_and_detaching(self):
         noise, smooth = self.load("fractal_noise", "smooth")
         self.doc.edit("x", lambda r: graph.unlink(r, smooth, "height"))
-        self.drag(self.canvas.port_at_widget(noise, "height", True), self.canvas.port_at_widget(smooth, "height", False))
+        self.drag(
+            self.canvas.port_at_widget(noise, "height", True), self.canvas.port_at_widget(smooth, "height", False)
+        )
         self.assertEqual(self.doc.recipe.nodes[smooth].inputs, {"height": (noise, "height")})
         place = self.canvas.port_at_widget(smooth, "height", False)
         self.drag(place, self.canvas.card_rect(smooth).center() + QPointF(2, 0))
@@ -172,14 +191,19 @@ class ComposeTest(WindowCase):
     def test_a_link_that_does_not_fit_is_not_made(self):
         noise, band = self.load("fractal_noise", "height_band")
         self.doc.edit("x", lambda r: graph.add(r, "terrace", (400.0, 0.0))[0])
-        self.drag(self.canvas.port_at_widget(band, "mask", True), self.canvas.port_at_widget("terrace_1", "height", False))
+        self.drag(
+            self.canvas.port_at_widget(band, "mask", True), self.canvas.port_at_widget("terrace_1", "height", False)
+        )
         self.assertEqual(self.doc.recipe.nodes["terrace_1"].inputs.get("height"), None)
 
     def test_dragging_a_link_into_nothing_offers_only_what_fits(self):
         noise, band = self.load("fractal_noise", "height_band")
         out = self.canvas.port_at_widget(band, "mask", True)
         self.drag(out, out + QPointF(140, 60))
-        names = [self.canvas.search.list.item(k).data(Qt.ItemDataRole.UserRole) for k in range(self.canvas.search.list.count())]
+        names = [
+            self.canvas.search.list.item(k).data(Qt.ItemDataRole.UserRole)
+            for k in range(self.canvas.search.list.count())
+        ]
         self.assertIn("mask_edge", names)
         self.assertNotIn("ramp", names)
         QTest.keyClick(self.canvas.search.line, Qt.Key.Key_Escape)
@@ -188,7 +212,7 @@ class ComposeTest(WindowCase):
     def test_dropping_a_card_on_a_link_inserts_it(self):
         noise, terrace = self.load("fractal_noise", "terrace")
         self.doc.edit("x", lambda r: graph.move(graph.add(r, "smooth", (0.0, 140.0))[0], {terrace: (420.0, 0.0)}))
-        road = self.canvas._roads[terrace, "height"]
+        road = self.canvas.sheet.roads[terrace, "height"]
         middle = self.canvas.to_widget(*[(a + b) / 2 for a, b in zip(road[0], road[1])])
         self.drag(self.canvas.card_rect("smooth_1").center(), middle)
         self.assertEqual(self.doc.recipe.nodes["smooth_1"].inputs["height"], (noise, "height"))
@@ -220,9 +244,11 @@ class ComposeTest(WindowCase):
         self.key(Qt.Key.Key_O)
         self.assertTrue(self.doc.recipe.nodes[terrace].off)
         self.key(Qt.Key.Key_F2)
-        self.canvas._rename.setText("Great scars")
+        self.canvas._rename.setText("Great cliffs")
         QTest.keyClick(self.canvas._rename, Qt.Key.Key_Return)
-        self.assertEqual((self.doc.recipe.nodes[terrace].name, self.bench.title.text()), ("Great scars", "Great scars"))
+        self.assertEqual(
+            (self.doc.recipe.nodes[terrace].name, self.bench.title.text()), ("Great cliffs", "Great cliffs")
+        )
         self.key(Qt.Key.Key_R)
         QTest.keyClicks(self.canvas.search.line, "smooth")
         QTest.keyClick(self.canvas.search.line, Qt.Key.Key_Return)
@@ -291,7 +317,7 @@ class ComposeTest(WindowCase):
         QTest.keyClick(self.canvas, Qt.Key.Key_V)
         self.click(noise)
         self.wait.still(self.window)
-        self.assertEqual((self.view.caption.text(), self.bench.title.text()), ("pinned: Terrace", "Fractal noise"))
+        self.assertEqual((self.view.caption.text(), self.bench.title.text()), ("held: Terrace", "Fractal noise"))
 
     def test_a_failed_node_tells_why_on_card_and_bench_and_those_after_it_wait(self):
         noise, smooth, terrace = self.load("fractal_noise", "smooth", "terrace")
@@ -304,7 +330,7 @@ class ComposeTest(WindowCase):
         self.assertEqual(self.window.state_label.text(), "2 failed")
         QTest.mouseClick(self.window.undo_button, LEFT)
         self.wait.still(self.window)
-        self.assertEqual((self.canvas.looks[smooth].fault, self.window.state_label.text()), ("", "fresh"))
+        self.assertEqual((self.canvas.looks[smooth].fault, self.window.state_label.text()), ("", "up to date"))
 
     @slow
     def test_detail_steps_and_a_coarse_picture_first(self):
@@ -354,7 +380,7 @@ class ComposeTest(WindowCase):
 class ViewTest(WindowCase):
     def setUp(self):
         super().setUp()
-        self.noise, = self.load("fractal_noise")
+        (self.noise,) = self.load("fractal_noise")
         self.click(self.noise)
         self.wait.still(self.window)
 
@@ -364,7 +390,7 @@ class ViewTest(WindowCase):
         QTest.mouseMove(self.view, middle)
         self.view.read_out(middle)
         self.assertRegex(self.view.place.text(), r"^E [\d ]+ m · N [\d ]+ m$")
-        hit = self.view._under(middle)
+        hit = self.view.under(middle)
         scene = self.view.frame.scene
         told = float(self.view.ground.text().split()[1])
         self.assertAlmostEqual(told, scene.ground(hit[0] * scene.dx, scene.depth - hit[1] * scene.dx), delta=0.06)
@@ -379,21 +405,27 @@ class ViewTest(WindowCase):
         before = self.view.ground.text()
         self.doc.edit("x", lambda r: graph.set_param(r, self.noise, "relief", 900.0))
         self.wait.still(self.window)
-        hit, scene = self.view._under(middle), self.view.frame.scene
+        hit, scene = self.view.under(middle), self.view.frame.scene
         self.assertNotEqual(self.view.ground.text(), before)
-        self.assertAlmostEqual(float(self.view.ground.text().split()[1]), scene.ground(hit[0] * scene.dx, scene.depth - hit[1] * scene.dx), delta=0.06)
+        self.assertAlmostEqual(
+            float(self.view.ground.text().split()[1]),
+            scene.ground(hit[0] * scene.dx, scene.depth - hit[1] * scene.dx),
+            delta=0.06,
+        )
         QApplication.sendEvent(self.view, QEvent(QEvent.Type.Leave))
         self.assertFalse(self.view.ground.isVisible(), "it has left")
 
     @slow
     def test_left_drag_turns_about_the_point_under_the_pointer(self):
         middle = QPointF(self.view.rect().center())
-        point = self.view._point(middle.toPoint())
+        point = self.view.mode.grasp(middle.toPoint())
         before = self.view.camera
         self.drag(middle, middle + QPointF(80, 20), self.view)
         self.wait.still(self.window)
         self.assertGreater(abs(self.view.camera.heading - before.heading), 10)
-        self.assertAlmostEqual(np.linalg.norm(self.view.camera.position - point), np.linalg.norm(before.position - point), delta=1.0)
+        self.assertAlmostEqual(
+            np.linalg.norm(self.view.camera.position - point), np.linalg.norm(before.position - point), delta=1.0
+        )
 
     @slow
     def test_middle_drag_slides_wheel_approaches_h_goes_home(self):
@@ -406,8 +438,17 @@ class ViewTest(WindowCase):
         np.testing.assert_allclose(self.view.camera.position, home.position)
         from PyQt6.QtGui import QWheelEvent
 
-        point = self.view._point(middle.toPoint())
-        event = QWheelEvent(middle, middle, QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)
+        point = self.view.mode.grasp(middle.toPoint())
+        event = QWheelEvent(
+            middle,
+            middle,
+            QPoint(),
+            QPoint(0, 240),
+            Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
         QApplication.sendEvent(self.view, event)
         self.assertLess(np.linalg.norm(self.view.camera.position - point), 0.8 * np.linalg.norm(home.position - point))
 
@@ -425,12 +466,16 @@ class ViewTest(WindowCase):
 
     @slow
     def test_plan_shows_the_whole_site_and_contours_darken_it(self):
-        QTest.mouseClick(self.view.plan_button, LEFT)
+        QTest.mouseClick(self.view.mode_buttons["Plan"], LEFT)
         self.wait.still(self.window)
         plain = self.pixels(self.view)
         buffer = self.view.frame.buffer
         self.assertTrue(buffer.kind[self.view.height() // 2, self.view.width() // 2])
-        self.assertAlmostEqual(float(buffer.kind.mean()), (self.view.height() - 110) ** 2 / (self.view.height() * self.view.width()), delta=0.03)
+        self.assertAlmostEqual(
+            float(buffer.kind.mean()),
+            (self.view.height() - 110) ** 2 / (self.view.height() * self.view.width()),
+            delta=0.03,
+        )
         QTest.mouseClick(self.view.contour_button, LEFT)
         self.wait.still(self.window)
         self.assertLess(self.pixels(self.view)[80:-80].mean(), plain[80:-80].mean())
@@ -449,7 +494,7 @@ class VariantsTest(WindowCase):
     def setUp(self):
         super().setUp()
         recipe, ids = chain("fractal_noise", "terrace")
-        recipe = control.publish(recipe, ids[1], "riser_height", "Scar height", "Rock")
+        recipe = control.publish(recipe, ids[1], "riser_height", "Cliff height", "Rock")
         self.doc.start(control.publish(recipe, control.RECIPE, "seed"), None)
         self.window.go("Variants")
         self.page = self.window.variants
@@ -487,7 +532,7 @@ class VariantsTest(WindowCase):
     @slow
     def test_a_sweep_follows_the_control(self):
         QTest.mouseClick(self.page.mode_buttons["sweep"], LEFT)
-        self.page.which.setCurrentText("Scar height")
+        self.page.which.setCurrentText("Cliff height")
         self.page.refresh()
         self.wait.still(self.window)
         c = self.doc.recipe.controls[0]
@@ -497,16 +542,18 @@ class VariantsTest(WindowCase):
 
     @slow
     def test_sliding_a_control_makes_the_sheet_anew(self):
-        row = self.page.sheet.rows["Scar height"]
+        row = self.page.sheet.rows["Cliff height"]
         before = self.page.cards[0].outcome.key
         QTest.mouseClick(row, LEFT, pos=QPoint(row.width() - 4, 22))
         self.wait.until(self.page.small_done, lambda k, o: k == 8)
         self.assertNotEqual(self.page.cards[0].outcome.key, before)
-        self.assertAlmostEqual(self.doc.recipe.nodes["terrace_1"].params["riser_height"], self.doc.recipe.controls[0].high, delta=4)
+        self.assertAlmostEqual(
+            self.doc.recipe.nodes["terrace_1"].params["riser_height"], self.doc.recipe.controls[0].high, delta=4
+        )
 
     @slow
     def test_editing_a_control_in_its_panel(self):
-        self.page.sheet.edit("Scar height", QPoint(50, 50))
+        self.page.sheet.edit("Cliff height", QPoint(50, 50))
         panel = self.page.sheet.panel
         panel.fields["label"].setText("Step height")
         panel.fields["low"].setText("10 m")
@@ -530,7 +577,7 @@ class RegenerateTest(WindowCase):
         self.assertEqual(list(self.window.tabs), ["Variants", "Deliver"])
         self.assertEqual(self.window.pages.currentWidget(), self.window.variants)
         nodes = self.doc.recipe.nodes
-        self.window.variants.sheet.set_value("Scar height", 80.0)
+        self.window.variants.sheet.set_value("Cliff height", 80.0)
         self.assertEqual(self.doc.recipe.nodes["terrace_1"].params["riser_height"], 80.0)
         self.assertEqual(set(self.doc.recipe.nodes), set(nodes))
         self.canvas.select_all()
@@ -558,7 +605,7 @@ class SecondStartTest(WindowCase):
         self.wait.still(second)
         try:
             self.assertEqual(second.engine.evaluator.computed, 0)
-            self.assertEqual(second.state_label.text(), "fresh")
+            self.assertEqual(second.state_label.text(), "up to date")
             again = self.pixels(second.compose.view)
             self.assertLess(np.abs(again.astype(int) - picture).mean(), 0.5)
         finally:
@@ -603,11 +650,11 @@ class FileTest(WindowCase):
 
         old = Journal(self.folder / "journal")
         old.folder = old.folder.with_name("999999998-dead")
-        old.write(chain("fractal_noise", "terrace")[0], Path("/somewhere/fells.gelande"))
+        old.write(chain("fractal_noise", "terrace")[0], Path("/somewhere/hills.gelande"))
         old.leave()  # as the end of its program does
         self.window.offer_lost_work()
         self.assertTrue(self.window.recover.isVisible())
-        self.assertIn("fells.gelande (2 nodes)", self.window.recover.text.text())
+        self.assertIn("hills.gelande (2 nodes)", self.window.recover.text.text())
         QTest.mouseClick(self.window.recover.buttons["Open it"], LEFT)
         self.assertEqual(set(self.doc.recipe.nodes), {"fractal_noise_1", "terrace_1"})
         self.assertTrue(self.doc.dirty)
@@ -635,7 +682,16 @@ class DeliverTest(WindowCase):
     @slow
     def test_stopping_keeps_what_was_finished_and_says_so(self):
         noise, rain = self.load("fractal_noise", "rain_erosion")
-        self.doc.edit("x", lambda r: replace(r, deliverables=(Deliverable("Noise", noise, "height", "height_png16"), Deliverable("Rain", rain, "height", "height_png16"))))
+        self.doc.edit(
+            "x",
+            lambda r: replace(
+                r,
+                deliverables=(
+                    Deliverable("Noise", noise, "height", "height_png16"),
+                    Deliverable("Rain", rain, "height", "height_png16"),
+                ),
+            ),
+        )
         self.window.go("Deliver")
         page = self.window.deliver
         page.folder = self.folder / "out"
@@ -658,7 +714,14 @@ class DeliverTest(WindowCase):
         self.wait.until(page.ended)
         page.table.setCurrentCell(1, 0)
         words = [w.text() for w in page.findChildren(QLabel)]
-        for word in ("Zero level", "Full level", "Step of one count", "Largest rounding error", "Read back", "identical, 66 049 samples"):
+        for word in (
+            "Zero level",
+            "Full level",
+            "Step of one count",
+            "Largest rounding error",
+            "Read back",
+            "identical, 66 049 samples",
+        ):
             self.assertIn(word, words)
 
     def test_adding_renaming_removing_is_undoable(self):
@@ -667,8 +730,8 @@ class DeliverTest(WindowCase):
         page = self.window.deliver
         page.add("rain_erosion_1", "flow", "mask_png8")
         self.assertEqual(page.table.rowCount(), 3)
-        page.table.item(2, 0).setText("Becks")
-        self.assertEqual(self.doc.recipe.deliverables[2].name, "Becks")
+        page.table.item(2, 0).setText("Streams")
+        self.assertEqual(self.doc.recipe.deliverables[2].name, "Streams")
         page.table.setCurrentCell(2, 0)
         QTest.mouseClick(page.remove_button, LEFT)
         self.assertEqual(page.table.rowCount(), 2)

@@ -32,7 +32,11 @@ class OrderTest(WindowCase):
         self.rename("Steps")
         group = self.canvas.chosen
         self.assertEqual(self.names(), {"Fractal noise", "Steps"})
-        self.assertIn((group, self.canvas.recipe.nodes[group].spec.inputs[0].id), self.canvas._roads, "the link ends at the group's card")
+        self.assertIn(
+            (group, self.canvas.recipe.nodes[group].spec.inputs[0].id),
+            self.canvas.sheet.roads,
+            "the link ends at the group's card",
+        )
         self.wait.still(self.window)
         self.assertIn("Steps", self.view.caption.text())
         QTest.mouseDClick(self.canvas, LEFT, Qt.KeyboardModifier.NoModifier, at(self.canvas.card_rect(group).center()))
@@ -44,7 +48,7 @@ class OrderTest(WindowCase):
         self.canvas.path_bar.buttons[0].click()
         self.assertEqual((self.canvas.inside, self.names()), ("", {"Fractal noise", "Steps"}))
         self.click(group)
-        (row_id, row), = self.bench.rows.items()
+        ((row_id, row),) = self.bench.rows.items()
         setting = row_id.split("/")[1]
         self.assertTrue(row_id.startswith(f"{warp}/"))
         QTest.keyClick(row, Qt.Key.Key_Right)
@@ -64,7 +68,9 @@ class OrderTest(WindowCase):
         self.canvas.search.line.setText("bent")
         self.assertEqual(self.canvas.search.list.item(0).text(), "Bent land")
         QTest.keyClick(self.canvas.search.line, Qt.Key.Key_Return)
-        self.assertEqual(sorted(s.name for s in self.canvas.recipe.nodes.values()), ["Bent land", "Bent land", "Fractal noise"])
+        self.assertEqual(
+            sorted(s.name for s in self.canvas.recipe.nodes.values()), ["Bent land", "Bent land", "Fractal noise"]
+        )
 
     def test_a_cairn_is_linked_by_name_and_pointing_shows_both_ends(self):
         noise, band = self.load("fractal_noise", "height_band")
@@ -77,7 +83,7 @@ class OrderTest(WindowCase):
         self.assertEqual(self.canvas.search.list.item(0).text(), "Cairn High ground")
         QTest.keyClick(self.canvas.search.line, Qt.Key.Key_Return)
         self.assertEqual(self.doc.recipe.nodes[band].inputs["height"], (cairn, "through"))
-        self.assertNotIn((band, "height"), self.canvas._roads, "no wire is drawn")
+        self.assertNotIn((band, "height"), self.canvas.sheet.roads, "no wire is drawn")
         self.assertEqual(self.canvas.far_ends(band), [cairn])
         plain = self.pixels(self.canvas)
         self.move(self.canvas, at(self.canvas.card_rect(cairn).center()), Qt.MouseButton.NoButton)
@@ -86,7 +92,7 @@ class OrderTest(WindowCase):
         changed = 0
         for share in (0.3, 0.4, 0.5, 0.6, 0.7):
             x, y = int(a.x() + (b.x() - a.x()) * share), int(a.y() + (b.y() - a.y()) * share)
-            changed += bool((plain[y - 4:y + 5, x - 4:x + 5] != lit[y - 4:y + 5, x - 4:x + 5]).any())
+            changed += bool((plain[y - 4 : y + 5, x - 4 : x + 5] != lit[y - 4 : y + 5, x - 4 : x + 5]).any())
         self.assertGreater(changed, 2, "a line joins both ends")
 
     def test_a_frame_follows_its_cards_and_moves_them(self):
@@ -99,11 +105,11 @@ class OrderTest(WindowCase):
         before = {n: self.doc.recipe.nodes[n].at for n in (noise, warp)}
         title = self.canvas.card_rect(frame).center()
         self.drag(title, title + QPointF(0, 60))
-        for n, (x, y) in before.items():
+        for n, (_, y) in before.items():
             self.assertAlmostEqual(self.doc.recipe.nodes[n].at[1], y + 60 / self.canvas.zoom, delta=2)
-        box = self.canvas._sheet.frames[frame]
+        box = self.canvas.sheet.rects.frames[frame]
         for n in before:
-            x, y, w, h = self.canvas._sheet.cards[n]
+            x, y, w, h = self.canvas.sheet.rects.cards[n]
             self.assertTrue(box[0] < x and box[1] < y and x + w < box[0] + box[2] and y + h < box[1] + box[3])
 
     @slow
@@ -138,7 +144,9 @@ class OrderTest(WindowCase):
         plain, module.QMenu = module.QMenu, Seen
         try:
             spot = at(self.canvas.port_at_widget(warp, "height", False))
-            QApplication.sendEvent(self.canvas, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, spot, self.canvas.mapToGlobal(spot)))
+            QApplication.sendEvent(
+                self.canvas, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, spot, self.canvas.mapToGlobal(spot))
+            )
         finally:
             module.QMenu = plain
         self.assertEqual(offered, ["Take the link off"])
@@ -162,36 +170,41 @@ class MarksTest(WindowCase):
 
     @slow
     def test_a_line_is_drawn_by_clicks_and_its_points_dragged_added_and_removed(self):
-        dale = self.in_plan("fractal_noise", "dale")
-        before = result(self.doc.recipe, dale, 1)["height"]
+        valley = self.in_plan("fractal_noise", "valley")
+        before = result(self.doc.recipe, valley, 1)["height"]
         self.bench.rows["line"].box.click()
         wanted = [(800.0, 3300.0), (2000.0, 2000.0), (3200.0, 700.0)]
         for point in wanted:
             QTest.mouseClick(self.view, LEFT, Qt.KeyboardModifier.NoModifier, self.plan(point))
         QTest.keyClick(self.view, Qt.Key.Key_Return)
-        np.testing.assert_allclose(self.value(dale, "line"), wanted, atol=12)
+        np.testing.assert_allclose(self.value(valley, "line"), wanted, atol=12)
         self.assertNotIn("direction", self.bench.rows, "a drawn line replaces the settings of the winding one")
-        land = result(self.doc.recipe, dale, 1)["height"]
+        land = result(self.doc.recipe, valley, 1)["height"]
         self.assertLess(land[64, 62], before[64, 62] - 0.0 if before[64, 62] > land[64, 62] else 1e9)
         self.wait.still(self.window)
-        self.drag(QPointF(self.plan(self.value(dale, "line")[1])), QPointF(self.plan((2600.0, 2600.0))), self.view)
-        np.testing.assert_allclose(self.value(dale, "line")[1], (2600.0, 2600.0), atol=15)
+        self.drag(QPointF(self.plan(self.value(valley, "line")[1])), QPointF(self.plan((2600.0, 2600.0))), self.view)
+        np.testing.assert_allclose(self.value(valley, "line")[1], (2600.0, 2600.0), atol=15)
         self.wait.still(self.window)
-        a, b = self.value(dale, "line")[:2]
+        a, b = self.value(valley, "line")[:2]
         from gelande.kernels.shapes import curve_through
 
-        middle = curve_through(self.value(dale, "line"), 8)[4]
+        middle = curve_through(self.value(valley, "line"), 8)[4]
         self.drag(QPointF(self.plan(middle)), QPointF(self.plan(middle)) + QPointF(20, 0), self.view)
-        self.assertEqual(len(self.value(dale, "line")), 4)
+        self.assertEqual(len(self.value(valley, "line")), 4)
         self.wait.still(self.window)
-        QTest.mouseClick(self.view, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, self.plan(self.value(dale, "line")[1]))
-        self.assertEqual(len(self.value(dale, "line")), 3)
+        QTest.mouseClick(
+            self.view,
+            Qt.MouseButton.RightButton,
+            Qt.KeyboardModifier.NoModifier,
+            self.plan(self.value(valley, "line")[1]),
+        )
+        self.assertEqual(len(self.value(valley, "line")), 3)
         self.doc.undo()
-        self.assertEqual(len(self.value(dale, "line")), 4)
+        self.assertEqual(len(self.value(valley, "line")), 4)
 
     @slow
     def test_a_point_in_relief_follows_the_ground_under_the_pointer(self):
-        ridge, = self.load("ridge_line")
+        (ridge,) = self.load("ridge_line")
         self.click(ridge)
         self.bench.set_value("line", ((900.0, 2000.0), (3000.0, 2200.0)))
         self.wait.still(self.window)
@@ -211,7 +224,7 @@ class MarksTest(WindowCase):
         node = self.in_plan("brushed_height")
         self.bench.rows["strokes"].box.click()
         self.drag(QPointF(self.plan((1000.0, 1000.0))), QPointF(self.plan((3000.0, 1000.0))), self.view)
-        (radius, amount, hardness, points), = self.value(node, "strokes")
+        ((radius, amount, hardness, points),) = self.value(node, "strokes")
         self.assertEqual((radius, amount), (self.value(node, "brush_radius"), self.value(node, "brush_height")))
         np.testing.assert_allclose((points[0], points[-1]), ((1000, 1000), (3000, 1000)), atol=20)
         land = result(self.doc.recipe, node, 1)["height"]
@@ -247,7 +260,11 @@ class BenchPlotTest(WindowCase):
         self.assertAlmostEqual(self.doc.recipe.nodes[clip].params["floor"], 120.0, delta=8)
         self.assertAlmostEqual(self.bench.rows["floor"].value, self.doc.recipe.nodes[clip].params["floor"])
         self.wait.still(self.window)
-        self.assertAlmostEqual(float(result(self.doc.recipe, clip, 1)["height"].min()), self.doc.recipe.nodes[clip].params["floor"], delta=9)
+        self.assertAlmostEqual(
+            float(result(self.doc.recipe, clip, 1)["height"].min()),
+            self.doc.recipe.nodes[clip].params["floor"],
+            delta=9,
+        )
         before = self.doc.recipe.nodes[clip].params["ceiling"]
         QTest.keyClick(plot, Qt.Key.Key_Up)
         QTest.keyClick(plot, Qt.Key.Key_Left)
@@ -276,7 +293,7 @@ class BenchPlotTest(WindowCase):
 class OverlayTest(WindowCase):
     @slow
     def test_the_mesh_darkens_lines_and_steep_faces_are_hatched_and_counted(self):
-        noise, = self.load("fractal_noise", fractal_noise={"relief": 80})
+        (noise,) = self.load("fractal_noise", fractal_noise={"relief": 80})
         self.wait.still(self.window)
         plain = self.pixels(self.view)
         self.view.mesh_button.click()
@@ -292,7 +309,12 @@ class OverlayTest(WindowCase):
         self.wait.still(self.window)
         share = float(self.view.steep_button.text().split()[1])
         h, dx = self.view.frame.scene.height, self.view.frame.scene.dx
-        steps = [np.abs(np.diff(h, axis=0))[:, :-1], np.abs(np.diff(h, axis=0))[:, 1:], np.abs(np.diff(h, axis=1))[:-1], np.abs(np.diff(h, axis=1))[1:]]
+        steps = [
+            np.abs(np.diff(h, axis=0))[:, :-1],
+            np.abs(np.diff(h, axis=0))[:, 1:],
+            np.abs(np.diff(h, axis=1))[:-1],
+            np.abs(np.diff(h, axis=1))[1:],
+        ]
         self.assertAlmostEqual(share, 100 * float((np.max(steps, axis=0) > 2.5 * dx).mean()), delta=0.6)
         self.assertGreater(share, 1.0)
 

@@ -1,4 +1,5 @@
-"""Writes what is generated in docs/: the node reference and the recipe schema. Run: .venv/bin/python tools/make_docs.py"""
+"""Writes what is generated in docs/: the node reference and the recipe schema. Run: .venv/bin/python
+tools/make_docs.py"""
 
 import json
 from pathlib import Path
@@ -11,16 +12,33 @@ DOCS = Path(__file__).parents[1] / "docs"
 
 def node_page() -> str:
     """The node reference in Markdown, from the declarations."""
-    lines = ["# Nodes", "", "Made from the nodes' own declarations by `tools/make_docs.py`; `gelande nodes KIND` prints the same.", "",
-             "Every node but a source also has a **mask** input, **Where**, **Amount** and **Finish** (see [guide for authors](guide-authors.md)).", ""]
+    lines = [
+        "# Nodes",
+        "",
+        "Made from the nodes' own declarations by `tools/make_docs.py`; `gelande nodes KIND` prints the same.",
+        "",
+        "Every node but a source also has a **mask** input, **Where**, **Amount** and **Finish** (see [guide for "
+        "authors](guide-authors.md)).",
+        "",
+    ]
     for category in CATEGORIES:
         specs = sorted((s for s in registry().values() if s.category == category), key=lambda s: s.name)
         if specs:
             lines += [f"## {category}", ""]
         for spec in specs:
-            lines += [f"### {spec.name}", "", spec.summary, "", *(" ".join(p.split()) + "\n" for p in spec.help.split("\n\n"))]
+            lines += [
+                f"### {spec.name}",
+                "",
+                spec.summary,
+                "",
+                *(" ".join(p.split()) + "\n" for p in spec.help.split("\n\n")),
+            ]
             ports = [f"{p.label} ({p.kind}{', optional' if p.optional else ''})" for p in spec.inputs]
-            lines += [f"In: {', '.join(ports) or 'nothing'}. Out: {', '.join(f'{p.label} ({p.kind})' for p in spec.outputs) or 'nothing'}.", ""]
+            lines += [
+                f"In: {', '.join(ports) or 'nothing'}. Out: "
+                f"{', '.join(f'{p.label} ({p.kind})' for p in spec.outputs) or 'nothing'}.",
+                "",
+            ]
             own = [p for p in spec.params if p.id not in ENGINE_IDS]
             if own:
                 lines += ["| setting | default | range | |", "|---|---|---|---|"]
@@ -28,8 +46,8 @@ def node_page() -> str:
                     span = f"{p.text(p.hard[0])} to {p.text(p.hard[1])}" if p.numeric else ", ".join(p.choices)
                     lines.append(f"| {p.label} (`{p.key}`) | {p.text(p.default)} | {span} | {p.help} |")
                 lines.append("")
-            if spec.starts:
-                lines += [f"Starting points: {', '.join(name for name, _ in spec.starts)}.", ""]
+            if spec.starting_points:
+                lines += [f"Starting points: {', '.join(name for name, _ in spec.starting_points)}.", ""]
     return "\n".join(lines)
 
 

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from gelande.app.compose.layout import arrange
 from gelande.core import control, graph, group
-from gelande.core.graph import Deliverable, Recipe
+from gelande.core.model import Deliverable, Recipe
 from gelande.core.recipe import save
 from gelande.core.site import Site
 
@@ -40,71 +40,264 @@ class Maker:
 
 def varrowdale() -> Maker:
     m = Maker(Site("Varrowdale", 4096, 4096, sea_level=0), seed=0)
-    fells = m.add("fractal_noise", "Fell mass", {"feature_size": 1900, "relief": 620, "octaves": 7, "gain": 0.42, "seed": 31})
-    spurs = m.add("ridge_noise", "Spurs", {"feature_size": 1500, "relief": 420, "gain": 0.40, "sharpness": 1.2, "warp": 220, "seed": 5})
-    body = m.add("mix", "Fells and spurs", {"way": "Percentage", "share": 0.32}, height=fells, second=spurs)
-    dale = m.add("dale", "Dale", {"floor_width": 360, "side_width": 1000, "depth": 190, "trough": 0.35, "fall": 30, "irregularity": 0.45, "seed": 8, "line": (
-        (2900, 4090), (2640, 3330), (2200, 2480), (1740, 1420), (1300, 10))}, height=body)
-    bent = m.add("warp", "Broken outline", {"distance": 340, "size": 1200, "octaves": 5, "seed": 9, "stretch": True, "stretch_low": 30, "stretch_high": 460}, height=dale)
-    tops = m.add("curve", "Flat tops, broad floor", {"curve": ((0.0, 0.05), (0.25, 0.18), (0.55, 0.5), (0.8, 0.78), (1.0, 0.92))}, height=bent)
-    rough = m.add("roughen", "Roughen", {"depth": 26, "size": 260, "octaves": 6, "seed": 4}, height=tops)
-    rain = m.add("rain_erosion", "Gills", {"strength": 0.19, "gully_spacing": 85, "deposition": 0.5, "seed": 3}, height=rough)
-    great = m.add("terrace", "Great scars", {"riser_height": 52, "sharpness": 0.66, "irregularity": 0.6, "follow": 0.25, "dip": 1.2,
-                  "amount": 0.75, "where": "Height", "where_low": 190, "where_high": 1200, "where_falloff": 70, "seed": 2}, height=rain)
-    lesser = m.add("terrace", "Lesser scars", {"riser_height": 14, "sharpness": 0.6, "irregularity": 0.5, "follow": 0.2, "dip": 1.2,
-                   "amount": 0.7, "where": "Height", "where_low": 200, "where_high": 1200, "where_falloff": 60, "seed": 7}, height=great)
-    scree = m.add("scree", "Scree under the scars", {"repose": 35, "amount_broken": 7, "stone": 2.5, "seed": 5}, height=lesser)
-    hollows = m.add("brushed_height", "Hollows left by ice", {"strokes": (
-        (120, -9, 0.2, ((2080, 2250), (2170, 2400), (2190, 2560))), (80, -7, 0.3, ((2160, 2290), (2290, 2350))), (70, -6, 0.3, ((2090, 2470), (2230, 2600))),
-        (60, -5, 0.3, ((2250, 2500),)), (95, -8, 0.2, ((1690, 1330), (1760, 1480))), (60, -6, 0.3, ((1650, 1420), (1800, 1380))), (50, -5, 0.3, ((1810, 1520),)),
-        (75, -7, 0.2, ((2620, 3300), (2700, 3360))), (50, -5, 0.3, ((2600, 3380), (2690, 3270))))}, height=scree)
-    becks = m.add("becks", "Becks", {"first": 330, "full": 2000, "width": 15, "deep": 3.2, "bank": 22}, height=hollows)
-    tarns = m.add("tarns", "Tarns", {"least_depth": 1.5, "least_width": 70, "shore_width": 18}, height=becks)
-    ground = m.add("cairn", "Ground", through=tarns)
-    snow = m.add("snow", "Winter snow", {"snow_line": 230, "transition": 140, "fall": 2.4, "melt": 0.75, "amount": 0.0, "drift": 0.7, "seed": 6}, height=tarns)
-    scars = m.add("slope_band", "Scars", {"low": 38, "high": 90, "falloff": 9, "baseline": 48}, height=ground)
+    hills = m.add(
+        "fractal_noise", "Hill mass", {"feature_size": 1900, "relief": 620, "octaves": 7, "gain": 0.42, "seed": 31}
+    )
+    spurs = m.add(
+        "ridge_noise",
+        "Spurs",
+        {"feature_size": 1500, "relief": 420, "gain": 0.40, "sharpness": 1.2, "warp": 220, "seed": 5},
+    )
+    body = m.add("mix", "Hills and spurs", {"way": "Percentage", "share": 0.32}, height=hills, second=spurs)
+    valley = m.add(
+        "valley",
+        "Valley",
+        {
+            "floor_width": 360,
+            "side_width": 1000,
+            "depth": 190,
+            "trough": 0.35,
+            "fall": 30,
+            "irregularity": 0.45,
+            "seed": 8,
+            "line": ((2900, 4090), (2640, 3330), (2200, 2480), (1740, 1420), (1300, 10)),
+        },
+        height=body,
+    )
+    bent = m.add(
+        "warp",
+        "Broken outline",
+        {
+            "distance": 340,
+            "size": 1200,
+            "octaves": 5,
+            "seed": 9,
+            "stretch": True,
+            "stretch_low": 30,
+            "stretch_high": 460,
+        },
+        height=valley,
+    )
+    tops = m.add(
+        "curve",
+        "Flat tops, broad floor",
+        {"curve": ((0.0, 0.05), (0.25, 0.18), (0.55, 0.5), (0.8, 0.78), (1.0, 0.92))},
+        height=bent,
+    )
+    rough = m.add("surface_noise", "Surface noise", {"depth": 26, "size": 260, "octaves": 6, "seed": 4}, height=tops)
+    rain = m.add(
+        "rain_erosion", "Gullies", {"strength": 0.19, "gully_spacing": 85, "deposition": 0.5, "seed": 3}, height=rough
+    )
+    great = m.add(
+        "terrace",
+        "Great cliffs",
+        {
+            "riser_height": 52,
+            "sharpness": 0.66,
+            "irregularity": 0.6,
+            "follow": 0.25,
+            "dip": 1.2,
+            "amount": 0.75,
+            "where": "Height",
+            "where_low": 190,
+            "where_high": 1200,
+            "where_falloff": 70,
+            "seed": 2,
+        },
+        height=rain,
+    )
+    lesser = m.add(
+        "terrace",
+        "Lesser cliffs",
+        {
+            "riser_height": 14,
+            "sharpness": 0.6,
+            "irregularity": 0.5,
+            "follow": 0.2,
+            "dip": 1.2,
+            "amount": 0.7,
+            "where": "Height",
+            "where_low": 200,
+            "where_high": 1200,
+            "where_falloff": 60,
+            "seed": 7,
+        },
+        height=great,
+    )
+    scree = m.add(
+        "scree", "Scree under the cliffs", {"repose": 35, "amount_broken": 7, "stone": 2.5, "seed": 5}, height=lesser
+    )
+    hollows = m.add(
+        "brushed_height",
+        "Hollows left by ice",
+        {
+            "strokes": (
+                (120, -9, 0.2, ((2080, 2250), (2170, 2400), (2190, 2560))),
+                (80, -7, 0.3, ((2160, 2290), (2290, 2350))),
+                (70, -6, 0.3, ((2090, 2470), (2230, 2600))),
+                (60, -5, 0.3, ((2250, 2500),)),
+                (95, -8, 0.2, ((1690, 1330), (1760, 1480))),
+                (60, -6, 0.3, ((1650, 1420), (1800, 1380))),
+                (50, -5, 0.3, ((1810, 1520),)),
+                (75, -7, 0.2, ((2620, 3300), (2700, 3360))),
+                (50, -5, 0.3, ((2600, 3380), (2690, 3270))),
+            )
+        },
+        height=scree,
+    )
+    streams = m.add(
+        "stream_channels", "Streams", {"first": 330, "full": 2000, "width": 15, "deep": 3.2, "bank": 22}, height=hollows
+    )
+    lakes = m.add("lakes", "Lakes", {"least_depth": 1.5, "least_width": 70, "shore_width": 18}, height=streams)
+    ground = m.add("cairn", "Ground", through=lakes)
+    snow = m.add(
+        "snow",
+        "Winter snow",
+        {"snow_line": 230, "transition": 140, "fall": 2.4, "melt": 0.75, "amount": 0.0, "drift": 0.7, "seed": 6},
+        height=lakes,
+    )
+    cliffs = m.add("slope_band", "Cliffs", {"low": 38, "high": 90, "falloff": 9, "baseline": 48}, height=ground)
     steep = m.add("slope_band", "Bracken slopes", {"low": 13, "high": 38, "falloff": 9, "baseline": 60}, height=ground)
-    high = m.add("height_band", "Fell tops", {"low": 330, "high": 2000, "falloff": 90}, height=ground)
+    high = m.add("height_band", "Hill tops", {"low": 330, "high": 2000, "falloff": 90}, height=ground)
     level = m.add("slope_band", "Level ground", {"low": 0, "high": 9, "falloff": 7, "baseline": 60}, height=ground)
     peat_where = m.add("mask_mix", "Peat ground", {"way": "Multiply"}, first=high, second=level)
     wet_ground = m.add("flow", "Wet ground", {"first": 130, "full": 1300, "softness": 14}, height=ground)
     banks = m.add("mask_edge", "Wet banks", {"way": "Blur", "distance": 26}, first=wet_ground)
-    grass = m.add("colour_ramp", "Pasture to fell", {"ramp": (
-        (0.0, 0.45, 0.54, 0.26), (0.18, 0.50, 0.55, 0.28), (0.42, 0.58, 0.56, 0.32), (0.7, 0.63, 0.58, 0.38), (1.0, 0.68, 0.63, 0.47))}, driver=ground)
-    bracken = m.add("colour_ramp", "Bracken", {"ramp": ((0.0, 0.46, 0.44, 0.22), (1.0, 0.55, 0.40, 0.21)), "where": "Mask", "amount": 0.72},
-                    driver=steep, under=grass, mask=steep)
-    peat = m.add("colour_ramp", "Peat and heather", {"ramp": ((0.0, 0.40, 0.33, 0.25), (1.0, 0.33, 0.26, 0.22)), "where": "Mask", "amount": 0.75},
-                 driver=peat_where, under=bracken, mask=peat_where)
-    wet = m.add("colour_ramp", "Rushes", {"ramp": ((0.0, 0.36, 0.44, 0.22), (1.0, 0.27, 0.37, 0.20)), "where": "Mask", "amount": 0.8},
-                driver=banks, under=peat, mask=banks)
-    rock = m.add("colour_ramp", "Limestone", {"ramp": ((0.0, 0.56, 0.54, 0.48), (1.0, 0.72, 0.71, 0.66)), "where": "Mask", "amount": 0.95},
-                 driver=scars, under=wet, mask=scars)
-    stones = m.add("colour_ramp", "Stones", {"ramp": ((0.0, 0.52, 0.50, 0.46), (1.0, 0.60, 0.585, 0.55)), "where": "Mask", "amount": 0.6},
-                   driver=(scree, "scree"), under=rock, mask=(scree, "scree"))
-    water = m.add("colour_ramp", "Water", {"ramp": ((0.0, 0.30, 0.36, 0.34), (1.0, 0.12, 0.22, 0.27)), "where": "Mask"},
-                  driver=(tarns, "depth"), under=stones, mask=(tarns, "water"))
-    white = m.add("colour_ramp", "Snow", {"ramp": ((0.0, 0.86, 0.88, 0.91), (1.0, 0.95, 0.96, 0.98)), "where": "Mask"},
-                  driver=(snow, "depth"), under=water, mask=(snow, "snow"))
-    m.add("note", "About", {"text": "Varrowdale: a broad dale between flat-topped limestone fells. Set it by the control sheet."})
-    m.publish("Seed", "Land", "Another number gives another dale of the same kind.", (control.RECIPE, "seed"), low=0, high=999_999)
-    m.publish("Fell height", "Land", "Height of the fell tops before weather.", (bent, "stretch_high"), low=300, high=800)
-    m.publish("Dale width", "Land", "Width of the dale's floor.", (dale, "floor_width"), low=150, high=1100)
-    m.publish("Scar height", "Rock", "Mean height of the great limestone scars.", (great, "riser_height"), (lesser, "riser_height", 0.26), low=25, high=110)
-    m.publish("Scar strength", "Rock", "How much of the land is cut into scars.", (great, "amount"), low=0, high=1)
-    m.publish("Gill strength", "Weather", "How deeply running water has cut the fell sides.", (rain, "strength"), low=0.05, high=0.8)
-    m.publish("Gill spacing", "Weather", "Distance between gills on an even slope.", (rain, "gully_spacing"), low=35, high=160)
-    m.publish("Beck width", "Weather", "Full width of the becks.", (becks, "width"), low=5, high=40)
+    grass = m.add(
+        "colour_ramp",
+        "Pasture to hill",
+        {
+            "ramp": (
+                (0.0, 0.45, 0.54, 0.26),
+                (0.18, 0.50, 0.55, 0.28),
+                (0.42, 0.58, 0.56, 0.32),
+                (0.7, 0.63, 0.58, 0.38),
+                (1.0, 0.68, 0.63, 0.47),
+            )
+        },
+        driver=ground,
+    )
+    bracken = m.add(
+        "colour_ramp",
+        "Bracken",
+        {"ramp": ((0.0, 0.46, 0.44, 0.22), (1.0, 0.55, 0.40, 0.21)), "where": "Mask", "amount": 0.72},
+        driver=steep,
+        under=grass,
+        mask=steep,
+    )
+    peat = m.add(
+        "colour_ramp",
+        "Peat and heather",
+        {"ramp": ((0.0, 0.40, 0.33, 0.25), (1.0, 0.33, 0.26, 0.22)), "where": "Mask", "amount": 0.75},
+        driver=peat_where,
+        under=bracken,
+        mask=peat_where,
+    )
+    wet = m.add(
+        "colour_ramp",
+        "Rushes",
+        {"ramp": ((0.0, 0.36, 0.44, 0.22), (1.0, 0.27, 0.37, 0.20)), "where": "Mask", "amount": 0.8},
+        driver=banks,
+        under=peat,
+        mask=banks,
+    )
+    rock = m.add(
+        "colour_ramp",
+        "Limestone",
+        {"ramp": ((0.0, 0.56, 0.54, 0.48), (1.0, 0.72, 0.71, 0.66)), "where": "Mask", "amount": 0.95},
+        driver=cliffs,
+        under=wet,
+        mask=cliffs,
+    )
+    stones = m.add(
+        "colour_ramp",
+        "Stones",
+        {"ramp": ((0.0, 0.52, 0.50, 0.46), (1.0, 0.60, 0.585, 0.55)), "where": "Mask", "amount": 0.6},
+        driver=(scree, "scree"),
+        under=rock,
+        mask=(scree, "scree"),
+    )
+    water = m.add(
+        "colour_ramp",
+        "Water",
+        {"ramp": ((0.0, 0.30, 0.36, 0.34), (1.0, 0.12, 0.22, 0.27)), "where": "Mask"},
+        driver=(lakes, "depth"),
+        under=stones,
+        mask=(lakes, "water"),
+    )
+    white = m.add(
+        "colour_ramp",
+        "Snow",
+        {"ramp": ((0.0, 0.86, 0.88, 0.91), (1.0, 0.95, 0.96, 0.98)), "where": "Mask"},
+        driver=(snow, "depth"),
+        under=water,
+        mask=(snow, "snow"),
+    )
+    m.add(
+        "note",
+        "About",
+        {"text": "Varrowdale: a broad valley between flat-topped limestone hills. Set it by the control sheet."},
+    )
+    m.publish(
+        "Seed",
+        "Land",
+        "Another number gives another valley of the same kind.",
+        (control.RECIPE, "seed"),
+        low=0,
+        high=999_999,
+    )
+    m.publish(
+        "Hill height", "Land", "Height of the hill tops before weather.", (bent, "stretch_high"), low=300, high=800
+    )
+    m.publish("Valley width", "Land", "Width of the valley's floor.", (valley, "floor_width"), low=150, high=1100)
+    m.publish(
+        "Cliff height",
+        "Rock",
+        "Mean height of the great limestone cliffs.",
+        (great, "riser_height"),
+        (lesser, "riser_height", 0.26),
+        low=25,
+        high=110,
+    )
+    m.publish("Cliff strength", "Rock", "How much of the land is cut into cliffs.", (great, "amount"), low=0, high=1)
+    m.publish(
+        "Gully strength",
+        "Weather",
+        "How deeply running water has cut the fell sides.",
+        (rain, "strength"),
+        low=0.05,
+        high=0.8,
+    )
+    m.publish(
+        "Gully spacing",
+        "Weather",
+        "Distance between gullies on an even slope.",
+        (rain, "gully_spacing"),
+        low=35,
+        high=160,
+    )
+    m.publish("Stream width", "Weather", "Full width of the streams.", (streams, "width"), low=5, high=40)
     m.publish("Winter", "Weather", "How much of the winter's snow lies.", (snow, "amount"), low=0, high=1)
     m.publish("Snow line", "Weather", "Height above which snow lies in winter.", (snow, "snow_line"), low=60, high=420)
     m.publish("Bracken", "Ground", "How much bracken covers the slopes.", (bracken, "amount"), low=0, high=1)
-    m.recipe = replace(m.recipe, deliverables=(
-        Deliverable("Height", snow, "height", "height_tiff32"), Deliverable("Height for engine", snow, "height", "height_png16"),
-        Deliverable("Scars", scars, "mask", "mask_png8"), Deliverable("Becks", becks, "channel", "mask_png16"),
-        Deliverable("Tarns", tarns, "water", "mask_png8"), Deliverable("Scree", scree, "scree", "mask_png8"),
-        Deliverable("Snow", snow, "snow", "mask_png8"), Deliverable("Deposit", rain, "deposit", "mask_png8"),
-        Deliverable("Colour", white, "colour", "colour_png8")))
-    for title, ids in (("The big form", (fells, spurs, body, dale, bent)),
-                       ("Water and snow", (becks, tarns, snow))):
+    m.recipe = replace(
+        m.recipe,
+        deliverables=(
+            Deliverable("Height", snow, "height", "height_tiff32"),
+            Deliverable("Height for engine", snow, "height", "height_png16"),
+            Deliverable("Cliffs", cliffs, "mask", "mask_png8"),
+            Deliverable("Streams", streams, "channel", "mask_png16"),
+            Deliverable("Lakes", lakes, "water", "mask_png8"),
+            Deliverable("Scree", scree, "scree", "mask_png8"),
+            Deliverable("Snow", snow, "snow", "mask_png8"),
+            Deliverable("Fill", rain, "fill", "mask_png8"),
+            Deliverable("Colour", white, "colour", "colour_png8"),
+        ),
+    )
+    for title, ids in (
+        ("The big form", (hills, spurs, body, valley, bent)),
+        ("Water and snow", (streams, lakes, snow)),
+    ):
         m.recipe, _ = group.frame(m.recipe, ids, title)
     return m
 
@@ -119,18 +312,60 @@ def varrowdale_winter() -> Maker:
 def pavement() -> Maker:
     m = Maker(Site("Clint pavement", 400, 400))
     ground = m.add("fractal_noise", "Bare limestone", {"feature_size": 220, "relief": 26, "gain": 0.38, "octaves": 5})
-    steps = m.add("terrace", "Bedding steps", {"riser_height": 5, "sharpness": 0.8, "irregularity": 0.5, "follow": 0.35}, height=ground)
+    steps = m.add(
+        "terrace",
+        "Bedding steps",
+        {"riser_height": 5, "sharpness": 0.8, "irregularity": 0.5, "follow": 0.35},
+        height=ground,
+    )
     low = m.add("slope_band", "Level beds", {"low": 0, "high": 9, "falloff": 8, "baseline": 6}, height=steps)
-    m.add("blocks", "Clints and grikes", {"size": 11, "stretch_north": 2.2, "tall": 2.2, "gap": 0.13, "jitter": 0.55, "jitter_up": 0.35, "tilt": 2,
-          "layers": 2, "turn": 28, "where": "Mask"}, height=steps, gaps=low, mask=low)
+    m.add(
+        "blocks",
+        "Clints and grikes",
+        {
+            "size": 11,
+            "stretch_north": 2.2,
+            "tall": 2.2,
+            "gap": 0.13,
+            "jitter": 0.55,
+            "jitter_up": 0.35,
+            "tilt": 2,
+            "layers": 2,
+            "turn": 28,
+            "where": "Mask",
+        },
+        height=steps,
+        gaps=low,
+        mask=low,
+    )
     return m
 
 
 def rubble() -> Maker:
     m = Maker(Site("Rubble field", 300, 300))
     ground = m.add("fractal_noise", "Slope", {"feature_size": 260, "relief": 34, "octaves": 5})
-    big = m.add("blocks", "Great stones", {"size": 16, "tall": 9, "gap": 0.06, "jitter": 1.0, "jitter_up": 1.0, "tilt": 24, "layers": 3, "seed": 4}, height=ground)
-    m.add("blocks", "Small stones", {"size": 5, "tall": 2.4, "gap": 0.05, "jitter": 1.0, "jitter_up": 1.0, "tilt": 26, "layers": 2, "seed": 9, "amount": 0.8}, height=big)
+    big = m.add(
+        "blocks",
+        "Great stones",
+        {"size": 16, "tall": 9, "gap": 0.06, "jitter": 1.0, "jitter_up": 1.0, "tilt": 24, "layers": 3, "seed": 4},
+        height=ground,
+    )
+    m.add(
+        "blocks",
+        "Small stones",
+        {
+            "size": 5,
+            "tall": 2.4,
+            "gap": 0.05,
+            "jitter": 1.0,
+            "jitter_up": 1.0,
+            "tilt": 26,
+            "layers": 2,
+            "seed": 9,
+            "amount": 0.8,
+        },
+        height=big,
+    )
     return m
 
 
@@ -145,50 +380,129 @@ def cracked_ground() -> Maker:
 def columns() -> Maker:
     m = Maker(Site("Columns", 240, 240))
     hill = m.add("dome", "Old flow", {"radius": 110, "relief": 46, "profile": "Flat-topped"})
-    rough = m.add("roughen", "Uneven front", {"depth": 12, "size": 60, "octaves": 3}, height=hill)
-    m.add("blocks", "Columns", {"size": 7, "tall": 11, "gap": 0.05, "jitter": 0.75, "jitter_up": 1.0, "tilt": 2, "layers": 1, "turn": 0}, height=rough)
+    rough = m.add("surface_noise", "Uneven front", {"depth": 12, "size": 60, "octaves": 3}, height=hill)
+    m.add(
+        "blocks",
+        "Columns",
+        {"size": 7, "tall": 11, "gap": 0.05, "jitter": 0.75, "jitter_up": 1.0, "tilt": 2, "layers": 1, "turn": 0},
+        height=rough,
+    )
     return m
 
 
 def debris() -> Maker:
     """Blocks, bent, repeated and laid on a slope."""
     m = Maker(Site("Debris slope", 600, 600))
-    stones = m.add("blocks", "Stones", {"size": 40, "tall": 14, "gap": 0.12, "jitter": 1.0, "jitter_up": 1.0, "tilt": 25, "layers": 2})
+    stones = m.add(
+        "blocks",
+        "Stones",
+        {"size": 40, "tall": 14, "gap": 0.12, "jitter": 1.0, "jitter_up": 1.0, "tilt": 25, "layers": 2},
+    )
     bent = m.add("warp", "Broken up", {"distance": 22, "size": 90, "octaves": 3}, height=stones)
     tiles = m.add("repeat", "All over", {"east": 2, "north": 2, "shrink": True, "seam": 0.15}, height=bent)
     slope = m.add("ramp", "Slope", {"direction": 30, "low": 0, "high": 260, "profile": "Hollow"})
-    rough = m.add("roughen", "Uneven slope", {"depth": 24, "size": 180, "octaves": 4}, height=slope)
+    rough = m.add("surface_noise", "Uneven slope", {"depth": 24, "size": 180, "octaves": 4}, height=slope)
     m.add("drape", "Debris on the slope", {"radius": 0, "strength": 0.9, "along": 0.9}, height=rough, detail=tiles)
     return m
 
 
 def skerrin_sound() -> Maker:
     m = Maker(Site("Skerrin Sound", 6000, 4500, sea_level=0))
-    land = m.add("massif", "Old land", {"character": "Worn", "radius": 2900, "relief": 520, "ridge_spacing": 1300, "east": 0.62, "north": 0.6})
+    land = m.add(
+        "massif",
+        "Old land",
+        {"character": "Worn", "radius": 2900, "relief": 520, "ridge_spacing": 1300, "east": 0.62, "north": 0.6},
+    )
     skerries = m.add("billow_noise", "Skerries", {"feature_size": 700, "relief": 120, "octaves": 5})
     sunk = m.add("levels", "Sunk", {"in_low": 0, "in_high": 80, "out_low": -85, "out_high": 46}, height=skerries)
-    drowned = m.add("levels", "Drowned", {"in_low": 0, "in_high": 520, "out_low": -110, "out_high": 410, "bend": 1.1}, height=land)
+    drowned = m.add(
+        "levels", "Drowned", {"in_low": 0, "in_high": 520, "out_low": -110, "out_high": 410, "bend": 1.1}, height=land
+    )
     coast = m.add("mix", "Coast", {"way": "Higher", "seam": 24}, height=drowned, second=sunk)
-    rain = m.add("rain_erosion", "Burns", {"strength": 0.28, "gully_spacing": 110, "where": "Height", "where_low": 0, "where_high": 2000, "where_falloff": 30}, height=coast)
-    cliffs = m.add("strata", "Cliff beds", {"thickness": 26, "contrast": 0.7, "dip": 6, "where": "Slope", "where_slope_low": 16, "where_slope_falloff": 8}, height=rain)
+    rain = m.add(
+        "rain_erosion",
+        "Burns",
+        {
+            "strength": 0.28,
+            "gully_spacing": 110,
+            "where": "Height",
+            "where_low": 0,
+            "where_high": 2000,
+            "where_falloff": 30,
+        },
+        height=coast,
+    )
+    cliffs = m.add(
+        "strata",
+        "Cliff beds",
+        {"thickness": 26, "contrast": 0.7, "dip": 6, "where": "Slope", "where_slope_low": 16, "where_slope_falloff": 8},
+        height=rain,
+    )
     sea = m.add("sea", "The sound", {"level": 0, "beach": 3, "cliff": 26, "broken": 0.8}, height=cliffs)
-    ground = m.add("colour_ramp", "Shore to moor", {"range": "Given heights", "low": -80, "high": 330, "ramp": (
-        (0.0, 0.36, 0.37, 0.30), (0.185, 0.62, 0.58, 0.46), (0.2, 0.72, 0.68, 0.55), (0.23, 0.45, 0.50, 0.29), (0.6, 0.47, 0.43, 0.28), (1.0, 0.55, 0.50, 0.43))}, driver=sea)
-    m.add("colour_ramp", "Sand", {"ramp": ((0.0, 0.78, 0.74, 0.60), (1.0, 0.82, 0.78, 0.66)), "where": "Mask", "amount": 0.8}, driver=(sea, "shore"), under=ground,
-          mask=(sea, "shore"))
-    m.publish("Land height", "Land", "Height of the old land before it was drowned.", (drowned, "out_high"), low=200, high=700)
+    ground = m.add(
+        "colour_ramp",
+        "Shore to moor",
+        {
+            "range": "Given heights",
+            "low": -80,
+            "high": 330,
+            "ramp": (
+                (0.0, 0.36, 0.37, 0.30),
+                (0.185, 0.62, 0.58, 0.46),
+                (0.2, 0.72, 0.68, 0.55),
+                (0.23, 0.45, 0.50, 0.29),
+                (0.6, 0.47, 0.43, 0.28),
+                (1.0, 0.55, 0.50, 0.43),
+            ),
+        },
+        driver=sea,
+    )
+    m.add(
+        "colour_ramp",
+        "Sand",
+        {"ramp": ((0.0, 0.78, 0.74, 0.60), (1.0, 0.82, 0.78, 0.66)), "where": "Mask", "amount": 0.8},
+        driver=(sea, "shore"),
+        under=ground,
+        mask=(sea, "shore"),
+    )
+    m.publish(
+        "Land height", "Land", "Height of the old land before it was drowned.", (drowned, "out_high"), low=200, high=700
+    )
     return m
 
 
 def oru() -> Maker:
     m = Maker(Site("Oru", 5000, 5000))
     plain = m.add("fractal_noise", "Loess plateau", {"feature_size": 2600, "relief": 260, "gain": 0.32, "octaves": 6})
-    high = m.add("levels", "High and level", {"in_low": 40, "in_high": 210, "out_low": 40, "out_high": 330, "bend": 0.6}, height=plain)
-    rough = m.add("roughen", "Roughen", {"depth": 10, "size": 160}, height=high)
+    high = m.add(
+        "levels",
+        "High and level",
+        {"in_low": 40, "in_high": 210, "out_low": 40, "out_high": 330, "bend": 0.6},
+        height=plain,
+    )
+    rough = m.add("surface_noise", "Surface noise", {"depth": 10, "size": 160}, height=high)
     gullies = m.add("rain_erosion", "Gullies", {"strength": 0.2, "gully_spacing": 60, "deposition": 0.3}, height=rough)
     gentle = m.add("slope_band", "Farmed slopes", {"low": 4, "high": 20, "falloff": 5, "baseline": 60}, height=gullies)
-    steps = m.add("terrace", "Farmed steps", {"riser_height": 7, "sharpness": 0.85, "follow": 0.1, "irregularity": 0.15, "where": "Mask"}, height=gullies, mask=gentle)
-    m.add("colour_ramp", "Loess", {"ramp": ((0.0, 0.48, 0.46, 0.28), (0.35, 0.66, 0.55, 0.34), (0.75, 0.76, 0.64, 0.42), (1.0, 0.58, 0.57, 0.33))}, driver=steps)
+    steps = m.add(
+        "terrace",
+        "Farmed steps",
+        {"riser_height": 7, "sharpness": 0.85, "follow": 0.1, "irregularity": 0.15, "where": "Mask"},
+        height=gullies,
+        mask=gentle,
+    )
+    m.add(
+        "colour_ramp",
+        "Loess",
+        {
+            "ramp": (
+                (0.0, 0.48, 0.46, 0.28),
+                (0.35, 0.66, 0.55, 0.34),
+                (0.75, 0.76, 0.64, 0.42),
+                (1.0, 0.58, 0.57, 0.33),
+            )
+        },
+        driver=steps,
+    )
     m.publish("Gully strength", "Weather", "How deeply the plateau is cut.", (gullies, "strength"), low=0.1, high=1.0)
     return m
 
@@ -198,7 +512,12 @@ def tableland() -> Maker:
     slabs = m.add("tilted_slabs", "Cuestas", {"spacing": 1300, "relief": 130})
     table = m.add("plateau", "Table", {"radius": 1500, "relief": 330, "irregularity": 0.7})
     both = m.add("mix", "Table over cuestas", {"way": "Higher", "seam": 40}, height=slabs, second=table)
-    gorge = m.add("dale", "Gorge", {"floor_width": 120, "side_width": 260, "depth": 230, "trough": 0.25, "direction": 160, "winding": 0.5}, height=both)
+    gorge = m.add(
+        "valley",
+        "Gorge",
+        {"floor_width": 120, "side_width": 260, "depth": 230, "trough": 0.25, "direction": 160, "winding": 0.5},
+        height=both,
+    )
     beds = m.add("strata", "Beds", {"thickness": 38, "dip": 2}, height=gorge)
     m.add("rain_erosion", "Rain", {"strength": 0.1, "gully_spacing": 90}, height=beds)
     return m
@@ -207,13 +526,29 @@ def tableland() -> Maker:
 def bedded_scarps() -> Maker:
     m = Maker(Site("Bedded scarps", 4000, 4000))
     ground = m.add("fractal_noise", "Upland", {"feature_size": 1700, "relief": 520, "gain": 0.4})
-    dale = m.add("dale", "Dale", {"floor_width": 260, "side_width": 700, "depth": 230, "trough": 0.5, "winding": 0.6, "direction": 150}, height=ground)
-    gorge = m.add("dale", "Side dale", {"floor_width": 90, "side_width": 420, "depth": 170, "trough": 0.3, "winding": 0.7, "direction": 60, "seed": 5}, height=dale)
-    rough = m.add("roughen", "Roughen", {"depth": 40, "size": 240, "octaves": 5}, height=gorge)
+    valley = m.add(
+        "valley",
+        "Valley",
+        {"floor_width": 260, "side_width": 700, "depth": 230, "trough": 0.5, "winding": 0.6, "direction": 150},
+        height=ground,
+    )
+    gorge = m.add(
+        "valley",
+        "Side valley",
+        {"floor_width": 90, "side_width": 420, "depth": 170, "trough": 0.3, "winding": 0.7, "direction": 60, "seed": 5},
+        height=valley,
+    )
+    rough = m.add("surface_noise", "Surface noise", {"depth": 40, "size": 240, "octaves": 5}, height=gorge)
     beds = m.add("strata", "Hard and soft beds", {"thickness": 58, "dip": 4, "contrast": 0.85}, height=rough)
-    light = m.add("rain_erosion", "Rain spares the hard beds", {"strength": 0.12, "gully_spacing": 60}, height=beds, rock=(beds, "bed"))
+    light = m.add(
+        "rain_erosion",
+        "Rain spares the hard beds",
+        {"strength": 0.12, "gully_spacing": 60},
+        height=beds,
+        rock=(beds, "bed"),
+    )
     scree = m.add("scree", "Scree", {"repose": 34, "amount_broken": 6}, height=light, rock=(beds, "bed"))
-    m.add("becks", "Becks", {"width": 12, "deep": 3}, height=scree)
+    m.add("stream_channels", "Streams", {"width": 12, "deep": 3}, height=scree)
     return m
 
 
@@ -222,14 +557,37 @@ def old_volcano() -> Maker:
     cone = m.add("cone", "Cone", {"radius": 2600, "relief": 1100, "crater": 900, "ribs": 0.5})
     ridge = m.add("ridge_line", "Rift ridge", {"relief": 380, "width": 700, "direction": 40})
     both = m.add("mix", "Cone on the ridge", {"way": "Higher", "seam": 90}, height=cone, second=ridge)
-    rough = m.add("roughen", "Roughen", {"depth": 26, "size": 240}, height=both)
-    m.add("rain_erosion", "Rain", {"strength": 0.3, "gully_spacing": 120, "where": "Height", "where_low": -50, "where_high": 950, "where_falloff": 120}, height=rough)
+    rough = m.add("surface_noise", "Surface noise", {"depth": 26, "size": 240}, height=both)
+    m.add(
+        "rain_erosion",
+        "Rain",
+        {
+            "strength": 0.3,
+            "gully_spacing": 120,
+            "where": "Height",
+            "where_low": -50,
+            "where_high": 950,
+            "where_falloff": 120,
+        },
+        height=rough,
+    )
     return m
 
 
-RECIPES = {"varrowdale": varrowdale, "varrowdale-winter": varrowdale_winter, "clint-pavement": pavement, "rubble-field": rubble, "cracked-ground": cracked_ground, "columns": columns,
-           "debris-slope": debris, "skerrin-sound": skerrin_sound, "oru": oru, "tableland": tableland, "old-volcano": old_volcano,
-           "bedded-scarps": bedded_scarps}
+RECIPES = {
+    "varrowdale": varrowdale,
+    "varrowdale-winter": varrowdale_winter,
+    "clint-pavement": pavement,
+    "rubble-field": rubble,
+    "cracked-ground": cracked_ground,
+    "columns": columns,
+    "debris-slope": debris,
+    "skerrin-sound": skerrin_sound,
+    "oru": oru,
+    "tableland": tableland,
+    "old-volcano": old_volcano,
+    "bedded-scarps": bedded_scarps,
+}
 
 
 if __name__ == "__main__":

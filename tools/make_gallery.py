@@ -1,4 +1,5 @@
-"""Makes one relief picture a node for the help pages and docs/gallery.md. Run: .venv/bin/python tools/make_gallery.py [kind ...]"""
+"""Makes one relief picture a node for the help pages and docs/gallery.md. Run: .venv/bin/python
+tools/make_gallery.py [kind ...]"""
 
 import sys
 from pathlib import Path
@@ -6,14 +7,14 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from gelande.app.engine import ground_of, water_over
 from gelande.app.theme import PAPER
 from gelande.app.view.camera import Camera
 from gelande.app.view.relief import OFFSETS, Look, Scene, render, to_pixels
 from gelande.app.view.renderer import albedo_of
-from gelande.core import graph
+from gelande.core import graph, model
 from gelande.core.evaluate import Evaluator, Job
 from gelande.core.node import CATEGORIES, registry
+from gelande.core.query import ground_of, water_over
 from gelande.core.recipe import load
 from gelande.prepare import sample_recipe
 
@@ -23,15 +24,24 @@ WIDTH, HEIGHT, LEVEL = 300, 200, 3
 
 
 #: The mask of a weather node that its picture shows, and the colour it shows it in.
-SHADES = {"snow": ("snow", (0.86, 0.88, 0.92)), "scree": ("scree", (0.50, 0.47, 0.43)), "boulders": ("boulders", (0.46, 0.44, 0.41)),
-          "silt": ("silt", (0.33, 0.25, 0.15)), "wind": ("drift", (0.62, 0.50, 0.30)), "tarns": ("shore", (0.50, 0.45, 0.34)),
-          "sea": ("shore", (0.60, 0.55, 0.42)), "pitting": ("pits", (0.42, 0.38, 0.32))}
+SHADES = {
+    "snow": ("snow", (0.86, 0.88, 0.92)),
+    "scree": ("scree", (0.50, 0.47, 0.43)),
+    "boulders": ("boulders", (0.46, 0.44, 0.41)),
+    "silt": ("silt", (0.33, 0.25, 0.15)),
+    "wind": ("drift", (0.62, 0.50, 0.30)),
+    "lakes": ("shore", (0.50, 0.45, 0.34)),
+    "sea": ("shore", (0.60, 0.55, 0.42)),
+    "pitting": ("pits", (0.42, 0.38, 0.32)),
+}
 
 
 def tinted(kind: str, outputs: dict) -> np.ndarray:
     """Albedo of ground in grass with what the node's mask shows in a colour of its kind."""
     mask = (outputs[SHADES[kind][0]] if kind in SHADES else np.zeros_like(outputs["height"]))[..., None]
-    return (np.array((0.34, 0.34, 0.23)) * (1 - mask) + np.array(SHADES.get(kind, ("", (0, 0, 0)))[1]) * mask).astype(np.float32)
+    return (np.array((0.34, 0.34, 0.23)) * (1 - mask) + np.array(SHADES.get(kind, ("", (0, 0, 0)))[1]) * mask).astype(
+        np.float32
+    )
 
 
 def picture(kind: str) -> Image.Image:
@@ -42,7 +52,7 @@ def picture(kind: str) -> Image.Image:
     data = engine.result(job, node, LEVEL)[port.id]
     where, output = ground_of(recipe, node)
     ground = engine.result(job, where, LEVEL)[output]
-    albedo, water = albedo_of(graph.output_port(recipe, node, port.id).kind, data), None
+    albedo, water = albedo_of(model.output_port(recipe, node, port.id).kind, data), None
     if registry()[kind].category == "Weather":
         water = water_over(engine, job, {node}, LEVEL, ground)
         albedo = tinted(kind, engine.result(job, node, LEVEL))
@@ -60,8 +70,15 @@ def weathered(kind: str):
     """A weather node on the land of the first example, before its water and snow; (recipe, node id)."""
     recipe = load(ROOT / "examples" / "varrowdale.gelande")
     named = {s.name: n for n, s in recipe.nodes.items()}
-    params = {"sea": {"level": 85.0}, "silt": {"filled": 1.0}, "tarns": {"least_width": 30.0}, "snow": {"snow_line": 200.0}}.get(kind)
-    base = named["Roughen" if kind == "rain_erosion" else "Hollows left by ice" if kind != "scree" else "Lesser scars"]
+    params = {
+        "sea": {"level": 85.0},
+        "silt": {"filled": 1.0},
+        "lakes": {"least_width": 30.0},
+        "snow": {"snow_line": 200.0},
+    }.get(kind)
+    base = named[
+        "Surface noise" if kind == "rain_erosion" else "Hollows left by ice" if kind != "scree" else "Lesser cliffs"
+    ]
     recipe, node = graph.add(recipe, kind, params=params)
     return graph.link(recipe, base, "height", node, "height"), node
 
@@ -71,11 +88,20 @@ def main():
     kinds = [k for k, s in registry().items() if s.outputs and k != "elevation_file" and s.category != "Order"]
     for kind in sys.argv[1:] or kinds:
         picture(kind).quantize(160, dither=Image.Dither.FLOYDSTEINBERG).save(OUT / f"{kind}.png", optimize=True)
-    lines = ["# Gallery", "", "One picture a node with its defaults on sample input, made by `tools/make_gallery.py`.", ""]
+    lines = [
+        "# Gallery",
+        "",
+        "One picture a node with its defaults on sample input, made by `tools/make_gallery.py`.",
+        "",
+    ]
     for category in CATEGORIES:
         specs = sorted((registry()[k] for k in kinds if registry()[k].category == category), key=lambda s: s.name)
         if specs:
-            lines += [f"## {category}", "", *(f"![{s.name}](../src/gelande/app/gallery/{s.kind}.png) **{s.name}**: {s.summary}\n" for s in specs)]
+            lines += [
+                f"## {category}",
+                "",
+                *(f"![{s.name}](../src/gelande/app/gallery/{s.kind}.png) **{s.name}**: {s.summary}\n" for s in specs),
+            ]
     (ROOT / "docs" / "gallery.md").write_text("\n".join(lines))
 
 

@@ -1,4 +1,5 @@
-"""Takes one PNG of each main view from the demo data into docs/screenshots. Run: QT_QPA_PLATFORM=offscreen .venv/bin/python tools/screenshots.py [name ...]"""
+"""Takes one PNG of each main view from the demo data into docs/screenshots. Run: QT_QPA_PLATFORM=offscreen
+.venv/bin/python tools/screenshots.py [name ...]"""
 
 import os
 import sys
@@ -55,7 +56,7 @@ def compose(wanted):
     if "compose-relief" in wanted:
         shoot(window, "compose-relief")
     if "compose-bench" in wanted:
-        window.compose.canvas.choose(card(window, "Great scars"))
+        window.compose.canvas.choose(card(window, "Great cliffs"))
         window.compose.view.set_contours(True)
         wait(window)
         view = window.compose.view
@@ -115,7 +116,7 @@ def order_and_weather(window, wanted):
         shoot(window, "compose-winter")
         window.document.undo()
     if "compose-mesh" in wanted:
-        canvas.choose(card(window, "Tarns"))
+        canvas.choose(card(window, "Lakes"))
         view.set_contours(False)
         wait(window)
         view.camera = view.camera.towards(np.array([2050.0, 2200.0, 120.0]), 0.74)
@@ -124,22 +125,26 @@ def order_and_weather(window, wanted):
         view.mesh_button.click()
         view.home()
     if "compose-group" in wanted:
-        canvas.selection = {card(window, n) for n in ("Gills", "Great scars", "Lesser scars", "Scree under the scars")}
+        canvas.selection = {
+            card(window, n) for n in ("Gullies", "Great cliffs", "Lesser cliffs", "Scree under the cliffs")
+        }
         canvas.pack()
-        canvas._rename.setText("Carved fells")
+        canvas._rename.setText("Carved hills")
         canvas._end_rename(canvas.chosen)
         canvas.enter(canvas.chosen)
-        canvas.choose(card(window, "Scree under the scars"))
+        canvas.choose(card(window, "Scree under the cliffs"))
         shoot(window, "compose-group")
         canvas.enter("")
         window.document.undo()
         window.document.undo()
     if "compose-draw" in wanted:
-        dale = canvas.add_node("dale", QPointF(520, 330))
-        window.document.edit("Link", lambda r: graph.link(r, card(window, "Roughen"), "height", dale, "height"))
+        valley = canvas.add_node("valley", QPointF(520, 330))
+        window.document.edit("Link", lambda r: graph.link(r, card(window, "Surface noise"), "height", valley, "height"))
         compose.bench.set_value("depth", 150.0)
         compose.bench.set_value("fall", 8.0)
-        compose.bench.set_value("line", ((500.0, 3400.0), (1500.0, 2500.0), (2500.0, 2550.0), (3100.0, 1500.0), (3900.0, 900.0)))
+        compose.bench.set_value(
+            "line", ((500.0, 3400.0), (1500.0, 2500.0), (2500.0, 2550.0), (3100.0, 1500.0), (3900.0, 900.0))
+        )
         shoot(window, "compose-draw")
 
 
@@ -149,15 +154,15 @@ def regenerate():
     window.close()
 
 
-def dusk():
-    theme.use("dusk")
+def dark():
+    theme.use("dark")
     app = QApplication.instance()
     app.setPalette(theme.palette())
     app.setStyleSheet(theme.style_sheet())
     window = open_window()
-    shoot(window, "compose-dusk")
+    shoot(window, "compose-dark")
     window.close()
-    theme.use("paper")
+    theme.use("light")
 
 
 def main():
@@ -167,15 +172,29 @@ def main():
     theme.load_fonts()
     app.setPalette(theme.palette())
     app.setStyleSheet(theme.style_sheet())
-    names = {"compose-relief", "compose-bench", "compose-mask", "compose-plan", "compose-sea", "search", "variants", "deliver", "regenerate", "compose-dusk",
-             "compose-winter", "compose-mesh", "compose-group", "compose-draw"}
+    names = {
+        "compose-relief",
+        "compose-bench",
+        "compose-mask",
+        "compose-plan",
+        "compose-sea",
+        "search",
+        "variants",
+        "deliver",
+        "regenerate",
+        "compose-dark",
+        "compose-winter",
+        "compose-mesh",
+        "compose-group",
+        "compose-draw",
+    }
     wanted = set(sys.argv[1:]) or names
-    if wanted & (names - {"regenerate", "compose-dusk"}):
+    if wanted & (names - {"regenerate", "compose-dark"}):
         compose(wanted)
     if "regenerate" in wanted:
         regenerate()
-    if "compose-dusk" in wanted:
-        dusk()
+    if "compose-dark" in wanted:
+        dark()
 
 
 if __name__ == "__main__":

@@ -1,9 +1,11 @@
-"""Random edits as fast as the window takes them: no exception, no dead thread, no growth, and what is shown is what a fresh evaluation gives."""
+"""Random edits as fast as the window takes them: no exception, no dead thread, no growth, and what is shown is what
+a fresh evaluation gives."""
 
 from __future__ import annotations
 
 import ctypes
 import gc
+import os
 import random
 import sys
 import tempfile
@@ -26,10 +28,37 @@ class Hand:
 
         self.w, self.draw, self.folder = window, draw, folder
         self.kinds = [k for k, s in registry().items() if k not in ("group", "frame", "entry", "elevation_file")]
-        self.acts = {self.add: 10, self.setting: 16, self.link: 6, self.unlink: 2, self.delete: 3, self.undo: 6, self.redo: 3, self.off: 2, self.paste: 2,
-                     self.group: 2, self.order: 2, self.replace_kind: 2, self.site: 1, self.detail: 2, self.theme: 1, self.page: 3, self.size: 2,
-                     self.open: 0.6, self.save: 2, self.camera: 6, self.variants: 2, self.deliver: 1, self.stop: 1, self.control: 3, self.bake: 1,
-                     self.look: 4, self.choose: 6, self.rename: 1, self.journal: 0.5}
+        self.acts = {
+            self.add: 10,
+            self.setting: 16,
+            self.link: 6,
+            self.unlink: 2,
+            self.delete: 3,
+            self.undo: 6,
+            self.redo: 3,
+            self.off: 2,
+            self.paste: 2,
+            self.group: 2,
+            self.order: 2,
+            self.replace_kind: 2,
+            self.site: 1,
+            self.detail: 2,
+            self.theme: 1,
+            self.page: 3,
+            self.size: 2,
+            self.open: 0.6,
+            self.save: 2,
+            self.camera: 6,
+            self.variants: 2,
+            self.deliver: 1,
+            self.stop: 1,
+            self.control: 3,
+            self.bake: 1,
+            self.look: 4,
+            self.choose: 6,
+            self.rename: 1,
+            self.journal: 0.5,
+        }
 
     def act(self) -> str:
         """One random thing. Returns its name."""
@@ -56,9 +85,14 @@ class Hand:
             return self.delete()
         place, chosen = QPointF(self.draw.uniform(0, 900), self.draw.uniform(0, 500)), self.canvas.chosen
         state = self.canvas.recipe.nodes.get(chosen)
-        dragged = (chosen, state.spec.main.id, True) if state and state.spec and state.spec.main and chosen != self.canvas.inside and self.draw.random() < 0.7 else None
+        dragged = (
+            (chosen, state.spec.main.id, True)
+            if state and state.spec and state.spec.main and chosen != self.canvas.inside and self.draw.random() < 0.7
+            else None
+        )
         kind = self.draw.choice(self.kinds)
         self.canvas.add_node(kind, place, dragged)
+        return None
 
     def setting(self):
         rows = self.w.compose.bench.rows
@@ -68,8 +102,14 @@ class Hand:
         p = row.param
         if p.kind == "number":
             low, high = p.scaled_soft(self.doc.recipe.site.long_side)
-            self.w.compose.bench.set_value(p.id, self.draw.choice((self.draw.uniform(low, high), p.hard[0], p.hard[1]) if self.draw.random() < 0.15 else
-                                                                  (self.draw.uniform(low, high),)))
+            self.w.compose.bench.set_value(
+                p.id,
+                self.draw.choice(
+                    (self.draw.uniform(low, high), p.hard[0], p.hard[1])
+                    if self.draw.random() < 0.15
+                    else (self.draw.uniform(low, high),)
+                ),
+            )
         elif p.kind in ("count", "seed"):
             self.w.compose.bench.set_value(p.id, self.draw.randint(int(p.soft[0]), int(p.soft[1])))
         elif p.kind == "choice":
@@ -79,15 +119,26 @@ class Hand:
         elif p.kind in ("line", "strokes"):
             w, d = self.doc.recipe.site.width, self.doc.recipe.site.depth
             points = tuple((self.draw.uniform(0, w), self.draw.uniform(0, d)) for _ in range(4))
-            self.w.compose.bench.set_value(p.id, points if p.kind == "line" else ((0.05 * w, 0.02 * w if p.unit != "%" else 0.5, 0.3, points),))
+            self.w.compose.bench.set_value(
+                p.id, points if p.kind == "line" else ((0.05 * w, 0.02 * w if p.unit != "%" else 0.5, 0.3, points),)
+            )
 
     def link(self):
         from gelande.core import graph
 
         recipe, a, b = self.doc.recipe, self.node(), self.node()
-        if not a or recipe.nodes[a].spec is None or not recipe.nodes[a].spec.outputs or recipe.nodes[b].spec is None or not recipe.nodes[b].spec.all_inputs:
+        if (
+            not a
+            or recipe.nodes[a].spec is None
+            or not recipe.nodes[a].spec.outputs
+            or recipe.nodes[b].spec is None
+            or not recipe.nodes[b].spec.all_inputs
+        ):
             return
-        port, into = self.draw.choice(recipe.nodes[a].spec.outputs).id, self.draw.choice(recipe.nodes[b].spec.all_inputs).id
+        port, into = (
+            self.draw.choice(recipe.nodes[a].spec.outputs).id,
+            self.draw.choice(recipe.nodes[b].spec.all_inputs).id,
+        )
         self.doc.edit("Link", lambda r: graph.link(r, a, port, b, into))
 
     def unlink(self):
@@ -149,7 +200,7 @@ class Hand:
             self.doc.edit("Replace", lambda r: graph.replace_kind(r, node, kind))
 
     def rename(self):
-        if self.canvas.chosen in self.canvas._sheet.cards:
+        if self.canvas.chosen in self.canvas.sheet.rects.cards:
             self.canvas.start_rename(self.canvas.chosen)
             if self.canvas._rename is not None:
                 self.canvas._rename.setText(self.draw.choice(("Crag", "\x1b[31m", "", "Ground " * 30)))
@@ -159,7 +210,9 @@ class Hand:
         from gelande.core.site import Site
 
         a, thin = 10 ** self.draw.uniform(2, 5), self.draw.choice((1, 1, 2, 7, 60))
-        site = Site.fitted("Somewhere", max(a, 20.0 * thin), max(a, 20.0 * thin) / thin, 64, self.draw.choice((0.0, 50.0)))
+        site = Site.fitted(
+            "Somewhere", max(a, 20.0 * thin), max(a, 20.0 * thin) / thin, 64, self.draw.choice((0.0, 50.0))
+        )
         self.doc.edit("Set the site", lambda r: replace(r, site=site))
 
     def detail(self):
@@ -181,7 +234,10 @@ class Hand:
         if way == 0:
             self.w.new()
         elif way == 1:
-            self.w.open_path(DEMO.parent / self.draw.choice(("columns.gelande", "old-volcano.gelande", "clint-pavement.gelande")), True)
+            self.w.open_path(
+                DEMO.parent / self.draw.choice(("columns.gelande", "old-volcano.gelande", "clint-pavement.gelande")),
+                True,
+            )
         else:
             path = self.folder / f"work{self.draw.randrange(3)}.gelande"
             if path.exists():
@@ -200,16 +256,28 @@ class Hand:
         place = QPoint(self.draw.randrange(view.width()), self.draw.randrange(view.height()))
         way = self.draw.randrange(4)
         if way == 0:
-            event = QWheelEvent(QPointF(place), QPointF(view.mapToGlobal(place)), QPoint(), QPoint(0, self.draw.choice((-240, 120))), Qt.MouseButton.NoButton,
-                                Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)
+            event = QWheelEvent(
+                QPointF(place),
+                QPointF(view.mapToGlobal(place)),
+                QPoint(),
+                QPoint(0, self.draw.choice((-240, 120))),
+                Qt.MouseButton.NoButton,
+                Qt.KeyboardModifier.NoModifier,
+                Qt.ScrollPhase.NoScrollPhase,
+                False,
+            )
             QApplication.sendEvent(view, event)
         elif way == 1:
-            button = self.draw.choice((Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton, Qt.MouseButton.RightButton))
+            button = self.draw.choice(
+                (Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton, Qt.MouseButton.RightButton)
+            )
             QTest.mousePress(view, button, Qt.KeyboardModifier.NoModifier, place)
             QTest.mouseMove(view, place + QPoint(20, 9))
             QTest.mouseRelease(view, button, Qt.KeyboardModifier.NoModifier, place + QPoint(20, 9))
         else:
-            QTest.keyClick(view, self.draw.choice((Qt.Key.Key_W, Qt.Key.Key_D, Qt.Key.Key_Q, Qt.Key.Key_H, Qt.Key.Key_G)))
+            QTest.keyClick(
+                view, self.draw.choice((Qt.Key.Key_W, Qt.Key.Key_D, Qt.Key.Key_Q, Qt.Key.Key_H, Qt.Key.Key_G))
+            )
 
     def look(self):
         view, page = self.w.compose.view, self.w.compose
@@ -221,7 +289,7 @@ class Hand:
         elif way == 3:
             view.set_contours(not view.contours)
         elif way == 4:
-            page.pin()
+            page.hold()
         elif way == 5:
             page.peek(not page.peeking)
         elif way == 6:
@@ -233,7 +301,7 @@ class Hand:
         page = self.w.variants
         way = self.draw.randrange(6)
         if way == 0:
-            page.set_mode(self.draw.choice(("seeds", "sweep", "around")))
+            page.set_spread(self.draw.choice(("seeds", "sweep", "around")))
         elif way == 1:
             page.next_seeds()
         elif way == 2 and page.variants:
@@ -310,7 +378,15 @@ def compared(window) -> str:
     shown = page.view._content
     if shown is None or page.shown_as != wanted:
         return f"shown {page.shown_as}, wanted {wanted}"
-    return "" if np.array_equal(shown[4], fresh) else f"{recipe.nodes[node].name} ({node}) at level {level} is not what a fresh evaluation gives"
+    if np.array_equal(shown[4], fresh):
+        return ""
+    kept = Path(tempfile.gettempdir()) / f"gelande-differs-{node}-{os.getpid()}"
+    kept.with_suffix(".gelande").write_text(dumps(recipe))
+    np.savez(kept.with_suffix(".npz"), shown=shown[4], fresh=fresh)
+    return (
+        f"{recipe.nodes[node].name} ({node}) at level {level} is not what a fresh evaluation gives; "
+        f"both are kept in {kept.with_suffix('.npz')}"
+    )
 
 
 def edit_all(minutes: float, seed: int) -> dict:
@@ -322,8 +398,10 @@ def edit_all(minutes: float, seed: int) -> dict:
 
     from gelande.app.guard import floor
     from gelande.app.window import Window
+    from gelande.prepare import prepare
 
     app = application()
+    prepare(lambda words: None)  # machine code that is loaded later on would look like a leak
     floor.seen, faults, draw, wait, sizes = [], [], random.Random(seed), Waiter(90), []
     trim, me = ctypes.CDLL("libc.so.6").malloc_trim, psutil.Process()
     with tempfile.TemporaryDirectory() as place:
@@ -364,8 +442,18 @@ def edit_all(minutes: float, seed: int) -> dict:
             if floor.seen:
                 faults += [f"after {recent}: {type(e).__name__}: {str(e)[:300]} at {_where(e)}" for e in floor.seen]
                 floor.seen, floor._told = [], {}
-            dead = [t for t in (*window.engine._workers, window.variants.small_worker, window.variants.large_worker, window.deliver.worker,
-                                window.compose.view.renderer._thread, window.variants.view.renderer._thread) if not t.is_alive()]
+            dead = [
+                t
+                for t in (
+                    *window.engine._workers,
+                    window.variants.small_worker,
+                    window.variants.large_worker,
+                    window.deliver.worker,
+                    window.compose.view.renderer._thread,
+                    window.variants.view.renderer._thread,
+                )
+                if not t.is_alive()
+            ]
             faults += [f"{t.name} is dead" for t in dead]
             QApplication.sendPostedEvents(None, 52)
             gc.collect()
@@ -374,13 +462,20 @@ def edit_all(minutes: float, seed: int) -> dict:
             print(f"{sizes[-1][0]:.0f} s, {sizes[-1][1]:.0f} MB, {_holdings(window)}", file=sys.stderr, flush=True)
         window.document._saved = window.document.recipe
         window.close()
-    quarter, rest = [s for t, s in sizes if 15 * minutes / 2 < t <= 15 * minutes], [s for t, s in sizes if t > 45 * minutes]
+    quarter, rest = (
+        [s for t, s in sizes if 15 * minutes / 2 < t <= 15 * minutes],
+        [s for t, s in sizes if t > 45 * minutes],
+    )
     growth = (np.median(rest) / np.median(quarter) - 1) if quarter and rest else 0.0
     if growth > 0.05:
         faults.append(f"memory grew by {growth:.1%} after the first quarter")
-    return {"edits": f"{count} in {minutes:g} minutes", "comparisons with a fresh evaluation": compares,
-            "memory": f"{sizes[0][1]:.0f} MB first, {np.median(quarter) if quarter else 0:.0f} MB in the first quarter, {np.median(rest) if rest else 0:.0f} MB in the last: {growth:+.1%}",
-            "faults": faults}
+    return {
+        "edits": f"{count} in {minutes:g} minutes",
+        "comparisons with a fresh evaluation": compares,
+        "memory": f"{sizes[0][1]:.0f} MB first, {np.median(quarter) if quarter else 0:.0f} MB in the first quarter, "
+        f"{np.median(rest) if rest else 0:.0f} MB in the last: {growth:+.1%}",
+        "faults": faults,
+    }
 
 
 def _holdings(window) -> str:
@@ -389,9 +484,13 @@ def _holdings(window) -> str:
 
     engine, doc = window.engine, window.document
     views = [v._content[1].nbytes if v._content else 0 for v in (window.compose.view, window.variants.view)]
-    return (f"cache {engine.evaluator.cache.size / 1e6:.0f} MB of {len(engine.evaluator.cache._entries)}, pictures {len(engine._pictures)}, undo {len(doc._undo)}, "
-            f"cards {len(window.compose.canvas._kept)}, objects {len(window.findChildren(QObject))}, python {len(gc.get_objects())}, views {sum(views) / 1e6:.1f} MB, "
-            f"nodes {len(doc.recipe.nodes)}")
+    return (
+        f"cache {engine.evaluator.cache.size / 1e6:.0f} MB of {len(engine.evaluator.cache._entries)}, pictures "
+        f"{len(engine._pictures)}, undo {len(doc._undo)}, "
+        f"cards {len(window.compose.canvas._kept)}, objects {len(window.findChildren(QObject))}, python "
+        f"{len(gc.get_objects())}, views {sum(views) / 1e6:.1f} MB, "
+        f"nodes {len(doc.recipe.nodes)}"
+    )
 
 
 def _where(error: BaseException) -> str:

@@ -1,4 +1,5 @@
-"""Kills at any moment: at most two seconds of edits are lost, no file is unreadable, and nothing is left after the next start or build."""
+"""Kills at any moment: at most two seconds of edits are lost, no file is unreadable, and nothing is left after the
+next start or build."""
 
 from __future__ import annotations
 
@@ -33,7 +34,8 @@ def _child(run) -> tuple[int, int]:
 
 
 def _killed(run, seconds: float, head: int = 1) -> tuple[bytes, float]:
-    """Runs run() in a process, kills it so many seconds after it wrote its first bytes. Returns all it wrote and when it was killed."""
+    """Runs run() in a process, kills it so many seconds after it wrote its first bytes. Returns all it wrote and
+    when it was killed."""
     pid, reader = _child(run)
     began = os.read(reader, head)
     time.sleep(seconds)
@@ -72,19 +74,24 @@ def editing(seed: int) -> str:
                 count[0] += 1
                 document.edit("x", lambda r: replace(r, seed=count[0]))
                 os.write(writer, struct.pack("=di", time.monotonic(), count[0]))
+
             timer = QTimer(interval=draw.choice((5, 20, 60)))
             timer.timeout.connect(edit)
             timer.start()
             app.exec()
 
         written, killed = _killed(run, draw.uniform(0.0, 3.5), 12)
-        edits = list(struct.iter_unpack("=di", written[:len(written) - len(written) % 12]))
+        edits = list(struct.iter_unpack("=di", written[: len(written) - len(written) % 12]))
         found = lost_work(root)
         kept = found[0].recipe.seed if found else 0
         due = max((n for when, n in edits if when < killed - MOST_LOST), default=0)
         if kept < due:
             return f"edit {due} was {MOST_LOST} s old and is lost; {kept} was kept"
-        leftovers = [p.name for f in root.glob("*") for p in f.iterdir() if p.name not in ("recipe.gelande", "about.json")] if root.exists() else []
+        leftovers = (
+            [p.name for f in root.glob("*") for p in f.iterdir() if p.name not in ("recipe.gelande", "about.json")]
+            if root.exists()
+            else []
+        )
         return f"left behind after the next start: {leftovers}" if leftovers else ""
 
 
@@ -118,14 +125,26 @@ def building(seed: int) -> str:
     import rasterio
 
     from gelande.core.evaluate import Evaluator
-    from gelande.core.graph import Deliverable
+    from gelande.core.model import Deliverable
     from gelande.deliver import build as B
     from gelande.kernels import bands
 
     draw = random.Random(seed)
     recipe, (noise, terrace) = chain("fractal_noise", "terrace")
-    recipe = replace(recipe, deliverables=tuple(Deliverable(f"D{k}", terrace, port, form) for k, (port, form) in enumerate(
-        (("height", "height_tiff32"), ("height", "height_png16"), ("riser", "mask_png8"), ("riser", "mask_png16")))))
+    recipe = replace(
+        recipe,
+        deliverables=tuple(
+            Deliverable(f"D{k}", terrace, port, form)
+            for k, (port, form) in enumerate(
+                (
+                    ("height", "height_tiff32"),
+                    ("height", "height_png16"),
+                    ("riser", "mask_png8"),
+                    ("riser", "mask_png16"),
+                )
+            )
+        ),
+    )
     with tempfile.TemporaryDirectory() as folder:
         out = Path(folder) / "out"
 
@@ -166,4 +185,5 @@ def _guarded(run):
             return run(seed)
         except BaseException as error:
             return f"{type(error).__name__}: {error}"
+
     return one

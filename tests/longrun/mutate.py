@@ -14,16 +14,70 @@ from pathlib import Path
 from support import chain
 
 MOST_SECONDS, MOST_BYTES = 5.0, 500_000_000
-JUNK = (None, True, False, 0, -1, 1, 0.5, 1e308, -1e308, 10 ** 30, 2 ** 63, "", "x", "../../x", "/etc/passwd", "\x1b[2J", "é" * 300, "y" * 100_000, [], {}, [[]],
-        {"a": {}}, [1, 2, 3], "fractal_noise_1.height", "terrace_1", ".", "..", "a.b.c", "group", "junction", "seed", [0, 0], [1e9, -1e9], "NaN")
-TOKENS = ("NaN", "Infinity", "-Infinity", "1e999", "9" * 400, "9" * 4301, '"\\ud800"', "[" * 300, "null", '"\\u0000"', "//", ",", "}", "{", ":", "\ufeff", "-", "0x1", "1.",
-          '"' + "z" * 20_000 + '"')
+JUNK = (
+    None,
+    True,
+    False,
+    0,
+    -1,
+    1,
+    0.5,
+    1e308,
+    -1e308,
+    10**30,
+    2**63,
+    "",
+    "x",
+    "../../x",
+    "/etc/passwd",
+    "\x1b[2J",
+    "é" * 300,
+    "y" * 100_000,
+    [],
+    {},
+    [[]],
+    {"a": {}},
+    [1, 2, 3],
+    "fractal_noise_1.height",
+    "terrace_1",
+    ".",
+    "..",
+    "a.b.c",
+    "group",
+    "junction",
+    "seed",
+    [0, 0],
+    [1e9, -1e9],
+    "NaN",
+)
+TOKENS = (
+    "NaN",
+    "Infinity",
+    "-Infinity",
+    "1e999",
+    "9" * 400,
+    "9" * 4301,
+    '"\\ud800"',
+    "[" * 300,
+    "null",
+    '"\\u0000"',
+    "//",
+    ",",
+    "}",
+    "{",
+    ":",
+    "\ufeff",
+    "-",
+    "0x1",
+    "1.",
+    '"' + "z" * 20_000 + '"',
+)
 
 
 def bases() -> list[str]:
     """Small recipes that hold every kind of thing a recipe can."""
     from gelande.core import control, graph, group
-    from gelande.core.graph import Bake, Deliverable
+    from gelande.core.model import Bake, Deliverable
     from gelande.core.recipe import dumps
     from gelande.core.site import Site
     from gelande.prepare import sample_strokes
@@ -35,7 +89,13 @@ def bases() -> list[str]:
     recipe = graph.link(recipe, band, "mask", ids[1], "mask")
     recipe, ramp = graph.add(recipe, "colour_ramp")
     recipe = graph.link(recipe, ids[2], "height", ramp, "driver")
-    recipe = replace(recipe, deliverables=(Deliverable("Height", ids[2], "height", "height_png16"), Deliverable("Flow", ids[2], "flow", "mask_png8")))
+    recipe = replace(
+        recipe,
+        deliverables=(
+            Deliverable("Height", ids[2], "height", "height_png16"),
+            Deliverable("Flow", ids[2], "flow", "mask_png8"),
+        ),
+    )
     first = dumps(recipe)
     packed, inside = group.pack(recipe, [ids[1]])
     packed = group.frame(packed, [ids[0]])[0]
@@ -43,7 +103,9 @@ def bases() -> list[str]:
     packed, note = graph.add(packed, "note")
     packed, brushed = graph.add(packed, "brushed_height", params={"strokes": sample_strokes(packed.site, 40.0)})
     packed = graph.link(packed, ids[0], "height", brushed, "height")
-    packed = packed.with_node(brushed, replace(packed.nodes[brushed], bake=Bake("0" * 32, 2, "base.bakes/brushed-1234")))
+    packed = packed.with_node(
+        brushed, replace(packed.nodes[brushed], bake=Bake("0" * 32, 2, "base.bakes/brushed-1234"))
+    )
     packed, elevation = graph.add(packed, "elevation_file", params={"file": "../up.tif"})
     return [first, dumps(packed), dumps(chain("ridge_noise", "junction", "smooth")[0]), dumps(chain("dome")[0])]
 
@@ -81,7 +143,9 @@ def mutated(draw: random.Random, text: str, block) -> str:
             elif way == 1:
                 inner[key] = copy.deepcopy(_at(block, draw.choice(places)))
             elif way == 2 and isinstance(inner, dict):
-                inner[draw.choice(("x", "fractal_noise_1", "mask", "ground", "group", "frame", "bake", str(key) + "_2"))] = copy.deepcopy(inner[key])
+                inner[
+                    draw.choice(("x", "fractal_noise_1", "mask", "ground", "group", "frame", "bake", str(key) + "_2"))
+                ] = copy.deepcopy(inner[key])
             elif way == 3 and isinstance(inner[key], (int, float)) and not isinstance(inner[key], bool):
                 inner[key] = inner[key] * draw.choice((-1, 0, 2, 1000, 1e6, 1e-6)) + draw.choice((0, 1, -1))
             elif way == 4 and isinstance(inner, list):
@@ -92,7 +156,11 @@ def mutated(draw: random.Random, text: str, block) -> str:
     for _ in range(draw.choice((1, 1, 2, 4))):
         a = draw.randrange(len(text) + 1)
         b = min(len(text), a + draw.choice((0, 1, 1, 3, 20, 400)))
-        text = text[:a] + draw.choice(("", draw.choice(TOKENS), text[b:b + 30], chr(draw.randrange(32, 0x500)))) + text[b:]
+        text = (
+            text[:a]
+            + draw.choice(("", draw.choice(TOKENS), text[b : b + 30], chr(draw.randrange(32, 0x500))))
+            + text[b:]
+        )
     return text
 
 
@@ -137,16 +205,21 @@ def load_all(count: int, kept: int) -> tuple[dict, list[str]]:
         faults.append(f"one took {slowest:.1f} s")
     if peak > MOST_BYTES:
         faults.append(f"they took {peak / 1e6:.0f} MB")
-    figures = {"mutated recipes": f"{count} loaded, {sum(one['loaded'] for one in found)} of them sound",
-               "slowest": f"{slowest:.2f} s", "most memory over the start": f"{peak / 1e6:.0f} MB", "faults": faults}
+    figures = {
+        "mutated recipes": f"{count} loaded, {sum(one['loaded'] for one in found)} of them sound",
+        "slowest": f"{slowest:.2f} s",
+        "most memory over the start": f"{peak / 1e6:.0f} MB",
+        "faults": faults,
+    }
     return figures, [g for one in found for g in one["good"]]
 
 
 def open_all(texts: list[str], folder: Path) -> dict:
     """Sound mutated recipes, opened in the window, computed and drawn."""
+    from support import Waiter, application
+
     from gelande.app.guard import floor
     from gelande.app.window import Window
-    from support import Waiter, application
 
     application()
     floor.seen = []
@@ -180,5 +253,9 @@ def open_all(texts: list[str], folder: Path) -> dict:
         faults.append(f"they took {peak / 1e6:.0f} MB")
     window.document._saved = window.document.recipe
     window.close()
-    return {"opened in the window": f"{len(texts)} sound ones, computed and drawn", "slowest": f"{slowest:.2f} s",
-            "most memory over the start": f"{peak / 1e6:.0f} MB", "faults": faults}
+    return {
+        "opened in the window": f"{len(texts)} sound ones, computed and drawn",
+        "slowest": f"{slowest:.2f} s",
+        "most memory over the start": f"{peak / 1e6:.0f} MB",
+        "faults": faults,
+    }

@@ -11,8 +11,8 @@ from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
 
 from gelande.core.errors import GelandeError
 from gelande.core.files import digest, reason_of, stamp, sweep
-from gelande.core.graph import Recipe
 from gelande.core.journal import Journal, Lost, discard
+from gelande.core.model import Recipe
 from gelande.core.recipe import load, save
 
 from .guard import floor
@@ -24,8 +24,8 @@ MERGE_SECONDS = 1.2
 
 @dataclass(frozen=True)
 class Stand:
-    """The document as it stood: the recipe, the file it belonged to, what was saved there, the state that file was left in, and which
-    recipe of the window it was."""
+    """The document as it stood: the recipe, the file it belonged to, what was saved there, the state that file was
+    left in, and which recipe of the window it was."""
 
     recipe: Recipe
     path: Path | None
@@ -35,8 +35,8 @@ class Stand:
 
 
 class Document(QObject):
-    """The recipe being edited. ``changed`` carries (before, after); ``moved`` tells that undo, path or saved state changed;
-    ``opened`` that it is another recipe; ``outside`` that somebody else changed its file."""
+    """The recipe being edited. ``changed`` carries (before, after); ``moved`` tells that undo, path or saved state
+    changed; ``opened`` that it is another recipe; ``outside`` that somebody else changed its file."""
 
     changed = pyqtSignal(object, object)
     moved = pyqtSignal()
@@ -158,7 +158,8 @@ class Document(QObject):
         self._set(recipe)
 
     def take_back(self, lost: Lost):
-        """Opens work that an earlier run left behind, as a step that can be undone: the recipe that was open is not lost with it."""
+        """Opens work that an earlier run left behind, as a step that can be undone: the recipe that was open is not
+        lost with it."""
         self._undo.append(("Open recovered work", self._stand()))
         self._redo.clear()
         self._become(lost.recipe, Path(lost.path) if lost.path else None, False)
@@ -169,11 +170,12 @@ class Document(QObject):
             # The old journal goes only when the new one holds the work.
             if self._journal_now(recipe, path):
                 discard(lost)
+
         self._writer.submit(hand_over)
 
     def open(self, path: Path, as_new: bool = False) -> bool:
-        """Opens a file. A broken one is told in one sentence and leaves the open recipe alone. as_new: without the file, so that saving
-        does not overwrite it."""
+        """Opens a file. A broken one is told in one sentence and leaves the open recipe alone. as_new: without the
+        file, so that saving does not overwrite it."""
         try:
             recipe = load(path)
         except GelandeError as error:
@@ -186,7 +188,8 @@ class Document(QObject):
     # -- the file -----------------------------------------------------------------------------------------
     @property
     def overtaken(self) -> bool:
-        """Whether the file is not as it was when it was opened or saved here: somebody else wrote it. A file that is gone is not."""
+        """Whether the file is not as it was when it was opened or saved here: somebody else wrote it. A file that
+        is gone is not."""
         now = stamp(self.path) if self.path else None
         if now is None or self._file[0] is None or now == self._file[0]:
             return False

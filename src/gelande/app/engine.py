@@ -10,10 +10,11 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from gelande.core import bake, graph, mass
+from gelande.core import bake, mass, model, walk
 from gelande.core.errors import GelandeError, NodeError
-from gelande.core.evaluate import SURFACE, Evaluator, Job, Stop
-from gelande.core.graph import Recipe
+from gelande.core.evaluate import Evaluator, Job, Stop
+from gelande.core.model import Recipe
+from gelande.core.query import ground_of, ground_under
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.site import COARSEST
 
@@ -51,58 +52,6 @@ class Bench:
     mass: str = ""
 
 
-def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] | None:
-    """(node, output) of the height on which an output is shown: itself, or the most worked-on height above it."""
-    state = recipe.nodes.get(node_id)
-    spec = state.spec if state else None
-    if spec is None or not spec.outputs:
-        return None
-    out = graph.output_port(recipe, node_id, port or spec.main.id)
-    if out and out.kind == HEIGHT:
-        return node_id, out.id
-    found, reach = [], graph.reach(recipe)
-    for other in graph.upstream(recipe, node_id):
-        main = recipe.nodes[other].spec.main if recipe.nodes[other].spec else None
-        if main and graph.output_port(recipe, other, main.id).kind == HEIGHT and recipe.nodes[other].spec.category != "Order":
-            found.append((reach[other], other, main.id))
-    return max(found)[1:] if found else None
-
-
-def ground_under(engine: Evaluator, job: Job, node_id: str, port: str, level: int) -> tuple[np.ndarray, np.ndarray | None]:
-    """(height in metres on which an output is shown, depth of the water over it or None). Where nothing gives a height, or what does
-    fails though the output itself does not need it, it is shown on level ground."""
-    ground, recipe = ground_of(job.recipe, node_id, port), job.recipe
-    flat = np.zeros(recipe.site.shape(level), np.float32)
-    if ground is None:
-        return flat, None
-    try:
-        under = engine.run(job, ground[0], level)[ground[1]]
-    except NodeError:
-        if ground[0] == node_id:
-            raise
-        return flat, None
-    try:
-        return under, water_over(engine, job, graph.upstream(recipe, node_id) | graph.upstream(recipe, ground[0]), level, under)
-    except NodeError:
-        return under, None
-
-
-def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.ndarray) -> np.ndarray | None:
-    """Depth in metres of the water that nodes such as Tarns and Becks leave standing over a height, or None when there is none."""
-    surface = None
-    for node_id in sorted(nodes):
-        state = job.recipe.nodes[node_id]
-        if state.spec is None or not state.spec.water or state.off:
-            continue
-        found = engine.result(job, node_id, level).get(SURFACE)
-        if found is not None:
-            surface = found if surface is None else np.maximum(surface, found)
-    if surface is None:
-        return None
-    depth = np.maximum(surface - ground, 0, dtype=np.float32)
-    return depth if depth.any() else None
-
-
 #: Card pictures that are kept, of 66 kB each; of a larger recipe twice as many as it has nodes.
 MOST_PICTURES = 400
 #: Seconds that the next level waits at most for the picture of the one before.
@@ -125,7 +74,8 @@ class Request:
 class Engine(QObject):
     """Turns requests into pictures and numbers. Signals arrive on the UI thread.
 
-    ``lost`` carries a request that has no picture, and why; ``trouble`` a few words for what is nobody's fault but the program's."""
+    ``lost`` carries a request that has no picture, and why; ``trouble`` a few words for what is nobody's fault but
+    the program's."""
 
     shown = pyqtSignal(object)
     card = pyqtSignal(str, object, str)
@@ -142,7 +92,9 @@ class Engine(QObject):
     def __init__(self, evaluator: Evaluator | None = None, parent=None):
         super().__init__(parent)
         self.evaluator = evaluator or Evaluator()
-        self._view, self._cards, self._bakes = self._workers = tuple(Worker(n, self._told) for n in ("view", "cards", "bakes"))
+        self._view, self._cards, self._bakes = self._workers = tuple(
+            Worker(n, self._told) for n in ("view", "cards", "bakes")
+        )
         for worker in self._workers:
             worker.start()
         self._pictures: dict[str, QImage] = {}
@@ -225,15 +177,20 @@ class Engine(QObject):
 
     def _levels(self, r: Request):
         engine, ground = self.evaluator, ground_of(r.recipe, r.node, r.port)
-        # Coarse to fine. The second level is left out on the way: it would delay the one that is wanted more than it shows.
+        # Coarse to fine. The second level is left out on the way: it would delay the one that is wanted more than it
+        # shows.
         levels = [k for k in range(COARSEST, r.level + 1) if k != COARSEST + 1 or k == r.level]
-        if engine.is_fresh(r.recipe, r.node, r.level, r.folder) and ground and engine.is_fresh(r.recipe, ground[0], r.level, r.folder):
+        if (
+            engine.is_fresh(r.recipe, r.node, r.level, r.folder)
+            and ground
+            and engine.is_fresh(r.recipe, ground[0], r.level, r.folder)
+        ):
             levels = [r.level]
         for level in levels:
             job = self._job(r)
             data = engine.run(job, r.node, level)[r.port]
             under, water = ground_under(engine, job, r.node, r.port, level)
-            kind = graph.output_port(r.recipe, r.node, r.port).kind
+            kind = model.kind_at(r.recipe, r.node, r.port)
             r.stop.check()
             kind = HEIGHT if kind == "any" else kind
             self.seen.clear()
@@ -249,7 +206,7 @@ class Engine(QObject):
             self._bench(job, r)
         broken: dict[str, str] = {}
         asleep = bake.asleep(r.recipe) - {r.node, r.bench}
-        for node_id in graph.in_order(r.recipe):
+        for node_id in walk.in_order(r.recipe):
             stop.check()
             if node_id in asleep:  # only baked nodes follow: nothing of it is needed
                 continue
@@ -257,8 +214,11 @@ class Engine(QObject):
             if state.spec is not None and not state.spec.outputs:
                 continue
             self._card(job, node_id, broken)
-        seconds = {n: self.evaluator.seconds(r.recipe, n, r.level, r.folder)
-                   or self.evaluator.seconds(r.recipe, n, COARSEST, r.folder) for n in r.recipe.nodes}
+        seconds = {
+            n: self.evaluator.seconds(r.recipe, n, r.level, r.folder)
+            or self.evaluator.seconds(r.recipe, n, COARSEST, r.folder)
+            for n in r.recipe.nodes
+        }
         self.times.emit(seconds)
         self.idle.emit()
 
@@ -285,8 +245,12 @@ class Engine(QObject):
 
     def _picture(self, job: Job, node_id: str) -> QImage:
         main = job.recipe.nodes[node_id].spec.main if job.recipe.nodes[node_id].spec else None
-        data = self.evaluator.result(job, node_id, COARSEST)[main.id] if main else self.evaluator.result(job, node_id, COARSEST)
-        kind = graph.output_port(job.recipe, node_id, main.id).kind
+        data = (
+            self.evaluator.result(job, node_id, COARSEST)[main.id]
+            if main
+            else self.evaluator.result(job, node_id, COARSEST)
+        )
+        kind = model.kind_at(job.recipe, node_id, main.id)
         under = None
         if kind == COLOUR and (ground := ground_of(job.recipe, node_id)):
             under = self.evaluator.result(job, ground[0], COARSEST)[ground[1]]
@@ -302,19 +266,37 @@ class Engine(QObject):
             data = self.evaluator.result(job, r.bench, level)[spec.main.id]
             before = heights = slopes = None
             base = state.inputs.get(spec.base)
-            kind = graph.output_port(r.recipe, r.bench, spec.main.id).kind
+            kind = model.kind_at(r.recipe, r.bench, spec.main.id)
             if base:
-                before = thumbnail(graph.output_port(r.recipe, *base).kind,
-                                   self.evaluator.result(job, base[0], level)[base[1]], dx)
-            ground = next((state.inputs[p.id] for p in spec.all_inputs if p.id in state.inputs
-                           and graph.output_port(r.recipe, *state.inputs[p.id]).kind == HEIGHT), None)
+                before = thumbnail(
+                    model.kind_at(r.recipe, *base), self.evaluator.result(job, base[0], level)[base[1]], dx
+                )
+            ground = next(
+                (
+                    state.inputs[p.id]
+                    for p in spec.all_inputs
+                    if p.id in state.inputs and model.kind_at(r.recipe, *state.inputs[p.id]) == HEIGHT
+                ),
+                None,
+            )
             if ground:
                 heights, slopes = histogram(self.evaluator.result(job, ground[0], level)[ground[1]], dx, site)
         except NodeError:
             return
         key = self.evaluator.seconds(r.recipe, r.bench, r.level, r.folder)
-        self.bench.emit(Bench(r.bench, before, thumbnail(HEIGHT if kind == "any" else kind, data, dx), heights, slopes,
-                              float(data.min()), float(data.max()), key, self._mass(job, r, level)))
+        self.bench.emit(
+            Bench(
+                r.bench,
+                before,
+                thumbnail(HEIGHT if kind == "any" else kind, data, dx),
+                heights,
+                slopes,
+                float(data.min()),
+                float(data.max()),
+                key,
+                self._mass(job, r, level),
+            )
+        )
 
     def _mass(self, job: Job, r: Request, level: int) -> str:
         """What a weather node wore and laid down, in a sentence."""

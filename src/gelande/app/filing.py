@@ -1,4 +1,5 @@
-"""What the window does with files: new, open, save, recent ones, recovered work, and never closing over work that is not safe."""
+"""What the window does with files: new, open, save, recent ones, recovered work, and never closing over work that
+is not safe."""
 
 from __future__ import annotations
 
@@ -8,10 +9,10 @@ from PyQt6.QtWidgets import QFileDialog
 
 from gelande.core.errors import GelandeError
 from gelande.core.files import reason_of
-from gelande.core.graph import Recipe
 from gelande.core.journal import discard, lost_work
+from gelande.core.model import Recipe
 from gelande.core.recipe import save
-from gelande.deliver.build import slug
+from gelande.deliver.names import slug
 
 from .places import examples_folder, state_folder
 
@@ -40,7 +41,8 @@ class Filing:
             self._ask_for_a_place("The recipe stays open", then)
 
     def _keep_unsaved(self) -> bool:
-        """Unsaved work is never thrown away: it is written beside its file, or where that cannot be, to the state folder; and told."""
+        """Unsaved work is never thrown away: it is written beside its file, or where that cannot be, to the state
+        folder; and told."""
         doc, self._unkept = self.document, ""
         if not doc.dirty or not doc.recipe.nodes and doc.path is None:
             return True
@@ -66,7 +68,9 @@ class Filing:
         return False
 
     def _ask_for_a_place(self, what: str, then):
-        """The unsaved work has no safe place: says so and offers another one; then() goes on once it is safe or given up."""
+        """The unsaved work has no safe place: says so and offers another one; then() goes on once it is safe or
+        given up."""
+
         def elsewhere():
             self.trouble.hide()
             if self.ask_save():
@@ -79,8 +83,12 @@ class Filing:
             self.document.start(Recipe(), None)
             then()
 
-        self.trouble.ask(f"{what}: its unsaved changes could not be kept. {self._unkept}", ("Save to another place…", elsewhere),
-                         ("Stay", self.trouble.hide), ("Lose the changes", give_up))
+        self.trouble.ask(
+            f"{what}: its unsaved changes could not be kept. {self._unkept}",
+            ("Save to another place…", elsewhere),
+            ("Stay", self.trouble.hide),
+            ("Lose the changes", give_up),
+        )
         self.say(self._unkept)
 
     # -- open and save --------------------------------------------------------------------------------------
@@ -96,7 +104,7 @@ class Filing:
         if not example:
             self._remember(path)
         view = self.document.recipe.view
-        self.compose.canvas.pinned = view.get("pinned", "") if isinstance(view.get("pinned", ""), str) else ""
+        self.compose.canvas.held = view.get("held", "") if isinstance(view.get("held", ""), str) else ""
         self.compose.show_last()
         self.go("Variants" if self.regenerate else "Compose")
         return True
@@ -151,8 +159,12 @@ class Filing:
                 self.outside.hide()
 
         unsaved = " Your unsaved changes would be kept beside it." if self.document.dirty else ""
-        self.outside.ask(f"{path.name} was changed by somebody else since you opened or saved it.{unsaved}", ("Save a copy…", copy),
-                         ("Open what is there now", theirs), ("Save over it", mine))
+        self.outside.ask(
+            f"{path.name} was changed by somebody else since you opened or saved it.{unsaved}",
+            ("Save a copy…", copy),
+            ("Open what is there now", theirs),
+            ("Save over it", mine),
+        )
 
     # -- recent files and examples --------------------------------------------------------------------------
     def _remember(self, path: Path):
@@ -174,7 +186,9 @@ class Filing:
     def _fill_examples(self):
         self.examples_menu.clear()
         for path in sorted(examples_folder().glob("*.gelande")):
-            self.examples_menu.addAction(path.stem.replace("-", " ").capitalize(), lambda p=path: self.open_path(p, True))
+            self.examples_menu.addAction(
+                path.stem.replace("-", " ").capitalize(), lambda p=path: self.open_path(p, True)
+            )
 
     # -- recovered work -------------------------------------------------------------------------------------
     def offer_lost_work(self):
@@ -190,8 +204,11 @@ class Filing:
         lost = self._lost[0]
         name = Path(lost.path).name if lost.path else lost.recipe.site.name
         more = f" {len(self._lost) - 1} more after it." if len(self._lost) > 1 else ""
-        self.recover.ask(f"Gelande ended without closing: unsaved work on {name} ({len(lost.recipe.nodes)} nodes) was kept.{more}",
-                         ("Open it", self._take_back), ("Discard", self._refuse))
+        self.recover.ask(
+            f"Gelande ended without closing: unsaved work on {name} ({len(lost.recipe.nodes)} nodes) was kept.{more}",
+            ("Open it", self._take_back),
+            ("Discard", self._refuse),
+        )
 
     def _take_back(self):
         lost = self._lost[0]
@@ -201,6 +218,7 @@ class Filing:
             self.compose.show_last()
             self.document.flush()  # the old journal is gone by then
             self.offer_lost_work()
+
         self._leave_for(take)
 
     def _refuse(self):

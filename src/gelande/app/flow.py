@@ -84,7 +84,9 @@ class CutButton(QPushButton):
         self._cut()
 
     def _cut(self):
-        self.setText(self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, max(20, self.width() - 20)))
+        self.setText(
+            self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, max(20, self.width() - 20))
+        )
 
     def sizeHint(self):
         return QSize(self.fontMetrics().horizontalAdvance(self._whole) + 24, super().sizeHint().height())

@@ -1,6 +1,8 @@
 """The floor under everything: what nobody caught is written to a log, told in one line, and the program goes on.
 
-Qt ends the process when an exception leaves a slot and nobody has set a hook; here is the hook, for slots and for threads.
+Qt ends the process when an exception leaves a slot and nobody has set a hook; here is the hook, for slots and for
+threads.
+
 """
 
 from __future__ import annotations
@@ -35,22 +37,28 @@ class Floor(QObject):
         self._crashes = None
 
     def install(self, folder: Path) -> None:
-        """Sets the hooks and begins a log in a folder, with three older ones kept. Without a place to write it goes on without a log."""
+        """Sets the hooks and begins a log in a folder, with three older ones kept. Without a place to write it goes
+        on without a log."""
         sys.excepthook = lambda kind, error, trace: self.take(error, "the window")
-        threading.excepthook = lambda args: self.take(args.exc_value, args.thread.name if args.thread else "a thread") if args.exc_value else None
+        threading.excepthook = lambda args: (
+            self.take(args.exc_value, args.thread.name if args.thread else "a thread") if args.exc_value else None
+        )
         sys.unraisablehook = lambda args: self.take(args.exc_value, "clearing up") if args.exc_value else None
         log.setLevel(logging.INFO)
         log.propagate = False
         try:
             folder.mkdir(parents=True, exist_ok=True)
-            handler = RotatingFileHandler(folder / "gelande.log", maxBytes=1_000_000, backupCount=3, encoding="utf-8", errors="replace")
+            handler = RotatingFileHandler(
+                folder / "gelande.log", maxBytes=1_000_000, backupCount=3, encoding="utf-8", errors="replace"
+            )
             handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(threadName)s: %(message)s"))
             for old in list(log.handlers):
                 log.removeHandler(old)
                 old.close()
             log.addHandler(handler)
             self.log_file = folder / "gelande.log"
-            self._crashes = open(folder / "crash.log", "a")  # kept open: what a broken library leaves is written at the last moment
+            # Kept open: what a broken library leaves is written at the last moment.
+            self._crashes = open(folder / "crash.log", "a")  # noqa: SIM115
             faulthandler.enable(self._crashes)
         except OSError:
             self.log_file = None
@@ -69,10 +77,18 @@ class Floor(QObject):
         self.seen = [*self.seen[-99:], error]
         log.error("%s met %s", where, clean(key), exc_info=error)
         if isinstance(error, MemoryError):
-            self.met.emit("There was not enough memory for this; choose a smaller detail or close other programs. Your work is safe.")
+            self.met.emit(
+                "There was not enough memory for this; choose a smaller detail or close other programs. Your work "
+                "is safe."
+            )
             return
         place = f" Details: {self.log_file}" if self.log_file else ""
-        self.met.emit(clean(f"A fault inside Gelande ({type(error).__name__}: {clean(str(error), 90)}). Your work is safe; go on, or save a copy.{place}"))
+        self.met.emit(
+            clean(
+                f"A fault inside Gelande ({type(error).__name__}: {clean(str(error), 90)}). Your work is safe; go "
+                f"on, or save a copy.{place}"
+            )
+        )
 
 
 floor = Floor()

@@ -19,23 +19,36 @@ def page(kind: str) -> str:
     if kind not in specs:
         parts = ["<h2>Nodes</h2>"]
         for category in CATEGORIES:
-            rows = "".join(f'<li><a href="{s.kind}">{s.name}</a> – {html.escape(s.summary)}</li>'
-                           for s in sorted(specs.values(), key=lambda s: s.name) if s.category == category)
+            rows = "".join(
+                f'<li><a href="{s.kind}">{s.name}</a> – {html.escape(s.summary)}</li>'
+                for s in sorted(specs.values(), key=lambda s: s.name)
+                if s.category == category
+            )
             parts.append(f"<h3>{category}</h3><ul>{rows}</ul>" if rows else "")
         return "".join(parts)
     spec = specs[kind]
     text = "".join(f"<p>{html.escape(' '.join(p.split()))}</p>" for p in spec.help.split("\n\n"))
-    ports = "".join(f"<tr><td>{way}</td><td><b>{p.label}</b></td><td>{p.kind}{', optional' if p.optional else ''}</td><td>{html.escape(p.help)}</td></tr>"
-                    for way, group in (("in", spec.all_inputs), ("out", spec.outputs)) for p in group)
+    ports = "".join(
+        f"<tr><td>{way}</td><td><b>{p.label}</b></td><td>{p.kind}{', optional' if p.optional else ''}</td>"
+        f"<td>{html.escape(p.help)}</td></tr>"
+        for way, group in (("in", spec.all_inputs), ("out", spec.outputs))
+        for p in group
+    )
     rows = "".join(
         f"<tr><td><b>{p.label}</b></td><td>{html.escape(p.help)}</td><td>"
-        f"{html.escape(', '.join(p.choices) if p.kind == 'choice' else p.text(p.default))}"
-        f"{html.escape(f' ({p.text(p.hard[0])} to {p.text(p.hard[1])})' if p.numeric else '')}</td></tr>" for p in spec.params)
+        f"{html.escape(', '.join(p.choices) or p.text(p.default))}"
+        f"{html.escape(f' ({p.range_text})' if p.numeric else '')}</td></tr>"
+        for p in spec.params
+    )
     picture = Path(__file__).parent / "gallery" / f"{kind}.png"
     image = f'<p><img src="{picture.as_posix()}" width="300" height="200"></p>' if picture.exists() else ""
-    return (f'<p><a href="all">All nodes</a> · {spec.category}</p><h2>{spec.name}</h2><p>{html.escape(spec.summary)}</p>{image}{text}'
-            f'<h3>Ports</h3><table cellpadding="4">{ports}</table><h3>Settings</h3><table cellpadding="4">{rows}</table>'
-            f'<p style="color:{t.muted}">Amount, Where and Finish work on every node and are explained in the guide for authors.</p>')
+    return (
+        f'<p><a href="all">All nodes</a> · {spec.category}</p><h2>{spec.name}</h2>'
+        f"<p>{html.escape(spec.summary)}</p>{image}{text}"
+        f'<h3>Ports</h3><table cellpadding="4">{ports}</table><h3>Settings</h3><table cellpadding="4">{rows}</table>'
+        f'<p style="color:{t.muted}">Amount, Where and Finish work on every node and are explained in '
+        "the guide for authors.</p>"
+    )
 
 
 class HelpWindow(QMainWindow):
@@ -47,7 +60,9 @@ class HelpWindow(QMainWindow):
         self.resize(560, 640)
         self.browser = QTextBrowser()
         self.browser.setOpenLinks(False)
-        self.browser.anchorClicked.connect(lambda url: self.show_page("" if url.toString() == "all" else url.toString()))
+        self.browser.anchorClicked.connect(
+            lambda url: self.show_page("" if url.toString() == "all" else url.toString())
+        )
         self.setCentralWidget(self.browser)
 
     def show_page(self, kind: str):

@@ -12,7 +12,8 @@ FIRST = "Preparing the numeric kernels; this is done once and takes about a minu
 
 
 def prepare_first(window, then):
-    """Compiles the kernels in another process when that was never done, tells it in the window, and then calls then()."""
+    """Compiles the kernels in another process when that was never done, tells it in the window, and then calls
+    then()."""
     from PyQt6.QtCore import QProcess, QProcessEnvironment
 
     if kernels_stamp().exists():
@@ -34,8 +35,11 @@ def prepare_first(window, then):
     process.start(sys.executable, ["-m", "gelande", "prepare"])
 
 
-def run(path: Path | None = None, example: bool = False, regenerate: bool = False, shot: Path | None = None, fresh=None) -> int:
-    """Opens the window and runs until it is closed. Without a path: the demo at the very first start, else an empty recipe.
+def run(
+    path: Path | None = None, example: bool = False, regenerate: bool = False, shot: Path | None = None, fresh=None
+) -> int:
+    """Opens the window and runs until it is closed. Without a path: the demo at the very first start, else an empty
+    recipe.
 
     shot: write a PNG of the window once it is fresh, then end; fresh: a new recipe to begin with."""
     from PyQt6.QtCore import QLocale, QSettings
@@ -44,10 +48,12 @@ def run(path: Path | None = None, example: bool = False, regenerate: bool = Fals
     from gelande.core import numerals
 
     from .guard import floor
+    from .memory import share_arenas
     from .places import state_folder
     from .theme import dress, load_fonts
     from .window import Window
 
+    share_arenas()
     app = QApplication.instance() or QApplication(sys.argv[:1])
     app.setApplicationName("Gelande")
     floor.install(state_folder() / "log")
@@ -55,7 +61,7 @@ def run(path: Path | None = None, example: bool = False, regenerate: bool = Fals
     numerals.set_marks(marks.decimalPoint(), marks.groupSeparator())
     app.setStyle("Fusion")
     load_fonts()
-    dress(QSettings("Gelande", "Gelande").value("theme", "paper"))
+    dress(QSettings("Gelande", "Gelande").value("theme", "light"))
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     window = Window(regenerate)
     window.show()

@@ -1,4 +1,5 @@
-"""Lines under the top bar that ask for something: recovered work, a file that somebody else changed, a place that cannot be written."""
+"""Lines under the top bar that ask for something: recovered work, a file that somebody else changed, a place that
+cannot be written."""
 
 from __future__ import annotations
 

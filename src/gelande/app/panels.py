@@ -60,9 +60,11 @@ class FieldsPanel(QFrame):
         raise NotImplementedError
 
 
-SITE = (P.metres("width", "East to west", 4096, "", (MIN_EXTENT, MAX_EXTENT)),
-        P.metres("depth", "North to south", 4096, "", (MIN_EXTENT, MAX_EXTENT)),
-        P.metres("sea_level", "Sea level", 0, "", (-20_000, 20_000)))
+SITE = (
+    P.metres("width", "East to west", 4096, "", (MIN_EXTENT, MAX_EXTENT)),
+    P.metres("depth", "North to south", 4096, "", (MIN_EXTENT, MAX_EXTENT)),
+    P.metres("sea_level", "Sea level", 0, "", (-20_000, 20_000)),
+)
 
 
 class SitePanel(FieldsPanel):
@@ -70,27 +72,42 @@ class SitePanel(FieldsPanel):
 
     def __init__(self, document, parent):
         site = document.recipe.site
-        super().__init__(parent, "Site", [("name", "Name", site.name), *((p.id, p.label, p.text(getattr(site, p.id))) for p in SITE)],
-                         "Sizes in metres, or with km.", "Set the site")
+        super().__init__(
+            parent,
+            "Site",
+            [("name", "Name", site.name), *((p.id, p.label, p.text(getattr(site, p.id))) for p in SITE)],
+            "Sizes in metres, or with km.",
+            "Set the site",
+        )
         self.document = document
 
     def read(self, texts):
         v = {p.id: p.parse(texts[p.id]) for p in SITE}
         name = clean(texts["name"], 80) or "Untitled"
         site = Site.fitted(name, v["width"], v["depth"], self.document.recipe.site.base, v["sea_level"])
-        return lambda: self.document.edit("Set the site", lambda recipe: recipe if recipe.site == site else replace(recipe, site=site))
+        return lambda: self.document.edit(
+            "Set the site", lambda recipe: recipe if recipe.site == site else replace(recipe, site=site)
+        )
 
 
-ROOM = (P.Param("memory", "In memory", "number", 1.5, "", "GB", (0.2, 512.0), (0.2, 16.0), 1),
-        P.Param("disk", "On disk", "number", 0.6, "", "GB", (0.0, 512.0), (0.0, 16.0), 1))
+ROOM = (
+    P.Number("memory", "In memory", 1.5, "", (0.2, 512.0), (0.2, 16.0), 1, unit="GB"),
+    P.Number("disk", "On disk", 0.6, "", (0.0, 512.0), (0.0, 16.0), 1, unit="GB"),
+)
 
 
 class RoomPanel(FieldsPanel):
     """How much room computed results may take in memory and, between sessions, on disk."""
 
     def __init__(self, room: dict, give, parent):
-        super().__init__(parent, "Room for results", [(p.id, p.label, p.text(room[p.id])) for p in ROOM],
-                         "In gigabytes. Results used longest ago make room first; what is not kept is computed again when it is needed.", "Set")
+        super().__init__(
+            parent,
+            "Memory and disk",
+            [(p.id, p.label, p.text(room[p.id])) for p in ROOM],
+            "In gigabytes. Results used longest ago make room first; what is not kept is computed again when it is "
+            "needed.",
+            "Set",
+        )
         self.give = give
 
     def read(self, texts):

@@ -18,7 +18,7 @@ def still(window) -> bool:
     if view is None:
         return True
     if view._content is None:  # nothing to show, or what there was failed
-        return not hasattr(page, "target") or page.halted or not page.target()[0]
+        return not hasattr(page, "presented") or page.halted or page.presented is None
     return view.drawn
 
 

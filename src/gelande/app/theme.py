@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-
 from PyQt6.QtWidgets import QApplication
 
 from .view.relief import Tones
@@ -46,16 +45,42 @@ class Theme:
         return Tones(self.relief)
 
 
-PAPER = Theme(
-    paper="#F4F2EB", sheet="#FBFAF6", line="#D8D3C4", ink="#22303A", muted="#616C72", accent="#A65A24", water="#2F6F8F",
-    moss="#4F6E3B", fault="#A3352B", track="#E4DECF", on_accent="#FFFFFF", height_link="#7A4A2A", mask_link="#5E6A72",
-    colour_link="#4F6E3B", relief=((203, 214, 219), (240, 238, 230), (34, 48, 58), (163, 150, 130), (47, 111, 143), (178, 52, 40)))
-DUSK = Theme(
-    paper="#1A222B", sheet="#212B36", line="#3A4653", ink="#E6E2D6", muted="#9AA6AE", accent="#D98A4E", water="#6FB0D0",
-    moss="#93B878", fault="#E5786C", track="#35414D", on_accent="#1A222B", height_link="#C79A78", mask_link="#A9B4BC",
-    colour_link="#93B878", relief=((38, 50, 66), (84, 88, 94), (14, 18, 22), (104, 96, 86), (58, 110, 140), (214, 84, 70)))
+LIGHT = Theme(
+    paper="#F4F2EB",
+    sheet="#FBFAF6",
+    line="#D8D3C4",
+    ink="#22303A",
+    muted="#616C72",
+    accent="#A65A24",
+    water="#2F6F8F",
+    moss="#4F6E3B",
+    fault="#A3352B",
+    track="#E4DECF",
+    on_accent="#FFFFFF",
+    height_link="#7A4A2A",
+    mask_link="#5E6A72",
+    colour_link="#4F6E3B",
+    relief=((203, 214, 219), (240, 238, 230), (34, 48, 58), (163, 150, 130), (47, 111, 143), (178, 52, 40)),
+)
+DARK = Theme(
+    paper="#1A222B",
+    sheet="#212B36",
+    line="#3A4653",
+    ink="#E6E2D6",
+    muted="#9AA6AE",
+    accent="#D98A4E",
+    water="#6FB0D0",
+    moss="#93B878",
+    fault="#E5786C",
+    track="#35414D",
+    on_accent="#1A222B",
+    height_link="#C79A78",
+    mask_link="#A9B4BC",
+    colour_link="#93B878",
+    relief=((38, 50, 66), (84, 88, 94), (14, 18, 22), (104, 96, 86), (58, 110, 140), (214, 84, 70)),
+)
 
-_current = PAPER
+_current = LIGHT
 
 
 def theme() -> Theme:
@@ -64,9 +89,9 @@ def theme() -> Theme:
 
 
 def use(name: str) -> None:
-    """Chooses paper or dusk."""
+    """Chooses the light or the dark sheet."""
     global _current
-    _current = DUSK if name == "dusk" else PAPER
+    _current = DARK if name == "dark" else LIGHT
 
 
 def dress(name: str) -> None:
@@ -102,12 +127,19 @@ BOLD, MEDIUM = QFont.Weight.DemiBold, QFont.Weight.Medium
 def palette() -> QPalette:
     """Qt's palette, for what the style sheet does not reach."""
     t, p = _current, QPalette()
-    for role, name in ((QPalette.ColorRole.Window, "paper"), (QPalette.ColorRole.Base, "sheet"),
-                       (QPalette.ColorRole.Text, "ink"), (QPalette.ColorRole.WindowText, "ink"),
-                       (QPalette.ColorRole.Button, "sheet"), (QPalette.ColorRole.ButtonText, "ink"),
-                       (QPalette.ColorRole.Highlight, "accent"), (QPalette.ColorRole.HighlightedText, "on_accent"),
-                       (QPalette.ColorRole.ToolTipBase, "sheet"), (QPalette.ColorRole.ToolTipText, "ink"),
-                       (QPalette.ColorRole.PlaceholderText, "muted")):
+    for role, name in (
+        (QPalette.ColorRole.Window, "paper"),
+        (QPalette.ColorRole.Base, "sheet"),
+        (QPalette.ColorRole.Text, "ink"),
+        (QPalette.ColorRole.WindowText, "ink"),
+        (QPalette.ColorRole.Button, "sheet"),
+        (QPalette.ColorRole.ButtonText, "ink"),
+        (QPalette.ColorRole.Highlight, "accent"),
+        (QPalette.ColorRole.HighlightedText, "on_accent"),
+        (QPalette.ColorRole.ToolTipBase, "sheet"),
+        (QPalette.ColorRole.ToolTipText, "ink"),
+        (QPalette.ColorRole.PlaceholderText, "muted"),
+    ):
         p.setColor(role, t.colour(name))
     return p
 
@@ -141,7 +173,8 @@ def style_sheet() -> str:
     QLineEdit:focus, QComboBox:focus {{ border-color: {t.accent}; }}
     QComboBox::drop-down {{ border: none; width: 18px; }}
     QComboBox::down-arrow {{ image: url({icons}/down.svg); width: 10px; height: 10px; }}
-    QPushButton::menu-indicator {{ image: url({icons}/down.svg); width: 9px; height: 9px; subcontrol-position: right center; subcontrol-origin: padding; }}
+    QPushButton::menu-indicator {{ image: url({icons}/down.svg); width: 9px; height: 9px;
+        subcontrol-position: right center; subcontrol-origin: padding; }}
     QPushButton#plain {{ padding-right: 14px; }}
     QComboBox QAbstractItemView, QListWidget, QMenu {{ background: {t.sheet}; border: 1px solid {t.line};
         selection-background-color: {t.ink}; selection-color: {t.paper}; outline: none; }}
@@ -157,10 +190,11 @@ def style_sheet() -> str:
     QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 3px; min-height: 24px; }}
     QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
     QScrollBar::handle:horizontal {{ background: {t.line}; border-radius: 3px; min-width: 24px; }}
-    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none; border: none;
-        width: 0; height: 0; }}
+    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
+        background: none; border: none; width: 0; height: 0; }}
     QCheckBox {{ spacing: 6px; }}
-    QCheckBox::indicator {{ width: 12px; height: 12px; border: 1px solid {t.muted}; border-radius: 2px; background: {t.sheet}; }}
+    QCheckBox::indicator {{ width: 12px; height: 12px; border: 1px solid {t.muted};
+        border-radius: 2px; background: {t.sheet}; }}
     QCheckBox::indicator:checked {{ background: {t.ink}; border-color: {t.ink}; }}
     QProgressBar {{ background: {t.track}; border: none; border-radius: 3px; max-height: 6px; min-height: 6px; }}
     QProgressBar::chunk {{ background: {t.accent}; border-radius: 3px; }}

@@ -6,8 +6,22 @@ from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QEvent, QSettings, Qt, QTimer
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import (QApplication, QButtonGroup, QHBoxLayout, QLabel, QLineEdit, QMainWindow, QMenu,
-                             QPlainTextEdit, QProgressBar, QPushButton, QStackedWidget, QTextEdit, QVBoxLayout, QWidget)
+from PyQt6.QtWidgets import (
+    QApplication,
+    QButtonGroup,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QPlainTextEdit,
+    QProgressBar,
+    QPushButton,
+    QStackedWidget,
+    QTextEdit,
+    QVBoxLayout,
+    QWidget,
+)
 
 from gelande.core import bake
 from gelande.core.evaluate import Evaluator
@@ -24,9 +38,9 @@ from .flow import CutButton, CutLabel
 from .guard import floor
 from .help import HelpWindow
 from .notices import Notice
-from .places import state_folder
 from .panels import ROOM, RoomPanel, SitePanel
-from .theme import DUSK, dress, theme
+from .places import state_folder
+from .theme import DARK, dress, theme
 from .variants.page import VariantsPage
 
 WORKSPACES = ("Compose", "Variants", "Deliver")
@@ -137,8 +151,15 @@ class Window(Filing, QMainWindow):
         self.state_label.setMinimumWidth(64)
         for tag in (self.detail_label, self.state_label):
             tag.setFixedHeight(27)
-        for w in (self.undo_button, self.redo_button, QLabel("Detail", objectName="muted"), self.less, self.detail_label, self.more,
-                  self.state_label):
+        for w in (
+            self.undo_button,
+            self.redo_button,
+            QLabel("Detail", objectName="muted"),
+            self.less,
+            self.detail_label,
+            self.more,
+            self.state_label,
+        ):
             row.addWidget(w)
         return bar
 
@@ -169,12 +190,25 @@ class Window(Filing, QMainWindow):
 
     def _make_actions(self):
         menu = QMenu(self)
-        entries = [("New", "Ctrl+N", self.new), ("Open…", "Ctrl+O", self.ask_open), ("Save", "Ctrl+S", self.save),
-                   ("Save as…", "Ctrl+Shift+S", self.ask_save), None, ("Undo", "Ctrl+Z", self.document.undo),
-                   ("Redo", "Ctrl+Shift+Z", self.document.redo), ("Copy", "Ctrl+C", lambda: self._canvas("copy")),
-                   ("Cut", "Ctrl+X", lambda: self._canvas("cut")), ("Paste", "Ctrl+V", lambda: self._canvas("paste")),
-                   ("Choose all", "Ctrl+A", lambda: self._canvas("select_all")), None,
-                   ("Site…", "", self.open_site), ("Room for results…", "", self.open_room), ("Dusk or paper", "", self.toggle_theme), ("Help", "F1", self.show_help), ("Quit", "Ctrl+Q", self.close)]
+        entries = [
+            ("New", "Ctrl+N", self.new),
+            ("Open…", "Ctrl+O", self.ask_open),
+            ("Save", "Ctrl+S", self.save),
+            ("Save as…", "Ctrl+Shift+S", self.ask_save),
+            None,
+            ("Undo", "Ctrl+Z", self.document.undo),
+            ("Redo", "Ctrl+Shift+Z", self.document.redo),
+            ("Copy", "Ctrl+C", lambda: self._canvas("copy")),
+            ("Cut", "Ctrl+X", lambda: self._canvas("cut")),
+            ("Paste", "Ctrl+V", lambda: self._canvas("paste")),
+            ("Select all", "Ctrl+A", lambda: self._canvas("select_all")),
+            None,
+            ("Site…", "", self.open_site),
+            ("Memory and disk…", "", self.open_room),
+            ("Light or dark sheet", "", self.toggle_theme),
+            ("Help", "F1", self.show_help),
+            ("Quit", "Ctrl+Q", self.close),
+        ]
         locked = {"New", "Cut", "Paste", "Undo", "Redo", "Save"} if self.regenerate else set()
         for entry in entries:
             if entry is None:
@@ -219,15 +253,19 @@ class Window(Filing, QMainWindow):
     def _refresh(self):
         doc, site = self.document, self.document.recipe.site
         name = doc.path.stem if doc.path and site.name == "Untitled" else site.name
-        wide, deep = (f"{v / 1000:.2f}".rstrip("0").rstrip(".") if v < 1000 or site.width != site.depth else f"{v / 1000:.1f}".removesuffix(".0")
-                      for v in (site.width, site.depth))
+        wide, deep = (
+            f"{v / 1000:.2f}".rstrip("0").rstrip(".")
+            if v < 1000 or site.width != site.depth
+            else f"{v / 1000:.1f}".removesuffix(".0")
+            for v in (site.width, site.depth)
+        )
         size = f"{wide} km" if site.width == site.depth else f"{wide} × {deep} km"
         if site.long_side < 1000:
             size = f"{site.width:.0f} × {site.depth:.0f} m"
         relief = self.compose.relief
         self.site_button.say(f"{name} · {size}" + (f" · relief {relief:.0f} m" if relief else ""))
         level = self.compose.detail
-        self.detail_label.setText(f"{site.samples(level)} px · {site.spacing(level):.3g} m")
+        self.detail_label.setText(f"{site.samples(level)} samples · {site.spacing(level):.3g} m")
         self.less.setEnabled(level > COARSEST)
         self.more.setEnabled(level < FINEST_SHOWN)
         self.undo_button.setEnabled(bool(doc.undo_text))
@@ -235,8 +273,12 @@ class Window(Filing, QMainWindow):
         self.undo_button.setToolTip(f"Undo: {doc.undo_text.lower()}" if doc.undo_text else "Nothing to undo")
         self.redo_button.setToolTip(f"Redo: {doc.redo_text.lower()}" if doc.redo_text else "Nothing to redo")
         self.sheet_label.setText(f"Control sheet: {len(doc.recipe.controls)} controls")
-        self.saved_label.setText("graph locked" if self.regenerate else "not saved yet" if doc.dirty else "saved" if doc.path else "")
-        self.setWindowTitle(f"{'• ' if doc.dirty and not self.regenerate else ''}{doc.path.name if doc.path else name} – Gelande")
+        self.saved_label.setText(
+            "graph locked" if self.regenerate else "not saved yet" if doc.dirty else "saved" if doc.path else ""
+        )
+        self.setWindowTitle(
+            f"{'• ' if doc.dirty and not self.regenerate else ''}{doc.path.name if doc.path else name} – Gelande"
+        )
 
     def _state(self, text: str):
         self.state_label.setText(text)
@@ -245,9 +287,11 @@ class Window(Filing, QMainWindow):
         else:
             self._patience.stop()
             self._show_progress(False)
-        if text == "fresh":
+        if text == "up to date":
             nodes = len(self.document.recipe.nodes)
-            self.status.setText(f"{nodes} node{'s' if nodes != 1 else ''} · all fresh") if not self._speech.isActive() else None
+            self.status.setText(
+                f"{nodes} node{'s' if nodes != 1 else ''} · all up to date"
+            ) if not self._speech.isActive() else None
 
     def say(self, text: str):
         """Tells something in the status line for a while."""
@@ -283,9 +327,9 @@ class Window(Filing, QMainWindow):
 
     # -- small things ------------------------------------------------------------------------------------
     def toggle_theme(self):
-        """Changes between the paper and the dusk theme, and remembers it."""
-        dress("paper" if theme() is DUSK else "dusk")
-        self.settings.setValue("theme", "dusk" if theme() is DUSK else "paper")
+        """Changes between the light and the dark sheet, and remembers it."""
+        dress("light" if theme() is DARK else "dark")
+        self.settings.setValue("theme", "dark" if theme() is DARK else "light")
         for view in (self.compose.view, self.variants.view):
             view._ask(False)
         for widget in self.findChildren(QWidget):
@@ -338,7 +382,11 @@ class Window(Filing, QMainWindow):
     # -- keys that work everywhere in Compose -----------------------------------------------------------
     def eventFilter(self, watched, event):
         kind = event.type()
-        if kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease) and self.isActiveWindow() and self.pages.currentWidget() is self.compose:
+        if (
+            kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease)
+            and self.isActiveWindow()
+            and self.pages.currentWidget() is self.compose
+        ):
             plain = not event.modifiers()
             typing = isinstance(QApplication.focusWidget(), (QLineEdit, QPlainTextEdit, QTextEdit))
             if plain and not typing and isinstance(watched, QWidget):
@@ -346,7 +394,7 @@ class Window(Filing, QMainWindow):
                     self.compose.peek(kind == QEvent.Type.KeyPress)
                     return True
                 if event.key() == Qt.Key.Key_V and kind == QEvent.Type.KeyPress:
-                    self.compose.pin()
+                    self.compose.hold()
                     return True
         return super().eventFilter(watched, event)
 

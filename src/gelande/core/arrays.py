@@ -17,6 +17,7 @@ _KINDS = ("float32", "float64")
 
 def write(path: Path, arrays: dict) -> None:
     """Writes arrays as npz, uncompressed, whole or not at all. Raises OSError."""
+
     def save(temporary: Path):
         with open(temporary, "wb") as file:
             np.savez(file, **arrays)
@@ -30,7 +31,11 @@ def _array(archive: zipfile.ZipFile, info: zipfile.ZipInfo, shapes: dict | None)
         raise GelandeError("it is packed, which Gelande never does")
     with archive.open(info) as file:
         version = np.lib.format.read_magic(file)
-        shape, fortran, kind = np.lib.format.read_array_header_1_0(file) if version == (1, 0) else np.lib.format.read_array_header_2_0(file)
+        shape, fortran, kind = (
+            np.lib.format.read_array_header_1_0(file)
+            if version == (1, 0)
+            else np.lib.format.read_array_header_2_0(file)
+        )
         if kind.hasobject or kind.name not in _KINDS or fortran:
             raise GelandeError("it holds other things than numbers")
         if shapes is not None and name in shapes and tuple(shape) != tuple(shapes[name]):
@@ -47,7 +52,8 @@ def _array(archive: zipfile.ZipFile, info: zipfile.ZipInfo, shapes: dict | None)
 def read(path: Path, shapes: dict | None = None) -> dict[str, np.ndarray]:
     """All arrays of a file, read-only. shapes: what some of them have to have, (rows, columns) by name.
 
-    Raises OSError when the file cannot be opened and GelandeError, a clause, when it is damaged or not what it should be."""
+    Raises OSError when the file cannot be opened and GelandeError, a clause, when it is damaged or not what it
+    should be."""
     with open_regular(path, MOST_BYTES) as file:
         try:
             with zipfile.ZipFile(file) as archive:

@@ -14,7 +14,7 @@ from pathlib import Path
 from . import arrays
 from .errors import GelandeError, RecipeError
 from .files import read_bytes, reason_of, sweep
-from .graph import Bake, Recipe
+from .model import Bake, Recipe
 from .raster import checked, expected_shape
 from .recipe import LARGEST
 from .site import COARSEST
@@ -30,11 +30,16 @@ def file_of(bake: Bake, folder: Path, level: int) -> Path:
 
 
 def make(evaluator, job, node_id: str, finest: int, recipe_path: Path) -> Bake:
-    """Evaluates a node up to a level and writes its results beside the recipe. Raises NodeError, Stopped or RecipeError."""
+    """Evaluates a node up to a level and writes its results beside the recipe. Raises NodeError, Stopped or
+    RecipeError."""
     recipe_path, state = Path(recipe_path), job.recipe.node(node_id)
     bare = replace(job, recipe=released(job.recipe, node_id))
     stem = re.sub(r"[^A-Za-z0-9_-]", "_", node_id)
-    bake = Bake(evaluator.keys(bare.recipe, job.folder)[node_id], finest, f"{recipe_path.stem}.bakes/{stem}-{os.urandom(4).hex()}")
+    bake = Bake(
+        evaluator.keys(bare.recipe, job.folder)[node_id],
+        finest,
+        f"{recipe_path.stem}.bakes/{stem}-{os.urandom(4).hex()}",
+    )
     written: list[Path] = []
     sweep(recipe_path.parent / f"{recipe_path.stem}.bakes")
     try:
@@ -46,7 +51,9 @@ def make(evaluator, job, node_id: str, finest: int, recipe_path: Path) -> Bake:
         for file in written:
             file.unlink(missing_ok=True)
         if isinstance(error, OSError):
-            raise RecipeError(f"{state.name} cannot be baked into {written[-1].parent}: {reason_of(error)}. Nothing was changed.") from None
+            raise RecipeError(
+                f"{state.name} cannot be baked into {written[-1].parent}: {reason_of(error)}. Nothing was changed."
+            ) from None
         raise
     return bake
 
@@ -54,7 +61,10 @@ def make(evaluator, job, node_id: str, finest: int, recipe_path: Path) -> Bake:
 def read(bake: Bake, folder: Path, level: int, ports, kinds, shape, samples) -> dict:
     """Stored results at a level. Raises GelandeError saying what is missing and what to do."""
     if level > bake.finest:
-        raise GelandeError(f"is baked up to {samples(bake.finest)} samples only; bake it again at {samples(level)}, or release the bake")
+        raise GelandeError(
+            f"is baked up to {samples(bake.finest)} samples only; bake it again at {samples(level)}, or release "
+            "the bake"
+        )
     file = file_of(bake, folder, level)
     wanted = {**{p.id: expected_shape(kind, shape) for p, kind in zip(ports, kinds)}, "_surface": shape}
     try:
@@ -64,23 +74,29 @@ def read(bake: Bake, folder: Path, level: int, ports, kinds, shape, samples) -> 
             made["_surface"] = checked("height", found["_surface"], shape)
         return made
     except OSError as error:
-        raise GelandeError(f"its bake {file.name} cannot be read: {reason_of(error)}; bake it again or release the bake") from None
+        raise GelandeError(
+            f"its bake {file.name} cannot be read: {reason_of(error)}; bake it again or release the bake"
+        ) from None
     except (GelandeError, KeyError, ValueError) as error:
         why = f": {error}" if isinstance(error, GelandeError) else ""
         raise GelandeError(f"its bake {file.name} is damaged{why}; bake it again or release the bake") from None
 
 
 def forget_unused(recipe_path: Path) -> int:
-    """Removes stored results beside a recipe that no recipe in its folder refers to any more. Returns how many files went.
+    """Removes stored results beside a recipe that no recipe in its folder refers to any more. Returns how many
+    files went.
 
-    For when the recipe was saved and nothing can be undone any more; what cannot be read counts as referring to everything."""
+    For when the recipe was saved and nothing can be undone any more; what cannot be read counts as referring to
+    everything."""
     recipe_path = Path(recipe_path)
     folder = recipe_path.parent / f"{recipe_path.stem}.bakes"
     files = list(folder.glob("*.npz"))
     if not files:
         return 0
     try:
-        texts = [read_bytes(other, LARGEST).decode("utf-8", "replace") for other in recipe_path.parent.glob("*.gelande")]
+        texts = [
+            read_bytes(other, LARGEST).decode("utf-8", "replace") for other in recipe_path.parent.glob("*.gelande")
+        ]
     except (OSError, GelandeError):
         return 0
     gone = 0

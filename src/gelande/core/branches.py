@@ -1,37 +1,42 @@
-"""A second thread for one evaluation: works on nodes that the first is not at, so that branches that do not depend on each
-other run at once. Results are the same whoever computes them; the cache and its locks see to it that nobody does so twice.
+"""A second thread for one plan: works on units that the first is not at, so that branches that do not depend on
+each other run at once. Results are the same whoever computes them; the cache and its locks see to it that nobody
+does so twice.
+
 """
 
 from __future__ import annotations
 
 import threading
+from typing import TYPE_CHECKING
 
-from . import graph
-from .errors import GelandeError, Stopped
+from .errors import Stopped
+from .plan import Plan, Unit
+
+if TYPE_CHECKING:
+    from .evaluate import Run
 
 #: Samples a side beyond which each node keeps both cores busy by itself, and two at once were measured to be slower.
 LARGEST_SIDE = 1000
-#: Below this many samples a node takes a millisecond or two, and a second thread only fights the first for the interpreter:
-#: the first picture of the demo came 100 ms sooner without it.
+#: Below this many samples a node takes a millisecond or two, and a second thread only fights the first for the
+#: interpreter: the first picture of the demo came 100 ms sooner without it.
 SMALLEST_SIDE = 200
 
 
 class Companion:
-    """While it is open, evaluates what a result needs and is ready: all its inputs are there and nobody is at it."""
+    """While it is open, performs units of a plan that are ready: all they need is there and nobody is at them."""
 
-    def __init__(self, engine, job, node_id: str, level: int):
-        self._engine, self._job, self._level = engine, job, level
-        needed = graph.upstream(job.recipe, node_id)
-        keys = engine.keys(job.recipe, job.folder)
-        # From the end: the caller begins with the first inputs, so the two meet in the middle.
-        self._todo = [(n, (keys[n], level, "final")) for n in reversed(graph.in_order(job.recipe)) if n in needed and n != node_id]
+    def __init__(self, run: Run, todo: Plan | None):
+        self._run, self._plan = run, todo or Plan((), {}, ())
+        # From the end: the caller begins with the first units, so the two meet in the middle.
+        self._todo = list(reversed(self._plan.units))
         self._over = threading.Event()
-        self._thread = None
+        self._thread: threading.Thread | None = None
 
     def __enter__(self):
-        waiting = [n for n, key in self._todo if not self._engine.cache.peek(key)]
-        if len(waiting) > 1 and SMALLEST_SIDE < self._job.recipe.site.samples(self._level) <= LARGEST_SIDE:
-            self._thread = threading.Thread(target=self._run, name="branches", daemon=True)
+        finest = max((unit.level for unit in self._plan.targets), default=0)
+        side = self._run.job.recipe.site.samples(finest)
+        if len(self._todo) > 2 and SMALLEST_SIDE < side <= LARGEST_SIDE:
+            self._thread = threading.Thread(target=self._work, name="branches", daemon=True)
             self._thread.start()
         return self
 
@@ -40,27 +45,23 @@ class Companion:
         if self._thread is not None:
             self._thread.join()
 
-    def _ready(self):
-        """A node that can be computed now, or None; nodes that are done are struck off."""
-        engine, recipe = self._engine, self._job.recipe
-        self._todo = [(n, key) for n, key in self._todo if not engine.cache.peek(key)]
-        missing = {n for n, _ in self._todo}
-        for node_id, key in self._todo:
-            state = recipe.nodes[node_id]
-            if not engine.at_work(key) and not any(s in missing for s, _ in state.inputs.values()):
-                return node_id
+    def _ready(self) -> Unit | None:
+        """A unit that can be computed now, or None; units that are done are struck off."""
+        run = self._run
+        self._todo = [u for u in self._todo if u.place not in run.failed and not run.engine.cache.peek(run.key(u))]
+        missing = {unit.place for unit in self._todo}
+        for unit in self._todo:
+            if not run.engine.at_work(run.key(unit)) and not any(n.place in missing for n in self._plan.needs[unit]):
+                return unit
         return None
 
-    def _run(self):
+    def _work(self):
         while not self._over.is_set() and self._todo:
-            node_id = self._ready()
-            if node_id is None:
+            unit = self._ready()
+            if unit is None:
                 self._over.wait(0.002)
                 continue
             try:
-                self._engine.result(self._job, node_id, self._level)
+                self._run.perform(unit)
             except Stopped:
                 return
-            except GelandeError:
-                # Whoever needs this node meets the same error and tells it.
-                self._todo = [(n, key) for n, key in self._todo if n != node_id]

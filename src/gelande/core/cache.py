@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 
 
 class Cache:
@@ -11,7 +12,7 @@ class Cache:
 
     def __init__(self, limit: int = 1_500_000_000):
         self.limit, self.size = limit, 0
-        self.spill = None  # called with (key, entry) of what makes room
+        self.spill: Callable[[tuple, tuple], None] | None = None  # called with (key, entry) of what makes room
         self._entries: OrderedDict = OrderedDict()
         self._held: dict[int, int] = {}
         self._lock = threading.Lock()

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from . import graph
-from .control import Target
+from . import graph, walk
 from .errors import RecipeError
 from .files import reason_of, write_text
-from .graph import Recipe
+from .model import Recipe
+from .node import Target
 from .recipe import LARGEST, NodeBlock, node_block, parsed_json, pretty, read_node
 from .recipe import read_text as recipe_text
 
@@ -20,13 +20,14 @@ def copy(recipe: Recipe, node_ids, shared: bool = False) -> str:
     """The chosen nodes, groups with all that is in them, and the links among them, as JSON text.
 
     shared: for somebody else, so bakes, which lie beside the recipe, are left out."""
-    wanted = graph.with_members(recipe, node_ids)
+    wanted = walk.with_members(recipe, node_ids)
     chosen = [n for n in recipe.nodes if n in set(wanted)]
     block = {}
     for node_id in chosen:
         block[node_id] = node_block(recipe.nodes[node_id])
-        block[node_id]["inputs"] = {port: text for port, text in block[node_id]["inputs"].items()
-                                    if text.rpartition(".")[0] in chosen}
+        block[node_id]["inputs"] = {
+            port: text for port, text in block[node_id]["inputs"].items() if text.rpartition(".")[0] in chosen
+        }
         for word in ("group", "frame"):
             if block[node_id].get(word) not in chosen:
                 block[node_id].pop(word, None)
@@ -36,8 +37,8 @@ def copy(recipe: Recipe, node_ids, shared: bool = False) -> str:
 
 
 def paste(recipe: Recipe, text: str, shift=(0.0, 0.0), group: str = "") -> tuple[Recipe, list[str]]:
-    """The recipe with copied nodes added under new ids in a group or in none. Returns it and the ids of the nodes that stand
-    there (not those in groups among them). Raises RecipeError when the text holds no nodes."""
+    """The recipe with copied nodes added under new ids in a group or in none. Returns it and the ids of the nodes
+    that stand there (not those in groups among them). Raises RecipeError when the text holds no nodes."""
     try:
         if len(text) > LARGEST or FORMAT not in text:
             raise ValueError
@@ -71,7 +72,9 @@ def _renamed(state, names: dict, group: str):
     face = state.face
     if face is not None:
         face = replace(face, controls=tuple(Target(names[t.node], t.param) for t in face.controls if t.node in names))
-    return replace(state, inputs=inputs, face=face, group=names.get(state.group, group), frame=names.get(state.frame, ""))
+    return replace(
+        state, inputs=inputs, face=face, group=names.get(state.group, group), frame=names.get(state.frame, "")
+    )
 
 
 def write_group(recipe: Recipe, group_id: str, path: Path) -> None:
@@ -97,4 +100,6 @@ def add_file(recipe: Recipe, path: Path, at=(0.0, 0.0), group: str = "") -> tupl
         raise RecipeError(f"{path} holds no nodes.")
     left = min(recipe.nodes[n].at[0] for n in new)
     top = min(recipe.nodes[n].at[1] for n in new)
-    return graph.move(recipe, {n: (recipe.nodes[n].at[0] - left + at[0], recipe.nodes[n].at[1] - top + at[1]) for n in new}), new
+    return graph.move(
+        recipe, {n: (recipe.nodes[n].at[0] - left + at[0], recipe.nodes[n].at[1] - top + at[1]) for n in new}
+    ), new

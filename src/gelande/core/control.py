@@ -7,39 +7,16 @@ hold a control that disagrees with its node.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
+from . import param as P
 from .errors import RecipeError
-
-#: Target node id of the recipe's own seed.
-RECIPE = ""
-
-
-@dataclass(frozen=True)
-class Target:
-    """One driven parameter; the control's value times ``times`` is written to it."""
-
-    node: str
-    param: str
-    times: float = 1.0
-
-
-@dataclass(frozen=True)
-class Control:
-    """A published parameter: label, group, sentence, and a range inside the hard range of every target."""
-
-    label: str
-    group: str
-    targets: tuple[Target, ...]
-    low: float | None = None
-    high: float | None = None
-    help: str = ""
+from .graph import set_param
+from .model import MOST_CONTROLS, RECIPE, Control, Target
 
 
 def param_of(recipe, control: Control):
     """The parameter declaration of a control's first target, or None when its node is unknown."""
-    from . import param as P
-
     target = control.targets[0]
     if target.node == RECIPE:
         return P.seed(label=control.label)
@@ -57,28 +34,27 @@ def value_of(recipe, control: Control):
         return recipe.seed
     value = recipe.node(target.node).params[target.param]
     param = param_of(recipe, control)
-    return value / target.times if param.kind == "number" else value
+    return param.without(value, target.times)
 
 
 def set_control(recipe, control: Control, value):
     """The recipe with this control set. Raises RecipeError when the value is outside the control's range."""
-    from .graph import set_param
-
     param = param_of(recipe, control)
     if param is None:
         raise RecipeError(f"{control.label}: the node it drives is not known here.")
     try:
         if control.low is not None and param.numeric and not control.low <= param.check(value) <= control.high:
-            raise ValueError(f"{control.label} is {param.text(value)}, outside "
-                             f"{param.text(control.low)} to {param.text(control.high)}")
+            raise ValueError(
+                f"{control.label} is {param.text(value)}, outside "
+                f"{param.text(control.low)} to {param.text(control.high)}"
+            )
     except ValueError as error:
         raise RecipeError(f"Control sheet: {error}.") from None
     for target in control.targets:
         if target.node == RECIPE:
             recipe = replace(recipe, seed=param.check(value))
         else:
-            scaled = value * target.times if param.kind == "number" else value
-            recipe = set_param(recipe, target.node, target.param, scaled)
+            recipe = set_param(recipe, target.node, target.param, param.times(value, target.times))
     return recipe
 
 
@@ -101,8 +77,6 @@ def published(recipe, node_id: str, param_id: str) -> Control | None:
 
 def publish(recipe, node_id: str, param_id: str, label: str = "", group: str = ""):
     """Publishes one parameter with its soft range; the label is made unique."""
-    from .graph import MOST_CONTROLS
-
     if published(recipe, node_id, param_id):
         return recipe
     if len(recipe.controls) >= MOST_CONTROLS:
@@ -113,9 +87,7 @@ def publish(recipe, node_id: str, param_id: str, label: str = "", group: str = "
     else:
         state = recipe.node(node_id)
         param = state.spec.param(param_id)
-        low, high = param.scaled_soft(recipe.site.long_side) if param.numeric else (None, None)
-        if param.numeric:
-            low, high = min(low, state.params[param_id]), max(high, state.params[param_id])
+        low, high = param.control_range(state.params[param_id], recipe.site.long_side)
         base, home, help = param.label, state.name, param.help
     label = label or base
     taken = {c.label.casefold() for c in recipe.controls}
@@ -162,22 +134,31 @@ def checked_control(recipe, control: Control) -> Control:
             param = state.spec.param(target.param)
         except KeyError:
             raise RecipeError(f"Control {control.label}: {state.name} has no parameter {target.param}.") from None
-        if first and param.kind != first.kind:
+        if first and type(param) is not type(first):
             raise RecipeError(f"Control {control.label}: {param.label} and {first.label} are of different kinds.")
-        if param.numeric and (control.low is None or control.high is None):
-            raise RecipeError(f"Control {control.label}: it needs a lowest and a highest value.")
-        if param.numeric and not (control.low < control.high and all(
-                param.hard[0] <= v * target.times <= param.hard[1] for v in (control.low, control.high))):
-            raise RecipeError(
-                f"Control {control.label}: its range {param.text(control.low)} to {param.text(control.high)} is not"
-                f" inside {param.label}'s {param.text(param.hard[0])} to {param.text(param.hard[1])}.")
+        if isinstance(param, P.Number):
+            _check_range(control, param, target)
     return control
+
+
+def _check_range(control: Control, param: P.Number, target: Target) -> None:
+    """Raises RecipeError unless a control's range lies within what its target may be."""
+    low, high = control.low, control.high
+    if low is None or high is None:
+        raise RecipeError(f"Control {control.label}: it needs a lowest and a highest value.")
+    inside = all(param.hard[0] <= v * target.times <= param.hard[1] for v in (low, high))
+    if not (low < high and inside):
+        raise RecipeError(
+            f"Control {control.label}: its range {param.text(low)} to {param.text(high)} is not inside {param.label}'s "
+            f"{param.range_text}."
+        )
 
 
 def replace_control(recipe, old: Control, new: Control):
     """Changes a control's label, group, sentence, range or targets."""
     if new.label.casefold() != old.label.casefold() and any(
-            c.label.casefold() == new.label.casefold() for c in recipe.controls):
+        c.label.casefold() == new.label.casefold() for c in recipe.controls
+    ):
         raise RecipeError(f"There is already a control called {new.label}.")
     new = checked_control(recipe, new)
     return replace(recipe, controls=tuple(new if c is old else c for c in recipe.controls))

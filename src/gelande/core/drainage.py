@@ -14,9 +14,9 @@ from gelande.kernels.flow import network, pit_count
 
 @dataclass(frozen=True)
 class Drainage:
-    """hack: exponent of stream length over drainage area (Hack 1957; Rigon et al. 1996); concavity: exponent of slope over
-    drainage area along channels (Flint 1974); pits: share of interior cells below all eight neighbours; exceedance: exponent of
-    the share of cells that drain more than an area (Rodriguez-Iturbe et al. 1992)."""
+    """hack: exponent of stream length over drainage area (Hack 1957; Rigon et al. 1996); concavity: exponent of
+    slope over drainage area along channels (Flint 1974); pits: share of interior cells below all eight neighbours;
+    exceedance: exponent of the share of cells that drain more than an area (Rodriguez-Iturbe et al. 1992)."""
 
     hack: float
     concavity: float
@@ -24,8 +24,12 @@ class Drainage:
     exceedance: float
 
     #: name, low and high of what land has, format
-    BOUNDS = (("Hack's exponent", "hack", 0.5, 0.65), ("Slope-area concavity", "concavity", 0.35, 0.6), ("Pits", "pits", 0.0, 0.001),
-              ("Area exceedance exponent", "exceedance", 0.38, 0.48))
+    BOUNDS = (
+        ("Hack's exponent", "hack", 0.5, 0.65),
+        ("Slope-area concavity", "concavity", 0.35, 0.6),
+        ("Pits", "pits", 0.0, 0.001),
+        ("Area exceedance exponent", "exceedance", 0.38, 0.48),
+    )
 
     def rows(self) -> list[tuple[str, str, str, bool]]:
         """(name, value, what land has, inside) of every figure."""
@@ -51,12 +55,13 @@ def _slope_of(x: np.ndarray, y: np.ndarray, bins: int = 14) -> float:
     return float(np.polyfit(mx, my, 1)[0])
 
 
-def measure(height: np.ndarray, dx: float, grain: float | None = None) -> Drainage:
+def drainage_of(height: np.ndarray, dx: float, grain: float | None = None) -> Drainage:
     """Figures of a height in metres with samples dx metres apart.
 
-    Measured within the basins that fill at least a twentieth of the site each, as land is: the scraps along a square's edge are
-    no basins. Channels are cells that drain at least 60 squares of a grain (metres, dx when left out): with the grain of a coarser
-    grid, the same channels are measured at every detail, and none of the rills and slopes that only a finer one shows."""
+    Measured within the basins that fill at least a twentieth of the site each, as land is: the scraps along a
+    square's edge are no basins. Channels are cells that drain at least 60 squares of a grain (metres, dx when left
+    out): with the grain of a coarser grid, the same channels are measured at every detail, and none of the rills
+    and slopes that only a finer one shows."""
     area, length, slope, outlet = network(np.ascontiguousarray(height, np.float32), dx)
     fine = (dx / (grain or dx)) ** 2
     cells = area / (dx * dx) * fine
@@ -73,8 +78,12 @@ def measure(height: np.ndarray, dx: float, grain: float | None = None) -> Draina
     steep = channel & (slope > 1e-5)
     if channel.sum() < 50 or steep.sum() < 50:
         return Drainage(float("nan"), float("nan"), _pits(height), float("nan"))
-    return Drainage(_slope_of(np.log(area[channel]), np.log(length[channel])), -_slope_of(np.log(area[steep]), np.log(slope[steep])),
-                    _pits(height), float(np.mean(exceedances)) if exceedances else float("nan"))
+    return Drainage(
+        _slope_of(np.log(area[channel]), np.log(length[channel])),
+        -_slope_of(np.log(area[steep]), np.log(slope[steep])),
+        _pits(height),
+        float(np.mean(exceedances)) if exceedances else float("nan"),
+    )
 
 
 def _pits(height: np.ndarray) -> float:

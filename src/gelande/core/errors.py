@@ -8,7 +8,8 @@ __all__ = ["DeliveryError", "GelandeError", "NodeError", "RecipeError", "Stopped
 
 
 class GelandeError(Exception):
-    """Base of every error whose text may be shown as it is: one line of at most 300 characters, without anything that would steer a terminal."""
+    """Base of every error whose text may be shown as it is: one line of at most 300 characters, without anything
+    that would steer a terminal."""
 
     def __init__(self, text: str):
         super().__init__(clean(text))

@@ -17,7 +17,8 @@ WALKABLE, FLAT = 30.0, 5.0
 
 @dataclass(frozen=True)
 class Figures:
-    """relief: m; walkable: share of the land under 30°; flat: hectares under 5°; water: hectares of open water; stream: m."""
+    """relief: m; walkable: share of the land under 30°; flat: hectares under 5°; water: hectares of open water;
+    stream: m."""
 
     relief: float
     walkable: float
@@ -27,13 +28,18 @@ class Figures:
 
     def lines(self) -> list[tuple[str, str]]:
         """Names and values with units, in the order they are shown."""
-        return [("Relief", f"{self.relief:.0f} m"), (f"Walkable (under {WALKABLE:.0f}°)", f"{self.walkable * 100:.0f} %"),
-                (f"Flat ground (under {FLAT:.0f}°)", f"{self.flat:.1f} ha"), ("Open water", f"{self.water:.1f} ha"),
-                ("Longest stream", f"{self.stream / 1000:.1f} km")]
+        return [
+            ("Relief", f"{self.relief:.0f} m"),
+            (f"Walkable (under {WALKABLE:.0f}°)", f"{self.walkable * 100:.0f} %"),
+            (f"Flat ground (under {FLAT:.0f}°)", f"{self.flat:.1f} ha"),
+            ("Open water", f"{self.water:.1f} ha"),
+            ("Longest stream", f"{self.stream / 1000:.1f} km"),
+        ]
 
 
-def measure(height: np.ndarray, site: Site, level: int, water: np.ndarray | None = None) -> Figures:
-    """Figures of a height at a level; water: depth of lakes and streams over it in metres, or None. Slopes are measured over 1/128 of the site's long side."""
+def figures_of(height: np.ndarray, site: Site, level: int, water: np.ndarray | None = None) -> Figures:
+    """Figures of a height at a level; water: depth of lakes and streams over it in metres, or None. Slopes are
+    measured over 1/128 of the site's long side."""
     dx = site.spacing(level)
     slope = slope_degrees(height, dx, slope_baseline(site))
     dry = height >= site.sea_level
@@ -41,6 +47,10 @@ def measure(height: np.ndarray, site: Site, level: int, water: np.ndarray | None
         dry &= water < 0.05
     hectares = site.width * site.depth / 10_000
     land = max(int(dry.sum()), 1)
-    return Figures(float(height.max() - height.min()), float((slope[dry] < WALKABLE).sum() / land),
-                   float((slope[dry] < FLAT).sum() / height.size * hectares), float((~dry).sum() / height.size * hectares),
-                   longest_stream(height, dx, site.width * site.depth / 400))
+    return Figures(
+        float(height.max() - height.min()),
+        float((slope[dry] < WALKABLE).sum() / land),
+        float((slope[dry] < FLAT).sum() / height.size * hectares),
+        float((~dry).sum() / height.size * hectares),
+        longest_stream(height, dx, site.width * site.depth / 400),
+    )

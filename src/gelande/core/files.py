@@ -1,7 +1,8 @@
 """Reading and writing files so that nothing half-written ever stands under the final name, and nothing odd is read.
 
-A file is written in a folder of its own beside its place, which a lock holds while its program lives; what a killed program left
-behind is known by its free lock, and goes with the next start, save or build there.
+A file is written in a folder of its own beside its place, which a lock holds while its program lives; what a killed
+program left behind is known by its free lock, and goes with the next start, save or build there.
+
 """
 
 from __future__ import annotations
@@ -24,7 +25,8 @@ PART_HEAD, PART_TAIL = ".gelande-", ".part"
 
 
 class Claim:
-    """A lock on a folder that ends with the program, however it ends. Raises BlockingIOError when somebody else has it."""
+    """A lock on a folder that ends with the program, however it ends. Raises BlockingIOError when somebody else has
+    it."""
 
     def __init__(self, folder: Path, wait: bool = False):
         self._handle = os.open(folder, os.O_RDONLY | os.O_CLOEXEC | os.O_DIRECTORY)
@@ -61,7 +63,11 @@ def unclaimed(folder: Path) -> bool:
 def sweep(folder: Path) -> None:
     """Removes what killed programs left half-written in a folder."""
     try:
-        left = [e.path for e in os.scandir(folder) if e.name.startswith(PART_HEAD) and e.name.endswith(PART_TAIL) and e.is_dir(follow_symlinks=False)]
+        left = [
+            e.path
+            for e in os.scandir(folder)
+            if e.name.startswith(PART_HEAD) and e.name.endswith(PART_TAIL) and e.is_dir(follow_symlinks=False)
+        ]
     except OSError:
         return
     for path in left:
@@ -70,7 +76,8 @@ def sweep(folder: Path) -> None:
 
 
 def _workplace(folder: Path) -> tuple[Path, Claim]:
-    """A locked folder to write in. Somebody who sweeps may take it between its making and its lock: then another one is made."""
+    """A locked folder to write in. Somebody who sweeps may take it between its making and its lock: then another
+    one is made."""
     while True:
         place = Path(tempfile.mkdtemp(prefix=PART_HEAD, suffix=PART_TAIL, dir=folder))
         try:
@@ -83,8 +90,8 @@ def _workplace(folder: Path) -> tuple[Path, Claim]:
 
 
 def _mode_for(target: Path) -> int:
-    """The mode that a file is to have: that which it has, or the user's usual one. Raises PermissionError for a file that may not be
-    written, and OSError for what is no file."""
+    """The mode that a file is to have: that which it has, or the user's usual one. Raises PermissionError for a
+    file that may not be written, and OSError for what is no file."""
     try:
         found = target.stat()
     except FileNotFoundError:
@@ -92,7 +99,11 @@ def _mode_for(target: Path) -> int:
         os.umask(mask)
         return 0o666 & ~mask
     if not stat.S_ISREG(found.st_mode):
-        raise IsADirectoryError(errno.EISDIR, "") if stat.S_ISDIR(found.st_mode) else OSError(errno.EINVAL, "it is not a regular file")
+        raise (
+            IsADirectoryError(errno.EISDIR, "")
+            if stat.S_ISDIR(found.st_mode)
+            else OSError(errno.EINVAL, "it is not a regular file")
+        )
     if not found.st_mode & 0o222 or not os.access(target, os.W_OK):
         raise ReadOnly(errno.EACCES, "the file is read-only")
     return stat.S_IMODE(found.st_mode)
@@ -103,10 +114,11 @@ class ReadOnly(PermissionError):
 
 
 def write_whole(path: Path, write: Callable[[Path], None], folders: bool = True) -> None:
-    """Calls write(temporary path) beside the target, syncs the file and renames it over path. folders: makes those that are missing.
+    """Calls write(temporary path) beside the target, syncs the file and renames it over path. folders: makes those
+    that are missing.
 
-    Whatever goes wrong, the temporary file is removed and what stood under path before is untouched. A file keeps its mode; a link
-    stays, and what it leads to is written; a read-only file is not. Raises OSError."""
+    Whatever goes wrong, the temporary file is removed and what stood under path before is untouched. A file keeps
+    its mode; a link stays, and what it leads to is written; a read-only file is not. Raises OSError."""
     target = Path(os.path.realpath(path))
     if folders:
         target.parent.mkdir(parents=True, exist_ok=True)
@@ -136,12 +148,16 @@ def sync_folder(folder: Path) -> None:
 
 def write_text(path: Path, text: str, folders: bool = True) -> None:
     """Writes a text file whole or not at all."""
-    write_whole(path, lambda temporary: temporary.write_bytes(text.encode("utf-8", "replace")), folders)
+
+    def write(temporary: Path) -> None:
+        temporary.write_bytes(text.encode("utf-8", "replace"))
+
+    write_whole(path, write, folders)
 
 
 def open_regular(path: Path, most: int):
-    """A regular file opened for reading bytes. Pipes and devices, which could wait or run for ever, and files of more than ``most``
-    bytes are refused with a GelandeError whose text is a clause; other trouble raises OSError."""
+    """A regular file opened for reading bytes. Pipes and devices, which could wait or run for ever, and files of
+    more than ``most`` bytes are refused with a GelandeError whose text is a clause; other trouble raises OSError."""
     handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
     found = os.fstat(handle)
     if stat.S_ISDIR(found.st_mode):
@@ -166,7 +182,8 @@ def read_bytes(path: Path, most: int) -> bytes:
 
 
 def stamp(path: Path) -> tuple | None:
-    """What tells one state of a file from the next: device, number, size and time of change; None when it is not there."""
+    """What tells one state of a file from the next: device, number, size and time of change; None when it is not
+    there."""
     try:
         found = os.stat(path)
     except OSError:
@@ -185,11 +202,19 @@ def digest(path: Path) -> str:
 
 def reason_of(error: OSError) -> str:
     """What went wrong with a file in plain words."""
-    words = {errno.ENOSPC: "the disk is full", errno.EACCES: "you may not write or read there",
-             errno.EROFS: "the disk is read-only", errno.ENOENT: "the file or folder does not exist",
-             errno.EISDIR: "it is a folder", errno.ENOTDIR: "part of the path is a file, not a folder", errno.EFBIG: "the disk takes no file of this size",
-             errno.EDQUOT: "your quota is used up", errno.EPERM: "it is not permitted", errno.ENAMETOOLONG: "its name is too long",
-             errno.ELOOP: "its links make a circle"}
+    words = {
+        errno.ENOSPC: "the disk is full",
+        errno.EACCES: "you may not write or read there",
+        errno.EROFS: "the disk is read-only",
+        errno.ENOENT: "the file or folder does not exist",
+        errno.EISDIR: "it is a folder",
+        errno.ENOTDIR: "part of the path is a file, not a folder",
+        errno.EFBIG: "the disk takes no file of this size",
+        errno.EDQUOT: "your quota is used up",
+        errno.EPERM: "it is not permitted",
+        errno.ENAMETOOLONG: "its name is too long",
+        errno.ELOOP: "its links make a circle",
+    }
     if isinstance(error, ReadOnly):
         return "the file is read-only"
-    return words.get(error.errno, (error.strerror or str(error)).lower())
+    return words.get(error.errno or 0, (error.strerror or str(error)).lower())

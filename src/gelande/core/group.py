@@ -8,11 +8,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 
-from .control import Target
 from .errors import RecipeError
-from .graph import (MOST_NESTED, Face, NodeState, Recipe, add, can_link, check_room, downstream, fresh_id, homes, link, output_port, relink, upstream,
-                    wanted_after, with_members)
-from .node import Port
+from .graph import add, can_link, check_room, fresh_id, link, relink
+from .model import ROW, NodeState, Recipe, output_port, wanted_after
+from .node import Face, Port, Target
+from .walk import MOST_NESTED, downstream, homes, upstream, with_members
 
 THROUGH = "through"
 
@@ -38,11 +38,12 @@ def kind_of(recipe: Recipe, node_id: str, port: str) -> str:
 
 
 def pack(recipe: Recipe, node_ids, name: str = "Group") -> tuple[Recipe, str]:
-    """Packs chosen nodes, which stand in the same group or in none, into a new group. Returns recipe and the group's id."""
+    """Packs chosen nodes, which stand in the same group or in none, into a new group. Returns recipe and the
+    group's id."""
     chosen = [n for n in recipe.nodes if n in set(node_ids)]
     around = {recipe.nodes[n].group for n in chosen}
     if not chosen or len(around) != 1:
-        raise RecipeError("Choose the nodes to pack first; they must stand side by side.")
+        raise RecipeError("Select the nodes to pack first; they must stand side by side.")
     if any(recipe.nodes[n].kind == "entry" for n in chosen):
         raise RecipeError("Entries belong to the group they stand in; leave them out of the new group.")
     home, inside = around.pop(), set(with_members(recipe, chosen))
@@ -52,7 +53,9 @@ def pack(recipe: Recipe, node_ids, name: str = "Group") -> tuple[Recipe, str]:
         after |= downstream(recipe, n)
     between = sorted(recipe.nodes[n].name for n in (before & after) - inside)
     if between:
-        raise RecipeError(f"{between[0]} stands between the chosen nodes; choose it as well, so that the group is in one piece.")
+        raise RecipeError(
+            f"{between[0]} stands between the selected nodes; select it as well, so that the group is in one piece."
+        )
     check_room(recipe, 1)
     group_id = fresh_id(recipe, "group")
     left = min(recipe.nodes[n].at[0] for n in chosen)
@@ -62,8 +65,15 @@ def pack(recipe: Recipe, node_ids, name: str = "Group") -> tuple[Recipe, str]:
     recipe = recipe.with_node(group_id, NodeState("group", name, (left, top), group=home, face=Face()))
     for n in chosen:
         state = recipe.nodes[n]
-        recipe = recipe.with_node(n, replace(state, group=group_id, frame="" if state.frame not in inside else state.frame,
-                                             at=(state.at[0] - left + 160.0, state.at[1] - top)))
+        recipe = recipe.with_node(
+            n,
+            replace(
+                state,
+                group=group_id,
+                frame="" if state.frame not in inside else state.frame,
+                at=(state.at[0] - left, state.at[1] - top),
+            ),
+        )
     recipe = _with_entries(recipe, group_id, inside)
     outputs = _with_outputs(recipe, group_id, inside)
     return outputs, group_id
@@ -77,14 +87,12 @@ def _with_entries(recipe: Recipe, group_id: str, inside: set) -> Recipe:
             continue
         if (source, output) not in made:
             spec = recipe.nodes[target].spec
-            label = spec.input(port).label if spec and spec.input(port) else port
+            into = spec.input(port) if spec else None
+            label = into.label if into else port
             taken = {recipe.nodes[n].name for n in made.values()}
             if label in taken:
                 label = f"{recipe.nodes[target].name} {label.lower()}"
-            wanted = recipe.nodes[target].at[1] + 12.0 if recipe.nodes[target].group == group_id else 12.0
-            while any(abs(recipe.nodes[n].at[1] - wanted) < 36.0 for n in made.values()):
-                wanted += 36.0
-            recipe, entry = add(recipe, "entry", (16.0, wanted), name=label, group=group_id)
+            recipe, entry = add(recipe, "entry", (0.0, ROW * len(made)), name=label, group=group_id)
             made[source, output] = entry
             recipe = link(recipe, source, output, entry, THROUGH)
         recipe = relink(recipe, target, port, (made[source, output], THROUGH))
@@ -99,8 +107,8 @@ def _with_outputs(recipe: Recipe, group_id: str, inside: set) -> Recipe:
             used.setdefault((source, output), []).append((target, port))
     if not used:
         feeding = {s for s, _, t, _ in recipe.links() if t in inside}
-        ends = [n for n in sorted(inside) if n not in feeding and recipe.nodes[n].spec and recipe.nodes[n].spec.main]
-        used = {(n, recipe.nodes[n].spec.main.id): [] for n in ends}
+        specs = {n: recipe.nodes[n].spec for n in sorted(inside) if n not in feeding}
+        used = {(n, spec.result.id): [] for n, spec in specs.items() if spec and spec.outputs}
     for source, output in used:
         recipe, port = add_output(recipe, group_id, source, output)
         for target, into in used[source, output]:
@@ -111,11 +119,15 @@ def _with_outputs(recipe: Recipe, group_id: str, inside: set) -> Recipe:
 def add_output(recipe: Recipe, group_id: str, source: str, output: str) -> tuple[Recipe, str]:
     """Gives a group another output, fed by a member's output. Returns the recipe and the new port's id."""
     state, member = recipe.node(group_id), recipe.node(source)
-    port_id = f"out_{1 + max((int(p.id.split('_')[1]) for p in state.face.outputs), default=0)}"
+    port_id = f"out_{1 + max((int(p.id.split('_')[1]) for p in state.faced.outputs), default=0)}"
     found = output_port(recipe, source, output)
-    label = f"{member.name} {found.label.lower()}" if member.spec and found and found.id != member.spec.main.id else member.name
-    ports = (*state.face.outputs, Port(port_id, label, "any"))
-    recipe = recipe.with_node(group_id, replace(state, face=replace(state.face, inputs=ports, outputs=ports)))
+    label = (
+        f"{member.name} {found.label.lower()}"
+        if member.spec and found and found.id != member.spec.result.id
+        else member.name
+    )
+    ports = (*state.faced.outputs, Port(port_id, label, "any"))
+    recipe = recipe.with_node(group_id, replace(state, face=replace(state.faced, inputs=ports, outputs=ports)))
     why = can_link(recipe, source, output, group_id, port_id)
     if why:
         raise RecipeError(f"{state.name}: {why}.")
@@ -133,32 +145,36 @@ def unpack(recipe: Recipe, group_id: str) -> Recipe:
     top = min((recipe.nodes[n].at[1] for n in members if n not in passing), default=0.0)
     for n in members:
         s = recipe.nodes[n]
-        recipe = recipe.with_node(n, replace(s, group=state.group, at=(s.at[0] - left + state.at[0], s.at[1] - top + state.at[1])))
+        recipe = recipe.with_node(
+            n, replace(s, group=state.group, at=(s.at[0] - left + state.at[0], s.at[1] - top + state.at[1]))
+        )
     for gone in passing:
         for source, output, target, port in list(recipe.links()):
             if source == gone:
                 recipe = relink(recipe, target, port, recipe.nodes[gone].inputs.get(output))
     deliverables = []
     for d in recipe.deliverables:
-        source = recipe.nodes[d.node].inputs.get(d.port) if d.node in passing else (d.node, d.port)
-        if source:
-            deliverables.append(replace(d, node=source[0], port=source[1]))
-    return replace(recipe, nodes={n: s for n, s in recipe.nodes.items() if n not in passing}, deliverables=tuple(deliverables))
+        end = recipe.nodes[d.node].inputs.get(d.port) if d.node in passing else (d.node, d.port)
+        if end:
+            deliverables.append(replace(d, node=end[0], port=end[1]))
+    return replace(
+        recipe, nodes={n: s for n, s in recipe.nodes.items() if n not in passing}, deliverables=tuple(deliverables)
+    )
 
 
 def show_setting(recipe: Recipe, group_id: str, node_id: str, param_id: str, on: bool = True) -> Recipe:
     """Shows a member's setting among the group's own, or takes it away."""
     state = recipe.node(group_id)
-    kept = tuple(t for t in state.face.controls if (t.node, t.param) != (node_id, param_id))
+    kept = tuple(t for t in state.faced.controls if (t.node, t.param) != (node_id, param_id))
     controls = (*kept, Target(node_id, param_id)) if on else kept
-    return recipe.with_node(group_id, replace(state, face=replace(state.face, controls=controls)))
+    return recipe.with_node(group_id, replace(state, face=replace(state.faced, controls=controls)))
 
 
 def frame(recipe: Recipe, node_ids, title: str = "Frame") -> tuple[Recipe, str]:
     """Puts a frame around chosen nodes."""
     chosen = [n for n in recipe.nodes if n in set(node_ids) and recipe.nodes[n].kind != "frame"]
     if not chosen:
-        raise RecipeError("Choose the cards to frame first.")
+        raise RecipeError("Select the cards to frame first.")
     recipe, frame_id = add(recipe, "frame", recipe.nodes[chosen[0]].at, name=title, group=recipe.nodes[chosen[0]].group)
     for n in chosen:
         recipe = recipe.with_node(n, replace(recipe.nodes[n], frame=frame_id))
@@ -169,8 +185,8 @@ def frame(recipe: Recipe, node_ids, title: str = "Frame") -> tuple[Recipe, str]:
 def set_cairn(recipe: Recipe, node_id: str, output: str, at=(0.0, 0.0)) -> tuple[Recipe, str]:
     """Sets a cairn on an output, named after it; the name is made unique."""
     state = recipe.node(node_id)
-    port = output_port(recipe, node_id, output)
-    name = state.name if state.spec.main.id == output else f"{state.name} {port.label.lower()}"
+    port, main = output_port(recipe, node_id, output), state.declared.result
+    name = state.name if main.id == output or port is None else f"{state.name} {port.label.lower()}"
     taken, n, plain = {s.name for s in recipe.nodes.values() if s.kind == "cairn"}, 2, name
     while name in taken:
         name, n = f"{plain} {n}", n + 1
@@ -186,8 +202,8 @@ def cairns_for(recipe: Recipe, target: str, port: str) -> list[str]:
 
 @dataclass
 class Scene:
-    """What is seen from inside a group ("" for the whole recipe): a recipe of the cards that show, with a group's ports on
-    its card, and the links that are told by a flag with a name: (node, port) -> (source node, output)."""
+    """What is seen from inside a group ("" for the whole recipe): a recipe of the cards that show, with a group's
+    ports on its card, and the links that are told by a flag with a name: (node, port) -> (source node, output)."""
 
     recipe: Recipe
     inside: str = ""
@@ -209,20 +225,25 @@ def scene(recipe: Recipe, inside: str = "") -> Scene:
             continue
         if state.kind == "group":
             ways = {n: recipe.nodes[n].inputs.get(THROUGH) for n in entries(recipe, node_id)}
-            face = Face(tuple(Port(n, recipe.nodes[n].name, kind_of(recipe, n, THROUGH)) for n in ways),
-                        tuple(replace(p, kind=kind_of(recipe, node_id, p.id)) for p in state.face.outputs), state.face.controls)
+            face = Face(
+                tuple(Port(n, recipe.nodes[n].name, kind_of(recipe, n, THROUGH)) for n in ways),
+                tuple(replace(p, kind=kind_of(recipe, node_id, p.id)) for p in state.faced.outputs),
+                state.faced.controls,
+            )
             state = replace(state, face=face, inputs={n: source for n, source in ways.items() if source})
         elif state.kind == "entry":
-            state = replace(state, face=Face((), (Port(THROUGH, state.name, kind_of(recipe, node_id, THROUGH)),)), inputs={})
+            state = replace(
+                state, face=Face((), (Port(THROUGH, state.name, kind_of(recipe, node_id, THROUGH)),)), inputs={}
+            )
         elif state.spec is not None and any(p.kind == "any" for p in state.spec.outputs):
             kind = kind_of(recipe, node_id, THROUGH)
             state = replace(state, face=Face((Port(THROUGH, "In", kind),), (Port(THROUGH, "Out", kind),)))
         shown[node_id] = state
     if inside in recipe.nodes:
         home = recipe.nodes[inside]
-        right = max((s.at[0] for s in shown.values()), default=0.0)
-        ports = tuple(replace(p, kind=kind_of(recipe, inside, p.id)) for p in home.face.outputs)
-        shown[inside] = replace(home, at=(right + 190.0, 0.0), face=Face(ports, ()), group=inside, frame="")
+        bottom = max((s.at[1] for s in shown.values()), default=-ROW)
+        ports = tuple(replace(p, kind=kind_of(recipe, inside, p.id)) for p in home.faced.outputs)
+        shown[inside] = replace(home, at=(0.0, bottom + ROW), face=Face(ports, ()), group=inside, frame="")
     for node_id, state in list(shown.items()):
         hidden = {p: s for p, s in state.inputs.items() if s[0] not in shown or recipe.nodes[s[0]].kind == "cairn"}
         if hidden:

@@ -3,13 +3,20 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
 
 from .errors import Stopped
-from .graph import Recipe
+from .model import Recipe
+
+#: Grids of up to this many samples are evaluated whole.
+LARGEST_WHOLE = 4097 * 4097
+#: And of so many while a larger level is computed in strips: what it is refined from is needed for every strip, and
+#: must not crowd out the rest.
+WHOLE_BESIDE_STRIPS = 2049 * 2049
 
 
 class Stop:
@@ -34,12 +41,14 @@ class Stop:
 class Job:
     """One request: a recipe as it stood, its stop, and where progress goes.
 
-    progress: called with (share done 0-1, what is being worked on, seconds left or None)."""
+    progress: called with (share done 0-1, what is being worked on, seconds left or None); whole: samples up to which a
+    level is evaluated whole."""
 
     recipe: Recipe
     folder: Path = field(default_factory=Path)
     stop: Stop = field(default_factory=Stop)
-    progress: object = None
+    progress: Callable[[float, str, float | None], None] | None = None
+    whole: int = LARGEST_WHOLE
     total: float = 0.0
     done: float = 0.0
     began: float = field(default_factory=time.perf_counter)

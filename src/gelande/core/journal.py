@@ -1,7 +1,8 @@
 """The journal: the open recipe, written aside while it is edited, so that a crash loses at most two seconds.
 
-One folder an open recipe, locked while its program lives (whatever process number somebody else gets later); a folder whose lock is
-free holds work to offer back.
+One folder an open recipe, locked while its program lives (whatever process number somebody else gets later); a
+folder whose lock is free holds work to offer back.
+
 """
 
 from __future__ import annotations
@@ -15,7 +16,7 @@ from pathlib import Path
 
 from .errors import GelandeError
 from .files import Claim, read_bytes, sweep, unclaimed, write_text
-from .graph import Recipe
+from .model import Recipe
 from .recipe import LARGEST, dumps, loads
 
 
@@ -70,7 +71,14 @@ def lost_work(root: Path) -> list[Lost]:
             continue
         try:
             about = json.loads(read_bytes(folder / "about.json", 100_000)) if (folder / "about.json").exists() else {}
-            found.append(Lost(folder, loads(read_bytes(file, LARGEST).decode("utf-8")), str(about.get("path", "")), file.stat().st_mtime))
+            found.append(
+                Lost(
+                    folder,
+                    loads(read_bytes(file, LARGEST).decode("utf-8")),
+                    str(about.get("path", "")),
+                    file.stat().st_mtime,
+                )
+            )
         except (OSError, ValueError, AttributeError, GelandeError):
             continue
     return sorted(found, key=lambda lost: -lost.when)

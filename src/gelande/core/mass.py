@@ -9,13 +9,14 @@ import numpy as np
 from gelande.kernels.measure import volume
 
 #: Names under which nodes keep what they wore and laid down in their raw results, in metres a sample.
-WORN, LAID = ("_wear", "_worn"), ("_deposit", "_loose")
+WORN, LAID = ("_cut", "_worn"), ("_fill", "_loose")
 
 
 @dataclass(frozen=True)
 class Mass:
-    """worn, laid, left: volumes in m³; fault: as a share of worn, the larger of how far the land's own change of volume is from
-    laid - worn, and how far worn is from laid + left. What left is counted where it leaves the site, not taken from the others."""
+    """worn, laid, left: volumes in m³; fault: as a share of worn, the larger of how far the land's own change of
+    volume is from laid - worn, and how far worn is from laid + left. What left is counted where it leaves the site,
+    not taken from the others."""
 
     worn: float
     laid: float
@@ -26,24 +27,33 @@ class Mass:
         """One line for people."""
         if self.worn < 1e-6:
             return "Nothing was moved."
-        size, unit = next(((self.worn / u, name) for u, name in ((1e9, "km³"), (1e6, "million m³")) if self.worn >= u), (self.worn, "m³"))
+        size, unit = next(
+            ((self.worn / u, name) for u, name in ((1e9, "km³"), (1e6, "million m³")) if self.worn >= u),
+            (self.worn, "m³"),
+        )
         left = max(0.0, self.left / self.worn)
         end = f"{left:.0%} left the site" if left >= 0.005 else "nothing left the site"
         return f"Worn {size:.3g} {unit}: {self.laid / self.worn:.0%} laid down, {end}."
 
 
+def _sum(a: np.ndarray) -> float:
+    return float(a.sum(dtype=np.float64))
+
+
 def balance(raw: dict, change: np.ndarray | None, cell: float) -> Mass | None:
-    """The balance of a node's raw result, or None when it moves nothing. change: height after less before, metres; cell: m² a sample.
+    """The balance of a node's raw result, or None when it moves nothing. change: height after less before, metres;
+    cell: m² a sample.
 
     Nodes tell what left the site as ``_left`` in m³; nothing leaves where they do not."""
     worn = next((raw[k] for k in WORN if k in raw), None)
     laid = next((raw[k] for k in LAID if k in raw), None)
     if worn is None or laid is None:
         return None
-    # Water carries over areas, which half belong to samples on an edge; slides hand on from sample to sample, wherever these lie.
-    total = volume if "_left" in raw else lambda a: float(a.sum(dtype=np.float64))
+    # Water carries over areas, which half belong to samples on an edge; slides hand on from sample to sample, wherever
+    # these lie.
+    total = volume if "_left" in raw else _sum
     w, d = (total(a) * cell for a in (worn, laid))
     moved = raw.get("_change", change)
-    change = total(moved) * cell if moved is not None else d - w
+    gained = total(moved) * cell if moved is not None else d - w
     left = float(raw["_left"][0]) if "_left" in raw else 0.0
-    return Mass(w, d, left, max(abs(change - (d - w)), abs(w - d - left)) / max(w, 1e-9))
+    return Mass(w, d, left, max(abs(gained - (d - w)), abs(w - d - left)) / max(w, 1e-9))

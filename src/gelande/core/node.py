@@ -4,13 +4,18 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache, lru_cache
-from typing import Callable
+
+from gelande.kernels.frame import Frame
 
 from . import param as P
 from .raster import COLOUR, HEIGHT, MASK
+from .site import Site
 
+#: Which of its own coarser results a node builds on.
+EACH, FINER, MAPPED_ONLY = "each", "finer", "mapped"
 CATEGORIES = ("Landforms", "Shape", "Weather", "Masks", "Colour", "Order")
 
 
@@ -29,16 +34,48 @@ class Port:
         return self.kind in (kind, "any") or kind == "any"
 
 
+@dataclass(frozen=True)
+class Target:
+    """One driven parameter; the control's value times ``times`` is written to it."""
+
+    node: str
+    param: str
+    times: float = 1.0
+
+
+@dataclass(frozen=True)
+class Face:
+    """The ports of a node that differ from one such node to the next (a group's), and the settings it shows for its
+    members."""
+
+    inputs: tuple[Port, ...] = ()
+    outputs: tuple[Port, ...] = ()
+    controls: tuple[Target, ...] = ()
+
+
 @dataclass(frozen=True, eq=False)
 class NodeSpec:
     """Everything that search, bench, card, help, command line, documentation and the generic tests need.
 
     base: id of the input that Amount and Where blend back to; "" for a source.
-    pyramid: the node asks for its inputs and its own result at every coarser level.
     figure: format string over the parameters' texts, shown on the card ("{riser_height} risers").
     limits: ids of height parameters that the bench draws over the input's histogram, to be dragged.
-    water: it leaves water standing: its computation also returns "_surface", the water's height in metres, kernels.water.DRY where there is none.
+    water: it leaves water standing: its computation also returns "_surface", the water's height in metres,
+    kernels.water.DRY where there is none.
+    ports: parameters, face -> (inputs, outputs), for a node whose ports follow its settings.
     stamp: parameters -> text that identifies outside files, part of the content key.
+
+    What it looks at, so that a large level can be computed in pieces (nothing said: each sample alone): reach:
+    metres around a sample that it looks at, on its inputs and on what it makes on the way. around: the frame it has
+    to compute on for the frame that is asked for, where metres do not say it. blocks: rows and columns of the
+    blocks that it computes in one by one, which lie fixed on the level; they are kept, so that a build in strips
+    computes none twice. looks: the frame of its inputs that it looks at for a frame, where that is another place
+    (Context.sampled). wide: radius in metres of the filter on each input that is done on a coarser level
+    (nodes.shared.filtered). ranged: inputs whose range it asks for (Context.range). asks: inputs that it asks for
+    at a level, where that is not all of them. pyramid: EACH: it asks for its own result one level coarser; FINER:
+    on levels finer than the mapped one; MAPPED_ONLY: on these for that at the mapped level. below: inputs that it
+    asks for one level coarser, too.
+
     """
 
     kind: str
@@ -51,18 +88,41 @@ class NodeSpec:
     params: tuple[P.Param, ...] = ()
     keywords: tuple[str, ...] = ()
     base: str = ""
-    pyramid: bool = False
+    pyramid: str = ""
+    below: tuple[str, ...] = ()
+    reach: Callable[[P.Values, Site], float] | None = None
+    around: Callable[[P.Values, Site, int, Frame], Frame] | None = None
+    blocks: Callable[[P.Values, Site, int], tuple[int, int]] | None = None
+    looks: Callable[[P.Values, Site, int, Frame], Frame] | None = None
+    wide: Callable[[P.Values, Site], dict[str, float]] | None = None
+    ranged: Callable[[P.Values, Site], tuple[str, ...]] | None = None
+    asks: Callable[[P.Values, Site, int], tuple[str, ...]] | None = None
     figure: str = ""
     version: int = 1
+    ports: Callable[[dict, Face | None], tuple[tuple[Port, ...], tuple[Port, ...]]] | None = None
     stamp: Callable | None = None
     help: str = ""
-    starts: tuple = ()
+    starting_points: tuple = ()
     limits: tuple[str, ...] = ()
     water: bool = False
 
     @property
     def main(self) -> Port | None:
         return self.outputs[0] if self.outputs else None
+
+    @property
+    def result(self) -> Port:
+        """The main output of a node that has one. Raises ValueError for others."""
+        if not self.outputs:
+            raise ValueError(f"{self.name} has no output")
+        return self.outputs[0]
+
+    def entry(self, id: str) -> Port:
+        """An input by id. Raises ValueError when there is none."""
+        found = self.input(id)
+        if found is None:
+            raise ValueError(f"{self.name} has no input called {id}")
+        return found
 
     @property
     def all_params(self) -> tuple[P.Param, ...]:
@@ -93,31 +153,87 @@ class NodeSpec:
 
     @property
     def has_seed(self) -> bool:
-        return any(p.kind == "seed" for p in self.params)
+        return any(isinstance(p, P.Seed) for p in self.params)
 
 
-MASK_PORT = Port("mask", "Mask", MASK, True, "Where the mask is white the node works in full; where it is black, not at all.")
+MASK_PORT = Port(
+    "mask", "Mask", MASK, True, "Where the mask is white the node works in full; where it is black, not at all."
+)
 
-GROUND_PORT = Port("ground", "Ground for Where", HEIGHT, True, "The height that Where looks at when it restricts by height or slope.")
+GROUND_PORT = Port(
+    "ground", "Ground for Where", HEIGHT, True, "The height that Where looks at when it restricts by height or slope."
+)
 
 WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_MASK = "All", "Height", "Slope", "Mask"
 
 _WHERE = (
     P.share("amount", "Amount", 1.0, "How much of the node's effect is mixed in."),
-    P.choice("where", "Where", WHERE_ALL, (WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_MASK),
-             "Restricts the node to heights, slopes or a linked mask. A linked mask counts with Height and Slope too."),
-    P.metres("where_low", "From height", 0, "Lowest height at which the node works in full.", (-100_000, 100_000), (-200, 2000), scales=True),
-    P.metres("where_high", "To height", 400, "Greatest height at which the node works in full.", (-100_000, 100_000), (-200, 2000), scales=True),
-    P.metres("where_falloff", "Height falloff", 60, "Height over which the effect fades out.", (0, 100_000), (0, 500), scales=True),
+    P.choice(
+        "where",
+        "Where",
+        WHERE_ALL,
+        (WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_MASK),
+        "Restricts the node to heights, slopes or a linked mask. A linked mask counts with Height and Slope too.",
+    ),
+    P.metres(
+        "where_low",
+        "From height",
+        0,
+        "Lowest height at which the node works in full.",
+        (-100_000, 100_000),
+        (-200, 2000),
+        scales=True,
+    ),
+    P.metres(
+        "where_high",
+        "To height",
+        400,
+        "Greatest height at which the node works in full.",
+        (-100_000, 100_000),
+        (-200, 2000),
+        scales=True,
+    ),
+    P.metres(
+        "where_falloff",
+        "Height falloff",
+        60,
+        "Height over which the effect fades out.",
+        (0, 100_000),
+        (0, 500),
+        scales=True,
+    ),
     P.degrees("where_slope_low", "From slope", 20, "Gentlest slope on which the node works in full."),
     P.degrees("where_slope_high", "To slope", 90, "Steepest slope on which the node works in full."),
     P.degrees("where_slope_falloff", "Slope falloff", 8, "Degrees over which the effect fades out."),
     P.toggle("where_invert", "Everywhere but there", False, "Turns the restriction round."),
 )
 _FINISH_HEIGHT = (
-    P.toggle("stretch", "Stretch to range", False, "Stretches the result so that it runs from the lowest to the highest height given."),
-    P.metres("stretch_low", "Lowest", 0, "Lowest height after stretching.", (-100_000, 100_000), (-500, 2000), shown_when=("stretch", (True,)), scales=True),
-    P.metres("stretch_high", "Highest", 600, "Greatest height after stretching.", (-100_000, 100_000), (-500, 2000), shown_when=("stretch", (True,)), scales=True),
+    P.toggle(
+        "stretch",
+        "Stretch to range",
+        False,
+        "Stretches the result so that it runs from the lowest to the highest height given.",
+    ),
+    P.metres(
+        "stretch_low",
+        "Lowest",
+        0,
+        "Lowest height after stretching.",
+        (-100_000, 100_000),
+        (-500, 2000),
+        shown_when=("stretch", (True,)),
+        scales=True,
+    ),
+    P.metres(
+        "stretch_high",
+        "Highest",
+        600,
+        "Greatest height after stretching.",
+        (-100_000, 100_000),
+        (-500, 2000),
+        shown_when=("stretch", (True,)),
+        scales=True,
+    ),
     P.toggle("invert", "Invert", False, "Turns high into low within the result's own range."),
     P.toggle("rest_on_zero", "Rest on zero", False, "Moves the result so that its lowest point lies at 0 m."),
 )
@@ -125,7 +241,9 @@ _FINISH_MASK = (
     P.toggle("stretch", "Stretch to range", False, "Stretches the mask so that it runs from black to white."),
     P.toggle("invert", "Invert", False, "Turns black into white."),
 )
-_FOLLOW = P.toggle("follow_seed", "Follow the recipe's seed", True, "Off: the next seed of the recipe leaves this node as it is.")
+_FOLLOW = P.toggle(
+    "follow_seed", "Follow the recipe's seed", True, "Off: the next seed of the recipe leaves this node as it is."
+)
 ENGINE_IDS = frozenset(p.id for p in (_FOLLOW,) + _WHERE + _FINISH_HEIGHT + _FINISH_MASK)
 
 
@@ -138,7 +256,7 @@ def engine_params(spec: NodeSpec) -> tuple[P.Param, ...]:
     where: tuple = ()
     if spec.restrictable:
         where = _WHERE
-    finish = {HEIGHT: _FINISH_HEIGHT, MASK: _FINISH_MASK}.get(spec.main.kind, ())
+    finish = {HEIGHT: _FINISH_HEIGHT, MASK: _FINISH_MASK}.get(spec.result.kind, ())
     return seeds + where + finish
 
 

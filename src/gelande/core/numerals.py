@@ -1,7 +1,8 @@
 """Typed numbers: the marks that people set between thousands and before decimals.
 
-``1200``, ``1 200``, ``1'200``, ``12,5``, ``1,234,567`` and ``1.234,5`` can be read in one way only. ``1,200`` cannot: it is read as
-the desktop's language has it, and refused where that says nothing.
+``1200``, ``1 200``, ``1'200``, ``12,5``, ``1,234,567`` and ``1.234,5`` can be read in one way only. ``1,200``
+cannot: it is read as the desktop's language has it, and refused where that says nothing.
+
 """
 
 from __future__ import annotations
@@ -46,9 +47,15 @@ def read(text: str) -> float:
         if _marks["group"] == ",":
             return _float(number.replace(",", ""))
         if _marks["decimal"] != ",":
-            raise Ambiguous(f"{number} can mean {number.replace(',', '')} or {number.replace(',', '.').rstrip('0').rstrip('.')}; type it without the comma")
+            raise Ambiguous(
+                f"{number} can mean {number.replace(',', '')} or "
+                f"{number.replace(',', '.').rstrip('0').rstrip('.')}; type it without the comma"
+            )
     if re.fullmatch(r"[+-]?[1-9]\d{0,2}\.\d{3}", number) and _marks["group"] == ".":
-        raise Ambiguous(f"{number} can mean {number.replace('.', '')} or {number.rstrip('0').rstrip('.')}; type it without the point")
+        raise Ambiguous(
+            f"{number} can mean {number.replace('.', '')} or {number.rstrip('0').rstrip('.')}; type it without the "
+            "point"
+        )
     return _float(number.replace(",", "."))
 
 

@@ -8,18 +8,20 @@ from __future__ import annotations
 import hashlib
 import json
 import re
+from collections.abc import Iterable
 from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from . import graph
-from .control import Control, Target, checked_control
+from . import graph, model
+from .control import checked_control
 from .errors import GelandeError, RecipeError
 from .files import read_bytes, reason_of, sweep, write_text
-from .graph import Deliverable, NodeState, Recipe
-from .node import Port, spec_of
+from .model import Control, Deliverable, NodeState, Recipe, with_defaults
+from .node import Port, Target, spec_of
+from .param import Param
 from .site import Site
 from .words import clean, shorten
 
@@ -27,7 +29,7 @@ FORMAT = "gelande recipe"
 VERSION = 1
 LARGEST = 64_000_000
 #: How many of each a recipe may hold.
-MOST = {"nodes": graph.MOST_NODES, "controls": graph.MOST_CONTROLS, "deliverables": graph.MOST_DELIVERABLES}
+MOST = {"nodes": model.MOST_NODES, "controls": model.MOST_CONTROLS, "deliverables": model.MOST_DELIVERABLES}
 #: Blocks and lists stand in each other at most so deep.
 DEEPEST = 40
 #: Names are read up to this length, and shortened to what can be shown.
@@ -44,7 +46,7 @@ class _Model(BaseModel):
 #: A number that every float can hold.
 Real = Annotated[float | int, Field(ge=-1e15, le=1e15)]
 #: The place of a card.
-Place = Annotated[float | int, Field(ge=-graph.FARTHEST, le=graph.FARTHEST)]
+Place = Annotated[float | int, Field(ge=-model.FARTHEST, le=model.FARTHEST)]
 
 
 class SiteBlock(_Model):
@@ -73,7 +75,8 @@ class FaceBlock(_Model):
 
 
 class BakeBlock(_Model):
-    """Stored results: the content key they were made under, up to which level, and their files' path beside the recipe."""
+    """Stored results: the content key they were made under, up to which level, and their files' path beside the
+    recipe."""
 
     key: str = Field(max_length=100)
     finest: int = Field(ge=0, le=12)
@@ -114,6 +117,7 @@ class DeliverableBlock(_Model):
     node: str
     port: str = Field(max_length=100)
     format: str = Field(pattern=r"^[a-z0-9_]{1,100}$")
+    options: dict[str, bool | Real | Annotated[str, Field(max_length=1000)]] = Field({}, max_length=50)
 
 
 class RecipeBlock(_Model):
@@ -131,8 +135,11 @@ class RecipeBlock(_Model):
 
 def schema() -> dict:
     """The JSON Schema of recipe files."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **RecipeBlock.model_json_schema(),
-            "title": "Gelande recipe"}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **RecipeBlock.model_json_schema(),
+        "title": "Gelande recipe",
+    }
 
 
 #: version read -> function that brings the block one version on. Version 1 is the first, so it is empty.
@@ -142,11 +149,13 @@ MIGRATIONS: dict = {}
 def from_block(block: dict) -> Recipe:
     """A recipe from parsed JSON. Raises RecipeError with one sentence."""
     if not isinstance(block, dict) or block.get("format") != FORMAT:
-        raise RecipeError(f"This is not a Gelande recipe: it does not say \"format\": \"{FORMAT}\".")
+        raise RecipeError(f'This is not a Gelande recipe: it does not say "format": "{FORMAT}".')
     version = block.get("version")
     if isinstance(version, int) and version > VERSION:
-        raise RecipeError(f"The recipe is of format version {version}, and this program reads up to {VERSION}; "
-                          "open it with a newer Gelande.")
+        raise RecipeError(
+            f"The recipe is of format version {version}, and this program reads up to {VERSION}; "
+            "open it with a newer Gelande."
+        )
     while isinstance(version, int) and version in MIGRATIONS:
         block, version = MIGRATIONS[version](block), version + 1
     for word, most in MOST.items():
@@ -155,7 +164,9 @@ def from_block(block: dict) -> Recipe:
     nodes = block.get("nodes")
     odd = next((n for n in nodes if not NODE_ID.fullmatch(n)), None) if isinstance(nodes, dict) else None
     if odd is not None:
-        raise RecipeError(f"The recipe is damaged at nodes: {shorten(odd, 60)!r} is no node's id; letters, digits, _ and - are.")
+        raise RecipeError(
+            f"The recipe is damaged at nodes: {shorten(odd, 60)!r} is no node's id; letters, digits, _ and - are."
+        )
     try:
         parsed = RecipeBlock.model_validate(block)
     except ValidationError as error:
@@ -164,7 +175,9 @@ def from_block(block: dict) -> Recipe:
         raise RecipeError(f"The recipe is damaged at {where}: {first['msg'].lower()}.") from None
     s = parsed.site
     site = Site(clean(s.name, 200), float(s.width_m), float(s.depth_m), s.base, float(s.sea_level_m))
-    nodes = {node_id: read_node(node_id, n, block["nodes"][node_id], site) for node_id, n in parsed.nodes.items()}  # in the file's order
+    nodes = {
+        node_id: read_node(node_id, n, block["nodes"][node_id], site) for node_id, n in parsed.nodes.items()
+    }  # in the file's order
     recipe = Recipe(site, parsed.seed, nodes, view=parsed.view)
     faults = graph.broken_links(recipe)
     if faults:
@@ -185,9 +198,11 @@ def _with_sheet(recipe: Recipe, parsed: RecipeBlock) -> Recipe:
     for d in parsed.deliverables:
         if d.node not in recipe.nodes:
             raise RecipeError(f"Deliverable {d.name}: its node {d.node} does not exist.")
-        if recipe.nodes[d.node].spec and not recipe.nodes[d.node].spec.output(d.port):
+        spec = recipe.nodes[d.node].spec
+        if spec and not spec.output(d.port):
             raise RecipeError(f"Deliverable {d.name}: {recipe.nodes[d.node].name} has no output called {d.port}.")
-        deliverables.append(Deliverable(clean(d.name, 200), d.node, d.port, d.format))
+        options = tuple(sorted(d.options.items()))
+        deliverables.append(Deliverable(clean(d.name, 200), d.node, d.port, d.format, options))
     return replace(recipe, controls=tuple(controls), deliverables=tuple(deliverables))
 
 
@@ -202,46 +217,79 @@ def read_node(node_id: str, n: NodeBlock, raw: dict, site: Site) -> NodeState:
     for port, text in n.inputs.items():
         source, dot, output = text.rpartition(".")
         if not dot:
-            raise RecipeError(f"{n.name}: its input {port} says {text!r}; it must name a node and an output, as in rain_1.flow.")
+            raise RecipeError(
+                f"{n.name}: its input {port} says {text!r}; it must name a node and an output, as in rain_1.flow."
+            )
         inputs[port] = (source, output)
     at, name = (float(n.at[0]), float(n.at[1])), clean(n.name, 200)
     spec = spec_of(n.kind)
     if spec is None or n.version > spec.version:
         return NodeState(n.kind, name, at, dict(n.params), inputs, n.off, raw, n.group, n.frame)
-    by_key = {p.key: p for p in spec.all_params}
-    state = NodeState(n.kind, name, at, {p.id: p.initial(site.long_side) for p in spec.all_params}, inputs, n.off, None,
-                      n.group, n.frame, _face(n), graph.Bake(n.bake.key, n.bake.finest, n.bake.files) if n.bake else None)
-    values = dict(state.params)
-    for key, value in n.params.items():
-        if key not in by_key:
+    bake = model.Bake(n.bake.key, n.bake.finest, n.bake.files) if n.bake else None
+    state = NodeState(n.kind, name, at, {}, inputs, n.off, None, n.group, n.frame, _face(n), bake)
+    state = with_defaults(_with_values(state, spec.params, n.params), spec, site.long_side)
+    known = {p.key for p in state.declared.all_params}
+    for key in n.params:
+        if key not in known:
             raise RecipeError(f"{n.name} ({node_id}): there is no parameter called {key}.")
-        values[by_key[key].id] = graph.checked_value(state, by_key[key].id, value)
+    return _with_values(state, state.declared.all_params, n.params)
+
+
+def _with_values(state: NodeState, params: Iterable[Param], written: dict) -> NodeState:
+    """The node with those of some settings that a file gives, checked."""
+    values = dict(state.params)
+    for p in params:
+        if p.key in written:
+            try:
+                values[p.id] = p.check(written[p.key])
+            except ValueError as error:
+                raise RecipeError(f"{state.name}: {error}.") from None
     return replace(state, params=values)
 
 
-def _face(n: NodeBlock) -> graph.Face | None:
+def _face(n: NodeBlock) -> model.Face | None:
     """A group's ports and settings; every group has a face."""
     if n.kind != "group":
         return None
     face = n.face or FaceBlock()
     ports = tuple(Port(p.id, p.label, "any") for p in face.outputs)
-    return graph.Face(ports, ports, tuple(Target(t.node, t.param) for t in face.settings))
+    return model.Face(ports, ports, tuple(Target(t.node, t.param) for t in face.settings))
 
 
 def to_block(recipe: Recipe) -> dict:
     """The recipe as JSON-ready data."""
     s = recipe.site
     return {
-        "format": FORMAT, "version": VERSION, "seed": recipe.seed, "view": recipe.view,
-        "site": {"name": s.name, "width_m": float(s.width), "depth_m": float(s.depth), "base": s.base, "sea_level_m": float(s.sea_level)},
+        "format": FORMAT,
+        "version": VERSION,
+        "seed": recipe.seed,
+        "view": recipe.view,
+        "site": {
+            "name": s.name,
+            "width_m": float(s.width),
+            "depth_m": float(s.depth),
+            "base": s.base,
+            "sea_level_m": float(s.sea_level),
+        },
         "nodes": {node_id: node_block(state) for node_id, state in recipe.nodes.items()},
-        "controls": [{
-            "label": c.label, "group": c.group, "help": c.help, "low": c.low, "high": c.high,
-            "targets": [{"node": t.node, "param": _param_key(recipe, t), "times": t.times} for t in c.targets],
-        } for c in recipe.controls],
-        "deliverables": [{"name": d.name, "node": d.node, "port": d.port, "format": d.format}
-                         for d in recipe.deliverables],
+        "controls": [
+            {
+                "label": c.label,
+                "group": c.group,
+                "help": c.help,
+                "low": c.low,
+                "high": c.high,
+                "targets": [{"node": t.node, "param": _param_key(recipe, t), "times": t.times} for t in c.targets],
+            }
+            for c in recipe.controls
+        ],
+        "deliverables": [_deliverable_block(d) for d in recipe.deliverables],
     }
+
+
+def _deliverable_block(d: Deliverable) -> dict:
+    plain = {"name": d.name, "node": d.node, "port": d.port, "format": d.format}
+    return {**plain, "options": dict(d.options)} if d.options else plain
 
 
 def _param_key(recipe: Recipe, target: Target) -> str:
@@ -252,18 +300,28 @@ def _param_key(recipe: Recipe, target: Target) -> str:
 def node_block(state: NodeState) -> dict:
     """One node as JSON-ready data."""
     inputs = {port: f"{source}.{output}" for port, (source, output) in state.inputs.items()}
-    more = {word: value for word, value in (("group", state.group), ("frame", state.frame)) if value}
+    more: dict[str, object] = {k: v for k, v in (("group", state.group), ("frame", state.frame)) if v}
     if state.raw is not None:
         plain = {k: v for k, v in state.raw.items() if k not in ("group", "frame")}
         return {**plain, "name": state.name, "at": list(state.at), "off": state.off, "inputs": inputs, **more}
     if state.face is not None:
-        more["face"] = {"outputs": [{"id": p.id, "label": p.label} for p in state.face.outputs],
-                        "settings": [{"node": t.node, "param": t.param} for t in state.face.controls]}
+        more["face"] = {
+            "outputs": [{"id": p.id, "label": p.label} for p in state.face.outputs],
+            "settings": [{"node": t.node, "param": t.param} for t in state.face.controls],
+        }
     if state.bake is not None:
         more["bake"] = {"key": state.bake.key, "finest": state.bake.finest, "files": state.bake.files}
-    spec = state.spec
-    return {"kind": state.kind, "version": spec.version, "name": state.name, "at": list(state.at), "off": state.off,
-            "params": {p.key: state.params[p.id] for p in spec.all_params}, "inputs": inputs, **more}
+    spec = state.declared
+    return {
+        "kind": state.kind,
+        "version": spec.version,
+        "name": state.name,
+        "at": list(state.at),
+        "off": state.off,
+        "params": {p.key: state.params[p.id] for p in spec.all_params},
+        "inputs": inputs,
+        **more,
+    }
 
 
 def dumps(recipe: Recipe) -> str:
@@ -289,7 +347,9 @@ def loads(text: str) -> Recipe:
 
 def _integer(digits: str) -> int:
     if len(digits) > DIGITS:
-        raise RecipeError(f"A whole number of {len(digits)} digits, {shorten(digits, 30)}, is more than a recipe can hold.")
+        raise RecipeError(
+            f"A whole number of {len(digits)} digits, {shorten(digits, 30)}, is more than a recipe can hold."
+        )
     return int(digits)
 
 
@@ -298,8 +358,8 @@ def _no_number(word: str):
 
 
 def parsed_json(text: str, what: str):
-    """JSON from a stranger: what Python would take and cannot work with or save again is refused. Raises RecipeError; what: of what
-    the message speaks."""
+    """JSON from a stranger: what Python would take and cannot work with or save again is refused. Raises
+    RecipeError; what: of what the message speaks."""
     try:
         block = json.loads(text, parse_int=_integer, parse_constant=_no_number)
     except json.JSONDecodeError as error:
@@ -310,11 +370,18 @@ def parsed_json(text: str, what: str):
         try:
             json.dumps(block, ensure_ascii=False).encode("utf-8")
         except UnicodeEncodeError:
-            raise RecipeError(f"The {what} holds half a character (a lone surrogate, as in \\\\ud800), which no file can be saved with.") from None
+            raise RecipeError(
+                f"The {what} holds half a character (a lone surrogate, as in \\\\ud800), which no file can be "
+                "saved with."
+            ) from None
     level, depth = [block], 0
     while level and depth <= DEEPEST:
         depth += 1
-        level = [v for b in level for v in (b.values() if isinstance(b, dict) else b) if isinstance(v, (dict, list))] if isinstance(level[0], (dict, list)) else []
+        level = (
+            [v for b in level for v in (b.values() if isinstance(b, dict) else b) if isinstance(v, (dict, list))]
+            if isinstance(level[0], (dict, list))
+            else []
+        )
     if depth > DEEPEST:
         raise RecipeError(f"The {what} is nested too deeply to be one.")
     return block
@@ -332,7 +399,8 @@ def load(path: Path) -> Recipe:
 
 
 def read_text(path: Path, what: str) -> str:
-    """The text of a recipe or group file, with or without a byte order mark. Raises RecipeError with one sentence that names it."""
+    """The text of a recipe or group file, with or without a byte order mark. Raises RecipeError with one sentence
+    that names it."""
     try:
         return read_bytes(path, LARGEST).decode("utf-8-sig")
     except OSError as error:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from gelande.kernels.frame import Frame
 from gelande.kernels.measure import band, slope_degrees
 
 from .errors import GelandeError
@@ -11,6 +12,8 @@ from .node import GROUND_PORT, WHERE_ALL, WHERE_HEIGHT, WHERE_MASK, WHERE_SLOPE
 from .raster import COLOUR, HEIGHT, MASK
 from .site import Site
 
+#: Settings of Where that look at the ground.
+BY_GROUND = (WHERE_HEIGHT, WHERE_SLOPE)
 #: Slope is measured over this share of the site's long side, so that it says the same at every detail.
 SLOPE_SHARE = 1 / 128
 #: What a colour node without anything underneath is blended with: middle grey, linear.
@@ -22,20 +25,33 @@ def slope_baseline(site: Site) -> float:
     return site.long_side * SLOPE_SHARE
 
 
-def weight(values: dict, height, mask, site: Site, level: int):
-    """How much of the node applies at each sample, 0 to 1, or a plain number when it is the same everywhere.
+def weight(
+    values: dict,
+    height: np.ndarray | None,
+    mask: np.ndarray | None,
+    site: Site,
+    level: int,
+    frame: Frame | None = None,
+    held: Frame | None = None,
+) -> np.ndarray | np.floating:
+    """How much of the node applies at each sample of a frame, 0 to 1, or a plain number when it is the same everywhere.
 
-    values: the node's parameters. height, mask: arrays or None."""
+    values: the node's parameters; mask: on the frame; height: on ``held``, which is larger where slope is measured;
+    both are the whole grid when left out."""
     where, amount = values.get("where", WHERE_ALL), np.float32(values.get("amount", 1.0))
     if where == WHERE_ALL:
         return amount
-    if where in (WHERE_HEIGHT, WHERE_SLOPE) and height is None:
-        raise GelandeError(f"Where is set to {where} and has no ground to read it from; link a height to its {GROUND_PORT.label} or to another height input")
-    result = None
+    if where in BY_GROUND and height is None:
+        raise GelandeError(
+            f"Where is set to {where} and has no ground to read it from; link a height to its {GROUND_PORT.label} "
+            "or to another height input"
+        )
+    result: np.ndarray | np.floating | None = None
     if where == WHERE_HEIGHT and height is not None:
         result = band(height, values["where_low"], values["where_high"], values["where_falloff"])
     elif where == WHERE_SLOPE and height is not None:
-        slope = slope_degrees(height, site.spacing(level), slope_baseline(site))
+        slope = slope_degrees(height, site.spacing(level), slope_baseline(site), None, held)
+        slope = frame.cut(slope, held) if frame and held else slope
         result = band(slope, values["where_slope_low"], values["where_slope_high"], values["where_slope_falloff"])
     if mask is not None:
         result = mask if result is None else result * mask
@@ -62,8 +78,8 @@ KNEE = 0.02
 
 
 def _within(share: np.ndarray, low: bool, high: bool) -> np.ndarray:
-    """Shares of a range kept inside 0 to 1, whatever they are: a soft knee in the last part, steady in value and slope. Finer details
-    reach a little beyond the extremes that a range was measured on."""
+    """Shares of a range kept inside 0 to 1, whatever they are: a soft knee in the last part, steady in value and
+    slope. Finer details reach a little beyond the extremes that a range was measured on."""
     k = np.float32(KNEE)
     if high:
         share = np.where(share > 1 - k, 1 - k * np.exp(np.minimum((1 - k - share) / k, 0)), share)

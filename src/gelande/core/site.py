@@ -18,9 +18,10 @@ DEFAULT_BASE = 64
 FIGURES_LEVEL = 1
 #: Coarsest level that is ever shown or computed by simulations.
 COARSEST = 1
-FINEST = 7
-#: What must be found on the whole site at once (streams, hollows, shade) is found on levels up to this one, 513 samples with the
-#: default base; finer levels show the same on finer ground.
+#: Samples of the long side at most.
+MOST_SAMPLES = 16385
+#: What must be found on the whole site at once (streams, hollows, shade) is found on levels up to this one, 513 samples
+#: with the default base; finer levels show the same on finer ground.
 MAPPED = 3
 MIN_EXTENT, MAX_EXTENT = 10.0, 500_000.0
 #: The long side is at most this many times the short one.
@@ -48,18 +49,22 @@ class Site:
         for label, value in (("width", self.width), ("depth", self.depth)):
             if not MIN_EXTENT <= value <= MAX_EXTENT:
                 raise RecipeError(
-                    f"Site: {label} is {value:g} m, outside {MIN_EXTENT:g} m to {MAX_EXTENT / 1000:g} km.")
+                    f"Site: {label} is {value:g} m, outside {MIN_EXTENT:g} m to {MAX_EXTENT / 1000:g} km."
+                )
         if not 32 <= self.base <= 128:
             raise RecipeError(f"Site: base sample count is {self.base}, outside 32 to 128.")
         if not (math.isfinite(self.sea_level) and SEA_RANGE[0] <= self.sea_level <= SEA_RANGE[1]):
-            raise RecipeError(f"Site: sea level is {self.sea_level:g} m, outside {SEA_RANGE[0]:g} m to {SEA_RANGE[1]:g} m.")
+            raise RecipeError(
+                f"Site: sea level is {self.sea_level:g} m, outside {SEA_RANGE[0]:g} m to {SEA_RANGE[1]:g} m."
+            )
         cells = min(self.width, self.depth) / self.cell0
         if round(cells) < self.least_cells(self.base):
             raise RecipeError(f"Site: the long side is more than {LONGEST} times the short one; make it wider.")
         if abs(cells - round(cells)) > 1e-6 * self.base:
             fitted = round(cells) * self.cell0
             raise RecipeError(
-                f"Site: the short side must be a whole number of {self.cell0:g} m cells; {fitted:g} m fits.")
+                f"Site: the short side must be a whole number of {self.cell0:g} m cells; {fitted:g} m fits."
+            )
 
     @classmethod
     def fitted(cls, name: str, width: float, depth: float, base: int = DEFAULT_BASE, sea_level: float = 0.0) -> Site:
@@ -87,23 +92,31 @@ class Site:
 
     def spacing(self, level: int) -> float:
         """Sample spacing of a level, metres."""
-        return self.cell0 / 2 ** level
+        return self.cell0 / 2**level
 
     def shape(self, level: int) -> tuple[int, int]:
         """Rows and columns of a level."""
-        scale = 2 ** level
+        scale = 2**level
         return (round(self.depth / self.cell0) * scale + 1, round(self.width / self.cell0) * scale + 1)
 
     def samples(self, level: int) -> int:
         """Sample count of the long side at a level: 129 at level 1, 513 at level 3 with the default base."""
-        return self.base * 2 ** level + 1
+        return self.base * 2**level + 1
+
+    @property
+    def levels(self) -> range:
+        """The levels that can be evaluated, coarsest first."""
+        finest = COARSEST
+        while self.samples(finest + 1) <= MOST_SAMPLES:
+            finest += 1
+        return range(COARSEST, finest + 1)
 
     def level_of(self, samples: int) -> int:
         """The level whose long side has this many samples (its cell count is accepted too).
 
         Raises RecipeError naming the counts that exist when there is none."""
-        for level in range(COARSEST, FINEST + 1):
+        for level in self.levels:
             if samples in (self.samples(level), self.samples(level) - 1):
                 return level
-        known = ", ".join(str(self.samples(k)) for k in range(COARSEST, FINEST + 1))
+        known = ", ".join(str(self.samples(k)) for k in self.levels)
         raise RecipeError(f"Detail {samples} does not exist for this site; choose one of {known}.")

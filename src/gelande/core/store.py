@@ -6,27 +6,15 @@ good as none. What is kept is asked for (when a recipe is saved or closed), not 
 
 from __future__ import annotations
 
-import hashlib
-import sys
+import contextlib
 from pathlib import Path
-
-import gelande
 
 from . import arrays
 from .errors import GelandeError
 from .files import sweep
+from .keys import program_digest
 
 LIMIT = 600_000_000
-
-
-def program_digest(*folders: str) -> str:
-    """Changes with the program's version and the sources in these folders of it."""
-    digest = hashlib.sha256(f"{gelande.__version__} {sys.version}".encode())
-    root = Path(gelande.__file__).parent
-    for folder in folders:
-        for file in sorted((root / folder).rglob("*.py")):
-            digest.update(file.read_bytes())
-    return digest.hexdigest()[:16]
 
 
 class Store:
@@ -38,6 +26,10 @@ class Store:
 
     def _file(self, key: tuple) -> Path:
         return self.folder / f"{key[0]}-{key[1]}.npz"
+
+    def has(self, key: tuple) -> bool:
+        """Whether a final result is kept. key: as for get."""
+        return key[2] == "final" and self._file(key).exists()
 
     def get(self, key: tuple) -> dict | None:
         """The arrays of a final result, or None. key: (content key, level, stage)."""
@@ -56,10 +48,8 @@ class Store:
         if key[2] != "final" or self._file(key).exists():
             return
 
-        try:
+        with contextlib.suppress(OSError):
             arrays.write(self._file(key), made)
-        except OSError:
-            pass
 
     def trim(self) -> None:
         """Removes other program versions' results, and the longest unused beyond the limit."""

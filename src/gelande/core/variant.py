@@ -5,8 +5,8 @@ from __future__ import annotations
 import random
 from dataclasses import dataclass, replace
 
-from .control import Control, param_of, set_control, value_of
-from .graph import Recipe
+from .control import param_of, set_control, value_of
+from .model import Control, Recipe
 
 LAST_SEED = 999_999
 
@@ -21,7 +21,9 @@ class Variant:
 
 def seeds(recipe: Recipe, first: int, count: int) -> list[Variant]:
     """The recipe under ``count`` seeds from ``first`` on."""
-    return [Variant(f"seed {s}", replace(recipe, seed=s)) for s in ((first + k) % (LAST_SEED + 1) for k in range(count))]
+    return [
+        Variant(f"seed {s}", replace(recipe, seed=s)) for s in ((first + k) % (LAST_SEED + 1) for k in range(count))
+    ]
 
 
 def sweep(recipe: Recipe, control: Control, count: int) -> list[Variant]:
@@ -29,15 +31,7 @@ def sweep(recipe: Recipe, control: Control, count: int) -> list[Variant]:
     param = param_of(recipe, control)
     if param is None:
         return []
-    if param.kind == "choice":
-        values = list(param.choices)
-    elif param.kind == "toggle":
-        values = [False, True]
-    elif param.numeric:
-        values = [control.low + (control.high - control.low) * k / (count - 1) for k in range(count)]
-        values = [v if param.kind == "number" else round(v) for v in values]
-    else:
-        return []
+    values = param.sweep(control.low, control.high, count)
     return [Variant(f"{control.label} {param.text(v)}", set_control(recipe, control, v)) for v in dict.fromkeys(values)]
 
 
@@ -49,10 +43,53 @@ def around(recipe: Recipe, count: int, reach: float = 0.2, seed: int = 1) -> lis
         near = recipe
         for control in recipe.controls:
             param = param_of(recipe, control)
-            if param is None or param.kind not in ("number", "count"):
+            if param is None or control.low is None:
                 continue
-            value = value_of(recipe, control) + draw.uniform(-reach, reach) * (control.high - control.low)
-            value = min(max(value, control.low), control.high)
-            near = set_control(near, control, value if param.kind == "number" else round(value))
+            value, share = value_of(recipe, control), draw.uniform(-reach, reach)
+            moved = param.near(value, control.low, control.high, share)
+            if moved != value:
+                near = set_control(near, control, moved)
         found.append(Variant(f"near {k}", near))
     return found
+
+
+class Spread:
+    """A way to lay variants out. paged: there are more of them, page after page; by_control: one control is chosen for
+    it."""
+
+    name = ""
+    paged = by_control = False
+
+    def make(self, recipe: Recipe, first: int, count: int, control: Control | None) -> list[Variant]:
+        """So many variants. first: the seed that a page begins with."""
+        raise NotImplementedError
+
+
+class Seeds(Spread):
+    """One seed after the other."""
+
+    name, paged = "Seeds", True
+
+    def make(self, recipe: Recipe, first: int, count: int, control: Control | None) -> list[Variant]:
+        return seeds(recipe, first, count)
+
+
+class Sweep(Spread):
+    """One control from end to end."""
+
+    name, by_control = "Sweep a control", True
+
+    def make(self, recipe: Recipe, first: int, count: int, control: Control | None) -> list[Variant]:
+        return sweep(recipe, control, count) if control else seeds(recipe, first, count)
+
+
+class Around(Spread):
+    """The recipe as it is, and others near it."""
+
+    name = "Around this one"
+
+    def make(self, recipe: Recipe, first: int, count: int, control: Control | None) -> list[Variant]:
+        return around(recipe, count)
+
+
+SPREADS: dict[str, Spread] = {"seeds": Seeds(), "sweep": Sweep(), "around": Around()}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from .graph import Recipe
+    from .model import Recipe
 
 #: Groups stand in groups at most so deep.
 MOST_NESTED = 32

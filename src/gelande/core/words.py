@@ -6,14 +6,14 @@ import unicodedata
 
 #: Longest message that is shown to anybody.
 LONGEST = 300
-#: Categories of characters that do something instead of standing for something: controls, formats (among them those that turn the
-#: direction of writing round), halves of surrogate pairs, private use and unassigned ones.
+#: Categories of characters that do something instead of standing for something: controls, formats (among them those
+#: that turn the direction of writing round), halves of surrogate pairs, private use and unassigned ones.
 _HARMFUL = {"Cc", "Cf", "Cs", "Co", "Cn"}
 
 
 def clean(text: str, most: int = LONGEST) -> str:
-    """One line of at most this many characters: white space becomes single blanks, what would steer a terminal or cannot be saved
-    becomes a question mark. Too long a text keeps its beginning and its end."""
+    """One line of at most this many characters: white space becomes single blanks, what would steer a terminal or
+    cannot be saved becomes a question mark. Too long a text keeps its beginning and its end."""
     text = " ".join(shorten(text, 4 * most).split())
     text = "".join("?" if unicodedata.category(c) in _HARMFUL else c for c in text)
     return shorten(text, most)
@@ -24,7 +24,7 @@ def shorten(text: str, most: int) -> str:
     if len(text) <= most:
         return text
     head = (most - 3) * 2 // 3
-    return f"{text[:head]} … {text[-(most - 3 - head):]}"
+    return f"{text[:head]} … {text[-(most - 3 - head) :]}"
 
 
 def savable(text: str) -> str:

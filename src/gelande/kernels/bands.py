@@ -1,4 +1,5 @@
-"""Row bands on a thread pool. Kernels release the GIL and write disjoint rows, so the bytes do not depend on threads."""
+"""Row bands on a thread pool. Kernels release the GIL and write disjoint rows, so the bytes do not depend on
+threads."""
 
 from __future__ import annotations
 
@@ -7,30 +8,66 @@ from concurrent.futures import ThreadPoolExecutor
 
 from numba import njit
 
-#: Grids of up to this many rows are done on the calling thread, unless the bands are narrow: then each row is much work.
+#: Grids of up to this many rows are done on the calling thread, unless the bands are narrow: then each row is much
+#: work.
 SMALL = 160
 _pool: ThreadPoolExecutor | None = None
 _threads = max(1, min(16, os.cpu_count() or 1))
 
 
 class Stopped(Exception):
-    """The work was stopped because somebody asked for it or newer work replaced it. What it was filling in is unfinished: nobody may
-    read it, so it is never returned."""
+    """The work was stopped because somebody asked for it or newer work replaced it. What it was filling in is
+    unfinished: nobody may read it, so it is never returned."""
 
 
 def check(stop) -> None:
-    """Raises Stopped when stop (uint8[1] or None) is set."""
+    """Looks for a stop.
+
+    Parameters
+    ----------
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    None.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
     if stop is not None and stop[0]:
         raise Stopped
 
 
 def kernel(function):
-    """Compiles a function without the GIL and keeps the machine code on disk."""
+    """Compiles a function without the GIL and keeps the machine code on disk.
+
+    Parameters
+    ----------
+    function :
+        arithmetic on arrays and numbers that Numba can compile.
+
+    Returns
+    -------
+    The compiled function.
+    """
     return njit(function, nogil=True, cache=True)
 
 
 def set_threads(count: int) -> None:
-    """How many threads row bands run on (the result is the same for any number)."""
+    """Sets on how many threads row bands run; the result is the same for any number.
+
+    Parameters
+    ----------
+    count :
+        1 or more.
+
+    Returns
+    -------
+    None.
+    """
     global _pool, _threads
     _threads = max(1, count)
     if _pool is not None:
@@ -39,13 +76,39 @@ def set_threads(count: int) -> None:
 
 
 def threads() -> int:
+    """On how many threads row bands run.
+
+    Returns
+    -------
+    Their number.
+    """
     return _threads
 
 
 def over_rows(run, rows: int, stop=None, height: int = 64) -> None:
-    """Calls run(first row, last row) for bands of ``height`` rows. Raises Stopped when stop (uint8[1]) was set, whatever was done by then.
+    """Calls run(first row, row after the last) for bands of rows, which depend on ``height`` alone, not on the
+    number of threads.
 
-    The bands depend on ``height`` alone, not on the number of threads."""
+    Parameters
+    ----------
+    run :
+        called once for every band; writes rows of its own.
+    rows :
+        how many there are.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+    height :
+        rows of a band.
+
+    Returns
+    -------
+    None.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
     bands = [(a, min(a + height, rows)) for a in range(0, rows, height)]
 
     def one(band):
@@ -73,6 +136,25 @@ def _run_all(one, items) -> None:
 
 
 def over_items(run, items, stop=None) -> None:
-    """Calls run(item) for every item on the pool. Raises Stopped when stop was set."""
+    """Calls run(item) for every item on the pool.
+
+    Parameters
+    ----------
+    run :
+        called once for every item, on any thread.
+    items :
+        what to run it for.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    None.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
     _run_all(lambda item: None if stop is not None and stop[0] else run(item), list(items))
     check(stop)

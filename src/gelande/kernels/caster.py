@@ -1,8 +1,9 @@
 """A height-field ray caster: camera and max-mip pyramid to a G-buffer, G-buffer to pixels.
 
-Rays are left unnormalised so that t is view depth. Each 8x8 block of pixels first follows one cone to a start that is safe for all
-its rays; each ray then walks a pyramid of cell maxima (after Tevs, Ihrke and Seidel 2008) with integer steps, and
-meets the exact bilinear surface of a cell.
+Rays are left unnormalised so that t is view depth. Each 8x8 block of pixels first follows one cone to a start that
+is safe for all its rays; each ray then walks a pyramid of cell maxima (after Tevs, Ihrke and Seidel 2008) with
+integer steps, and meets the exact bilinear surface of a cell.
+
 """
 
 from __future__ import annotations
@@ -33,22 +34,40 @@ def _fill_mips(flat, offsets, rows, columns):
                 y, x = 2 * r, 2 * c
                 y1, x1 = min(y + 1, rows[k - 1] - 1), min(x + 1, columns[k - 1] - 1)
                 w = columns[k - 1]
-                flat[b + r * columns[k] + c] = max(max(flat[a + y * w + x], flat[a + y * w + x1]),
-                                                   max(flat[a + y1 * w + x], flat[a + y1 * w + x1]))
+                flat[b + r * columns[k] + c] = max(
+                    max(flat[a + y * w + x], flat[a + y * w + x1]), max(flat[a + y1 * w + x], flat[a + y1 * w + x1])
+                )
 
 
 def max_pyramid(h: np.ndarray):
-    """Maxima of the height over cells, then over 2x2 cells and so on: (flat float32, offsets, rows, columns)."""
+    """Maxima of the height over cells, then over 2 x 2 of them, and so on to one.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+
+    Returns
+    -------
+    (flat float32 maxima of all levels, their offsets, rows and columns of each).
+
+    References
+    ----------
+    Tevs, A., Ihrke, I. and Seidel, H.-P. (2008): Maximum mipmaps for fast, accurate, and scalable dynamic height field
+    rendering.
+    """
     r, c = h.shape[0] - 1, h.shape[1] - 1
     rows, columns, offsets, total = [], [], [], 0
     while True:
-        rows.append(r), columns.append(c), offsets.append(total)
+        rows.append(r)
+        columns.append(c)
+        offsets.append(total)
         total += r * c
         if r == 1 and c == 1:
             break
         r, c = -(-r // 2), -(-c // 2)
     flat = np.empty(total, np.float32)
-    first = flat[:rows[0] * columns[0]].reshape(rows[0], columns[0])
+    first = flat[: rows[0] * columns[0]].reshape(rows[0], columns[0])
     over_rows(lambda a, b: _cell_max_rows(h, first, a, b), rows[0])
     dims = tuple(np.array(v, np.int64) for v in (offsets, rows, columns))
     _fill_mips(flat, *dims)
@@ -57,7 +76,8 @@ def max_pyramid(h: np.ndarray):
 
 @kernel
 def _clip(ox, oy, oz, dx, dy, dz, width, depth, top):
-    """Where a ray enters and leaves the box over the site below ``top``: (t in, t out, 1 when it came in by the top)."""
+    """Where a ray enters and leaves the box over the site below ``top``: (t in, t out, 1 when it came in by the
+    top)."""
     t0, t1, from_top = 0.0, 1e30, 0
     for axis in range(2):
         o, d, far = (ox, dx, width) if axis == 0 else (oy, dy, depth)
@@ -145,14 +165,17 @@ def trace(h, flat, offsets, rows, columns, ox, oy, oz, dx, dy, dz, start, base):
             ci = min(max(int(ox + t * dx), lo), lo + (1 << level) - 1)
         if ci < 0 or cj < 0 or ci >= columns[0] or cj >= rows[0]:
             return 0, 0.0
-        if level < top_level and ((ci >> (level + 1)) != (pi >> (level + 1)) or (cj >> (level + 1)) != (pj >> (level + 1))):
+        if level < top_level and (
+            (ci >> (level + 1)) != (pi >> (level + 1)) or (cj >> (level + 1)) != (pj >> (level + 1))
+        ):
             level += 1
     return 0, 0.0
 
 
 @kernel
 def _cone_start(flat, offsets, rows, columns, ox, oy, oz, dx, dy, dz, spread, spread_z):
-    """A t that no ray of a block can hit before. spread, spread_z: the cone's growth a unit of t in cells and metres."""
+    """A t that no ray of a block can hit before. spread, spread_z: the cone's growth a unit of t in cells and
+    metres."""
     top_level = len(offsets) - 1
     peak = flat[offsets[top_level]]
     t, t1, _ = _clip(ox, oy, oz, dx, dy, dz, float(columns[0]), float(rows[0]), peak + 1e6)
@@ -180,18 +203,51 @@ def _cone_start(flat, offsets, rows, columns, ox, oy, oz, dx, dy, dz, spread, sp
 
 
 @kernel
-def cast_rows(h, flat, offsets, rows, columns, eye, forward, right, up, base, jitter_x, jitter_y, depth, hit_x, hit_y, kind,
-              row0, row1, spread, spread_z, use_cone):
-    """Casts pixel rows. eye and axes are in (columns, rows, metres); right and up reach the picture's edges at t = 1."""
+def cast_rows(
+    h,
+    flat,
+    offsets,
+    rows,
+    columns,
+    eye,
+    forward,
+    right,
+    up,
+    base,
+    jitter_x,
+    jitter_y,
+    depth,
+    hit_x,
+    hit_y,
+    kind,
+    row0,
+    row1,
+    spread,
+    spread_z,
+    use_cone,
+):
+    """Casts pixel rows. eye and axes are in (columns, rows, metres); right and up reach the picture's edges at t =
+    1."""
     height, width = depth.shape
     for y0 in range(row0, row1, 8):
         for x0 in range(0, width, 8):
             start = 0.0
             if use_cone:
                 b, a = 1.0 - 2.0 * (y0 + 4.0) / height, 2.0 * (x0 + 4.0) / width - 1.0
-                start = _cone_start(flat, offsets, rows, columns, eye[0], eye[1], eye[2],
-                                    forward[0] + a * right[0] + b * up[0], forward[1] + a * right[1] + b * up[1],
-                                    forward[2] + a * right[2] + b * up[2], spread, spread_z)
+                start = _cone_start(
+                    flat,
+                    offsets,
+                    rows,
+                    columns,
+                    eye[0],
+                    eye[1],
+                    eye[2],
+                    forward[0] + a * right[0] + b * up[0],
+                    forward[1] + a * right[1] + b * up[1],
+                    forward[2] + a * right[2] + b * up[2],
+                    spread,
+                    spread_z,
+                )
             for y in range(y0, min(y0 + 8, row1)):
                 b = 1.0 - 2.0 * (y + 0.5 + jitter_y) / height
                 for x in range(x0, min(x0 + 8, width)):
@@ -213,9 +269,11 @@ def _fetch(flat, start, rows, columns, x, y):
     p = start + (r * columns + c) * 4
     w = p + columns * 4
     a, b, d, e = (1 - u) * (1 - v), u * (1 - v), (1 - u) * v, u * v
-    return (flat[p] * a + flat[p + 4] * b + flat[w] * d + flat[w + 4] * e,
-            flat[p + 1] * a + flat[p + 5] * b + flat[w + 1] * d + flat[w + 5] * e,
-            flat[p + 2] * a + flat[p + 6] * b + flat[w + 2] * d + flat[w + 6] * e)
+    return (
+        flat[p] * a + flat[p + 4] * b + flat[w] * d + flat[w + 4] * e,
+        flat[p + 1] * a + flat[p + 5] * b + flat[w + 1] * d + flat[w + 5] * e,
+        flat[p + 2] * a + flat[p + 6] * b + flat[w + 2] * d + flat[w + 6] * e,
+    )
 
 
 @kernel
@@ -225,10 +283,14 @@ def _texel(tex, tex_at, tex_rows, tex_columns, x, y, footprint):
     m = int(lod)
     f = lod - m
     scale = 1.0 / (1 << m)
-    red, green, blue = _fetch(tex, tex_at[m], tex_rows[m], tex_columns[m], (x + 0.5) * scale - 0.5, (y + 0.5) * scale - 0.5)
+    red, green, blue = _fetch(
+        tex, tex_at[m], tex_rows[m], tex_columns[m], (x + 0.5) * scale - 0.5, (y + 0.5) * scale - 0.5
+    )
     if f > 0.02 and m + 1 < len(tex_at):
         scale *= 0.5
-        r2, g2, b2 = _fetch(tex, tex_at[m + 1], tex_rows[m + 1], tex_columns[m + 1], (x + 0.5) * scale - 0.5, (y + 0.5) * scale - 0.5)
+        r2, g2, b2 = _fetch(
+            tex, tex_at[m + 1], tex_rows[m + 1], tex_columns[m + 1], (x + 0.5) * scale - 0.5, (y + 0.5) * scale - 0.5
+        )
         red, green, blue = red + (r2 - red) * f, green + (g2 - green) * f, blue + (b2 - blue) * f
     return red, green, blue
 
@@ -267,7 +329,9 @@ def _mesh(hit_x, hit_y, kind, x, y, px, py, footprint):
         step *= 2.0
     ax = abs(px - math.floor(px / step + 0.5) * step) / gx
     ay = abs(py - math.floor(py / step + 0.5) * step) / gy
-    line_x = min(1.0, max(0.0, 1.1 - ax)) * min(1.0, max(0.0, step / gx - 1.5))  # foreshortened lines fade before they fill
+    line_x = min(1.0, max(0.0, 1.1 - ax)) * min(
+        1.0, max(0.0, step / gx - 1.5)
+    )  # foreshortened lines fade before they fill
     line_y = min(1.0, max(0.0, 1.1 - ay)) * min(1.0, max(0.0, step / gy - 1.5))
     return 0.6 * max(line_x, line_y)
 
@@ -290,7 +354,19 @@ def _count_steep(h, limit, out, row0, row1):
 
 
 def steep_share(h: np.ndarray, limit: float) -> float:
-    """Share of the cells in which neighbouring samples differ by more than ``limit`` metres."""
+    """Share of the cells in which neighbouring samples differ by more than a limit.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    limit :
+        metres.
+
+    Returns
+    -------
+    A share, 0 to 1.
+    """
     counts = np.zeros(h.shape[0] - 1, np.int64)
     over_rows(lambda a, b: _count_steep(h, limit, counts, a, b), h.shape[0] - 1)
     return float(counts.sum()) / ((h.shape[0] - 1) * (h.shape[1] - 1))
@@ -307,12 +383,15 @@ def _cut_side(h, px, py, z, span, tall):
 
 
 @kernel
-def shade_rows(h, tex, tex_at, tex_rows, tex_columns, hit_x, hit_y, depth, kind, out, row0, row1, dx, look, axes_z, colours, weight):
+def shade_rows(
+    h, tex, tex_at, tex_rows, tex_columns, hit_x, hit_y, depth, kind, out, row0, row1, dx, look, axes_z, colours, weight
+):
     """G-buffer rows to RGB bytes, added with this weight to out (float32, height x width x 3).
 
-    look: haze distance (m), size of a pixel at t = 1 (m), contour interval (m, 0 for none), water level (m), relief (m),
-    height of the block (m), 1 to draw the mesh of samples, step between samples that is warned of (m, 0 for none).
-    axes_z: heights of eye, forward, right and up. colours: rows sky top, sky low, ink, cut side, water, warning."""
+    look: haze distance (m), size of a pixel at t = 1 (m), contour interval (m, 0 for none), water level (m), relief
+    (m), height of the block (m), 1 to draw the mesh of samples, step between samples that is warned of (m, 0 for
+    none). axes_z: heights of eye, forward, right and up. colours: rows sky top, sky low, ink, cut side, water,
+    warning."""
     height, width = depth.shape
     far, pixel, interval, water_level, span, tall = look[0], look[1], look[2], look[3], look[4], look[5]
     mesh, steep = look[6] > 0.0, look[7]

@@ -8,17 +8,35 @@ import numpy as np
 
 from .bands import kernel, over_rows
 
-def table(points, size: int = 2048) -> np.ndarray:
-    """A curve through points (x, y) at ``size`` places from x = 0 to 1, float32.
 
-    Monotone cubic pieces (Fritsch and Carlson 1980): the curve never overshoots its points. Level beyond the ends."""
-    return _monotone(*_apart(points), np.linspace(0, 1, size)).astype(np.float32)
+def table(points, size: int = 2048) -> np.ndarray:
+    """A curve through points, at places from x = 0 to 1; it never overshoots its points and is level beyond the
+    ends.
+
+    Parameters
+    ----------
+    points :
+        (x, y) pairs, each 0 to 1.
+    size :
+        how many places.
+
+    Returns
+    -------
+    (size,) float32.
+
+    References
+    ----------
+    Fritsch, F. N. and Carlson, R. E. (1980): Monotone piecewise cubic interpolation.
+    """
+    xs, ys = _apart(points)
+    return _monotone(xs, ys, np.linspace(0, 1, size)).astype(np.float32)
 
 
 def _monotone(xs: np.ndarray, ys: np.ndarray, at: np.ndarray) -> np.ndarray:
     """Piecewise cubic Hermite curve with Fritsch and Butland's (1984) weighted harmonic slopes.
 
-    Written out because importing the package that has it costs half a second of every start; a test compares the two."""
+    Written out because importing the package that has it costs half a second of every start; a test compares the
+    two."""
     h, d = np.diff(xs), np.diff(ys) / np.diff(xs)
     m = np.empty(len(xs))
     if len(xs) == 2:
@@ -38,13 +56,18 @@ def _monotone(xs: np.ndarray, ys: np.ndarray, at: np.ndarray) -> np.ndarray:
     at = np.clip(at, xs[0], xs[-1])
     k = np.clip(np.searchsorted(xs, at, side="right") - 1, 0, len(h) - 1)
     t = (at - xs[k]) / h[k]
-    return ((2 * t ** 3 - 3 * t ** 2 + 1) * ys[k] + (t ** 3 - 2 * t ** 2 + t) * h[k] * m[k]
-            + (3 * t ** 2 - 2 * t ** 3) * ys[k + 1] + (t ** 3 - t ** 2) * h[k] * m[k + 1])
+    return (
+        (2 * t**3 - 3 * t**2 + 1) * ys[k]
+        + (t**3 - 2 * t**2 + t) * h[k] * m[k]
+        + (3 * t**2 - 2 * t**3) * ys[k + 1]
+        + (t**3 - t**2) * h[k] * m[k + 1]
+    )
 
 
-def _apart(points):
+def _apart(points) -> tuple[np.ndarray, np.ndarray]:
     """Points with strictly rising x."""
-    xs, ys = [], []
+    xs: list[float] = []
+    ys: list = []
     for x, *y in points:
         if not xs or x > xs[-1] + 1e-6:
             xs.append(x)
@@ -57,12 +80,41 @@ def _apart(points):
 
 
 def through(points, x: float) -> float:
-    """The curve at one place."""
-    return float(_monotone(*_apart(points), np.array([x]))[0])
+    """A curve through points at one place.
+
+    Parameters
+    ----------
+    points :
+        (x, y) pairs, each 0 to 1.
+    x :
+        the place, 0 to 1.
+
+    Returns
+    -------
+    y at x.
+
+    References
+    ----------
+    As table.
+    """
+    xs, ys = _apart(points)
+    return float(_monotone(xs, ys, np.array([x]))[0])
 
 
 def ramp_at(stops, x: float) -> tuple[float, float, float]:
-    """The ramp's sRGB colour at one place, by straight mixing of the stops beside it."""
+    """The colour of a ramp at one place, by straight mixing of the stops beside it.
+
+    Parameters
+    ----------
+    stops :
+        (position, red, green, blue), sRGB 0 to 1, sorted.
+    x :
+        the place, 0 to 1.
+
+    Returns
+    -------
+    (red, green, blue), sRGB 0 to 1.
+    """
     k = bisect.bisect_left([s[0] for s in stops], x)
     if k == 0:
         return tuple(stops[0][1:])
@@ -74,18 +126,58 @@ def ramp_at(stops, x: float) -> tuple[float, float, float]:
 
 
 def to_srgb(linear: np.ndarray) -> np.ndarray:
-    """Linear light to sRGB, both 0-1, in the precision that comes in (IEC 61966-2-1)."""
+    """Linear light to sRGB.
+
+    Parameters
+    ----------
+    linear :
+        any shape, 0 to 1; what lies beyond is held at the ends.
+
+    Returns
+    -------
+    The same shape, in the precision that comes in.
+
+    References
+    ----------
+    IEC 61966-2-1:1999.
+    """
     v = np.clip(linear, 0, 1)
     return np.where(v <= 0.0031308, 12.92 * v, 1.055 * np.power(v, 1 / 2.4, dtype=v.dtype) - 0.055)
 
 
 def to_linear(srgb: np.ndarray) -> np.ndarray:
-    """sRGB 0-1 to linear light (IEC 61966-2-1)."""
+    """sRGB to linear light.
+
+    Parameters
+    ----------
+    srgb :
+        any shape, 0 to 1.
+
+    Returns
+    -------
+    The same shape, float32.
+
+    References
+    ----------
+    IEC 61966-2-1:1999.
+    """
     return np.where(srgb <= 0.04045, srgb / 12.92, ((np.maximum(srgb, 0) + 0.055) / 1.055) ** 2.4).astype(np.float32)
 
 
 def ramp_table(stops, size: int = 2048) -> np.ndarray:
-    """The ramp as (size, 3) linear RGB, mixed in sRGB between stops as the editor shows it."""
+    """A ramp as a table of colours, mixed in sRGB between stops as the editor shows it.
+
+    Parameters
+    ----------
+    stops :
+        (position, red, green, blue), sRGB 0 to 1, sorted.
+    size :
+        how many colours.
+
+    Returns
+    -------
+    (size, 3) float32, linear RGB.
+    """
     xs = [s[0] for s in stops]
     at = np.linspace(0, 1, size)
     return to_linear(np.stack([np.interp(at, xs, [s[k] for s in stops]) for k in (1, 2, 3)], 1))
@@ -103,7 +195,28 @@ def _ramp_rows(data, lut, out, row0, row1, low, scale):
 
 
 def coloured(data: np.ndarray, lut: np.ndarray, low: float, high: float, stop=None) -> np.ndarray:
-    """Colours of a ramp table for values from low to high; beyond them the ramp's ends."""
+    """Colours of a ramp's table for values from low to high; beyond them the ramp's ends.
+
+    Parameters
+    ----------
+    data :
+        (rows, columns) float32.
+    lut :
+        (size, 3) float32, linear RGB.
+    low, high :
+        the values of the table's ends.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (rows, columns, 3) float32, linear RGB.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
     out = np.empty((*data.shape, 3), np.float32)
     span = high - low
     scale = 1.0 / (span if abs(span) > 1e-6 else 1.0)
@@ -123,7 +236,28 @@ def _curve_rows(h, lut, out, row0, row1, low, span):
 
 
 def remapped(h: np.ndarray, lut: np.ndarray, low: float, high: float, stop=None) -> np.ndarray:
-    """Heights through a curve table that stands for low to high both ways; beyond them heights go on unchanged."""
+    """Heights through a curve's table that stands for low to high both ways; beyond them heights go on unchanged.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    lut :
+        (size,) float32, 0 to 1.
+    low, high :
+        the heights of the table's ends, metres.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (rows, columns) float32, metres.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
     out = np.empty(h.shape, np.float32)
     over_rows(lambda a, b: _curve_rows(h, lut, out, a, b, float(low), max(float(high - low), 1e-6)), h.shape[0], stop)
     return out

@@ -1,13 +1,15 @@
 """Rain erosion on one level of the pyramid: stream-power incision, downstream deposition, talus.
 
-Implicit upstream incision with n = 1 after Braun and Willett (2013), area exponent 0.5; deposition along the flow after Yuan, Braun, Guerit,
-Rouby and Cordonnier (2019), and where water carries more than it can on the slope ahead (capacity with the area to the power of 1.5,
-Willgoose, Bras and Rodriguez-Iturbe 1991): fans and aprons where gullies leave the slope. Depression flooding after Barnes et al.
-(2014). Global steps flood the whole level; local steps (fine levels) forget area beyond 64 cells, and run in tiles with a halo.
+Implicit upstream incision with n = 1 after Braun and Willett (2013), area exponent 0.5; deposition along the flow
+after Yuan, Braun, Guerit, Rouby and Cordonnier (2019), and where water carries more than it can on the slope ahead
+(capacity with the area to the power of 1.5, Willgoose, Bras and Rodriguez-Iturbe 1991): fans and aprons where
+gullies leave the slope. Depression flooding after Barnes et al. (2014). Here whole levels are eroded, flooded from
+edge to edge; local_erosion.py has the fine ones.
 
-The sweeps visit cells along the water, which on a grid by rows are far apart in memory. Cells are therefore lined up in the order of
-the sweep, and what is needed of one lies side by side in a record: most receivers are then the next record, and a visit
-waits for one line of memory at most (measured: three times as fast as arrays by rows).
+The sweeps visit cells along the water, which on a grid by rows are far apart in memory. Cells are therefore lined
+up in the order of the sweep, and what is needed of one lies side by side in a record: most receivers are then the
+next record, and a visit waits for one line of memory at most (measured: three times as fast as arrays by rows).
+
 """
 
 from __future__ import annotations
@@ -17,35 +19,32 @@ from typing import NamedTuple
 
 import numpy as np
 
-from .bands import check, kernel, over_items
+from .bands import check, kernel
 from .flow import DX, DY, FAR, NEAR, NONE, NOWHERE, around, downstream, flood, lakes, route, towards
 
-#: Sediment of this level spreads over slopes above this, or fans would be single dams. The most that is laid in a step, in cells' widths.
+#: Sediment of this level spreads over slopes above this, or fans would be single dams. The most that is laid in a step,
+#: in cells' widths.
 SPREAD, MOST = 0.005, 0.02
 #: Slopes above this are worn back by the talus passes of an erosion step (tan of 50 degrees).
 TALUS, TALUS_RATE = 1.19, 0.06
-AREA_CAP = 64.0
-CARRY = 0.93
-#: Water is routed anew every so many steps of a whole level; on the first grid, where nearly all fans are built, every step.
+#: Water is routed anew every so many steps of a whole level; on the first grid, where nearly all fans are built, every
+#: step.
 ROUTE_EVERY = 3
-HALO = 96
 #: Jitter of slopes where water keeps its ways, and where each routing draws anew.
 KEPT, FREE = 0.97, 0.5
 #: Cells that drain at least so many others are channels, kept open over the grid's corners.
 CHANNEL = 16.0
-#: Rows and columns of a tile. Larger tiles waste less on halos; two at least keep two cores busy at 1025 samples.
-TILE = {1025: (1024, 512)}
-LARGE_TILE = (1024, 1024)
-#: The record of a cell: height in m before the step and after incision, level of standing water in m, drainage area in m²,
-#: erodibility 0-1, load on the way in m of a square cell (after the step: what of it was lost here), share that goes the first
-#: way 0-1, m laid down.
+#: The record of a cell: height in m before the step and after incision, level of standing water in m, drainage area in
+#: m², erodibility 0-1, load on the way in m of a square cell (after the step: what of it was lost here), share that
+#: goes the first way 0-1, m laid down.
 HEIGHT, FRESH, WATER, AREA, GIVE, LOAD, SHARE, LAID = range(8)
 
 
 class Pass(NamedTuple):
-    """How a level is eroded. steps: how many; strength: metres worn a step at a slope of one for each metre of the root of the area;
-    critical: area in m² at which half of that is reached; ease: share of its load that a cell's own water lays down; carries: what
-    water can carry, in the same measure as strength (0: no bound); seed: of the jitter."""
+    """How a level is eroded. steps: how many; strength: metres worn a step at a slope of one for each metre of the
+    root of the area; critical: area in m² at which half of that is reached; ease: share of its load that a cell's
+    own water lays down; carries: what water can carry, in the same measure as strength (0: no bound); seed: of the
+    jitter."""
 
     steps: int
     strength: float
@@ -56,8 +55,9 @@ class Pass(NamedTuple):
 
 
 class Moved(NamedTuple):
-    """What a pass did: metres of rock worn, of sediment that lies at the end, laid in all; drainage area in m², or its logarithm;
-    what left the site, in metres of a square cell, or in m³; on a whole level the way that water took last, see route()."""
+    """What a pass did: metres of rock worn, of sediment that lies at the end, laid in all; drainage area in m², or
+    its logarithm; what left the site, in metres of a square cell, or in m³; on a whole level the way that water
+    took last, see route()."""
 
     worn: np.ndarray
     laid: np.ndarray
@@ -68,7 +68,7 @@ class Moved(NamedTuple):
 
 
 @kernel
-def _line_up(order, way, steps, place, first, second):
+def line_up(order, way, steps, place, first, second):
     """Places of the cells in the order, and of the two receivers of each (-1 for none)."""
     for p in range(len(order)):
         place[order[p]] = p
@@ -80,17 +80,23 @@ def _line_up(order, way, steps, place, first, second):
 
 
 @kernel
-def _load(order, h, level, supply, soft, share, plot, cells, own):
+def load(order, h, level, supply, soft, share, plot, cells, own):
     """Records in the order of the sweep from maps; own: plot in that order."""
     flat, water, fall, give, parts = h.ravel(), level.ravel(), supply.ravel(), soft.ravel(), plot.ravel()
     for p in range(len(order)):
         i = order[p]
         own[p] = parts[i]
-        cells[p, HEIGHT], cells[p, WATER], cells[p, AREA], cells[p, GIVE], cells[p, SHARE] = flat[i], water[i], fall[i], give[i], share[i]
+        cells[p, HEIGHT], cells[p, WATER], cells[p, AREA], cells[p, GIVE], cells[p, SHARE] = (
+            flat[i],
+            water[i],
+            fall[i],
+            give[i],
+            share[i],
+        )
 
 
 @kernel
-def _gather(first, second, cells, cap):
+def gather(first, second, cells, cap):
     """Drainage area in m² of every cell; no cell hands on more than the cap."""
     for p in range(len(first)):
         area = min(cells[p, AREA], cap)
@@ -105,9 +111,9 @@ def _gather(first, second, cells, cap):
 
 
 @kernel
-def _incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
-    """Implicit stream-power step from the outlets up; fills FRESH, and LOAD with what was cut. step1, step2: 1 / distance in cells;
-    own: the cell's share of a square one."""
+def incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
+    """Implicit stream-power step from the outlets up; fills FRESH, and LOAD with what was cut. step1, step2: 1 /
+    distance in cells; own: the cell's share of a square one."""
     for p in range(len(first) - 1, -1, -1):
         if p & 8191 == 0 and stop[0]:
             return False
@@ -130,13 +136,14 @@ def _incise(first, second, step1, step2, own, cells, strength, critical, dx, sto
 
 
 @kernel
-def _settle(first, second, step1, own, cells, lake, spills, pool, room, ease, carries, dx, carry, stop):
-    """Carries what was worn downstream and lays part of it down: D = load * ease / (cells + ease), or where that is more, what is
-    above the capacity: carries * area^1.5 * slope, by a step that is implicit in the bed's height. carries: 0 for no such bound.
+def settle(first, second, step1, own, cells, lake, spills, pool, room, ease, carries, dx, carry, stop):
+    """Carries what was worn downstream and lays part of it down: D = load * ease / (cells + ease), or where that is
+    more, what is above the capacity: carries * area^1.5 * slope, by a step that is implicit in the bed's height.
+    carries: 0 for no such bound.
 
-    What reaches standing water is gathered a lake (pool), spread over its bed in proportion to depth (at most 60 % of
-    its volume, room, a step), and the rest leaves over the spill. lake: the place where a wet cell's lake spills over, -1 for a dry
-    one; spills: whether a lake spills here; both empty where no water stands."""
+    What reaches standing water is gathered a lake (pool), spread over its bed in proportion to depth (at most 60 %
+    of its volume, room, a step), and the rest leaves over the spill. lake: the place where a wet cell's lake spills
+    over, -1 for a dry one; spills: whether a lake spills here; both empty where no water stands."""
     per_cell, most, standing = 1.0 / (dx * dx), MOST * dx, len(lake) > 0
     pool[:] = 0.0
     room[:] = 0.0
@@ -188,16 +195,16 @@ def _take(worn, laid, i, depth):
 
 @kernel
 def _row_failure(h, loose, r, most, spread, change):
-    """What one row gains from neighbours that stand too steep above it and loses to those below, in shares of the excess; and of
-    loose metres, what stands above the slope they spread at."""
+    """What one row gains from neighbours that stand too steep above it and loses to those below, in shares of the
+    excess; and of loose metres, what stands above the slope they spread at."""
     rows, columns = h.shape
     change[:] = 0.0
     for k in range(8):
         if not 0 <= r + DY[k] < rows:
             continue
         a, b = max(0, -DX[k]), columns - max(0, DX[k])
-        here, there, out, limit = h[r, a:b], h[r + DY[k], a + DX[k]:b + DX[k]], change[a:b], np.float32(most * FAR[k])
-        mine, theirs, least = loose[r, a:b], loose[r + DY[k], a + DX[k]:b + DX[k]], np.float32(spread * FAR[k])
+        here, there, out, limit = h[r, a:b], h[r + DY[k], a + DX[k] : b + DX[k]], change[a:b], np.float32(most * FAR[k])
+        mine, theirs, least = loose[r, a:b], loose[r + DY[k], a + DX[k] : b + DX[k]], np.float32(spread * FAR[k])
         for c in range(len(out)):
             rise = there[c] - here[c]
             out[c] += rise - min(max(rise, -limit), limit)
@@ -205,14 +212,15 @@ def _row_failure(h, loose, r, most, spread, change):
 
 
 @kernel
-def _finish(h, cells, place, plot, wear, deposit, worked, dx, inner, lost):
-    """The step's heights into h after one gather pass of slope failure, in which none is lost; wear and deposit counted on, and what
-    was lost within the inner rows and columns (first row, row after the last, first column, column after the last)."""
+def finish(h, cells, place, plot, cut, fill, worked, dx, inner, lost):
+    """The step's heights into h after one gather pass of slope failure, in which none is lost; cut and fill
+    counted on, and what was lost within the inner rows and columns (first row, row after the last, first column,
+    column after the last)."""
     rows, columns = h.shape
     for r in range(inner[0], inner[1]):
         for c in range(inner[2], inner[3]):
             lost[0] += cells[place[r * columns + c], LOAD]
-    flat, worn, laid, moved, before = h.ravel(), wear.ravel(), deposit.ravel(), worked.ravel(), np.empty_like(h)
+    flat, worn, laid, moved, before = h.ravel(), cut.ravel(), fill.ravel(), worked.ravel(), np.empty_like(h)
     fresh = before.ravel()
     for i in range(len(flat)):
         p = place[i]
@@ -220,22 +228,23 @@ def _finish(h, cells, place, plot, wear, deposit, worked, dx, inner, lost):
         _take(worn, laid, i, cells[p, HEIGHT] - cells[p, FRESH])
         laid[i] += cells[p, LAID]
         moved[i] += cells[p, LAID]
-    change, rate, loose = np.empty(columns, np.float32), np.float32(TALUS_RATE), deposit.copy()
+    change, rate, loose = np.empty(columns, np.float32), np.float32(TALUS_RATE), fill.copy()
     for r in range(rows):
         _row_failure(before, loose, r, TALUS * dx, SPREAD * dx, change)
         for c in range(columns):
             d = rate * change[c] / plot[r, c]
             h[r, c] = before[r, c] + d
             if d > 0.0:
-                deposit[r, c] += d
+                fill[r, c] += d
                 worked[r, c] += d
             else:
                 _take(worn, laid, r * columns + c, -d)
 
 
 @kernel
-def fill_pits(h, deposit, inner):
-    """Raises every single-sample pit to its lowest neighbour. Returns the metres it took within the inner rows and columns."""
+def fill_pits(h, fill, inner):
+    """Raises every single-sample pit to its lowest neighbour. Returns the metres it took within the inner rows and
+    columns."""
     rows, columns = h.shape
     taken = 0.0
     for r in range(1, rows - 1):
@@ -246,7 +255,7 @@ def fill_pits(h, deposit, inner):
             for k in range(8):
                 low = min(low, h[r + DY[k], c + DX[k]])
             if here < low:
-                deposit[r, c] += low - here
+                fill[r, c] += low - here
                 h[r, c] = low
                 if inner[0] <= r < inner[1] and inner[2] <= c < inner[3]:
                     taken += low - here
@@ -254,13 +263,14 @@ def fill_pits(h, deposit, inner):
 
 
 @kernel
-def _open_corners(h, way, place, cells, beside, least, wear, deposit, inner):
-    """Where a channel runs on to a diagonal neighbour, lowers the lower of the two cells between them to the channel's height.
+def open_corners(h, way, place, cells, beside, least, cut, fill, inner):
+    """Where a channel runs on to a diagonal neighbour, lowers the lower of the two cells between them to the
+    channel's height.
 
-    A channel one sample wide would otherwise show as a dotted line of pits: its bed between two samples is not on the grid. Returns
-    the metres it took within the inner rows and columns."""
+    A channel one sample wide would otherwise show as a dotted line of pits: its bed between two samples is not on
+    the grid. Returns the metres it took within the inner rows and columns."""
     rows, columns = h.shape
-    flat, worn, laid, taken = h.ravel(), wear.ravel(), deposit.ravel(), 0.0
+    flat, worn, laid, taken = h.ravel(), cut.ravel(), fill.ravel(), 0.0
     for i in range(len(flat)):
         a = way[i] & 15
         if a == NONE or NEAR[a] == 1.0 or cells[place[i], AREA] < least:
@@ -277,7 +287,7 @@ def _open_corners(h, way, place, cells, beside, least, wear, deposit, inner):
 
 
 @kernel
-def _distances(order, way, beside, y, x, step1, step2):
+def distances(order, way, beside, y, x, step1, step2):
     """1 / distance to each cell's two receivers, in cells. y, x: where cells lie, flat; empty for a square grid."""
     for p in range(len(order)):
         i = order[p]
@@ -293,120 +303,115 @@ def _distances(order, way, beside, y, x, step1, step2):
 
 
 @kernel
-def global_steps(h, soft, supply, plot, y, x, steps, strength, critical, ease, carries, dx, seed, jitter, hop, every, way, wear, deposit, worked, area, lost, stop):
-    """Erodes a whole level in place. supply: m² of rain a cell; plot, y, x: shares of a square cell and places of the nodes in cells
-    (kernels/lattice.py); jitter: see route(); hop: added to its seed a step (0: water keeps to the same ways); every: steps from one
-    routing to the next. wear: metres of rock
-    worn; deposit: metres of sediment that lie at the end; worked: metres laid in all; area: drainage area in m²; way: where it
-    drains to, see route(); lost[0]: what left, in metres of a square cell."""
+def _note_lakes(order, outfall, place, lake, spills):
+    """For each cell in the order of the sweep: the place where its lake spills over, -1 when dry; and whether one
+    spills here."""
+    spills[:] = 0
+    for p in range(len(order)):
+        wet = outfall[order[p]]
+        lake[p] = place[wet] if wet >= 0 else -1
+        if wet >= 0:
+            spills[lake[p]] = 1
+
+
+@kernel
+def global_steps(h, soft, supply, nodes, steps, rates, ways, way, maps, lost, stop):
+    """Erodes a whole level in place.
+
+    Parameters: supply: m² of rain a cell; nodes: (plot, y, x), shares of a square cell and places of the nodes in
+    cells (kernels/lattice.py); rates: (strength, critical, ease, carries, dx) as of Pass, and metres between cells;
+    ways: (seed, jitter, see route(); hop, added to the seed a step, 0 when water keeps to the same ways; every,
+    steps from one routing to the next). Fills way: where a cell drains to, see route(); maps: (metres of rock worn,
+    of sediment that lies at the end, laid in all, drainage area in m²); lost[0]: what left, in metres of a square
+    cell."""
+    plot, y, x = nodes
+    strength, critical, ease, carries, dx = rates
+    seed, jitter, hop, every = ways
+    cut, fill, worked, area = maps
     n, beside = h.size, around(h.shape[1])
-    order, parent, outfall, place = np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32)
-    first, second, lake, spills = np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.uint8)
-    step1, step2, share, cells = np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.float32), np.empty((n, 8), np.float32)
-    own, ys, xs, inner = np.empty(n, np.float32), y.ravel(), x.ravel(), (0, h.shape[0], 0, h.shape[1])
+    ints, spills = np.empty((7, n), np.int32), np.empty(n, np.uint8)
+    order, parent, outfall, place = ints[0], ints[1], ints[2], ints[3]
+    first, second, lake = ints[4], ints[5], ints[6]
+    floats = np.empty((4, n), np.float32)
+    step1, step2, share, own = floats[0], floats[1], floats[2], floats[3]
+    cells, ys, xs, inner = np.empty((n, 8), np.float32), y.ravel(), x.ravel(), (0, h.shape[0], 0, h.shape[1])
     pool, room, level, flat = np.empty(n), np.empty(n), np.empty_like(h), h.ravel()
     for step in range(steps):
         if step % every == 0:
-            if not flood(h, level, order, parent, stop) or not route(level, parent, way, share, seed + hop * step, 0, 0, jitter, stop):
+            if not flood(h, level, order, parent, stop):
+                return
+            if not route(level, parent, way, share, seed + hop * step, 0, 0, jitter, stop):
                 return
             lakes(level, h, order, parent, outfall)
             for i in range(n):  # the flood's path alone leads out where its lake spills over
                 if outfall[i] >= 0:
                     way[i], share[i] = towards(beside, parent[i] - i) + 16 * NONE, 1.0
             downstream(way, beside, order)
-            _line_up(order, way, beside, place, first, second)
-            _distances(order, way, beside, ys, xs, step1, step2)
-            _load(order, h, level, supply, soft, share, plot, cells, own)
-            _gather(first, second, cells, np.inf)
-            spills[:] = 0
-            for p in range(n):
-                wet = outfall[order[p]]
-                lake[p] = place[wet] if wet >= 0 else -1
-                if wet >= 0:
-                    spills[lake[p]] = 1
+            line_up(order, way, beside, place, first, second)
+            distances(order, way, beside, ys, xs, step1, step2)
+            load(order, h, level, supply, soft, share, plot, cells, own)
+            gather(first, second, cells, np.inf)
+            _note_lakes(order, outfall, place, lake, spills)
         else:
             for p in range(n):  # dry ground moved; standing water keeps its level unless the bed has risen through it
                 here = flat[order[p]]
                 cells[p, HEIGHT] = here
                 if lake[p] < 0 or here > cells[p, WATER]:
                     cells[p, WATER] = here
-        if not _incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
+        if not incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
             return
-        if not _settle(first, second, step1, own, cells, lake, spills, pool, room, ease, carries, dx, 1.0, stop):
+        if not settle(first, second, step1, own, cells, lake, spills, pool, room, ease, carries, dx, 1.0, stop):
             return
-        _finish(h, cells, place, plot, wear, deposit, worked, dx, inner, lost)
-    lost[0] += _open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, wear, deposit, inner)
-    lost[0] -= fill_pits(h, deposit, inner)
-    out = area.ravel()
-    for i in range(n):
-        out[i] = cells[place[i], AREA]
-
-
-@kernel
-def local_steps(h, soft, supply, steps, strength, critical, ease, dx, seed, row0, column0, inner, wear, deposit, worked, area, lost, stop):
-    """Erodes one tile in place without flooding. row0, column0: where the tile begins in the
-    level, so that jitter is the same in any tile; inner: its rows and columns without the halo, for what is lost."""
-    n, beside = h.size, around(h.shape[1])
-    order, place, first, second = np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32), np.empty(n, np.int32)
-    step1, step2, share, cells = np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.float32), np.empty((n, 8), np.float32)
-    way, nothing, nowhere, never = np.empty(n, np.uint16), np.empty(0), np.empty(0, np.int32), np.empty(0, np.uint8)
-    plot, own, square = np.ones_like(h), np.empty(n, np.float32), np.empty(0, np.float32)
-    for step in range(steps):
-        lost[0] -= fill_pits(h, deposit, inner)
-        if not route(h, nowhere, way, share, seed + 31 * step, row0, column0, 0.5, stop):
-            return
-        downstream(way, beside, order)
-        _line_up(order, way, beside, place, first, second)
-        _distances(order, way, beside, square, square, step1, step2)
-        _load(order, h, h, supply, soft, share, plot, cells, own)
-        _gather(first, second, cells, AREA_CAP * dx * dx)
-        if not _incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
-            return
-        if not _settle(first, second, step1, own, cells, nowhere, never, nothing, nothing, ease, 0.0, dx, CARRY, stop):
-            return
-        _finish(h, cells, place, plot, wear, deposit, worked, dx, inner, lost)
-    lost[0] += _open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, wear, deposit, inner)
-    lost[0] -= fill_pits(h, deposit, inner)
+        finish(h, cells, place, plot, cut, fill, worked, dx, inner, lost)
+    lost[0] += open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, cut, fill, inner)
+    lost[0] -= fill_pits(h, fill, inner)
     out = area.ravel()
     for i in range(n):
         out[i] = cells[place[i], AREA]
 
 
 def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) -> tuple[np.ndarray, Moved]:
-    """Whole-level erosion of heights at the nodes of a lattice: heights after it, and what was moved.
+    """Erodes a whole level at the nodes of a bent lattice: streams over the flooded land, what they lay down, and
+    talus.
 
-    keeps_ways: one draw of jitter, and a strong one, for all steps, so that streams wind by it; else each routing draws anew."""
+    Parameters
+    ----------
+    h, soft, rain :
+        (rows, columns) float32 at the nodes: heights in metres, erodibility 0 to 1, rain 0 to 1.
+    lattice :
+        kernels.lattice.Lattice of that shape.
+    how :
+        kernels.erosion.Pass.
+    dx :
+        metres between samples.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+    keeps_ways :
+        one draw of jitter, and a strong one, for all steps, so that streams wind by it; else each routing draws anew.
+
+    Returns
+    -------
+    (heights in metres, what was moved).
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Braun, J. and Willett, S. D. (2013): A very efficient O(n), implicit and parallel method to solve the stream power
+    equation. Yuan, X. P. et al. (2019): A new efficient method to solve the stream power law model taking into account
+    sediment deposition. Barnes, R. et al. (2014): Priority-flood.
+    """
     worn, laid, worked, area = (np.zeros_like(h) for _ in range(4))
     out, lost, way = h.copy(), np.zeros(1), np.full(h.size, NOWHERE, np.uint16)
-    global_steps(out, soft, rain * lattice.plot * np.float32(dx * dx), lattice.plot, lattice.y, lattice.x, int(how.steps), float(how.strength),
-                 float(how.critical), float(how.ease), float(how.carries), float(dx), int(how.seed), KEPT if keeps_ways else FREE,
-                 0 if keeps_ways else 31, 1 if keeps_ways else ROUTE_EVERY, way, worn, laid, worked, area, lost, stop)
+    rates = (float(how.strength), float(how.critical), float(how.ease), float(how.carries), float(dx))
+    ways = (int(how.seed), FREE, 31, ROUTE_EVERY)
+    if keeps_ways:
+        ways = (int(how.seed), KEPT, 0, 1)
+    supply, nodes = rain * lattice.plot * np.float32(dx * dx), (lattice.plot, lattice.y, lattice.x)
+    maps = (worn, laid, worked, area)
+    global_steps(out, soft, supply, nodes, int(how.steps), rates, ways, way, maps, lost, stop)
     check(stop)
     return out, Moved(worn, laid, worked, area, float(lost[0]), way)
-
-
-def erode_local(h, soft, rain, how: Pass, dx, stop) -> tuple[np.ndarray, Moved]:
-    """Erosion of a fine level in tiles with a halo; their size depends on the level alone, so the bytes do not depend on threads.
-    Water whose area is forgotten has no bound to what it carries."""
-    rows, columns = h.shape
-    tall, broad = TILE.get(max(rows, columns), LARGE_TILE)
-    result, *maps = (np.empty_like(h) for _ in range(5))
-    supply = rain * np.float32(dx * dx)
-    corners = [(a, c) for a in range(0, rows - 1, tall) for c in range(0, columns - 1, broad)]
-    lost = {corner: np.zeros(1) for corner in corners}
-
-    def tile(corner):
-        a, c = corner
-        b = rows if a + tall >= rows - 1 else a + tall
-        d = columns if c + broad >= columns - 1 else c + broad
-        top, end, left, right = max(0, a - HALO), min(rows, b + HALO), max(0, c - HALO), min(columns, d + HALO)
-        ground, give, fall = (np.ascontiguousarray(x[top:end, left:right]) for x in (h, soft, supply))
-        out = ground.copy()
-        found = [np.zeros_like(out) for _ in maps]
-        local_steps(out, give, fall, int(how.steps), float(how.strength), float(how.critical), float(how.ease), float(dx), int(how.seed), top,
-                    left, (a - top, b - top, c - left, d - left), *found, lost[corner], stop)
-        for target, source in zip((result, *maps), (out, *found)):
-            target[a:b, c:d] = source[a - top:b - top, c - left:d - left]
-
-    over_items(tile, corners, stop)
-    return result, Moved(*maps, sum(float(lost[corner][0]) for corner in corners))

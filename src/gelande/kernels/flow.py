@@ -1,8 +1,9 @@
 """Where water goes: depression flooding, receivers, drainage area.
 
-Priority flood with equal-width buckets, first in first out (Barnes, Lehman and Mulla 2014). Sweeps along the water visit
-cells in an order that follows each stream down as far as its tributaries allow, so that what they need is mostly at hand
-in the processor's cache; by height they would jump about the whole site.
+Priority flood with equal-width buckets, first in first out (Barnes, Lehman and Mulla 2014). Sweeps along the water
+visit cells in an order that follows each stream down as far as its tributaries allow, so that what they need is
+mostly at hand in the processor's cache; by height they would jump about the whole site.
+
 """
 
 from __future__ import annotations
@@ -35,7 +36,17 @@ def around(columns):
 
 
 def neighbours(columns: int) -> np.ndarray:
-    """The same for callers outside kernels (an array made in a kernel that was loaded from the disk cannot always be handed out)."""
+    """Steps to the eight neighbours in an array read row by row, for callers outside kernels.
+
+    Parameters
+    ----------
+    columns :
+        of the array.
+
+    Returns
+    -------
+    (8,) int64, in the order of DY and DX.
+    """
     return DY * columns + DX
 
 
@@ -99,12 +110,13 @@ def flood(h, level, order, parent, stop):
 
 @kernel
 def _row_slopes(level, r, k, jitter, bits, slope, number):
-    """Slopes of one row's cells to neighbour k, as whole numbers that sort like them and end in k; 0-7 where it is no way down.
+    """Slopes of one row's cells to neighbour k, as whole numbers that sort like them and end in k; 0-7 where it is
+    no way down.
 
     A positive float sorts like its bits, so the two steepest ways of a cell are found by min and max alone."""
     rows, columns = level.shape
     y, a, b = r + DY[k], max(0, -DX[k]), columns - max(0, DX[k])
-    here, there, draw, out, whole = level[r, a:b], level[y, a + DX[k]:b + DX[k]], bits[a:b], slope[a:b], number[a:b]
+    here, there, draw, out, whole = level[r, a:b], level[y, a + DX[k] : b + DX[k]], bits[a:b], slope[a:b], number[a:b]
     near, least, span, shift = np.float32(NEAR[k]), np.float32(1.0 - jitter), np.float32(jitter / 7.5), np.uint32(4 * k)
     for c in range(len(out)):
         s = (here[c] - there[c]) * near * (least + span * np.float32(np.int32((draw[c] >> shift) & np.uint32(15))))
@@ -115,8 +127,8 @@ def _row_slopes(level, r, k, jitter, bits, slope, number):
 
 @kernel
 def _steepest(level, r, seed, row0, column0, jitter, one, two, bits, slope):
-    """One row's two steepest ways down. one, two (int32): slope's bits with the direction (0-7) in the lowest three, below 8
-    where there is none. bits, slope: buffers of a row."""
+    """One row's two steepest ways down. one, two (int32): slope's bits with the direction (0-7) in the lowest
+    three, below 8 where there is none. bits, slope: buffers of a row."""
     rows, columns = level.shape
     for c in range(columns):
         bits[c] = hash2(c + column0, r + row0, seed)
@@ -144,13 +156,14 @@ def towards(steps, step):
 
 @kernel
 def route(level, parent, way, share, seed, row0, column0, jitter, stop):
-    """Two best receivers of every cell as directions (way, uint16: first + 16 * second, NONE for none), and the first's share
-    (0-1). Returns False when stopped.
+    """Two best receivers of every cell as directions (way, uint16: first + 16 * second, NONE for none), and the
+    first's share (0-1). Returns False when stopped.
 
-    Only strictly lower neighbours qualify, and on flats the flood's own path (parent, or empty where nothing was flooded) is taken,
-    so no water runs in circles. Shares go with the fourth power of slope; each slope is multiplied by 1 ± jitter from a hash of
-    cell and direction, which breaks the straight channels of the eight-neighbour grid (in the spirit of Fairfield and Leymarie
-    1991). row0, column0: where the array begins in the level, so that a tile draws the same numbers as the whole."""
+    Only strictly lower neighbours qualify, and on flats the flood's own path (parent, or empty where nothing was
+    flooded) is taken, so no water runs in circles. Shares go with the fourth power of slope; each slope is
+    multiplied by 1 ± jitter from a hash of cell and direction, which breaks the straight channels of the
+    eight-neighbour grid (in the spirit of Fairfield and Leymarie 1991). row0, column0: where the array begins in
+    the level, so that a tile draws the same numbers as the whole."""
     rows, columns = level.shape
     steps, flooded = around(columns), len(parent) > 0
     one, two, bits = np.empty(columns, np.int32), np.empty(columns, np.int32), np.empty(columns, np.uint32)
@@ -176,7 +189,8 @@ def route(level, parent, way, share, seed, row0, column0, jitter, stop):
 
 @kernel
 def downstream(way, steps, order):
-    """Fills order with all cells so that each comes before those it drains to (topological order after Kahn 1962, deepest first)."""
+    """Fills order with all cells so that each comes before those it drains to (topological order after Kahn 1962,
+    deepest first)."""
     waits, ready = np.zeros(len(way), np.uint8), np.empty(len(way), np.int32)
     for i in range(len(way)):
         a, b = way[i] & 15, (way[i] >> 4) & 15
@@ -211,8 +225,8 @@ def downstream(way, steps, order):
 
 @kernel
 def accumulate(order, way, steps, share, area, cap):
-    """Adds every cell's area to what it drains to, never more than cap from one cell on; area holds each cell's own supply before,
-    the total after. order: from downstream()."""
+    """Adds every cell's area to what it drains to, never more than cap from one cell on; area holds each cell's own
+    supply before, the total after. order: from downstream()."""
     for i in order:
         here = min(area[i], cap)
         area[i] = here
@@ -227,9 +241,34 @@ def accumulate(order, way, steps, share, area, cap):
 
 
 def drain(h: np.ndarray, seed: int = 1, jitter: float = 0.0, single: bool = False, stop=None):
-    """Where the water of a height goes: (flooded height, way, share, order downstream), all but the first flat. Raises Stopped.
+    """Where water goes on the flooded land.
 
-    single: each cell drains to its best neighbour alone."""
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    seed :
+        whole number; another one gives another result of the same kind.
+    jitter :
+        how far slopes are scattered when the steepest is chosen, 0 to 1.
+    single :
+        each cell drains to its best neighbour alone.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (flooded height in metres, way of each cell as of route(), share that goes the first way, order downstream).
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Barnes, R., Lehman, C. and Mulla, D. (2014): Priority-flood.
+    """
     stop = np.zeros(1, np.uint8) if stop is None else stop
     n, level = h.size, np.empty(h.shape, np.float32)
     order, parent = np.empty(n, np.int32), np.empty(n, np.int32)
@@ -244,7 +283,19 @@ def drain(h: np.ndarray, seed: int = 1, jitter: float = 0.0, single: bool = Fals
 
 
 def receivers(way: np.ndarray, columns: int) -> np.ndarray:
-    """Index of each cell's first receiver, -1 for none (int64)."""
+    """The cell that each cell drains to first.
+
+    Parameters
+    ----------
+    way :
+        as of route(), flat.
+    columns :
+        of the grid.
+
+    Returns
+    -------
+    Flat int32, -1 where there is none.
+    """
     steps = np.append(neighbours(columns), 0)
     first = way & 15
     return np.where(first == NONE, -1, np.arange(len(way)) + steps[first])
@@ -277,7 +328,21 @@ def _longest(order, way, steps, area, least, length):
 
 
 def longest_stream(h: np.ndarray, dx: float, least: float) -> float:
-    """Length in metres of the longest stream: a path of steepest descent over ground that drains at least ``least`` m²."""
+    """Length of the longest stream, measured along it on the flooded land.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    dx :
+        metres between samples.
+    least :
+        drainage area in m² that a stream begins at.
+
+    Returns
+    -------
+    Metres.
+    """
     h, steps = np.ascontiguousarray(h, np.float32), neighbours(h.shape[1])
     _, way, share, order = drain(h)
     area = np.full(h.size, dx * dx)
@@ -302,8 +367,24 @@ def _network(level, order, way, steps, area, length, slope, outlet, dx):
 
 
 def network(h: np.ndarray, dx: float):
-    """(drainage area m², longest path upstream m, slope down the steepest way, number of the cell where its basin leaves the
-    site) of every cell on the flooded surface, flat arrays; each cell drains to its steepest neighbour."""
+    """Drainage of a height, each cell to its steepest neighbour on the flooded land.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    dx :
+        metres between samples.
+
+    Returns
+    -------
+    (drainage area in m², length of the longest way down to a cell in metres, slope to the receiver, cell at which the
+    water leaves), each (rows, columns).
+
+    References
+    ----------
+    Barnes, R., Lehman, C. and Mulla, D. (2014): Priority-flood.
+    """
     n, steps = h.size, neighbours(h.shape[1])
     level, way, _, order = drain(h, single=True)
     area, length, slope, outlet = np.full(n, dx * dx), np.full(n, dx), np.zeros(n), np.empty(n, np.int64)

@@ -1,8 +1,11 @@
-"""A bent lattice: the grid on which whole levels are eroded, so that no row, column or diagonal of it is a straight line on the land.
+"""A bent lattice: the grid on which whole levels are eroded, so that no row, column or diagonal of it is a straight
+line on the land.
 
-Water on a grid can go eight ways only, and on a regular one these ways show: valleys, lake shores and scarps line up with
-the grid. On a lattice whose nodes have drifted in a flow of eddies the same eight ways point everywhere. The flow has no
-divergence (curl noise, Bridson, Houriham and Nordenstam 2007), so cells keep their area; carried the other way it leads back.
+Water on a grid can go eight ways only, and on a regular one these ways show: valleys, lake shores and scarps line
+up with the grid. On a lattice whose nodes have drifted in a flow of eddies the same eight ways point everywhere.
+The flow has no divergence (curl noise, Bridson, Houriham and Nordenstam 2007), so cells keep their area; carried
+the other way it leads back.
+
 """
 
 from __future__ import annotations
@@ -19,7 +22,7 @@ from .transfer import sample_all
 EDDY, DRIFT, EDGE = 12.0, 16.0, 6.0
 #: Steps of a drift: with these, going there and back misses by a tenth of a cell at most.
 STEPS = 5
-#: Seed of the lattice on which becks and flow are found; they share it.
+#: Seed of the lattice on which streams and flow are found; they share it.
 WATER = 1
 #: Lattices that are kept, about 5 MB each at 513 samples.
 KEEP = 16
@@ -56,20 +59,27 @@ def _plots(y, x, out):
         north, south = max(0, r - 1), min(rows - 1, r + 1)
         for c in range(columns):
             west, east = max(0, c - 1), min(columns - 1, c + 1)
-            area = (x[r, east] - x[r, west]) * (y[south, c] - y[north, c]) - (x[south, c] - x[north, c]) * (y[r, east] - y[r, west])
+            area = (x[r, east] - x[r, west]) * (y[south, c] - y[north, c]) - (x[south, c] - x[north, c]) * (
+                y[r, east] - y[r, west]
+            )
             out[r, c] = max(0.25 * area, 0.05)
 
 
 class Lattice:
     """A bent lattice of a grid's shape.
 
-    y, x: where its nodes lie on the grid; rows, columns: where the grid's samples lie on it (float32 arrays of the shape, in
-    cells); plot: the share of a cell that belongs to each node. Nodes on the edge stay there."""
+    y, x: where its nodes lie on the grid; rows, columns: where the grid's samples lie on it (float32 arrays of the
+    shape, in cells); plot: the share of a cell that belongs to each node. Nodes on the edge stay there."""
 
     def __init__(self, shape: tuple[int, int], seed: int, stop=None):
         away = [np.minimum(1, np.minimum(np.arange(n), np.arange(n)[::-1]) / EDGE) for n in shape]
         ebb = [(a * a * (3 - 2 * a)).astype(np.float32) for a in away]
-        stream = fractal(shape, (0.0, 0.0), 1.0, EDDY, 2, gain=0.35, seed=seed + 6101, stop=stop) * ebb[0][:, None] * ebb[1] * np.float32(DRIFT)
+        stream = (
+            fractal(shape, (0.0, 0.0), 1.0, EDDY, 2, gain=0.35, seed=seed + 6101, stop=stop)
+            * ebb[0][:, None]
+            * ebb[1]
+            * np.float32(DRIFT)
+        )
         down, right = -np.gradient(stream, axis=1), np.gradient(stream, axis=0)
         self.y, self.x, self.rows, self.columns, self.plot = (np.empty(shape, np.float32) for _ in range(5))
         over_rows(lambda a, b: _drift_rows(down, right, 1.0, STEPS, self.y, self.x, a, b), shape[0], stop)
@@ -90,7 +100,30 @@ _lock = threading.Lock()
 
 
 def bent(shape: tuple[int, int], seed: int, stop=None) -> Lattice:
-    """The lattice of a shape and seed, kept for the next time it is asked for. Raises Stopped."""
+    """The lattice of a shape and seed, kept for the next time it is asked for.
+
+    Parameters
+    ----------
+    shape :
+        rows and columns.
+    seed :
+        whole number; another one gives another result of the same kind.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    Lattice.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Bridson, R., Houriham, J. and Nordenstam, M. (2007): Curl-noise for procedural fluid flow.
+    """
     found = _kept.get((shape, seed))
     if found is None:
         found = Lattice(shape, seed, stop)

@@ -33,7 +33,21 @@ def _shadow_sweep(h, out, step_c, drop, softness):
 
 
 def sunlight(h: np.ndarray, dx: float, azimuth: float, elevation: float) -> np.ndarray:
-    """Share of the sun's disc seen, 0-1, by sweeping the shadow's height away from the sun; four elevations make a soft edge."""
+    """Sunlight that reaches the ground past other ground.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    dx :
+        metres between samples.
+    azimuth, elevation :
+        of the sun, degrees, clockwise from north and above the horizon.
+
+    Returns
+    -------
+    (rows, columns) float32, 0 in shade to 1.
+    """
     a = math.radians(azimuth)
     east, south = math.sin(a), -math.cos(a)  # where the sun stands, in columns and rows
     turned = abs(east) > abs(south)
@@ -77,7 +91,28 @@ def _sky_rows(h, out, row0, row1, dx, reach, dirs, stride):
 
 
 def sky_view(h: np.ndarray, dx: float, reach: float, stride: int = 1) -> np.ndarray:
-    """Share of the sky that is open, 0-1, from horizons in 12 directions up to ``reach`` metres; every stride-th sample."""
+    """Share of the sky that is open, from horizons in 12 directions.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    dx :
+        metres between samples.
+    reach :
+        how far hills are looked for, metres.
+    stride :
+        every so many samples.
+
+    Returns
+    -------
+    (rows / stride, columns / stride) float32, 0 to 1.
+
+    References
+    ----------
+    Dozier, J. and Frew, J. (1990): Rapid calculation of terrain parameters for radiation modeling from digital
+    elevation data.
+    """
     angles = np.arange(12) * (2 * np.pi / 12) + 0.13
     dirs = np.stack([np.sin(angles), np.cos(angles)], 1)
     shape = (-(-h.shape[0] // stride), -(-h.shape[1] // stride))
@@ -91,7 +126,7 @@ def _tone(v):
     """Linear light to an sRGB byte, with a soft shoulder."""
     v = v * (1.0 + v * 0.12) / (1.0 + v * 0.42)
     v = min(1.0, max(0.0, v))
-    s = 12.92 * v if v <= 0.0031308 else 1.055 * v ** 0.4166667 - 0.055
+    s = 12.92 * v if v <= 0.0031308 else 1.055 * v**0.4166667 - 0.055
     return s * 255.0 + 0.5
 
 
@@ -105,7 +140,9 @@ def tone_table():
 
 
 @kernel
-def _bake_rows(h, water, albedo, plain, sun, sky, stride, table, out, row0, row1, dx, light, sun_rgb, sky_rgb, low, high):
+def _bake_rows(
+    h, water, albedo, plain, sun, sky, stride, table, out, row0, row1, dx, light, sun_rgb, sky_rgb, low, high
+):
     rows, columns = h.shape
     span = max(high - low, 1e-3)
     has_water, film = water.shape[0] > 1, 0.0006 * columns * dx + 0.05
@@ -120,7 +157,9 @@ def _bake_rows(h, water, albedo, plain, sun, sky, stride, table, out, row0, row1
             y, x = min(int(fy), sky.shape[0] - 1), min(int(fx), sky.shape[1] - 1)
             y1, x1 = min(y + 1, sky.shape[0] - 1), min(x + 1, sky.shape[1] - 1)
             ty, tx = fy - y, fx - x
-            open_ = (sky[y, x] * (1 - tx) + sky[y, x1] * tx) * (1 - ty) + (sky[y1, x] * (1 - tx) + sky[y1, x1] * tx) * ty
+            open_ = (sky[y, x] * (1 - tx) + sky[y, x1] * tx) * (1 - ty) + (
+                sky[y1, x] * (1 - tx) + sky[y1, x1] * tx
+            ) * ty
             ambient = open_ * (0.55 + 0.45 * n)
             if plain:
                 # Survey paper: pale grass on gentle ground, bare stone where it is steep, lighter with height.
@@ -157,12 +196,36 @@ def _halve_rows(a, out, row0, row1):
                 out[r, c, k] = (total + 2) >> 2
 
 
-def bake(h: np.ndarray, dx: float, azimuth: float, elevation: float, albedo: np.ndarray | None, reach: float,
-         water: np.ndarray | None = None):
-    """The lit ground as RGBA8 textures, finest first, each half the size of the one before.
+def lit_textures(
+    h: np.ndarray,
+    dx: float,
+    azimuth: float,
+    elevation: float,
+    albedo: np.ndarray | None,
+    reach: float,
+    water: np.ndarray | None = None,
+):
+    """The lit ground as textures.
 
-    albedo: linear RGB (rows, columns, 3) or None for plain survey-paper ground. reach: how far hills shade the sky, metres.
-    water: depth of standing and running water in metres, whose surface h then is; None for none."""
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    dx :
+        metres between samples.
+    azimuth, elevation :
+        of the sun, degrees, clockwise from north and above the horizon.
+    albedo :
+        linear RGB (rows, columns, 3), or None for plain survey-paper ground.
+    reach :
+        how far hills shade the sky, metres.
+    water :
+        depth in metres of the water whose surface h then is, or None.
+
+    Returns
+    -------
+    RGBA8 arrays, finest first, each half the size of the one before.
+    """
     stride = max(1, (max(h.shape) - 1) // 256)
     sun, sky = sunlight(h, dx, azimuth, elevation), sky_view(h, dx, reach, stride)
     a, e = math.radians(azimuth), math.radians(elevation)
@@ -175,8 +238,12 @@ def bake(h: np.ndarray, dx: float, azimuth: float, elevation: float, albedo: np.
     ground = np.zeros((1, 1, 3), np.float32) if plain else albedo
     pools = np.zeros((1, 1), np.float32) if water is None else np.ascontiguousarray(water, np.float32)
     table, low, high = tone_table(), float(h.min()), float(h.max())
-    over_rows(lambda r0, r1: _bake_rows(h, pools, ground, plain, sun, sky, stride, table, out, r0, r1, float(dx), light, sun_rgb,
-                                        sky_rgb, low, high), h.shape[0])
+    over_rows(
+        lambda r0, r1: _bake_rows(
+            h, pools, ground, plain, sun, sky, stride, table, out, r0, r1, float(dx), light, sun_rgb, sky_rgb, low, high
+        ),
+        h.shape[0],
+    )
     levels = [out]
     while min(levels[-1].shape[:2]) > 8 and len(levels) < 9:
         fine = levels[-1]

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
+from .frame import Frame
 from .transfer import mirror
 
 
@@ -19,29 +20,61 @@ def _between(at, count):
 
 
 @kernel
-def _slope_rows(h, out, row0, row1, dx, reach):
-    rows, columns = h.shape
+def _slope_rows(h, out, row0, row1, top, left, rows, columns, dx, reach):
+    """rows, columns: of the whole grid; what lies beyond the array that holds a part of it counts as its edge."""
+    low, right = h.shape[0] - 2, h.shape[1] - 2
     for r in range(row0, row1):
-        a, u = _between(r - reach, rows)
-        b, v = _between(r + reach, rows)
+        a, u = _between(top + r - reach, rows)
+        b, v = _between(top + r + reach, rows)
         fall = 1.0 / ((b + v - a - u) * dx)
-        for c in range(columns):
-            w, s = _between(c - reach, columns)
-            e, t = _between(c + reach, columns)
+        a, b = min(max(a - top, 0), low), min(max(b - top, 0), low)
+        for c in range(h.shape[1]):
+            w, s = _between(left + c - reach, columns)
+            e, t = _between(left + c + reach, columns)
+            run = (e + t - w - s) * dx
+            w, e = min(max(w - left, 0), right), min(max(e - left, 0), right)
             north, south = h[a, c] + u * (h[a + 1, c] - h[a, c]), h[b, c] + v * (h[b + 1, c] - h[b, c])
             west, east = h[r, w] + s * (h[r, w + 1] - h[r, w]), h[r, e] + t * (h[r, e + 1] - h[r, e])
-            gy, gx = (north - south) * fall, (east - west) / ((e + t - w - s) * dx)
+            gy, gx = (north - south) * fall, (east - west) / run
             out[r, c] = math.atan(math.sqrt(gx * gx + gy * gy)) * 57.29577951308232
 
 
-def slope_degrees(h: np.ndarray, dx: float, baseline: float, stop=None) -> np.ndarray:
-    """Slope in degrees by central differences over a fixed distance in metres (at least two samples), heights between samples by
-    straight lines.
+def slope_degrees(
+    h: np.ndarray, dx: float, baseline: float, stop: np.ndarray | None = None, frame: Frame | None = None
+) -> np.ndarray:
+    """Slope by central differences over a fixed distance, heights between samples by straight lines; because the
+    distance is fixed, two levels that agree on heights agree on slopes.
 
-    Because the distance is fixed, two levels that agree on heights agree on slopes."""
-    out = np.empty(h.shape, np.float32)
-    reach = max(1.0, baseline / (2 * dx))
-    over_rows(lambda a, b: _slope_rows(h, out, a, b, float(dx), reach), h.shape[0], stop)
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    dx :
+        metres between samples.
+    baseline :
+        the distance in metres; at least two samples are taken.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+    frame :
+        what h holds, its whole grid when left out; slopes are right where it reaches half the distance and a sample
+        beyond.
+
+    Returns
+    -------
+    (rows, columns) float32, degrees.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Horn, B. K. P. (1981): Hill shading and the reflectance map.
+    """
+    out, frame = np.empty(h.shape, np.float32), frame or Frame.of(h.shape)
+    place = (frame.top, frame.left, *frame.grid, float(dx), max(1.0, baseline / (2 * dx)))
+    over_rows(lambda a, b: _slope_rows(h, out, a, b, *place), h.shape[0], stop)
     return out
 
 
@@ -56,7 +89,21 @@ def _band_rows(h, out, row0, row1, low, high, falloff):
 
 
 def band(values: np.ndarray, low: float, high: float, falloff: float) -> np.ndarray:
-    """1 between low and high, falling smoothly to 0 over ``falloff`` outside it (all in the values' unit)."""
+    """1 between two values, falling smoothly to 0 outside.
+
+    Parameters
+    ----------
+    values :
+        (rows, columns) float32.
+    low, high :
+        where 1 begins and ends.
+    falloff :
+        over which it falls; 0 for a hard edge. All in the values' unit.
+
+    Returns
+    -------
+    (rows, columns) float32, 0 to 1.
+    """
     out = np.empty(values.shape, np.float32)
     over_rows(lambda a, b: _band_rows(values, out, a, b, float(low), float(high), float(falloff)), values.shape[0])
     return out
@@ -75,7 +122,27 @@ def _shade_rows(h, out, row0, row1, dx, lx, ly, lz, exaggeration):
 
 
 def hillshade(h: np.ndarray, dx: float, azimuth: float = 315.0, elevation: float = 42.0, exaggeration: float = 1.0):
-    """Lambert shading 0-1 under a sun at azimuth (degrees clockwise from north) and elevation (degrees)."""
+    """Lambert shading under a sun.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    dx :
+        metres between samples.
+    azimuth, elevation :
+        of the sun, degrees, clockwise from north and above the horizon.
+    exaggeration :
+        factor of heights.
+
+    Returns
+    -------
+    (rows, columns) float32, 0 to 1.
+
+    References
+    ----------
+    Horn, B. K. P. (1981): Hill shading and the reflectance map.
+    """
     out = np.empty(h.shape, np.float32)
     a, e = math.radians(azimuth), math.radians(elevation)
     light = (math.sin(a) * math.cos(e), math.cos(a) * math.cos(e), math.sin(e))
@@ -114,7 +181,26 @@ def _gradient_rows(h, south, east, row0, row1, dx):
 
 
 def gradient(h: np.ndarray, dx: float, stop=None) -> tuple[np.ndarray, np.ndarray]:
-    """Rise a metre along the rows' (southward) and the columns' (eastward) direction: central differences, one-sided at the edges."""
+    """Rise by central differences, one-sided at the edges.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    dx :
+        metres between samples.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (southward, eastward) rise a metre, each (rows, columns) float32.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
     south, east = np.empty(h.shape, np.float32), np.empty(h.shape, np.float32)
     over_rows(lambda r0, r1: _gradient_rows(h, south, east, r0, r1, float(dx)), h.shape[0], stop)
     return south, east
@@ -137,7 +223,26 @@ def _blur_down_rows(a, out, row0, row1, weights):
 
 
 def gaussian(a: np.ndarray, sigma: float, stop=None) -> np.ndarray:
-    """Gaussian blur with a standard deviation in samples, mirrored at the edges. Below 0.05 samples nothing happens."""
+    """Gaussian blur, mirrored at the edges; below a twentieth of a sample nothing happens.
+
+    Parameters
+    ----------
+    a :
+        (rows, columns) float32.
+    sigma :
+        standard deviation in samples; three of them are looked at.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (rows, columns) float32.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
     if sigma < 0.05:
         return a
     reach = max(1, math.ceil(3 * sigma))
@@ -151,6 +256,16 @@ def gaussian(a: np.ndarray, sigma: float, stop=None) -> np.ndarray:
 
 
 def volume(a: np.ndarray) -> float:
-    """Sum of a map of depths over the site, in cells: samples on an edge stand for half a cell, corners for a quarter."""
+    """Sum of a map of depths over the site: samples on an edge stand for half a cell, corners for a quarter.
+
+    Parameters
+    ----------
+    a :
+        (rows, columns), metres.
+
+    Returns
+    -------
+    Metres times cells.
+    """
     rows = a.sum(axis=1, dtype=np.float64) - 0.5 * (a[:, 0].astype(np.float64) + a[:, -1])
     return float(rows.sum() - 0.5 * (rows[0] + rows[-1]))

@@ -27,7 +27,30 @@ def _grow_rows(a, out, row0, row1, reach, radius):
 
 
 def grow(a: np.ndarray, radius: float, stop=None) -> np.ndarray:
-    """Grey dilation by a disc of a radius in samples (may be fractional)."""
+    """Grey dilation by a disc; its outermost ring counts in part, so that edges move smoothly with the radius.
+
+    Parameters
+    ----------
+    a :
+        (rows, columns) float32, 0 or more.
+    radius :
+        in samples, may be fractional.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (rows, columns) float32.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Serra, J. (1982): Image analysis and mathematical morphology.
+    """
     a = np.ascontiguousarray(a, np.float32)
     out = np.empty_like(a)
     over_rows(lambda r0, r1: _grow_rows(a, out, r0, r1, int(math.ceil(radius)), float(radius)), a.shape[0], stop, 16)

@@ -4,9 +4,10 @@ Gradient noise after Perlin (1985, 2002: quintic fade), value noise, two-dimensi
 and Gustavson (2005), summed in octaves (fractional Brownian motion; Musgrave 1994 for the ridged sum). Octaves
 whose lattice cell is shorter than two samples are left out; between two and four samples they fade in.
 
-Each octave's lattice is turned by an angle of its own: lattices that lie alike show as ridges along two directions of the map.
-A row of samples crosses a lattice cell in one run, in which each corner's part is linear, so that the samples of
-a run are interpolated side by side.
+Each octave's lattice is turned by an angle of its own: lattices that lie alike show as ridges along two directions
+of the map. A row of samples crosses a lattice cell in one run, in which each corner's part is linear, so that the
+samples of a run are interpolated side by side.
+
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
+from .frame import Frame
 
 GRADIENT, VALUE, SIMPLEX = 0, 1, 2
 PLAIN, RIDGED, BILLOW = 0, 1, 2
@@ -65,8 +67,9 @@ def _corner(kind, ix, iy, seed):
 
 
 @kernel
-def _run(wave, f, g, sx, sy, kind, ix, iy, seed):
-    """Noise of consecutive samples in one lattice cell. f, g: where the first lies in the cell; sx, sy: step to the next."""
+def _run(wave, first, f, g, sx, sy, kind, ix, iy, seed):
+    """Noise of consecutive samples in one lattice cell. f, g: where the run's first sample lies in the cell; sx, sy:
+    step to the next; first: how many samples of the run lie before those that are wanted."""
     ax, ay, a = _corner(kind, ix, iy, seed)
     bx, by, b = _corner(kind, ix + 1, iy, seed)
     cx, cy, c = _corner(kind, ix, iy + 1, seed)
@@ -75,7 +78,7 @@ def _run(wave, f, g, sx, sy, kind, ix, iy, seed):
     c0, d0 = c + cx * f + cy * (g - 1.0), d + dx * (f - 1.0) + dy * (g - 1.0)
     a1, b1, c1, d1 = ax * sx + ay * sy, bx * sx + by * sy, cx * sx + cy * sy, dx * sx + dy * sy
     for k in range(len(wave)):
-        t = np.float64(k)
+        t = np.float64(first + k)
         x, y = f + t * sx, g + t * sy
         u = x * x * x * (x * (x * 6.0 - 15.0) + 10.0)
         v = y * y * y * (y * (y * 6.0 - 15.0) + 10.0)
@@ -86,9 +89,10 @@ def _run(wave, f, g, sx, sy, kind, ix, iy, seed):
 
 
 @kernel
-def _lattice_row(wave, x, y, sx, sy, kind, seed):
-    """Noise along a straight line of samples: from (x, y), stepping by (sx, sy), in lattice cells."""
-    count, c = len(wave), 0
+def _lattice_row(wave, skip, x, y, sx, sy, kind, seed):
+    """Noise along a straight line of samples: from (x, y), stepping by (sx, sy), in lattice cells. skip: samples at
+    its beginning that are not wanted; runs begin where they do on the whole line, so that a part of it is the same."""
+    count, c = skip + len(wave), 0
     while c < count:
         px, py = x + c * sx, y + c * sy
         ix, iy = math.floor(px), math.floor(py)
@@ -98,7 +102,9 @@ def _lattice_row(wave, x, y, sx, sy, kind, seed):
             run = min(run, int(((1.0 if sx > 0.0 else 0.0) - f) / sx) + 1)
         if sy != 0.0:
             run = min(run, int(((1.0 if sy > 0.0 else 0.0) - g) / sy) + 1)
-        _run(wave[c:c + run], f, g, sx, sy, kind, int(ix), int(iy), seed)
+        if c + run > skip:
+            first = max(c, skip)
+            _run(wave[first - skip : c + run - skip], first - c, f, g, sx, sy, kind, int(ix), int(iy), seed)
         c += run
 
 
@@ -155,7 +161,7 @@ def fold(form, n, sharp):
     """One octave as it enters the sum: plain, ridged (1 - |n|)^sharp, billow 2|n| - 1."""
     if form == 1:
         r = 1.0 - min(1.0, abs(n))
-        return 2.0 * (r if sharp == 1.0 else r * r if sharp == 2.0 else r ** sharp) - 1.0
+        return 2.0 * (r if sharp == 1.0 else r * r if sharp == 2.0 else r**sharp) - 1.0
     if form == 2:
         return 2.0 * min(1.0, abs(n)) - 1.0
     return n
@@ -170,8 +176,12 @@ def fractal_at(kind, form, x, y, size, octaves, lacunarity, gain, sharp, seed, d
         w = min(1.0, max(0.0, (cell / dx - 2.0) * 0.5))
         if w > 0.0:
             along, across = TURN_X[o & 31] / cell, TURN_Y[o & 31] / cell
-            n = noise_at(kind, x * along + y * across + octave_offset(seed, o, 0), y * along - x * across + octave_offset(seed, o, 1),
-                         seed + o * 101)
+            n = noise_at(
+                kind,
+                x * along + y * across + octave_offset(seed, o, 0),
+                y * along - x * across + octave_offset(seed, o, 1),
+                seed + o * 101,
+            )
             n = fold(form, n, sharp)
             total += w * amplitude * carry * n
             if form == 1:
@@ -200,12 +210,14 @@ def _add_octave(total, carry, wave, weight, scale, form, sharp):
 
 
 @kernel
-def _fractal_rows(out, row0, row1, x0, y0, dx, fine, kind, form, size, octaves, lacunarity, gain, sharp, seed):
+def _fractal_rows(
+    out, row0, row1, top, left, x0, y0, dx, fine, kind, form, size, octaves, lacunarity, gain, sharp, seed
+):
     columns = out.shape[1]
     carry, total, wave = np.empty(columns), np.empty(columns), np.empty(columns)
     scale = 1.25 if kind == 1 else 1.5
     for r in range(row0, row1):
-        y = y0 - r * dx
+        y = y0 - (top + r) * dx
         total[:] = 0.0
         carry[:] = 1.0
         norm, amplitude, cell = 0.0, 1.0, size
@@ -214,8 +226,16 @@ def _fractal_rows(out, row0, row1, x0, y0, dx, fine, kind, form, size, octaves, 
             w = min(1.0, max(0.0, (cell / fine - 2.0) * 0.5))
             if w > 0.0:
                 along, across = TURN_X[o & 31] / cell, TURN_Y[o & 31] / cell
-                _lattice_row(wave, x0 * along + y * across + octave_offset(seed, o, 0), y * along - x0 * across + octave_offset(seed, o, 1),
-                             dx * along, -dx * across, kind, seed + o * 101)
+                _lattice_row(
+                    wave,
+                    left,
+                    x0 * along + y * across + octave_offset(seed, o, 0),
+                    y * along - x0 * across + octave_offset(seed, o, 1),
+                    dx * along,
+                    -dx * across,
+                    kind,
+                    seed + o * 101,
+                )
                 _add_octave(total, carry, wave, w * amplitude, scale, form, sharp)
             amplitude *= gain
             cell /= lacunarity
@@ -224,33 +244,113 @@ def _fractal_rows(out, row0, row1, x0, y0, dx, fine, kind, form, size, octaves, 
 
 
 @kernel
-def _fractal_points(out, row0, row1, x0, y0, dx, fine, kind, form, size, octaves, lacunarity, gain, sharp, seed, move_x, move_y, warp):
-    """As _fractal_rows for simplex noise or a warped domain: each sample is moved by move * warp before it is looked up."""
+def _fractal_points(
+    out,
+    row0,
+    row1,
+    top,
+    left,
+    x0,
+    y0,
+    dx,
+    fine,
+    kind,
+    form,
+    size,
+    octaves,
+    lacunarity,
+    gain,
+    sharp,
+    seed,
+    move_x,
+    move_y,
+    warp,
+):
+    """As _fractal_rows for simplex noise or a warped domain: each sample is moved by move * warp before it is
+    looked up."""
     for r in range(row0, row1):
         for c in range(out.shape[1]):
-            x, y = x0 + c * dx, y0 - r * dx
+            x, y = x0 + (left + c) * dx, y0 - (top + r) * dx
             if warp > 0.0:
                 x, y = x + move_x[r, c] * warp, y + move_y[r, c] * warp
             out[r, c] = fractal_at(kind, form, x, y, size, octaves, lacunarity, gain, sharp, seed, fine)
 
 
-def fractal(shape, origin, dx, size, octaves, lacunarity=2.0, gain=0.5, seed=1, kind=GRADIENT, form=PLAIN, sharp=1.0,
-            warp=0.0, stop=None, fine=None):
-    """Octave sum on a grid, float32 of this shape, about -1..1.
+def fractal(
+    frame,
+    origin,
+    dx,
+    size,
+    octaves,
+    lacunarity=2.0,
+    gain=0.5,
+    seed=1,
+    kind=GRADIENT,
+    form=PLAIN,
+    sharp=1.0,
+    warp=0.0,
+    stop=None,
+    fine=None,
+):
+    """Sum of octaves of noise, about -1 to 1; octaves that the grid cannot show are left out.
 
-    origin: (east, north) of the north-west sample in metres; dx: spacing in metres; size: cell of the first octave in
-    metres; warp: how far the domain is moved by noise, metres; fine: the spacing that octaves are faded for (dx by default);
-    noise that moves other things is not faded, or they would stand elsewhere at every detail. Raises Stopped."""
-    out = np.empty(shape, np.float32)
-    x0, y0 = float(origin[0]), float(origin[1])
-    common = (x0, y0, float(dx), float(fine or dx), int(kind), int(form), float(size), int(octaves), float(lacunarity), float(gain),
-              float(sharp), int(seed))
+    Parameters
+    ----------
+    frame :
+        Frame, or the shape (rows, columns) of a whole grid.
+    origin :
+        (east, north) of the grid's north-west sample, metres.
+    dx :
+        metres between samples.
+    size :
+        cell of the first octave, metres.
+    octaves :
+        how many.
+    lacunarity :
+        how much smaller each octave's cell is.
+    gain :
+        height of each octave as a share of the one before.
+    seed :
+        whole number; another one gives another result of the same kind.
+    kind :
+        GRADIENT, VALUE or SIMPLEX.
+    form :
+        PLAIN, RIDGED or BILLOW.
+    sharp :
+        sharpness of ridges.
+    warp :
+        how far the domain is moved by noise, metres.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+    fine :
+        the spacing that octaves are faded for, dx when left out; noise that moves other things is not faded, or they
+        would stand elsewhere at every detail.
+
+    Returns
+    -------
+    float32 of the frame's shape.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Perlin, K. (1985, 2002): An image synthesizer; Improving noise. Gustavson, S. (2005): Simplex noise demystified.
+    Musgrave, F. K. (1994), in Ebert et al.: Texturing and modeling.
+    """
+    frame = Frame.of(frame)
+    out = np.empty(frame.shape, np.float32)
+    place = (frame.top, frame.left, float(origin[0]), float(origin[1]), float(dx), float(fine or dx))
+    sums = (int(kind), int(form), float(size), int(octaves), float(lacunarity), float(gain), float(sharp), int(seed))
     if kind == SIMPLEX or warp > 0:
-        moves = [np.zeros((1, 1), np.float32)] * 2 if warp <= 0 else [
-            fractal(shape, origin, dx, size, 3, seed=seed + k, stop=stop, fine=UNFADED) for k in (5003, 9011)]
-        over_rows(lambda a, b: _fractal_points(out, a, b, *common, *moves, float(warp)), shape[0], stop, 16)
+        moves = [np.zeros((1, 1), np.float32)] * 2
+        if warp > 0:
+            moves = [fractal(frame, origin, dx, size, 3, seed=seed + k, stop=stop, fine=UNFADED) for k in (5003, 9011)]
+        over_rows(lambda a, b: _fractal_points(out, a, b, *place, *sums, *moves, float(warp)), frame.height, stop, 16)
     else:
-        over_rows(lambda a, b: _fractal_rows(out, a, b, *common), shape[0], stop)
+        over_rows(lambda a, b: _fractal_rows(out, a, b, *place, *sums), frame.height, stop)
     return out
 
 
@@ -266,7 +366,7 @@ def _feature_row(iy, first, count, seed, jitter, px, py, value):
 
 @kernel
 def _sorted_nine(px, py, value, cell, y, metric, near_x, rest, near_value):
-    """The nine feature points about a cell by their distance across the row (squared for Euclid), nearest first."""
+    """The nine feature points about a cell by their distance across the row (squared for Euclidean), nearest first."""
     n = 0
     for j in range(3):
         for k in range(cell - 1, cell + 2):
@@ -282,16 +382,16 @@ def _sorted_nine(px, py, value, cell, y, metric, near_x, rest, near_value):
 
 
 @kernel
-def _cell_rows(first_out, second_out, value_out, row0, row1, x0, y0, dx, size, jitter, metric, seed):
+def _cell_rows(first_out, second_out, value_out, row0, row1, top, left, x0, y0, dx, size, jitter, metric, seed):
     columns = first_out.shape[1]
     ox, step = x0 / size, dx / size
-    first = int(math.floor(ox)) - 1
-    count = int(math.floor(ox + (columns - 1) * step)) - first + 3
+    first = int(math.floor(ox + left * step)) - 1
+    count = int(math.floor(ox + (left + columns - 1) * step)) - first + 3
     px, py, value = np.empty((3, count)), np.empty((3, count)), np.empty((3, count))
     near_x, rest, near_value = np.empty(9), np.empty(9), np.empty(9)
     held = -(1 << 60)
     for r in range(row0, row1):
-        y = (y0 - r * dx) / size
+        y = (y0 - (top + r) * dx) / size
         iy = int(math.floor(y))
         if iy != held:
             for j in range(3):
@@ -299,7 +399,7 @@ def _cell_rows(first_out, second_out, value_out, row0, row1, x0, y0, dx, size, j
             held = iy
         border = -1e30
         for c in range(columns):
-            x = ox + c * step
+            x = ox + (left + c) * step
             if x >= border:  # the samples of a cell have the same nine neighbours
                 cell = int(math.floor(x))
                 border = cell + 1.0
@@ -321,12 +421,45 @@ def _cell_rows(first_out, second_out, value_out, row0, row1, x0, y0, dx, size, j
             value_out[r, c] = best
 
 
-def cells(shape, origin, dx, size, jitter=1.0, metric=0, seed=1, stop=None):
-    """Cell noise after Worley (1996): distance to the nearest and second feature point in cells, and the nearest's value.
+def cells(frame, origin, dx, size, jitter=1.0, metric=0, seed=1, stop=None):
+    """Cell noise: distances to one feature point a square cell.
 
-    One feature point a square cell of ``size`` metres, moved by up to half a cell times jitter (0 to 1). metric: 0 Euclid,
-    1 Manhattan, 2 Chebyshev. Returns three float32 arrays."""
-    outs = tuple(np.empty(shape, np.float32) for _ in range(3))
-    over_rows(lambda a, b: _cell_rows(*outs, a, b, float(origin[0]), float(origin[1]), float(dx), float(size),
-                                      float(jitter), int(metric), int(seed)), shape[0], stop)
+    Parameters
+    ----------
+    frame :
+        Frame, or the shape (rows, columns) of a whole grid.
+    origin :
+        (east, north) of the grid's north-west sample, metres.
+    dx :
+        metres between samples.
+    size :
+        of a cell, metres.
+    jitter :
+        how far points are moved in their cells, 0 to 1.
+    metric :
+        0 Euclidean, 1 Manhattan, 2 Chebyshev.
+    seed :
+        whole number; another one gives another result of the same kind.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (distance to the nearest point, to the second, the nearest one's value 0 to 1), distances in cells, each float32 of
+    the frame's shape.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Worley, S. (1996): A cellular texture basis function.
+    """
+    frame = Frame.of(frame)
+    outs = tuple(np.empty(frame.shape, np.float32) for _ in range(3))
+    place = (frame.top, frame.left, float(origin[0]), float(origin[1]), float(dx))
+    how = (float(size), float(jitter), int(metric), int(seed))
+    over_rows(lambda a, b: _cell_rows(*outs, a, b, *place, *how), frame.height, stop)
     return outs

@@ -1,4 +1,5 @@
-"""Rain erosion of one level of the pyramid, whole or in tiles: what becomes of a surface, and what was worn, laid and carried off."""
+"""Rain erosion of one level of the pyramid, whole or in tiles: what becomes of a surface, and what was worn, laid
+and carried off."""
 
 from __future__ import annotations
 
@@ -6,19 +7,24 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .erosion import Moved, Pass, erode_global, erode_local, fill_pits
+from .erosion import Moved, Pass, erode_global, fill_pits
 from .flow import receivers
+from .frame import Frame
 from .lattice import bent
+from .local_erosion import erode_local
 from .measure import gaussian, gradient, volume
 from .noise import fractal
 from .streams import pieces
 
-#: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take LOCAL_STEPS local steps.
+#: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take
+#: LOCAL_STEPS local steps.
 FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (16, 12, 6), 2
-#: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one before.
+#: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one
+#: before.
 ERODIBILITY, FIRST_SHARE, LEVEL_SHARE = 0.65, 2.6, 0.9
-#: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019); none on the first
-#: grid, whose cells are as broad as a valley. And what water can carry, against what it can wear on the same slope (G's counterpart).
+#: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019); none on
+#: the first grid, whose cells are as broad as a valley. And what water can carry, against what it can cut on the same
+#: slope (G's counterpart).
 EASE, CAPACITY = 0.5, 0.45
 #: Area that streams begin at, as a share of the square of the gully spacing.
 STREAM_AREA = 0.5
@@ -26,14 +32,15 @@ STREAM_AREA = 0.5
 WORKED = 0.6
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
 GULLY_AREA = 0.1
-#: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them as a share
-#: of the spacing of samples.
+#: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them
+#: as a share of the spacing of samples.
 FIRST_RIPPLE, RIPPLE, RIPPLE_MOST = 3.0, 0.6, 1.0
 
 
 @dataclass(frozen=True)
 class Rain:
-    """Settings of a pass. strength, deposition: 0-1; gully_spacing: metres; seed; side: depth of the site in metres, where noise begins."""
+    """Settings of a pass. strength, deposition: 0-1; gully_spacing: metres; seed; side: depth of the site in
+    metres, where noise begins."""
 
     strength: float
     gully_spacing: float
@@ -54,20 +61,50 @@ def _ripples(rain: Rain, ground, dx, tall, stop):
 
 
 def buried(detail: np.ndarray, worked: np.ndarray, stop=None) -> np.ndarray:
-    """What of fine detail, metres, goes under where material was moved about (worked: metres laid in all): no more than was moved,
-    and less its local mean, so that hollows are filled by what the bumps between them lose."""
+    """What of fine detail goes under where material was moved about: no more than was moved, and less its local
+    mean, so that hollows are filled by what the bumps between them lose.
+
+    Parameters
+    ----------
+    detail :
+        (rows, columns) float32, metres.
+    worked :
+        metres laid in all.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (rows, columns) float32, metres to take away.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
     worked = np.float32(WORKED) * worked + np.float32(1e-6)
     under = detail * worked / (np.abs(detail) + worked)
     return under - gaussian(under, 6.0, stop)
 
 
 def whole(h: np.ndarray) -> tuple[int, int, int, int]:
-    """All rows and columns of an array, as fill_pits wants them."""
+    """All rows and columns of an array, as fill_pits wants them.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns).
+
+    Returns
+    -------
+    (0, rows, 0, columns).
+    """
     return 0, h.shape[0], 0, h.shape[1]
 
 
 def _keeping(a, lattice, seen):
-    """A map of metres worn or laid as seen from the grid, with the volume that it had on the lattice; and what that added anywhere."""
+    """A map of metres worn or laid as seen from the grid, with the volume that it had on the lattice; and what that
+    added anywhere."""
     held, now = float((a * lattice.plot).sum(dtype=np.float64)), np.maximum(seen, 0)
     kept = now * np.float32(held / max(volume(now), 1e-9))
     return kept, kept - seen
@@ -81,22 +118,69 @@ def _log(area, dx):
 def _pass(rain: Rain, depth: int) -> Pass:
     """How the level of a depth is eroded."""
     steps = FIRST_STEPS if depth < 0 else GLOBAL_STEPS[depth] if depth < len(GLOBAL_STEPS) else LOCAL_STEPS
-    share = FIRST_SHARE if depth < 0 else LEVEL_SHARE ** depth
+    share = FIRST_SHARE if depth < 0 else LEVEL_SHARE**depth
     strength = ERODIBILITY * (0.15 + 2.85 * rain.strength) * min(1.0, 50 * rain.strength) * share / steps
-    settles = rain.deposition ** 2
-    return Pass(steps, strength, GULLY_AREA * rain.gully_spacing ** 2, EASE * settles if depth >= 0 else 0.0,
-                CAPACITY * strength / settles if settles > 1e-4 else 0.0, rain.seed + 977 * depth)
+    settles = rain.deposition**2
+    return Pass(
+        steps,
+        strength,
+        GULLY_AREA * rain.gully_spacing**2,
+        EASE * settles if depth >= 0 else 0.0,
+        CAPACITY * strength / settles if settles > 1e-4 else 0.0,
+        rain.seed + 977 * depth,
+    )
 
 
-def erode(rain: Rain, start: np.ndarray, soft: np.ndarray, fall: np.ndarray, depth: int, dx: float, stop):
-    """One level: (heights after it, what was moved, with the logarithm of areas and in m³ what left, streams of the last whole level as
-    lines, else None).
+def erode(
+    rain: Rain,
+    start: np.ndarray,
+    soft: np.ndarray,
+    fall: np.ndarray,
+    depth: int,
+    dx: float,
+    stop: np.ndarray,
+    frame: Frame | None = None,
+    wanted: Frame | None = None,
+) -> tuple[np.ndarray, Moved, np.ndarray | None]:
+    """Erodes one level: whole levels on a bent lattice, fine ones in tiles.
 
-    start: the surface before; soft: erodibility 0-1; fall: rain 0-1; depth: -1 for the first grid, 0, 1 ... for the levels from the
-    coarsest on. Whole levels are eroded on a bent lattice, fine ones in tiles. Raises Stopped."""
+    Parameters
+    ----------
+    rain :
+        Rain.
+    start :
+        (rows, columns) float32, the surface before, metres.
+    soft, fall :
+        erodibility and rain, 0 to 1.
+    depth :
+        -1 for the first grid, 0, 1 ... for the levels from the coarsest on.
+    dx :
+        metres between samples.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+    frame :
+        of a fine level, what start holds; the whole grid when left out.
+    wanted :
+        of a fine level, what has to be right afterwards.
+
+    Returns
+    -------
+    (heights in metres, what was moved with the logarithm of areas and in m³ what left, streams of the last whole level
+    as lines or None).
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    As kernels.erosion.
+    """
     how = _pass(rain, depth)
     if depth >= len(GLOBAL_STEPS):
-        h, moved = erode_local(start, soft, fall, how, dx, stop)
+        frame = frame or Frame.of(start.shape)
+        h, moved = erode_local(start, soft, fall, how, dx, stop, frame, wanted or frame)
         return h, moved._replace(area=_log(moved.area, dx), left=moved.left * dx * dx), None
     lattice = bent(start.shape, rain.seed + 311 * depth, stop)
     there, soft, fall = lattice.onto((start, soft, fall), stop)
@@ -108,22 +192,36 @@ def erode(rain: Rain, start: np.ndarray, soft: np.ndarray, fall: np.ndarray, dep
     kept = ripples * np.exp(-(on.worn + np.float32(0.2) * on.laid) / np.float32(0.1 * dx))
     left = on.left - float(((ripples - kept) * lattice.plot).sum(dtype=np.float64))
     level, change, *maps = lattice.back((there, h - kept - there, on.worn, on.laid, on.worked, on.area), stop)
-    (worn, more_worn), (laid, more_laid) = (_keeping(a, lattice, m) for a, m in ((on.worn, maps[0]), (on.laid, maps[1])))
+    (worn, more_worn), (laid, more_laid) = (
+        _keeping(a, lattice, m) for a, m in ((on.worn, maps[0]), (on.laid, maps[1]))
+    )
     worked = np.maximum(maps[2], 0)
     # What two looks through the lattice blur stays as it was on rock, and is buried by sediment.
     h = start + change + more_laid - more_worn - buried(start - level, worked, stop)
     # Channels between samples would show as dotted lines of pits; what fills them is of the load that would have left.
     left -= fill_pits(h, laid, whole(h))
     lines = None
-    if depth == len(GLOBAL_STEPS) - 1:
-        lines = pieces(lattice.x, lattice.y, on.area, receivers(on.way, h.shape[1]), STREAM_AREA * rain.gully_spacing ** 2, dx)
+    if depth == len(GLOBAL_STEPS) - 1 and on.way is not None:
+        lines = pieces(
+            lattice.x, lattice.y, on.area, receivers(on.way, h.shape[1]), STREAM_AREA * rain.gully_spacing**2, dx
+        )
     return h, Moved(worn, laid, worked, _log(maps[3], dx), left * dx * dx), lines
 
 
-def agreeing(wear: np.ndarray, deposit: np.ndarray, change: np.ndarray):
-    """Wear and deposit whose difference is the change: what a level's own grid, smoothing and pits changed beside the water is taken
-    from what it undid, or counted anew."""
-    over = deposit - wear - change
-    less_laid, less_worn = np.minimum(np.maximum(over, 0), deposit), np.minimum(np.maximum(-over, 0), wear)
+def agreeing(cut: np.ndarray, fill: np.ndarray, change: np.ndarray):
+    """Cut and fill whose difference is the change: what a level's own grid, smoothing and pits changed beside
+    the water is taken from what it undid, or counted anew.
+
+    Parameters
+    ----------
+    cut, fill, change :
+        (rows, columns) float32, metres.
+
+    Returns
+    -------
+    (cut, fill), metres, 0 or more.
+    """
+    over = fill - cut - change
+    less_laid, less_worn = np.minimum(np.maximum(over, 0), fill), np.minimum(np.maximum(-over, 0), cut)
     rest = over - less_laid + less_worn
-    return wear - less_worn + np.maximum(rest, 0), deposit - less_laid + np.maximum(-rest, 0)
+    return cut - less_worn + np.maximum(rest, 0), fill - less_laid + np.maximum(-rest, 0)

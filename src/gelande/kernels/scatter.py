@@ -7,14 +7,15 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
+from .frame import Frame
 from .noise import hash2, unit
 
 
 @kernel
-def _drumlin_rows(out, row0, row1, y0, dx, width, length, tall, density, loose, sin, cos, seed):
+def _drumlin_rows(out, row0, row1, top, left, y0, dx, width, length, tall, density, loose, sin, cos, seed):
     for r in range(row0, row1):
         for c in range(out.shape[1]):
-            x, y = c * dx, y0 - r * dx
+            x, y = (left + c) * dx, y0 - (top + r) * dx
             u, v = (x * sin + y * cos) / (width * length), (x * cos - y * sin) / width
             i0, j0 = int(math.floor(u)), int(math.floor(v))
             best = 0.0
@@ -38,11 +39,59 @@ def _drumlin_rows(out, row0, row1, y0, dx, width, length, tall, density, loose, 
             out[r, c] = best * tall / 1.6
 
 
-def drumlin_field(shape, depth, dx, width, length, tall, density, loose, direction, seed, stop=None):
-    """Height of a field of drawn-out hills, metres. width, tall: metres; length in widths; density, loose: 0-1."""
-    out, a = np.empty(shape, np.float32), math.radians(direction)
-    over_rows(lambda r0, r1: _drumlin_rows(out, r0, r1, float(depth), float(dx), float(width), float(length), float(tall), float(density), float(loose),
-                                           math.sin(a), math.cos(a), int(seed)), shape[0], stop, 16)
+def drumlin_field(frame, depth, dx, width, length, tall, density, loose, direction, seed, stop=None):
+    """A field of hills that ice drew out.
+
+    Parameters
+    ----------
+    frame :
+        Frame, or the shape (rows, columns) of a whole grid.
+    depth :
+        metres from north to south of the site, where rows begin.
+    dx :
+        metres between samples.
+    width :
+        of a hill, metres.
+    length :
+        in widths.
+    tall :
+        height of the larger hills, metres.
+    density, loose :
+        how closely they lie and how much they differ, 0 to 1.
+    direction :
+        of the ice, degrees clockwise from north.
+    seed :
+        whole number; another one gives another result of the same kind.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    float32 of the frame's shape, metres.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Chorley, R. J. (1959): The shape of drumlins.
+    """
+    frame, a = Frame.of(frame), math.radians(direction)
+    out = np.empty(frame.shape, np.float32)
+    place = (frame.top, frame.left, float(depth), float(dx))
+    hills = (
+        float(width),
+        float(length),
+        float(tall),
+        float(density),
+        float(loose),
+        math.sin(a),
+        math.cos(a),
+        int(seed),
+    )
+    over_rows(lambda r0, r1: _drumlin_rows(out, r0, r1, *place, *hills), frame.height, stop, 16)
     return out
 
 
@@ -59,19 +108,25 @@ def _nine(i0, j0, jitter, seed, px, py):
 
 
 @kernel
-def _one_layer(height, shown, k, gaps, east, north, r, y0, dx, size, se, sn, tall, gap, jitter, up, tilt, sin, cos, seed, px, py, away, half_width):
-    """Lays one layer of blocks over a row. What is the same for a whole cell or block is worked out when it is entered."""
+def _one_layer(height, shown, k, maps, r, place, sizes, ways, seed, work):
+    """Lays one layer of blocks over a row. What is the same for a whole cell or block is worked out when it is
+    entered."""
+    gaps, east, north = maps
+    size, se, sn, tall = sizes
+    gap, jitter, up, tilt, sin, cos = ways
+    px, py, away, half_width = work
     has_gaps, moved = gaps.shape[0] > 1, east.shape[0] > 1
     soft = 0.09  # edges are rounded over a share of the block, not of the sampling, so that every detail shows the same
     seed += 97 * k
     held_i, held_j, held = -(1 << 60), 0, -1
     raise_by = gx = gy = 0.0
     across, along = 1.0 / (size * se), 1.0 / (size * sn)
-    y_row = y0 - r * dx
+    top_row, left, y0, dx = place
+    y_row = y0 - (top_row + r) * dx
     u_row, v_row = 0.37 * k - y_row * sin * across, 0.61 * k + y_row * cos * along
     u_step, v_step = dx * cos * across, dx * sin * along
     for c in range(height.shape[0]):
-        u, v = u_row + c * u_step, v_row + c * v_step
+        u, v = u_row + (left + c) * u_step, v_row + (left + c) * v_step
         if moved:
             u += (east[r, c] * cos - north[r, c] * sin) * across
             v += (east[r, c] * sin + north[r, c] * cos) * along
@@ -94,7 +149,9 @@ def _one_layer(height, shown, k, gaps, east, north, r, y0, dx, size, se, sn, tal
             gx = (unit(hash2(i, j, seed + 17)) - 0.5) * 2.0 * tilt
             gy = (unit(hash2(i, j, seed + 19)) - 0.5) * 2.0 * tilt
             for n in range(9):
-                half_width[n] = 0.5 / max(1e-9, math.sqrt((px[n] - px[b]) ** 2 + (py[n] - py[b]) ** 2)) if n != b else 1.0
+                half_width[n] = (
+                    0.5 / max(1e-9, math.sqrt((px[n] - px[b]) ** 2 + (py[n] - py[b]) ** 2)) if n != b else 1.0
+                )
         edge = 1e9  # to the nearest border: (|a|² - |b|²) / 2|a - b| is the distance to the bisector of a and b
         away[b] = 1e18
         for n in range(9):
@@ -110,36 +167,102 @@ def _one_layer(height, shown, k, gaps, east, north, r, y0, dx, size, se, sn, tal
 
 
 @kernel
-def _block_rows(out, block, gaps, east, north, row0, row1, y0, dx, size, se, sn, tall, gap, jitter, up, tilt, layers, sin, cos, seed):
-    columns = out.shape[1]
+def _block_rows(out, block, maps, row0, row1, place, sizes, ways, layers, seed):
+    columns, tall = out.shape[1], sizes[3]
     height, shown = np.empty(columns), np.empty(columns)
-    px, py, away, half_width = np.empty(9), np.empty(9), np.empty(9), np.empty(9)
+    work = (np.empty(9), np.empty(9), np.empty(9), np.empty(9))
     for r in range(row0, row1):
         for c in range(columns):
             height[c] = -tall * layers
         for k in range(layers - 1, -1, -1):  # from the lowest layer up: higher blocks cover it
-            _one_layer(height, shown, k, gaps, east, north, r, y0, dx, size, se, sn, tall, gap, jitter, up, tilt, sin, cos, seed,
-                       px, py, away, half_width)
+            _one_layer(height, shown, k, maps, r, place, sizes, ways, seed, work)
         for c in range(columns):
             out[r, c] = height[c] + tall * layers
             block[r, c] = shown[c]
 
 
-def block_field(shape, depth, dx, gaps, size, stretch_east, stretch_north, tall, gap, jitter, jitter_up, tilt, layers, turn, seed, stop=None,
-                moves=None):
-    """(height in metres over the lowest layer's foot, mask of the top layer's blocks). gaps: mask, or (1, 1) for none; tilt: a slope;
-    moves: (east, north) metres by which each place is looked up elsewhere."""
-    out, block, a = np.empty(shape, np.float32), np.empty(shape, np.float32), math.radians(turn)
-    east, north = moves or (np.zeros((1, 1), np.float32),) * 2
-    over_rows(lambda r0, r1: _block_rows(out, block, gaps, east, north, r0, r1, float(depth), float(dx), float(size), float(stretch_east), float(stretch_north),
-                                         float(tall), float(gap), float(jitter), float(jitter_up), float(tilt), int(layers), math.sin(a), math.cos(a),
-                                         int(seed)), shape[0], stop, 16)
+def block_field(
+    frame,
+    depth,
+    dx,
+    gaps,
+    size,
+    stretch_east,
+    stretch_north,
+    tall,
+    gap,
+    jitter,
+    jitter_up,
+    tilt,
+    layers,
+    turn,
+    seed,
+    stop=None,
+    moves=None,
+):
+    """Layers of blocks with gaps between them, cut from above.
+
+    Parameters
+    ----------
+    frame :
+        Frame, or the shape (rows, columns) of a whole grid.
+    depth :
+        metres from north to south of the site, where rows begin.
+    dx :
+        metres between samples.
+    gaps :
+        mask that widens gaps, or (1, 1) for none.
+    size :
+        of a block, metres.
+    stretch_east, stretch_north :
+        widths as shares of the size.
+    tall :
+        of a layer, metres.
+    gap :
+        as a share of the size.
+    jitter, jitter_up :
+        of outlines and of tops, 0 to 1.
+    tilt :
+        slope of tops at most.
+    layers :
+        how many.
+    turn :
+        degrees clockwise from north.
+    seed :
+        whole number; another one gives another result of the same kind.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+    moves :
+        (east, north) metres by which each place is looked up elsewhere, or None.
+
+    Returns
+    -------
+    (height in metres over the lowest layer's foot, mask of the top layer's blocks), float32 of the frame's shape.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Worley, S. (1996): A cellular texture basis function.
+    """
+    frame, a = Frame.of(frame), math.radians(turn)
+    out, block = np.empty(frame.shape, np.float32), np.empty(frame.shape, np.float32)
+    maps = (gaps, *(moves or (np.zeros((1, 1), np.float32),) * 2))
+    place = (frame.top, frame.left, float(depth), float(dx))
+    sizes = (float(size), float(stretch_east), float(stretch_north), float(tall))
+    ways = (float(gap), float(jitter), float(jitter_up), float(tilt), math.sin(a), math.cos(a))
+    rest = (place, sizes, ways, int(layers), int(seed))
+    over_rows(lambda r0, r1: _block_rows(out, block, maps, r0, r1, *rest), frame.height, stop, 16)
     return out, block
 
 
 @kernel
 def _broken(top, p, q, i, j, faces, seed):
-    """A stone's height at p, q (in radii from its middle) after flat faces were broken off it: a lid and four sides, each at a chance slant."""
+    """A stone's height at p, q (in radii from its middle) after flat faces were broken off it: a lid and four
+    sides, each at a chance slant."""
     lid = 0.62 + 0.3 * unit(hash2(i, j, seed + 6)) + 0.3 * p * (unit(hash2(i, j, seed + 7)) - 0.5)
     cut = min(top, lid)
     for k in range(4):
@@ -150,12 +273,13 @@ def _broken(top, p, q, i, j, faces, seed):
 
 
 @kernel
-def _stone_rows(out, odds, chosen, row0, row1, y0, dx, cell, small, large, squat, rough, faces, seed):
+def _stone_rows(
+    out, odds, chosen, row0, row1, top_row, left, rows, columns, y0, dx, cell, small, large, squat, rough, faces, seed
+):
     has_odds = odds.shape[0] > 1
-    rows, columns = out.shape
     for r in range(row0, row1):
-        for c in range(columns):
-            x, y = c * dx, y0 - r * dx
+        for c in range(out.shape[1]):
+            x, y = (left + c) * dx, y0 - (top_row + r) * dx
             i0, j0 = int(math.floor(x / cell)), int(math.floor(y / cell))
             best = 0.0
             for j in range(j0 - 1, j0 + 2):
@@ -166,12 +290,14 @@ def _stone_rows(out, odds, chosen, row0, row1, y0, dx, cell, small, large, squat
                         continue
                     if has_odds:
                         q, p = int((y0 - b) / dx + 0.5), int(a / dx + 0.5)
-                        here = odds[min(max(q, 0), rows - 1), min(max(p, 0), columns - 1)]
+                        q, p = min(max(q, 0), rows - 1) - top_row, min(max(p, 0), columns - 1) - left
+                        here = odds[min(max(q, 0), odds.shape[0] - 1), min(max(p, 0), odds.shape[1] - 1)]
                     else:
                         here = chosen
                     if unit(hash2(i, j, seed + 2)) >= here:
                         continue
-                    # Many small stones and few large ones: sizes fall off as a power of two (Rosin and Rammler 1933 for broken rock).
+                    # Many small stones and few large ones: sizes fall off as a power of two (Rosin and Rammler 1933 for
+                    # broken rock).
                     u = unit(hash2(i, j, seed + 3))
                     radius = 0.5 * (small + (large - small) * u * u * u)
                     fade = radius / dx - 0.75  # smaller than about two samples: left out, like noise
@@ -181,13 +307,18 @@ def _stone_rows(out, odds, chosen, row0, row1, y0, dx, cell, small, large, squat
                         continue
                     turn = 6.2832 * unit(hash2(i, j, seed + 4))
                     long = 0.75 + 0.5 * unit(hash2(i, j, seed + 5))
-                    p, q = (x - a) * math.cos(turn) + (y - b) * math.sin(turn), (y - b) * math.cos(turn) - (x - a) * math.sin(turn)
+                    p, q = (
+                        (x - a) * math.cos(turn) + (y - b) * math.sin(turn),
+                        (y - b) * math.cos(turn) - (x - a) * math.sin(turn),
+                    )
                     p, q = p / (radius * long), q / (radius / long)
                     d = p * p + q * q
                     if d > 1.7:
                         continue
                     angle = math.atan2(q, p)
-                    edge = 1.0 + rough * (0.16 * math.sin(3.0 * angle + 6.0 * u) + 0.1 * math.sin(5.0 * angle + 11.0 * u))
+                    edge = 1.0 + rough * (
+                        0.16 * math.sin(3.0 * angle + 6.0 * u) + 0.1 * math.sin(5.0 * angle + 11.0 * u)
+                    )
                     d = d / (edge * edge)
                     if d < 1.0:
                         top = math.sqrt(1.0 - d)
@@ -197,17 +328,90 @@ def _stone_rows(out, odds, chosen, row0, row1, y0, dx, cell, small, large, squat
             out[r, c] = best
 
 
-def stones(shape, depth, dx, size, share, seed, stop=None):
-    """Height of stones that lie side by side, metres: sizes up to ``size`` metres; share: how many places hold one."""
-    return boulders(shape, depth, dx, 0.9 * size, 0.35 * size, size, 0.5, 1.0, share, None, seed, stop, 0.8)
+def stones(frame, depth, dx, size, share, seed, stop=None):
+    """Stones that lie side by side.
+
+    Parameters
+    ----------
+    frame :
+        Frame, or the shape (rows, columns) of a whole grid.
+    depth :
+        metres from north to south of the site, where rows begin.
+    dx :
+        metres between samples.
+    size :
+        of the largest, metres.
+    share :
+        how many places hold one, 0 to 1.
+    seed :
+        whole number; another one gives another result of the same kind.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    float32 of the frame's shape, metres.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    As boulders.
+    """
+    return boulders(frame, depth, dx, 0.9 * size, 0.35 * size, size, 0.5, 1.0, share, None, seed, stop, 0.8)
 
 
-def boulders(shape, depth, dx, cell, small, large, squat, rough, share, odds, seed, stop=None, faces=0.0):
-    """Height of scattered boulders, or depth of scattered pits, metres. cell: one at most in a square of so many metres;
-    small, large: widths in metres; squat: height in radii; rough: how uneven the outlines are; share: how many of the
-    squares hold one, or odds: a mask that says so; faces: 0 round, 1 broken along flat faces."""
-    out = np.empty(shape, np.float32)
+def boulders(frame, depth, dx, cell, small, large, squat, rough, share, odds, seed, stop=None, faces=0.0):
+    """Scattered boulders, or the depth of scattered pits; those narrower than about two samples are left out, as
+    fine noise is.
+
+    Parameters
+    ----------
+    frame :
+        Frame, or the shape (rows, columns) of a whole grid.
+    depth :
+        metres from north to south of the site, where rows begin.
+    dx :
+        metres between samples.
+    cell :
+        one at most in a square of so many metres.
+    small, large :
+        widths, metres.
+    squat :
+        height in radii.
+    rough :
+        how uneven outlines are, 0 to 1.
+    share :
+        how many of the squares hold one, 0 to 1.
+    odds :
+        mask of the frame that says so instead, or None; looked up as far as ``large`` beyond a sample.
+    seed :
+        whole number; another one gives another result of the same kind.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+    faces :
+        0 round, 1 broken along flat faces.
+
+    Returns
+    -------
+    float32 of the frame's shape, metres.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Rosin, P. and Rammler, E. (1933): The laws governing the fineness of powdered coal.
+    """
+    frame = Frame.of(frame)
+    out = np.empty(frame.shape, np.float32)
     odds = np.zeros((1, 1), np.float32) if odds is None else np.ascontiguousarray(odds, np.float32)
-    over_rows(lambda a, b: _stone_rows(out, odds, float(share), a, b, float(depth), float(dx), float(cell), float(small), float(large),
-                                       float(squat), float(rough), float(faces), int(seed)), shape[0], stop, 16)
+    place = (frame.top, frame.left, *frame.grid, float(depth), float(dx))
+    sizes = (float(cell), float(small), float(large), float(squat), float(rough), float(faces), int(seed))
+    over_rows(lambda a, b: _stone_rows(out, odds, float(share), a, b, *place, *sizes), frame.height, stop, 16)
     return out

@@ -5,35 +5,74 @@ from __future__ import annotations
 import numpy as np
 
 from .bands import kernel, over_rows
+from .frame import Frame
 
 
-def grid(shape, site_width: float, site_depth: float, east: float = 0.5, north: float = 0.5):
-    """Metres east (1, columns) and north (rows, 1) of a place given as shares of the site, float32."""
-    rows, columns = shape
+def grid(frame, site_width: float, site_depth: float, east: float = 0.5, north: float = 0.5):
+    """Metres from a place given as shares of the site.
+
+    Parameters
+    ----------
+    frame :
+        Frame, or the shape (rows, columns) of a whole grid.
+    site_width, site_depth :
+        metres.
+    east, north :
+        of the place, shares.
+
+    Returns
+    -------
+    east (1, columns) and north (rows, 1), float32.
+    """
+    frame = Frame.of(frame)
+    rows, columns = frame.grid
     x = (np.linspace(0, 1, columns) - east) * site_width
     y = (np.linspace(1, 0, rows) - north) * site_depth
+    x, y = x[frame.left : frame.left + frame.width], y[frame.top : frame.top + frame.height]
     return x[None].astype(np.float32), y[:, None].astype(np.float32)
 
 
 def turned(x, y, degrees: float):
-    """(along, across) of a direction clockwise from north; across points to its right."""
+    """A grid along and across a direction.
+
+    Parameters
+    ----------
+    x, y :
+        metres east and north, arrays that broadcast.
+    degrees :
+        of the direction, clockwise from north.
+
+    Returns
+    -------
+    (along, across), metres; across points to the right.
+    """
     a = np.radians(degrees)
     return x * np.float32(np.sin(a)) + y * np.float32(np.cos(a)), x * np.float32(np.cos(a)) - y * np.float32(np.sin(a))
 
 
 def smoothstep(t):
-    """3t² - 2t³ of t held between 0 and 1."""
+    """3t² - 2t³ of t held between 0 and 1.
+
+    Parameters
+    ----------
+    t :
+        any shape.
+
+    Returns
+    -------
+    The same shape, 0 to 1.
+    """
     t = np.clip(t, 0, 1)
     return t * t * (3 - 2 * t)
 
 
 @kernel
-def _line_rows(px, py, along, out, where, row0, row1, x0, y0, dx):
+def _line_rows(px, py, along, out, where, row0, row1, top, left, y0, dx):
     """Distance to the nearest piece of a polyline, and how far along it that is (0-1)."""
     for r in range(row0, row1):
-        y = y0 - r * dx
+        y = y0 - (top + r) * dx
         for c in range(out.shape[1]):
-            x = x0 + c * dx
+            x = (left + c) * dx
             best, at = 1e30, 0.0
             for k in range(len(px) - 1):
                 ax, ay = px[k + 1] - px[k], py[k + 1] - py[k]
@@ -43,22 +82,68 @@ def _line_rows(px, py, along, out, where, row0, row1, x0, y0, dx):
                 d = qx * qx + qy * qy
                 if d < best:
                     best, at = d, along[k] + t * (along[k + 1] - along[k])
-            out[r, c] = best ** 0.5
+            out[r, c] = best**0.5
             where[r, c] = at
 
 
-def to_line(points: np.ndarray, shape, depth: float, dx: float, stop=None):
-    """(distance in metres, place along the line 0-1) of every sample to a polyline of (east, north) points in metres."""
-    points = np.asarray(points, np.float64)
+def to_line(points: np.ndarray, frame, depth: float, dx: float, stop=None):
+    """Distance to a polyline, and how far along it that is.
+
+    Parameters
+    ----------
+    points :
+        (n, 2), east and north, metres.
+    frame :
+        Frame, or the shape (rows, columns) of a whole grid.
+    depth :
+        metres from north to south of the site, where rows begin.
+    dx :
+        metres between samples.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (distance in metres, place along the line 0 to 1), float32 of the frame's shape.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
+    frame, points = Frame.of(frame), np.asarray(points, np.float64)
     steps = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-    out, where = np.empty(shape, np.float32), np.empty(shape, np.float32)
-    over_rows(lambda a, b: _line_rows(points[:, 0].copy(), points[:, 1].copy(), steps / max(steps[-1], 1e-9), out, where, a, b, 0.0,
-                                      float(depth), float(dx)), shape[0], stop, 16)
+    out, where = np.empty(frame.shape, np.float32), np.empty(frame.shape, np.float32)
+    line = (points[:, 0].copy(), points[:, 1].copy(), steps / max(steps[-1], 1e-9))
+    place = (frame.top, frame.left, float(depth), float(dx))
+    over_rows(lambda a, b: _line_rows(*line, out, where, a, b, *place), frame.height, stop, 16)
     return out, where
 
 
-def winding_line(width: float, depth: float, direction: float, winding: float, offset: float, seed: int, pieces: int = 48) -> np.ndarray:
-    """A line across the whole site in a direction, swinging aside by up to ``winding`` of half the site: (pieces + 1, 2) metres."""
+def winding_line(
+    width: float, depth: float, direction: float, winding: float, offset: float, seed: int, pieces: int = 48
+) -> np.ndarray:
+    """A line across the whole site in a direction, swinging aside.
+
+    Parameters
+    ----------
+    width, depth :
+        of the site, metres.
+    direction :
+        degrees clockwise from north.
+    winding :
+        how far it swings, as a share of half the site.
+    offset :
+        moves it off the middle, as a share.
+    seed :
+        whole number; another one gives another result of the same kind.
+    pieces :
+        of the line.
+
+    Returns
+    -------
+    (pieces + 1, 2), east and north, metres.
+    """
     draw = np.random.default_rng(seed)
     t = np.linspace(-0.62, 0.62, pieces + 1)
     reach = float(np.hypot(width, depth))
@@ -67,13 +152,33 @@ def winding_line(width: float, depth: float, direction: float, winding: float, o
         side += size * np.sin(2 * np.pi * (t * (1.1 + 1.3 * k) + draw.random()))
     a = np.radians(direction)
     across = offset * 0.5 * min(width, depth) + side * winding * 0.17 * reach
-    return np.stack([width / 2 + t * reach * np.sin(a) + across * np.cos(a), depth / 2 + t * reach * np.cos(a) - across * np.sin(a)], 1)
+    return np.stack(
+        [
+            width / 2 + t * reach * np.sin(a) + across * np.cos(a),
+            depth / 2 + t * reach * np.cos(a) - across * np.sin(a),
+        ],
+        1,
+    )
 
 
 def curve_through(points, pieces: int = 12) -> np.ndarray:
-    """A smooth line through (n, 2) points: a centripetal Catmull-Rom curve (Yuksel et al. 2011), which makes no loops.
+    """A smooth line through points, which makes no loops; two points give the straight line.
 
-    Returns ((n - 1) * pieces + 1, 2) points; two points give the straight line."""
+    Parameters
+    ----------
+    points :
+        (n, 2).
+    pieces :
+        between two points.
+
+    Returns
+    -------
+    ((n - 1) * pieces + 1, 2).
+
+    References
+    ----------
+    Yuksel, C., Schaefer, S. and Keyser, J. (2011): Parameterization and applications of Catmull-Rom curves.
+    """
     p = np.asarray(points, np.float64)
     p = p[np.concatenate([[True], np.hypot(*np.diff(p, axis=0).T) > 1e-6])]
     if len(p) < 3:
@@ -82,17 +187,35 @@ def curve_through(points, pieces: int = 12) -> np.ndarray:
     knots = np.concatenate([[0.0], np.cumsum(np.sqrt(np.hypot(*np.diff(padded, axis=0).T)))])
     found = []
     for k in range(1, len(padded) - 2):
-        a, b, c, d = padded[k - 1:k + 3]
-        ta, tb, tc, td = knots[k - 1:k + 3]
+        a, b, c, d = padded[k - 1 : k + 3]
+        ta, tb, tc, td = knots[k - 1 : k + 3]
         t = np.linspace(tb, tc, pieces, endpoint=False)[:, None]
-        ab, bc, cd = a + (b - a) * (t - ta) / (tb - ta), b + (c - b) * (t - tb) / (tc - tb), c + (d - c) * (t - tc) / (td - tc)
+        ab, bc, cd = (
+            a + (b - a) * (t - ta) / (tb - ta),
+            b + (c - b) * (t - tb) / (tc - tb),
+            c + (d - c) * (t - tc) / (td - tc),
+        )
         abc, bcd = ab + (bc - ab) * (t - ta) / (tc - ta), bc + (cd - bc) * (t - tb) / (td - tb)
         found.append(abc + (bcd - abc) * (t - tb) / (tc - tb))
     return np.concatenate([*found, p[-1:]])
 
 
 def uneven(t, amount, seed):
-    """A rising function of t whose unit steps differ in length; its slope stays above a third. amount: 0-1."""
+    """A rising function whose unit steps differ in length; its slope stays above a third.
+
+    Parameters
+    ----------
+    t :
+        any shape.
+    amount :
+        how much they differ, 0 to 1.
+    seed :
+        whole number; another one gives another result of the same kind.
+
+    Returns
+    -------
+    The same shape.
+    """
     k = np.floor(t)
     f = (t - k).astype(np.float32)
     table = np.random.default_rng(seed).random(4096).astype(np.float32) - np.float32(0.5)

@@ -1,7 +1,7 @@
 """Streams as lines: pieces from each channel cell to the next one downstream, smoothed, and drawn at any detail.
 
-A map of streams that is carried up to a finer grid shows the coarse one's samples as steps. Lines have none, and lie in the same
-place at every detail."""
+A map of streams that is carried up to a finer grid shows the coarse one's samples as steps. Lines have none, and
+lie in the same place at every detail."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ import numpy as np
 
 from .bands import kernel, over_rows
 from .flow import accumulate, drain, neighbours, receivers
+from .frame import Frame
 
 #: Rounds of smoothing that take the grid's eight ways out of a course.
 ROUNDS = 5
@@ -38,9 +39,40 @@ def _smooth_places(cells, first, area, x, y, sum_x, sum_y, weight):
         x[i], y[i] = sum_x[i], sum_y[i]
 
 
-def waters(h: np.ndarray, lattice, dx: float, supply=None, stop=None, seed: int = 1, jitter: float = 0.0, single: bool = False):
-    """Where the water of a height gathers, found on a lattice: (flooded height, drainage area in m² as float64, each cell's receiver or
-    -1, order downstream), all but the first flat. Raises Stopped. supply: rain 0-1 or None for 1; the others: see drain()."""
+def waters(
+    h: np.ndarray, lattice, dx: float, supply=None, stop=None, seed: int = 1, jitter: float = 0.0, single: bool = False
+):
+    """Where the water of a height gathers, found on a lattice.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    lattice :
+        kernels.lattice.Lattice of its shape.
+    dx :
+        metres between samples.
+    supply :
+        rain 0 to 1, or None for 1.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+    seed, jitter, single :
+        as of flow.drain.
+
+    Returns
+    -------
+    (flooded height, drainage area in m² as float64, each cell's receiver or -1, order downstream), all but the first
+    flat.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    As flow.drain.
+    """
     rain = lattice.plot if supply is None else np.clip(lattice.onto([supply], stop)[0], 0, 1) * lattice.plot
     level, way, share, order = drain(lattice.onto([h], stop)[0], seed, jitter, single, stop)
     area, columns = rain.ravel().astype(np.float64) * (dx * dx), level.shape[1]
@@ -48,8 +80,26 @@ def waters(h: np.ndarray, lattice, dx: float, supply=None, stop=None, seed: int 
     return level, area, receivers(way, columns), order
 
 
-def smoothed(x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, cells: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Places of all cells with those of channel cells smoothed along their course, float64 and flat. first: each cell's receiver, -1 for none."""
+def smoothed(
+    x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, cells: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
+    """Places of all cells with those of channel cells smoothed along their course.
+
+    Parameters
+    ----------
+    x, y :
+        places in cells.
+    area :
+        drainage areas, m².
+    first :
+        each cell's receiver, -1 for none.
+    cells :
+        the channel cells.
+
+    Returns
+    -------
+    (x, y), float64 and flat.
+    """
     x, y = x.ravel().astype(np.float64), y.ravel().astype(np.float64)
     work = [np.empty(len(x)) for _ in range(3)]
     for _ in range(ROUNDS):
@@ -58,9 +108,25 @@ def smoothed(x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, 
 
 
 def pieces(x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, least: float, dx: float) -> np.ndarray:
-    """Channels as (n, 6) float64 of x0, y0, x1, y1 (metres east and south of the north-west corner), area0, area1 (m²).
+    """Channels as pieces from each cell to the next one downstream.
 
-    x, y: places in cells; area: of drainage in m²; first: receivers; least: the area that channels begin at."""
+    Parameters
+    ----------
+    x, y :
+        places in cells.
+    area :
+        of drainage, m².
+    first :
+        receivers.
+    least :
+        the area that channels begin at, m².
+    dx :
+        metres between samples.
+
+    Returns
+    -------
+    (n, 6) float64 of x0, y0, x1, y1 (metres east and south of the north-west corner), area0, area1 (m²).
+    """
     area = area.ravel().astype(np.float64)
     cells = np.flatnonzero(area >= least)
     x, y = smoothed(x, y, area, first, cells)
@@ -71,14 +137,17 @@ def pieces(x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, le
 
 @kernel
 def beside(x, y, x0, y0, ax, ay, length):
-    """(share of the way along a line, distance from it) of a point; the line begins at x0, y0 and goes ax, ay; length: squared."""
+    """(share of the way along a line, distance from it) of a point; the line begins at x0, y0 and goes ax, ay;
+    length: squared."""
     t = min(1.0, max(0.0, ((x - x0) * ax + (y - y0) * ay) / length))
     return t, math.hypot(x0 + t * ax - x, y0 + t * ay - y)
 
 
 @kernel
-def _draw_rows(lines, out, row0, row1, dx, low, span, half, fade, stop):
-    columns, reach = out.shape[1], half + fade
+def _draw_rows(lines, out, row0, row1, above, before, dx, low, span, half, fade, stop):
+    """row0, row1: rows of out, which begins at row ``above`` and column ``before`` of the whole grid."""
+    row0, row1 = row0 + above, row1 + above
+    columns, reach = before + out.shape[1], half + fade
     for k in range(lines.shape[0]):
         if k & 1023 == 0 and stop[0]:
             return
@@ -88,24 +157,56 @@ def _draw_rows(lines, out, row0, row1, dx, low, span, half, fade, stop):
             continue
         ax, ay, v0, v1 = x1 - x0, y1 - y0, (lines[k, 4] - low) / span, (lines[k, 5] - low) / span
         length = max(ax * ax + ay * ay, 1e-9)
-        left, right = max(0, int((min(x0, x1) - reach) / dx)), min(columns, int((max(x0, x1) + reach) / dx) + 2)
+        left, right = max(before, int((min(x0, x1) - reach) / dx)), min(columns, int((max(x0, x1) + reach) / dx) + 2)
         for r in range(top, end):
             for c in range(left, right):
                 t, d = beside(c * dx, r * dx, x0, y0, ax, ay, length)
                 s = min(1.0, max(0.0, (reach - d) / fade))
                 value = min(1.0, max(0.0, v0 + t * (v1 - v0))) * s * s * (3.0 - 2.0 * s)
-                if value > out[r, c]:
-                    out[r, c] = value
+                if value > out[r - above, c - before]:
+                    out[r - above, c - before] = value
 
 
-def draw(shape: tuple[int, int], dx: float, lines: np.ndarray, least: float, full: float, half: float, fade: float, stop=None) -> np.ndarray:
-    """A mask of streams, 0-1: the logarithm of the area between least and full, over half metres to both sides, fading over fade.
+def draw(
+    frame: Frame | tuple[int, int],
+    dx: float,
+    lines: np.ndarray,
+    least: float,
+    full: float,
+    half: float,
+    fade: float,
+    stop: np.ndarray | None = None,
+) -> np.ndarray:
+    """A mask of streams: the logarithm of the area between two, over a width to both sides, fading.
 
-    lines: as from pieces(). Raises Stopped."""
-    stop = np.zeros(1, np.uint8) if stop is None else stop
-    out = np.zeros(shape, np.float32)
-    known = lines.copy()
+    Parameters
+    ----------
+    frame :
+        Frame, or the shape (rows, columns) of a whole grid.
+    dx :
+        metres between samples.
+    lines :
+        as of pieces.
+    least, full :
+        areas that are black and white, m².
+    half, fade :
+        metres on both sides in full, and over which it fades.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    float32 of the frame's shape, 0 to 1.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
+    stop, frame = np.zeros(1, np.uint8) if stop is None else stop, Frame.of(frame)
+    out, known = np.zeros(frame.shape, np.float32), lines.copy()
     known[:, 4:] = np.log(np.maximum(lines[:, 4:], 1e-6))
-    low, span = float(np.log(least)), float(np.log(full / least))
-    over_rows(lambda a, b: _draw_rows(known, out, a, b, float(dx), low, span, float(half), max(float(fade), 1e-3), stop), shape[0], stop)
+    span = (float(np.log(least)), float(np.log(full / least)))
+    how = (frame.top, frame.left, float(dx), *span, float(half), max(float(fade), 1e-3), stop)
+    over_rows(lambda a, b: _draw_rows(known, out, a, b, *how), frame.height, stop)
     return out

@@ -5,10 +5,12 @@ from __future__ import annotations
 import numpy as np
 
 from .bands import kernel, over_rows
+from .frame import Frame
 
 
 @kernel
-def _stroke_rows(out, px, py, radius, amount, hardness, row0, row1, column0, column1, depth, dx):
+def _stroke_rows(out, px, py, radius, amount, hardness, row0, row1, column0, column1, top, left, depth, dx):
+    """Rows row0 .. row1 - 1 and columns column0 .. column1 - 1 of the whole grid; out begins at top, left."""
     for r in range(row0, row1):
         y = depth - r * dx
         for c in range(column0, column1):
@@ -21,25 +23,49 @@ def _stroke_rows(out, px, py, radius, amount, hardness, row0, row1, column0, col
                 t = min(1.0, max(0.0, t))
                 qx, qy = px[k] + t * ax - x, py[k] + t * ay - y
                 best = min(best, qx * qx + qy * qy)
-            t = best ** 0.5 / radius
+            t = best**0.5 / radius
             if t < 1.0:
                 t = 1.0 if t <= hardness else (1.0 - t) / (1.0 - hardness)
-                out[r, c] += amount * t * t * (3.0 - 2.0 * t)
+                out[r - top, c - left] += amount * t * t * (3.0 - 2.0 * t)
 
 
-def brushed(strokes, shape, depth: float, dx: float, stop=None) -> np.ndarray:
-    """Sum of strokes (radius m, amount, hardness 0-1, points (east, north) m) on a grid: float32 of ``shape``.
+def brushed(strokes, frame, depth: float, dx: float, stop=None) -> np.ndarray:
+    """Sum of brush strokes; each counts once however often it crosses itself, at its full amount within ``hardness``
+    of its radius, fading smoothly to its edge.
 
-    A stroke is at its full amount within ``hardness`` of its radius and fades out smoothly to its edge."""
-    out = np.zeros(shape, np.float32)
+    Parameters
+    ----------
+    strokes :
+        (radius m, amount, hardness 0 to 1, points (east, north) m) each.
+    frame :
+        Frame, or the shape (rows, columns) of a whole grid.
+    depth :
+        metres from north to south of the site, where rows begin.
+    dx :
+        metres between samples.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    float32 of the frame's shape, in the amounts' unit.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
+    frame = Frame.of(frame)
+    out = np.zeros(frame.shape, np.float32)
+    bottom, right = frame.top + frame.height, frame.left + frame.width
+    place = (frame.top, frame.left, float(depth), float(dx))
     for radius, amount, hardness, points in strokes:
         p = np.asarray(points, np.float64)
         low, high = p.min(axis=0) - radius, p.max(axis=0) + radius
-        row0, row1 = max(0, int((depth - high[1]) / dx)), min(shape[0], int((depth - low[1]) / dx) + 2)
-        column0, column1 = max(0, int(low[0] / dx)), min(shape[1], int(high[0] / dx) + 2)
+        row0, row1 = max(frame.top, int((depth - high[1]) / dx)), min(bottom, int((depth - low[1]) / dx) + 2)
+        column0, column1 = max(frame.left, int(low[0] / dx)), min(right, int(high[0] / dx) + 2)
         if row0 >= row1 or column0 >= column1:
             continue
-        px, py = p[:, 0].copy(), p[:, 1].copy()
-        over_rows(lambda a, b: _stroke_rows(out, px, py, float(radius), float(amount), min(float(hardness), 0.999), row0 + a, row0 + b,
-                                            column0, column1, float(depth), float(dx)), row1 - row0, stop)
+        stroke = (out, p[:, 0].copy(), p[:, 1].copy(), float(radius), float(amount), min(float(hardness), 0.999))
+        over_rows(lambda a, b: _stroke_rows(*stroke, row0 + a, row0 + b, column0, column1, *place), row1 - row0, stop)
     return out

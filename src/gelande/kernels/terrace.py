@@ -29,7 +29,7 @@ def _step_rows(h, beds, out, riser, row0, row1, tall, gain, irregularity, follow
             t = _uneven(t0, irregularity, seed)
             k = math.floor(t)
             f = t - k
-            up, down = f ** gain, (1.0 - f) ** gain
+            up, down = f**gain, (1.0 - f) ** gain
             s = up / (up + down)
             d = (k + s - t) * (1.0 - follow)
             out[r, c] = h[r, c] + d * tall
@@ -39,13 +39,50 @@ def _step_rows(h, beds, out, riser, row0, row1, tall, gain, irregularity, follow
             riser[r, c] = min(1.0, max(0.0, (steep - 1.0) / max(gain - 1.0, 0.2)))
 
 
-def step_land(h: np.ndarray, beds: np.ndarray, tall: float, sharpness: float, irregularity: float, follow: float, seed: int, stop=None):
-    """Steps of a mean height ``tall`` (metres) cut into h; beds: metres added before cutting (dip and wander).
+def step_land(
+    h: np.ndarray,
+    beds: np.ndarray,
+    tall: float,
+    sharpness: float,
+    irregularity: float,
+    follow: float,
+    seed: int,
+    stop=None,
+):
+    """Steps cut into a land.
 
-    Returns (height, riser mask). sharpness, irregularity, follow: 0-1."""
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    beds :
+        metres added before cutting: dip and wander.
+    tall :
+        mean height of a step, metres.
+    sharpness, irregularity, follow :
+        0 to 1.
+    seed :
+        whole number; another one gives another result of the same kind.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (height in metres, mask of risers), float32.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
     out, riser = np.empty(h.shape, np.float32), np.empty(h.shape, np.float32)
     gain = 1.0 + 9.0 * float(sharpness) ** 1.5
     beds = np.ascontiguousarray(np.broadcast_to(beds, h.shape), np.float32)
-    over_rows(lambda a, b: _step_rows(h, beds, out, riser, a, b, float(tall), gain, float(irregularity), float(follow), int(seed)),
-              h.shape[0], stop)
+    over_rows(
+        lambda a, b: _step_rows(
+            h, beds, out, riser, a, b, float(tall), gain, float(irregularity), float(follow), int(seed)
+        ),
+        h.shape[0],
+        stop,
+    )
     return out, riser

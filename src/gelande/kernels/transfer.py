@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from .bands import kernel, over_rows
+from .frame import Frame
 
 
 @kernel
@@ -42,9 +45,30 @@ def _up_rows(a, out, row0, row1, smooth):
 
 
 def up(a: np.ndarray, smooth: bool = True, stop=None) -> np.ndarray:
-    """The array one level finer: (r, c) to (2r - 1, 2c - 1). Shared samples keep their value exactly.
+    """The array one level finer; shared samples keep their value exactly.
 
-    smooth: cubic for heights; False: bilinear, which never leaves the range of its samples, for masks."""
+    Parameters
+    ----------
+    a :
+        (rows, columns).
+    smooth :
+        by four-point cubics, for heights; False: bilinear, which never leaves the range of its samples, for masks.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (2 rows - 1, 2 columns - 1) float32.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Deslauriers, G. and Dubuc, S. (1989): Symmetric iterative interpolation processes.
+    """
     a = np.ascontiguousarray(a, np.float32)
     out = np.empty((2 * a.shape[0] - 1, 2 * a.shape[1] - 1), np.float32)
     over_rows(lambda r0, r1: _up_rows(a, out, r0, r1, smooth), out.shape[0], stop)
@@ -52,12 +76,51 @@ def up(a: np.ndarray, smooth: bool = True, stop=None) -> np.ndarray:
 
 
 def up_kept(a: np.ndarray, stop=None) -> np.ndarray:
-    """As up, but mirrored at the edges, so that the volume over the site stays the same: for what was added or taken, not for ground."""
+    """As up, but mirrored at the edges, so that the volume over the site stays the same: for what was added or
+    taken, not for ground.
+
+    Parameters
+    ----------
+    a :
+        (rows, columns).
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (2 rows - 1, 2 columns - 1) float32.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
     return up(np.pad(a, 2, "reflect"), True, stop)[4:-4, 4:-4]
 
 
 def up_to(a: np.ndarray, steps: int, smooth: bool = True, stop=None) -> np.ndarray:
-    """The array ``steps`` levels finer."""
+    """The array several levels finer.
+
+    Parameters
+    ----------
+    a :
+        (rows, columns).
+    steps :
+        levels.
+    smooth :
+        as of up.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    float32.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
     for _ in range(steps):
         a = up(a, smooth, stop)
     return a
@@ -80,7 +143,17 @@ def _down_rows(a, out, row0, row1):
 
 
 def down(a: np.ndarray) -> np.ndarray:
-    """The array one level coarser by full weighting (1, 2, 1)/4 each way, mirrored at the edges."""
+    """The array one level coarser by full weighting (1, 2, 1)/4 each way, mirrored at the edges.
+
+    Parameters
+    ----------
+    a :
+        (rows, columns), both odd.
+
+    Returns
+    -------
+    ((rows + 1) / 2, (columns + 1) / 2) float32.
+    """
     out = np.empty(((a.shape[0] + 1) // 2, (a.shape[1] + 1) // 2), np.float32)
     over_rows(lambda r0, r1: _down_rows(a, out, r0, r1), out.shape[0])
     return out
@@ -106,8 +179,9 @@ def _cubic_weights(t, weights):
 
 
 @kernel
-def _sample_rows(stack, ys, xs, out, row0, row1):
-    rows, columns, count = stack.shape
+def _sample_rows(stack, top, left, rows, columns, ys, xs, out, row0, row1):
+    """stack begins at row ``top`` and column ``left`` of a grid of rows x columns; beyond that grid it is mirrored."""
+    tall, wide, count = stack.shape
     wy, wx, across = np.empty(4), np.empty(4), np.empty(4, np.int64)
     total = np.empty(count)
     for r in range(row0, row1):
@@ -116,10 +190,10 @@ def _sample_rows(stack, ys, xs, out, row0, row1):
             _cubic_weights(ys[r, c] - yi, wy)
             _cubic_weights(xs[r, c] - xi, wx)
             for i in range(4):
-                across[i] = mirror(xi - 1 + i, columns)
+                across[i] = min(max(mirror(xi - 1 + i, columns) - left, 0), wide - 1)
             total[:] = 0.0
             for j in range(4):
-                row = stack[mirror(yi - 1 + j, rows)]
+                row = stack[min(max(mirror(yi - 1 + j, rows) - top, 0), tall - 1)]
                 for i in range(4):
                     w, here = wy[j] * wx[i], row[across[i]]
                     for k in range(count):
@@ -128,15 +202,90 @@ def _sample_rows(stack, ys, xs, out, row0, row1):
                 out[k, r, c] = total[k]
 
 
-def sample_all(arrays, ys: np.ndarray, xs: np.ndarray, stop=None) -> np.ndarray:
-    """Several arrays of one shape at fractional rows ys and columns xs (arrays of one shape), mirrored beyond the edges:
-    (arrays, rows, columns)."""
-    stack = np.stack(arrays, -1)
+def sample_all(arrays, ys: np.ndarray, xs: np.ndarray, stop=None, held: Frame | None = None) -> np.ndarray:
+    """Several arrays at fractional places of a grid, mirrored beyond its edges.
+
+    Parameters
+    ----------
+    arrays :
+        of one shape.
+    ys, xs :
+        rows and columns of the grid, arrays of one shape.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+    held :
+        the Frame that the arrays hold, the whole grid when left out.
+
+    Returns
+    -------
+    (arrays, rows, columns) float32.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Catmull, E. and Rom, R. (1974): A class of local interpolating splines.
+    """
+    stack, held = np.stack(arrays, -1), held or Frame.of(arrays[0].shape)
     out = np.empty((len(arrays), *ys.shape), np.float32)
-    over_rows(lambda r0, r1: _sample_rows(stack, ys, xs, out, r0, r1), out.shape[1], stop)
+    place = (held.top, held.left, *held.grid)
+    over_rows(lambda r0, r1: _sample_rows(stack, *place, ys, xs, out, r0, r1), out.shape[1], stop)
     return out
 
 
-def sample(a: np.ndarray, ys: np.ndarray, xs: np.ndarray, stop=None) -> np.ndarray:
-    """a at fractional rows ys and columns xs (arrays of one shape), mirrored beyond the edges."""
-    return sample_all([a], ys, xs, stop)[0]
+def sample(a: np.ndarray, ys: np.ndarray, xs: np.ndarray, stop=None, held: Frame | None = None) -> np.ndarray:
+    """An array at fractional places of a grid, mirrored beyond its edges.
+
+    Parameters
+    ----------
+    a :
+        (rows, columns).
+    ys, xs :
+        rows and columns of the grid, arrays of one shape.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+    held :
+        the Frame that the array holds, the whole grid when left out.
+
+    Returns
+    -------
+    float32 of the places' shape.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    As sample_all.
+    """
+    return sample_all([a], ys, xs, stop, held)[0]
+
+
+def looked_at(ys: np.ndarray, xs: np.ndarray, grid: tuple[int, int]) -> Frame:
+    """What sample() looks at for places that may lie beyond a grid's edges.
+
+    Parameters
+    ----------
+    ys, xs :
+        rows and columns, arrays.
+    grid :
+        its rows and columns.
+
+    Returns
+    -------
+    Frame of the grid.
+    """
+    ends: list[tuple[int, int]] = []
+    for places, count in ((ys, grid[0]), (xs, grid[1])):
+        low, high = math.floor(float(places.min())) - 1, math.floor(float(places.max())) + 3
+        if low < 0:  # mirrored to inside; places beyond a second mirror take all
+            low, high = (0, max(high, 2 - low)) if -low < count - 1 else (0, count)
+        if high > count:
+            low, high = (min(low, 2 * count - 2 - high), count) if high < 2 * count - 2 else (0, count)
+        ends.append((low, high))
+    return Frame.between(*ends[0], *ends[1], grid)

@@ -1,12 +1,21 @@
 """What several nodes do with their context."""
 
+import math
+from collections.abc import Callable
+
 import numpy as np
 
+from gelande.core.context import Context
+from gelande.core.plan import BESIDE, FILTER
+from gelande.core.site import COARSEST
 from gelande.kernels.bands import over_rows
+from gelande.kernels.coarse import on_level
+from gelande.kernels.measure import gaussian
 from gelande.kernels.noise import UNFADED, fractal
+from gelande.kernels.transfer import up
 
 
-def banded(ctx, run, *arrays) -> np.ndarray:
+def banded(ctx: Context, run: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.ndarray:
     """run(*arrays) for bands of rows, on all cores and stoppable: for arithmetic that looks at each sample alone.
 
     Arrays with one row are handed on whole; the result is float32 of the context's shape."""
@@ -20,8 +29,47 @@ def banded(ctx, run, *arrays) -> np.ndarray:
     return out
 
 
-def wander(ctx, size: float, octaves: int, seed: int, gain: float = 0.5, moves: bool = False) -> np.ndarray:
+def wander(ctx: Context, size: float, octaves: int, seed: int, gain: float = 0.5, moves: bool = False) -> np.ndarray:
     """Octave noise, about -1 to 1, on the context's grid: what makes outlines irregular. size: metres.
 
-    moves: it shifts other things, so its fine octaves are never left out, or they would stand elsewhere at every detail."""
-    return fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, size, octaves, gain=gain, seed=seed, stop=ctx.stop, fine=UNFADED if moves else None)
+    moves: it shifts other things, so its fine octaves are never left out, or they would stand elsewhere at every
+    detail."""
+    fine = UNFADED if moves else None
+    place = (ctx.frame, (0.0, ctx.site.depth), ctx.dx)
+    return fractal(*place, size, octaves, gain=gain, seed=seed, stop=ctx.stop, fine=fine)
+
+
+def raised_by(ctx: Context, a: np.ndarray, steps: int, smooth: bool = True) -> np.ndarray:
+    """What lies on frame_at(level - steps), on the context's frame. smooth: cubic, for heights."""
+    for k in range(steps - 1, -1, -1):
+        frame = ctx.frame.coarser(k)
+        a = frame.cut(up(a, smooth, ctx.stop), ctx.frame.coarser(k + 1).finer())
+    return a
+
+
+def filtered(
+    ctx: Context,
+    port: str,
+    radius: float,
+    run: Callable[[np.ndarray, float], np.ndarray],
+    smooth: bool = True,
+    fetch: Callable[[int], np.ndarray] | None = None,
+) -> np.ndarray:
+    """run(samples, radius in samples) of an input, done on the level where the radius is a few samples wide: the same
+    result at every detail, and fast. radius: metres; smooth: brought up by cubics; fetch: samples of a level instead
+    of an input's, on what the frame is refined from, which has to reach as far as the filter looks. A node that uses it
+    says so by ``wide``."""
+    at = on_level(ctx.level, COARSEST, ctx.site.spacing, radius)
+    wanted = ctx.frame_at(at)
+    margin = math.ceil(FILTER * radius / ctx.site.spacing(at)) + BESIDE
+    held = wanted.grown(margin) if fetch is None else wanted
+    data = ctx.input(port, at, held) if fetch is None else fetch(at)
+    return raised_by(ctx, wanted.cut(run(data, radius / ctx.site.spacing(at)), held), ctx.level - at, smooth)
+
+
+def blurred(ctx: Context, port: str, radius: float) -> np.ndarray:
+    """An input without what is smaller than a radius in metres, the same at every detail. A node that uses it says so
+    by ``wide`` with half the radius."""
+    if radius <= 0:
+        return ctx.input(port)
+    return filtered(ctx, port, radius / 2, lambda a, s: gaussian(a, s, ctx.stop))

@@ -6,11 +6,13 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QLineEdit
 
-from gelande.core import clip, graph, group
+from gelande.core import clip, graph
+from gelande.core.model import ROW
 
-from . import layout
+from . import adding, layout
 from .grouping import library
-from .search import Search
+from .search import Search, remember_used
+from .sheet import made_room
 
 
 class NameLine(QLineEdit):
@@ -30,21 +32,34 @@ class Actions:
 
     def keyPressEvent(self, event):
         key, plain = event.key(), not event.modifiers() & Qt.KeyboardModifier.ControlModifier
+        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         pointer = self.mapFromGlobal(self.cursor().pos())
         inside = pointer if self.rect().contains(pointer) else self.rect().center()
         here = self.mapToGlobal(inside)
-        actions = {Qt.Key.Key_Delete: self.delete, Qt.Key.Key_Backspace: self.delete, Qt.Key.Key_O: self.toggle_off,
-                   Qt.Key.Key_N: self.next_seed, Qt.Key.Key_L: self.arrange, Qt.Key.Key_F: self.fit,
-                   Qt.Key.Key_A: lambda: self.open_search(here, self.to_sheet(QPointF(inside))),
-                   Qt.Key.Key_R: lambda: self.open_replace(here), Qt.Key.Key_K: self.set_cairn, Qt.Key.Key_B: self.frame_selection,
-                   Qt.Key.Key_F2: lambda: self.chosen and self.start_rename(self.chosen)}
+        actions = {
+            Qt.Key.Key_Delete: self.delete,
+            Qt.Key.Key_Backspace: self.delete,
+            Qt.Key.Key_O: self.toggle_off,
+            Qt.Key.Key_N: self.next_seed,
+            Qt.Key.Key_L: self.arrange,
+            Qt.Key.Key_F: self.fit,
+            Qt.Key.Key_A: lambda: self.open_search(here, self.to_sheet(QPointF(inside)), None, not shift),
+            Qt.Key.Key_R: lambda: self.open_replace(here),
+            Qt.Key.Key_K: self.set_cairn,
+            Qt.Key.Key_B: self.frame_selection,
+            Qt.Key.Key_F2: lambda: self.chosen and self.start_rename(self.chosen),
+        }
         arrows = {Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Down: (0, 1), Qt.Key.Key_Up: (0, -1)}
         if plain and key in arrows:
             self._step_to(*arrows[key])
         elif key == Qt.Key.Key_G and not plain and not self.document.locked:
             self.pack()
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.chosen in self.recipe.nodes and self.chosen != self.inside \
-                and self.recipe.nodes[self.chosen].kind == "group":
+        elif (
+            key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+            and self.chosen in self.recipe.nodes
+            and self.chosen != self.inside
+            and self.recipe.nodes[self.chosen].kind == "group"
+        ):
             self.enter(self.chosen)
         elif key == Qt.Key.Key_Escape and self.inside:
             self.leave()
@@ -55,40 +70,34 @@ class Actions:
 
     def _step_to(self, dx: int, dy: int):
         """Chooses the nearest card in a direction."""
-        cards = self._sheet.cards
-        if self.chosen not in cards:
-            if cards:
-                self.choose(next(iter(cards)))
-            return
-        x, y = cards[self.chosen][:2]
-        ahead = [(abs(a - x) * (1 if dx else 2.5) + abs(b - y) * (1 if dy else 2.5), n) for n, (a, b, _, _) in cards.items()
-                 if (a - x) * dx + (b - y) * dy > 8]
-        if ahead:
-            self.choose(min(ahead)[1])
+        card = self.sheet.next_card(dx, dy)
+        if card:
+            self.choose(card)
 
-    def open_search(self, place, p: QPointF, dragged=None):
-        """The search at a place on the screen; dragged: (node, port, is output) that the new node must fit."""
-        def fits(spec):
-            if spec.kind in ("group", "frame") or spec.kind == "entry" and not self.inside:
-                return False
-            if dragged is None:
-                return True
-            node_id, port, output = dragged
-            if output:
-                kind = group.kind_of(self.document.recipe, node_id, port)
-                return any(q.takes(kind) for q in spec.all_inputs)
-            into = self.recipe.nodes[node_id].spec.input(port)
-            return any(into.takes(q.kind) for q in spec.outputs)
+    def open_search(self, place, p: QPointF, held=None, linked: bool = True):
+        """The search at a place on the screen. held: (node, port, is output) that the new node must fit; without one it
+        is linked to the selected node, when it fits and linked is true."""
+
+        def rank(spec):
+            if not adding.offered(spec, self.inside):
+                return adding.NOT
+            return adding.fit(self.sheet, spec, held) if held else adding.MAIN
 
         real, extras = self.document.recipe, []
-        if dragged and not dragged[2]:
-            extras = [(f"Cairn {real.nodes[c].name}", "Links to this cairn by name, with no wire.", f"cairn:{c}")
-                      for c in self.fitting_cairns(*dragged[:2])]
-        elif not dragged:
+        if held and not held[2]:
+            extras = [
+                (f"Cairn {real.nodes[c].name}", "Links to this cairn by name, with no wire.", f"cairn:{c}")
+                for c in self.fitting_cairns(*held[:2])
+            ]
+        elif not held:
             extras = [(path.stem, "A group of your library.", f"file:{path}") for path in library()]
+        chosen = self.chosen if not held and linked and self.chosen in self.selection else ""
+        title = "Add a node that fits" if held else "Add a node"
+        if chosen and chosen != self.inside:
+            title = f"Add a node below {self.recipe.nodes[chosen].name}"
         self._drop_search()
-        self.search = Search(self, "Add a node that fits" if dragged else "Add a node", fits, extras)
-        self.search.chosen.connect(lambda kind: self.add_node(kind, p, dragged))
+        self.search = Search(self, title, rank, extras)
+        self.search.chosen.connect(lambda kind: self.add_node(kind, p, held, linked))
         self.search.open_at(place)
 
     def _drop_search(self):
@@ -97,43 +106,29 @@ class Actions:
             self.search.deleteLater()
             self.search = None
 
-    def add_node(self, kind: str, p: QPointF, dragged=None) -> str:
-        """Adds a node at a sheet position (or beside what it was dragged from), linked to it; "cairn:ID" links to a cairn,
-        "file:PATH" adds a group of the library."""
+    def add_node(self, kind: str, p: QPointF, held=None, linked: bool = True) -> str:
+        """Adds a node: linked to the port that is held; or below the selected node and linked to it; or at a sheet
+        position. "cairn:ID" links to a cairn, "file:PATH" adds a group of the library."""
         word, _, value = kind.partition(":")
         if word == "cairn" and value:
-            self.link_to_cairn(value, *dragged[:2])
+            self.link_to_cairn(value, *held[:2])
             return ""
         if word == "file":
             return next(iter(self.add_group_file(value, p)), "")
-        added = []
+        remember_used(kind)
+        made = []
+        below = self.chosen if linked and self.chosen in self.selection & self.sheet.rects.cells.keys() and self.chosen != self.inside else ""
+        held = held or (adding.selected_port(self.sheet) if below else None)
 
         def change(recipe):
-            recipe, node_id = graph.add(recipe, kind, group=self.inside)
-            added.append(node_id)
-            if dragged:
-                recipe = self._join(recipe, node_id, dragged)
-            real, recipe = recipe, group.scene(recipe, self.inside).recipe
-            lane = layout.lane_of(recipe, node_id)
-            x, y = p.x(), p.y() - self._sheet.lanes[lane][0] - layout.LANE_HEAD
-            if dragged:
-                x = self._sheet.cards[dragged[0]][0] + (layout.STEP_X if dragged[2] else -layout.STEP_X)
-                y = recipe.nodes[dragged[0]].at[1] if layout.lane_of(recipe, dragged[0]) == lane else 0.0
-            return graph.move(real, {node_id: layout.free_place(recipe, lane, max(8.0, x), y, (node_id,))})
+            recipe, node_id = adding.added(self.sheet, recipe, kind, held, (p.x(), p.y()), below)
+            made.append(node_id)
+            return recipe
 
         if self.document.edit("Add", change):
-            self.choose(added[-1])
-            return added[-1]
+            self.choose(made[-1])
+            return made[-1]
         return ""
-
-    def _join(self, recipe, node_id: str, dragged):
-        other, port, output = dragged
-        spec = recipe.nodes[node_id].spec
-        for q in (spec.all_inputs if output else spec.outputs):
-            ends = (other, port, node_id, q.id) if output else (node_id, q.id, *self.scene.input_end(other, port))
-            if not graph.can_link(recipe, *ends):
-                return graph.link(recipe, *ends)
-        return recipe
 
     def open_replace(self, place):
         """The search for another kind for the chosen node."""
@@ -143,8 +138,14 @@ class Actions:
         if target not in self.recipe.nodes:
             return
         self._drop_search()
-        self.search = Search(self, f"Replace {self.recipe.nodes[target].name} by")
-        self.search.chosen.connect(lambda kind: self.document.edit("Replace", lambda r: graph.replace_kind(r, target, kind)))
+        self.search = Search(
+            self,
+            f"Replace {self.recipe.nodes[target].name} by",
+            lambda spec: adding.MAIN if spec.kind not in ("group", "frame", "entry") else adding.NOT,
+        )
+        self.search.chosen.connect(
+            lambda kind: self.document.edit("Replace", lambda r: graph.replace_kind(r, target, kind))
+        )
         self.search.open_at(place)
 
     def delete(self):
@@ -176,7 +177,7 @@ class Actions:
         places = layout.arrange(self.recipe)
         places.pop(self.inside, None)
         self.document.edit("Lay out", lambda recipe: graph.move(recipe, places))
-        self.fit()
+        self.reveal_chosen()
 
     def copy(self):
         """Copies the selected nodes as JSON text."""
@@ -192,9 +193,9 @@ class Actions:
         text, new = QGuiApplication.clipboard().text(), []
 
         def change(recipe):
-            recipe, ids = clip.paste(recipe, text, (24.0, 24.0), self.inside)
+            recipe, ids = clip.paste(recipe, text, (0.0, ROW), self.inside)
             new[:] = ids
-            return recipe
+            return made_room(recipe, self.inside, ids)
 
         if self.document.edit("Paste", change) and new:
             self.selection = set(new)
@@ -206,7 +207,7 @@ class Actions:
 
     def start_rename(self, node_id: str):
         """Opens a line over the card's name."""
-        if self.document.locked or node_id not in self._sheet.cards:
+        if self.document.locked or node_id not in self.sheet.rects.cards:
             return
         rect = self.card_rect(node_id)
         if self._rename is not None:  # one that lost its window before it ended

@@ -3,18 +3,28 @@
 from __future__ import annotations
 
 import random
+from dataclasses import replace
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
-
-from dataclasses import replace
+from PyQt6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from gelande.core import graph, group
+from gelande.core import param as P
 from gelande.core.control import publish, published, set_control, unpublish
 from gelande.core.node import ENGINE_IDS
 
-from ..rows import Row, make_row
+from ..editors import Row, make_row
 from .limits import LimitsPlot
 from .where import BANDS, WherePanel
 
@@ -45,7 +55,9 @@ class Pictures(QWidget):
             self.words.setText("")
             return
         time = f"{figures.seconds * 1000:.0f} ms" if figures.seconds < 1 else f"{figures.seconds:.1f} s"
-        self.words.setText(("before,\nafter" if figures.before is not None else "result") + (f"\n{time}" if figures.seconds else ""))
+        self.words.setText(
+            ("before,\nafter" if figures.before is not None else "result") + (f"\n{time}" if figures.seconds else "")
+        )
 
 
 class Bench(QWidget):
@@ -78,19 +90,21 @@ class Bench(QWidget):
         self.fault, self.pictures = QLabel(objectName="fault"), Pictures()
         for label in (self.about, self.fault):
             label.setWordWrap(True)
-        self.starts = QPushButton("Starts")
-        self.starts.setToolTip("Good settings to begin from")
-        self.starts.clicked.connect(self._open_starts)
+        self.starting_points = QPushButton("Starting points")
+        self.starting_points.setToolTip("Good settings to begin from")
+        self.starting_points.clicked.connect(self._open_starts)
         self.help = QPushButton("Help")
         self.help.clicked.connect(lambda: self.help_asked.emit(self.node))
         self.shuffle_button = QPushButton("Shuffle")
-        self.shuffle_button.setToolTip("New values within the sliders' ranges, as one step of undo; right-click a setting to shuffle it alone.")
+        self.shuffle_button.setToolTip(
+            "New values within the sliders' ranges, as one step of undo; right-click a setting to shuffle it alone."
+        )
         self.shuffle_button.clicked.connect(lambda: self.shuffle())
         for w in (self.title, self.about, self.fault, self.pictures):
             column.addWidget(w)
         foot = QHBoxLayout()
         foot.setSpacing(4)
-        foot.addWidget(self.starts)
+        foot.addWidget(self.starting_points)
         foot.addWidget(self.shuffle_button)
         foot.addWidget(self.help)
         foot.addStretch(1)
@@ -151,15 +165,25 @@ class Bench(QWidget):
     def _layout_key(self, state):
         shown = tuple(p.id for p in self._params(state))
         # Sliders reach as far as the site is large.
-        return self.node, state.kind, state.raw is not None, shown, self.area.width() // COLUMN, self.document.recipe.site.long_side
+        return (
+            self.node,
+            state.kind,
+            state.raw is not None,
+            shown,
+            self.area.width() // COLUMN,
+            self.document.recipe.site.long_side,
+        )
 
     def _params(self, state):
         if state.spec is None:
             return []
         if state.face is not None:
             return self._shown_settings(state)
-        return [p for p in state.spec.all_params if p.id not in IN_WHERE
-                and (not p.shown_when or state.params.get(p.shown_when[0]) in p.shown_when[1])]
+        return [
+            p
+            for p in state.spec.all_params
+            if p.id not in IN_WHERE and (not p.shown_when or state.params.get(p.shown_when[0]) in p.shown_when[1])
+        ]
 
     def _shown_settings(self, state):
         """The settings of members that a group shows; their ids name the node as well."""
@@ -188,14 +212,21 @@ class Bench(QWidget):
         self.rows, self.limits = {}, None
         spec = state.spec if state else None
         self.title.setText(state.name if state else "Bench")
-        self.about.setText(spec.summary if spec else ("This version of Gelande does not know this kind of node. It is kept and saved as it is."
-                                                      if state else "Choose a node to set it here."))
+        self.about.setText(
+            spec.summary
+            if spec
+            else (
+                "This version of Gelande does not know this kind of node. It is kept and saved as it is."
+                if state
+                else "Select a node to set it here."
+            )
+        )
         self.fault.hide()
         self.pictures.show_bench(None)
         self.pictures.show()
-        self.starts.setVisible(bool(spec and spec.starts))
+        self.starting_points.setVisible(bool(spec and spec.starting_points))
         self.help.setVisible(bool(spec))
-        self.shuffle_button.setVisible(bool(spec and any(p.kind in ("number", "count", "seed", "choice") for p in spec.params)))
+        self.shuffle_button.setVisible(bool(spec and any(p.shuffles for p in spec.params)))
         self.where.show_node(state if spec and spec.outputs and spec.category != "Order" else None, None)
         self._shape = self._layout_key(state) if state else None
         if spec:
@@ -207,11 +238,21 @@ class Bench(QWidget):
         own = [p for p in params if p.id not in ENGINE_IDS]
         engine = [p for p in params if p.id in ENGINE_IDS]
         if state.face is not None and not own:
-            self.grid.addWidget(QLabel("Go in with a double-click on the card. Right-click a setting inside to show it here.",
-                                       objectName="muted"), 0, 0)
+            self.grid.addWidget(
+                QLabel(
+                    "Go in with a double-click on the card. Right-click a setting inside to show it here.",
+                    objectName="muted",
+                ),
+                0,
+                0,
+            )
         taken: set = set()
         if state.spec.limits:
-            self.limits = LimitsPlot([state.spec.param(i) for i in state.spec.limits], {i: state.params[i] for i in state.spec.limits}, self.inner)
+            self.limits = LimitsPlot(
+                [state.spec.param(i) for i in state.spec.limits],
+                {i: state.params[i] for i in state.spec.limits},
+                self.inner,
+            )
             self.limits.edited.connect(self.set_value)
             self._put(self.limits, columns, taken)
         for param in own + engine:
@@ -242,8 +283,15 @@ class Bench(QWidget):
     def _row(self, param, state) -> Row:
         recipe = self.document.recipe
         low, high = param.scaled_soft(recipe.site.long_side) if param.numeric else (None, None)
-        row = make_row(param, self._value(param.id), low, high, param.initial(recipe.site.long_side),
-                       published=published(recipe, *self._end(param.id)) is not None, parent=self.inner)
+        row = make_row(
+            param,
+            self._value(param.id),
+            low,
+            high,
+            param.initial(recipe.site.long_side),
+            published=published(recipe, *self._end(param.id)) is not None,
+            parent=self.inner,
+        )
         row.edited.connect(self.set_value)
         row.refused.connect(self.said)
         row.publish_asked.connect(self.toggle_publish)
@@ -254,7 +302,7 @@ class Bench(QWidget):
     def drawing_ended(self):
         """Releases the buttons that begin drawing."""
         for row in self.rows.values():
-            if row.param.kind in ("line", "strokes"):
+            if row.param.drawn:
                 row.box.setChecked(False)
 
     def resizeEvent(self, event):
@@ -276,9 +324,8 @@ class Bench(QWidget):
             if self.limits is not None:
                 self.limits.show_histogram(figures.heights)
             for row in self.rows.values():
-                if row.param.kind == "curve" and figures.heights:
-                    row.histogram = figures.heights[2]
-                    row.update()
+                if figures.heights:
+                    row.show_histogram(figures.heights[2])
             self.fault.hide()
 
     def show_fault(self, node_id: str, text: str):
@@ -301,8 +348,7 @@ class Bench(QWidget):
         def change(r):
             if control is not None and len(control.targets) > 1:
                 own = next(t for t in control.targets if t.node == node_id and t.param == param_id)
-                numeric = state.spec.param(param_id).kind == "number"
-                return set_control(r, control, value / own.times if numeric else value)
+                return set_control(r, control, state.spec.param(param_id).without(value, own.times))
             return graph.set_param(r, node_id, param_id, value)
 
         if not self.document.edit(f"Set {label.lower()}", change, f"{node_id}.{param_id}"):
@@ -324,17 +370,21 @@ class Bench(QWidget):
         menu, initial = QMenu(self), param.initial(self.document.recipe.site.long_side)
         menu.addAction(f"Reset to {param.text(initial)}", lambda: self.set_value(row_id, initial))
         on = published(self.document.recipe, node_id, param_id) is not None
-        menu.addAction("Take off the control sheet" if on else "Publish on the control sheet", lambda: self.toggle_publish(row_id))
+        menu.addAction(
+            "Take off the control sheet" if on else "Publish on the control sheet", lambda: self.toggle_publish(row_id)
+        )
         if state.group:
             home = self.document.recipe.nodes[state.group]
             there = any((t.node, t.param) == (node_id, param_id) for t in home.face.controls)
-            menu.addAction(f"No longer show on {home.name}" if there else f"Show on {home.name}",
-                           lambda: self.show_on_group(row_id, not there))
-        if param.kind in ("number", "count", "seed", "choice"):
+            menu.addAction(
+                f"No longer show on {home.name}" if there else f"Show on {home.name}",
+                lambda: self.show_on_group(row_id, not there),
+            )
+        if param.shuffles:
             menu.addAction("Shuffle this", lambda: self.shuffle(row_id))
         menu.addSeparator()
         if param.numeric:
-            menu.addAction(f"From {param.text(param.hard[0])} to {param.text(param.hard[1])}").setEnabled(False)
+            menu.addAction(f"From {param.range_text}").setEnabled(False)
         menu.exec(place)
         menu.deleteLater()
 
@@ -346,9 +396,9 @@ class Bench(QWidget):
 
     def _open_starts(self):
         menu, state = QMenu(self), self._state()
-        for name, values in state.spec.starts:
+        for name, values in state.spec.starting_points:
             menu.addAction(name, lambda v=values: self.use_start(v))
-        menu.exec(self.starts.mapToGlobal(self.starts.rect().bottomLeft()))
+        menu.exec(self.starting_points.mapToGlobal(self.starting_points.rect().bottomLeft()))
         menu.deleteLater()
 
     def use_start(self, values: dict):
@@ -358,8 +408,10 @@ class Bench(QWidget):
 
         def change(recipe):
             for p in spec.params:
-                if p.kind != "seed":
-                    recipe = graph.set_param(recipe, node_id, p.id, p.fitted(values.get(p.id, p.default), recipe.site.long_side))
+                if not isinstance(p, P.Seed):
+                    recipe = graph.set_param(
+                        recipe, node_id, p.id, p.fitted(values.get(p.id, p.default), recipe.site.long_side)
+                    )
             return recipe
 
         self.document.edit("Starting point", change)

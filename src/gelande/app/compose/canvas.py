@@ -11,7 +11,8 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
-from gelande.core import graph, group
+from gelande.core import query, walk
+from gelande.core.model import output_port
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 
 from ..theme import sans, theme
@@ -19,24 +20,30 @@ from . import layout, paint
 from .actions import Actions
 from .gestures import Gestures
 from .grouping import Grouping, PathBar
+from .hand import Band, Hand, Link, Move
+from .overview import Overview
 from .search import Search
+from .sheet import Lens, SheetModel
 
 LANE_NAMES = {HEIGHT: "HEIGHT", MASK: "MASK", COLOUR: "COLOUR"}
+#: Pixels at the top of the pane that the lanes' names take, and the path of groups.
+LANE_HEAD, PATH_HEAD = 18.0, 30.0
 
 
 @dataclass
 class CardLook:
-    """What is known of a card besides the recipe."""
+    """What is known of a card besides the recipe. waiting: which input is to be linked first, or ""."""
 
     picture: object = None
     key: str = ""
     stale: bool = True
     fault: str = ""
+    waiting: str = ""
     working: bool = False
     share: float = 0.0
     chosen: bool = False
     selected: bool = False
-    pinned: bool = False
+    held: bool = False
     baked: str = ""
     sweep: float = 0.0
 
@@ -45,7 +52,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
     """Paints and edits the graph of a Document. ``chosen_changed`` carries the chosen node's id or ""."""
 
     chosen_changed = pyqtSignal(str)
-    pin_asked = pyqtSignal(str)
+    hold_asked = pyqtSignal(str)
     deliver_asked = pyqtSignal(str)
     bake_asked = pyqtSignal(str)
     release_asked = pyqtSignal(str)
@@ -59,29 +66,20 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         self.setMinimumSize(260, 160)
         self.setAccessibleName("Graph")
         self.setAcceptDrops(True)
-        self.inside = ""
-        self.scene = group.scene(document.recipe)
+        self.sheet = SheetModel(document.recipe)
+        self.hand = Hand(self.sheet)
         self.views: dict = {}
         self.path_bar = PathBar(self)
         self.path_bar.asked.connect(self.enter)
         self.path_bar.hide()
+        self.overview = Overview(self)
         self.looks: dict[str, CardLook] = {}
-        self.selection: set[str] = set()
-        self.chosen = ""
-        self.pinned = ""
-        self.zoom, self.origin = 1.0, QPointF(0, 0)
-        self._sheet = layout.Sheet()
-        self._roads: dict = {}
+        self.held = ""
+        self._paths: dict = {}
+        self._boxes: dict = {}
         self._kept: dict = {}
-        self._mode = ""           # move, link, band, pan
         self._press = QPointF()
         self._last = QPointF()
-        self._moved: dict = {}
-        self._band = QRectF()
-        self._link_from = None    # (node, output) or ("", "") with _link_to = (node, input)
-        self._link_end = QPointF()
-        self._hot = None
-        self._pointed = ""
         self.search: Search | None = None
         self._rename: QLineEdit | None = None
         document.changed.connect(self._changed)
@@ -97,99 +95,123 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
     @property
     def recipe(self):
         """The cards and links that show from where the graph stands: the recipe, or the inside of a group."""
-        return self.scene.recipe
+        return self.sheet.recipe
+
+    @property
+    def scene(self):
+        """What shows of the recipe, and where its ends are."""
+        return self.sheet.scene
+
+    @property
+    def inside(self) -> str:
+        """The group that the graph stands in, or ""."""
+        return self.sheet.inside
+
+    @property
+    def chosen(self) -> str:
+        """The node that the bench shows, or ""."""
+        return self.sheet.chosen
+
+    @property
+    def selection(self) -> set[str]:
+        """The nodes that keys and menus work on."""
+        return self.sheet.selection
+
+    @selection.setter
+    def selection(self, nodes: set[str]):
+        self.sheet.selection = nodes
+
+    @property
+    def zoom(self) -> float:
+        """Pixels of a sheet unit."""
+        return self.sheet.lens.zoom
 
     def _relayout(self):
-        self.scene = group.scene(self.document.recipe, self.inside)
-        self._sheet = layout.sheet(self.recipe, self._moved)
-        self._set_roads()
-        self.update()
+        self.sheet.relayout()
+        self._set_paths()
 
-    def _set_roads(self):
-        """Routes all links, and keeps their painter paths and the boxes around them."""
-        self._roads = layout.routes(self.recipe, self._sheet)
-        self._paths = {key: paint.road_path(road) for key, road in self._roads.items()}
+    def _set_paths(self):
+        """Keeps painter paths of all links, and the boxes around them."""
+        self._paths = {key: paint.road_path(road) for key, road in self.sheet.roads.items()}
         self._boxes = {key: path.boundingRect().adjusted(-3, -3, 3, 3) for key, path in self._paths.items()}
+        self.update()
 
     def to_sheet(self, pos) -> QPointF:
         """Widget position to sheet position."""
-        return QPointF(pos.x() / self.zoom + self.origin.x(), pos.y() / self.zoom + self.origin.y())
+        return QPointF(*self.sheet.lens.to_sheet(pos.x(), pos.y()))
 
     def to_widget(self, x: float, y: float) -> QPointF:
         """Sheet position to widget position."""
-        return QPointF((x - self.origin.x()) * self.zoom, (y - self.origin.y()) * self.zoom)
+        return QPointF(*self.sheet.lens.to_widget(x, y))
 
     def card_rect(self, node_id: str) -> QRectF:
         """The card in widget coordinates."""
-        x, y, w, h = self._sheet.cards[node_id]
+        x, y, w, h = self.sheet.rects.cards[node_id]
         a, b = self.to_widget(x, y), self.to_widget(x + w, y + h)
         return QRectF(a, b)
 
     def port_at_widget(self, node_id: str, port: str, output: bool) -> QPointF:
         """A port in widget coordinates."""
-        return self.to_widget(*layout.port_place(self.recipe, self._sheet, node_id, port, output))
+        return self.to_widget(*self.sheet.port_place(node_id, port, output))
+
+    @property
+    def head(self) -> float:
+        """Pixels at the top of the pane that are covered."""
+        return LANE_HEAD + (PATH_HEAD if self.inside else 0.0)
 
     def fit(self):
         """Scales the sheet so that the whole graph is seen, at most to its natural size."""
-        width, height = self._sheet.size
-        head = 30.0 if self.inside else 0.0  # the path bar
-        self.zoom = max(0.35, min(1.0, self.width() / width, (self.height() - head) / height))
-        self.origin = QPointF(0, -head / self.zoom)
+        self.sheet.lens.fit(self.sheet.rects.size, self.width(), self.height(), self.head - LANE_HEAD)
+        self.lens_moved()
+
+    def show_top(self):
+        """Shows the sheet from its top at a size that is read with ease, and the selected card on it."""
+        self.sheet.lens.open(self.sheet.rects.size, self.width(), self.head - LANE_HEAD)
+        self.reveal_chosen()
+
+    def reveal_chosen(self):
+        """Slides the sheet so that the selected card is in view."""
+        card = self.sheet.rects.cards.get(self.chosen)
+        if card is not None:
+            self.sheet.lens.reveal(card, self.width() - self.overview.room, self.height(), self.head)
+        self.lens_moved()
+
+    def lens_moved(self):
+        """Keeps the sheet in the pane and paints it anew."""
+        self.sheet.lens.keep_in(self.sheet.rects.size, self.width(), self.height(), self.head - LANE_HEAD)
+        self.overview.fit_in()
         self.update()
 
-    def _card_at(self, p: QPointF) -> str:
-        for node_id in reversed(list(self._sheet.cards)):
-            if QRectF(*self._sheet.cards[node_id]).contains(p):
-                return node_id
-        return ""
-
-    def _port_near(self, p: QPointF, reach: float = 9.0):
-        """(node, port, is output) of the port near a sheet position."""
-        best = None
-        for node_id, (x, y, w, h) in self._sheet.cards.items():
-            if not (x - reach <= p.x() <= x + w + reach and y - reach <= p.y() <= y + h + reach):
-                continue
-            ins, outs = paint.port_kinds(self.recipe, node_id)
-            for ports, output in ((ins, False), (outs, True)):
-                for port, _, _ in ports:
-                    px, py = layout.port_place(self.recipe, self._sheet, node_id, port, output)
-                    away = abs(px - p.x()) + abs(py - p.y())
-                    if away < reach and (best is None or away < best[0]):
-                        best = (away, node_id, port, output)
-        return best[1:] if best else None
-
-    def _link_near(self, p: QPointF, reach: float = 5.0, ignore: str = ""):
-        """(target, input) of the link near a sheet position."""
-        for (target, port), road in self._roads.items():
-            if ignore in (target, self.recipe.nodes[target].inputs[port][0]) and ignore:
-                continue
-            for (x1, y1), (x2, y2) in zip(road, road[1:]):
-                if min(x1, x2) - reach <= p.x() <= max(x1, x2) + reach and min(y1, y2) - reach <= p.y() <= max(y1, y2) + reach:
-                    return target, port
-        return None
+    def resizeEvent(self, event):
+        super().resizeEvent(event)
+        if event.oldSize().width() != event.size().width() and self.sheet.lens.y <= 0 and not self.inside:
+            self.show_top()
+        self.lens_moved()
 
     # -- from outside -----------------------------------------------------------------------------------
     def _changed(self, before, after):
-        if self.inside and self.inside not in after.nodes:
-            self.inside = ""
-            self._relayout()
+        inside = self.inside
+        if self.sheet.show(after):
+            self._set_paths()
+            self._tell_waiting()
+            self.overview.fit_in()
+        if self.inside != inside:
             self._show_path()
-        self.scene = group.scene(after, self.inside)
-        self.selection &= set(self.recipe.nodes)
         if self.chosen and self.chosen not in after.nodes:
             self.choose("")
-        if self.pinned and self.pinned not in after.nodes:
-            self.pinned = ""
+        if self.held and self.held not in after.nodes:
+            self.held = ""
         self.looks = {n: look for n, look in self.looks.items() if n in after.nodes}
         self._kept = {n: kept for n, kept in self._kept.items() if n in after.nodes}
-        if self._layout_of(before) != self._layout_of(after):
-            self._relayout()
         self.update()
 
-    @staticmethod
-    def _layout_of(recipe):
-        """Everything that card places and roads depend on: a slider's move changes none of it."""
-        return [(n, s.kind, s.at, s.inputs, s.group, s.frame, s.face) for n, s in recipe.nodes.items()]
+    def _tell_waiting(self):
+        """Which cards wait for a link, from the recipe alone."""
+        waits = query.waiting(self.document.recipe)
+        for node_id in self.document.recipe.nodes:
+            look = self.looks.setdefault(node_id, CardLook())
+            if look.waiting != waits.get(node_id, ""):
+                look.waiting, look.fault = waits.get(node_id, ""), ""
 
     def mark_stale(self, keys: dict):
         """Marks cards whose picture is of an older result."""
@@ -214,12 +236,12 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
 
     def set_fault(self, node_id: str, text: str):
         look = self.looks.setdefault(node_id, CardLook())
-        look.fault, look.stale, look.working = text, False, False
+        look.fault, look.stale, look.working = "" if look.waiting else text, False, False
         self._touch(node_id)
 
     def _touch(self, node_id: str):
         """Paints one card anew."""
-        if node_id in self._sheet.cards:
+        if node_id in self.sheet.rects.cards:
             self.update(self.card_rect(node_id).adjusted(-12, -16, 12, 8).toAlignedRect())
 
     def tell_bakes(self, words: dict):
@@ -240,7 +262,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         """Shows which node is being computed, by its name; "" for none."""
         real = self.document.recipe
         busy = {n for n, s in real.nodes.items() if name and s.name == name}
-        busy |= {g for n in busy for g in graph.homes(real, n)}
+        busy |= {g for n in busy for g in walk.homes(real, n)}
         for node_id in self.recipe.nodes:
             look, working = self.looks.setdefault(node_id, CardLook()), node_id in busy
             if look.working != working:
@@ -259,13 +281,10 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
 
     def choose(self, node_id: str, keep: bool = False):
         """Makes a node the chosen one."""
-        if not keep:
-            self.selection = {node_id} if node_id else set()
-        elif node_id:
-            self.selection.add(node_id)
-        changed = node_id != self.chosen
-        self.chosen = node_id
+        changed = self.sheet.choose(node_id, keep)
         self.update()
+        if self.hand.gesture is None:  # a press on a card leaves it under the pointer
+            self.reveal_chosen()
         if changed:
             self.chosen_changed.emit(node_id)
 
@@ -277,16 +296,11 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         p.scale(self.zoom, self.zoom)
-        p.translate(-self.origin)
-        for node_id, box in self._sheet.frames.items():
+        p.translate(-self.sheet.lens.x, -self.sheet.lens.y)
+        self._paint_lanes(p)
+        for node_id, box in self.sheet.rects.frames.items():
             paint.draw_frame(p, QRectF(*box), self.recipe.nodes[node_id].name, node_id in self.selection)
-        for target, port in self._roads:
-            if not self._boxes[target, port].intersects(QRectF(self.to_sheet(seen.topLeft()), self.to_sheet(seen.bottomRight()))):
-                continue
-            source, output = self.recipe.nodes[target].inputs[port]
-            out = graph.output_port(self.recipe, source, output)
-            chosen = self.chosen in (source, target) and bool(self.chosen)
-            paint.draw_link(p, self._paths[target, port], out.kind if out else "any", chosen)
+        self._paint_links(p, QRectF(self.to_sheet(seen.topLeft()), self.to_sheet(seen.bottomRight())))
         fed: dict = {}  # the outputs of each card that a link or a flag leaves from
         for source, output in [link[:2] for link in self.recipe.links()] + list(self.scene.flags.values()):
             fed.setdefault(source, set()).add(output)
@@ -295,61 +309,103 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         for (node_id, port), (source, _) in self.scene.flags.items():
             tags.setdefault(node_id, []).append(self.document.recipe.nodes[source].name)
             flagged.setdefault(node_id, []).append(port)
-        self._paint_tags(p, tags)
-        for node_id in self._sheet.cards:
+        for node_id in self.sheet.rects.cards:
             rect = self.card_rect(node_id).adjusted(-12, -16, 12, 8)
             if rect.intersects(seen):
                 self._paint_card(p, node_id, rect, tuple(sorted(fed.get(node_id, ()))), tuple(flagged.get(node_id, ())))
-        if self._mode == "link":
-            self._paint_new_link(p)
-        if self._mode == "band":
-            p.setPen(QPen(t.colour("ink"), 1, Qt.PenStyle.DotLine))
-            p.setBrush(t.colour("accent", 24))
-            p.drawRect(self._band)
+        self._paint_tags(p, tags)
+        self._paint_gesture(p)
         p.resetTransform()
-        self._paint_lanes(p)
-        if not self.recipe.nodes and not self.inside:
-            p.setPen(t.colour("muted"))
-            p.setFont(sans(10.5))
-            p.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter),
-                       "An empty recipe.\nPress A or double-click to add the first node: a landform such as Fractal noise.")
+        self._paint_heads(p)
+
+    def _paint_links(self, p: QPainter, seen: QRectF):
+        """All links that show in a part of the sheet: those of the selected node last and strong, the rest quiet."""
+        kinds: dict = {}
+        strong = []
+        for (target, port), path in self._paths.items():
+            if not self._boxes[target, port].intersects(seen):
+                continue
+            source, output = self.recipe.nodes[target].inputs[port]
+            if (source, output) not in kinds:
+                out = output_port(self.recipe, source, output)
+                kinds[source, output] = out.kind if out else "any"
+            if self.chosen and self.chosen in (source, target):
+                strong.append((path, kinds[source, output]))
+            else:
+                paint.draw_link(p, path, kinds[source, output], quiet=bool(self.chosen))
+        for path, kind in strong:
+            paint.draw_link(p, path, kind, True)
+        gesture = self.hand.gesture
+        onto = self.sheet.dropping(*gesture.at)[1] if isinstance(gesture, Move) else None
+        if onto is not None:  # the link that the dragged card would be put into
+            paint.draw_link(p, paint.road_path(self.sheet.resting_road(onto)), kinds.get(onto, "any"), True)
 
     def _paint_tags(self, p: QPainter, tags: dict):
-        """Names of cairns under the cards that are linked to them; lines to the far ends of the card that is pointed at."""
+        """Names of cairns under the cards that are linked to them; lines to the far ends of the card that is
+        pointed at."""
         for node_id, names in tags.items():
-            if node_id in self._sheet.cards:
-                paint.draw_tag(p, QRectF(*self._sheet.cards[node_id]), names, self._pointed in (node_id, *self.far_ends(node_id)))
-        if self._pointed in self._sheet.cards:
-            here = QRectF(*self._sheet.cards[self._pointed]).center()
+            if node_id in self.sheet.rects.cards:
+                lit = self.hand.pointed in (node_id, *self.far_ends(node_id))
+                paint.draw_tag(p, QRectF(*self.sheet.rects.cards[node_id]), names, lit)
+        if self.hand.pointed in self.sheet.rects.cards:
+            here = QRectF(*self.sheet.rects.cards[self.hand.pointed]).center()
             p.setPen(QPen(theme().colour("accent"), 1.4, Qt.PenStyle.DotLine))
-            for other in self.far_ends(self._pointed):
-                if other in self._sheet.cards:
-                    p.drawLine(here, QRectF(*self._sheet.cards[other]).center())
+            for other in self.far_ends(self.hand.pointed):
+                if other in self.sheet.rects.cards:
+                    p.drawLine(here, QRectF(*self.sheet.rects.cards[other]).center())
 
     def _paint_lanes(self, p: QPainter):
+        """Lines between the lanes."""
         t = theme()
-        p.setFont(sans(7.8))
-        for lane, (top, tall) in self._sheet.lanes.items():
-            y = self.to_widget(0, top).y()
+        p.setPen(QPen(t.colour("line"), 1 / self.zoom))
+        low, high = self.to_sheet(QPointF(0, 0)).y(), self.to_sheet(QPointF(0, self.height())).y()
+        for lane, (left, _) in self.sheet.rects.lanes.items():
             if lane != HEIGHT:
-                p.setPen(QPen(t.colour("line"), 1, Qt.PenStyle.DashLine))
-                p.drawLine(QPointF(0, y), QPointF(self.width(), y))
-            width = p.fontMetrics().horizontalAdvance(LANE_NAMES[lane])
-            p.fillRect(QRectF(6, y + 2, width + 4, 11), t.colour("paper", 220))
-            p.setPen(t.colour("muted"))
-            p.drawText(QPointF(8, y + 12), LANE_NAMES[lane])
+                p.drawLine(QPointF(left - 4, low), QPointF(left - 4, high))
+
+    def _paint_heads(self, p: QPainter):
+        """Names of the lanes along the top of the pane."""
+        t, top = theme(), self.head - LANE_HEAD
+        p.fillRect(QRectF(0, top, self.width(), LANE_HEAD - 2), t.colour("paper", 235))
+        p.setFont(sans(8.2))
+        p.setPen(t.colour("muted"))
+        for lane, (left, _) in self.sheet.rects.lanes.items():
+            x = max(8.0, self.to_widget(left, 0).x() + 8)
+            p.drawText(QPointF(x, top + 13), LANE_NAMES[lane])
 
     def _paint_card(self, p: QPainter, node_id: str, around: QRectF, linked: tuple, flagged: tuple):
-        """Draws one card, from a kept picture of it when nothing about it has changed. linked: its outputs that something leaves from;
-        flagged: its inputs that are told by a flag."""
+        """Draws one card, from a kept picture of it when nothing about it has changed. linked: its outputs that
+        something leaves from; flagged: its inputs that are told by a flag."""
         state = self.recipe.nodes[node_id]
         look = self.looks.setdefault(node_id, CardLook())
-        look.chosen, look.selected, look.pinned = node_id == self.chosen, node_id in self.selection, node_id == self.pinned
-        hot = self._hot if self._hot and self._hot[0] == node_id else None
+        look.chosen, look.selected, look.held = (
+            node_id == self.chosen,
+            node_id in self.selection,
+            node_id == self.held,
+        )
+        hot = self.hand.hot if self.hand.hot and self.hand.hot[0] == node_id else None
         scale = self.devicePixelRatioF()
-        content = id(state) if state.face is None else (state.name, state.at, state.off, state.face, tuple(state.inputs))
-        key = (content, look.key, look.stale, look.fault, round(look.share, 2), look.chosen, look.selected, look.pinned, look.baked,
-               hot, linked, flagged, self.zoom, scale, theme().paper)
+        content = (
+            id(state) if state.face is None else (state.name, state.at, state.off, state.face, tuple(state.inputs))
+        )
+        key = (
+            content,
+            look.key,
+            look.stale,
+            look.fault,
+            look.waiting,
+            round(look.share, 2),
+            look.chosen,
+            look.selected,
+            look.held,
+            look.baked,
+            hot,
+            linked,
+            flagged,
+            self.zoom,
+            scale,
+            theme().paper,
+        )
         kept = self._kept.get(node_id)
         if kept is None or kept[0] != key or look.working:
             size = around.size() * scale
@@ -361,7 +417,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             q.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             q.translate(-around.topLeft())
             q.scale(self.zoom, self.zoom)
-            q.translate(-self.origin)
+            q.translate(-self.sheet.lens.x, -self.sheet.lens.y)
             self._draw_card(q, node_id, state, look, set(linked))
             q.end()
             kept = self._kept[node_id] = (key, picture, state)
@@ -371,7 +427,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         p.restore()
 
     def _draw_card(self, p: QPainter, node_id: str, state, look, linked_outputs: set):
-        rect = QRectF(*self._sheet.cards[node_id])
+        rect = QRectF(*self.sheet.rects.cards[node_id])
         if state.kind == "note":
             paint.draw_note(p, rect, state, look.selected)
             return
@@ -384,20 +440,29 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             p.setBrush(theme().colour("sheet"))
             p.drawRoundedRect(rect, 3, 3)
         else:
-            paint.draw_card(p, rect, state, look)
-        ins, outs = paint.port_kinds(self.recipe, node_id)
-        for ports, output in ((ins, False), (outs, True)):
+            paint.draw_card(p, rect, state, look, self.zoom if self.zoom < Lens.BRIEF else 0.0)
+        ins, outs = layout.port_kinds(self.recipe, node_id)
+        for ports, output in ((ins, False), (outs, True)) if self.zoom >= Lens.FARTHEST + 0.1 else ():
             for port, kind, _ in ports:
-                place = QPointF(*layout.port_place(self.recipe, self._sheet, node_id, port, output))
-                linked = port in linked_outputs if output else port in state.inputs or (node_id, port) in self.scene.flags
-                paint.draw_port(p, place, kind, linked, self._hot == (node_id, port, output))
+                place = QPointF(*self.sheet.port_place(node_id, port, output))
+                linked = (
+                    port in linked_outputs if output else port in state.inputs or (node_id, port) in self.scene.flags
+                )
+                paint.draw_port(p, place, kind, linked, self.hand.hot == (node_id, port, output))
 
-    def _paint_new_link(self, p: QPainter):
-        node_id, port, output = self._link_from
-        a = layout.port_place(self.recipe, self._sheet, node_id, port, output)
-        b = (self._link_end.x(), self._link_end.y())
-        ins, outs = paint.port_kinds(self.recipe, node_id)
-        kind = next((k for i, k, _ in (outs if output else ins) if i == port), HEIGHT)
-        start, end = (a, b) if output else (b, a)
-        middle = (start[0] + end[0]) / 2
-        paint.draw_link(p, paint.road_path([start, (middle, start[1]), (middle, end[1]), end]), kind, True)
+    def _paint_gesture(self, p: QPainter):
+        """What the pointer is about: a link on its way, a band."""
+        gesture = self.hand.gesture
+        if isinstance(gesture, Link):
+            node_id, port, output = gesture.held
+            a, b = self.sheet.port_place(node_id, port, output), (gesture.x, gesture.y)
+            ins, outs = layout.port_kinds(self.recipe, node_id)
+            kind = next((k for i, k, _ in (outs if output else ins) if i == port), HEIGHT)
+            start, end = (a, b) if output else (b, a)
+            middle = (start[1] + end[1]) / 2
+            paint.draw_link(p, paint.road_path([start, (start[0], middle), (end[0], middle), end]), kind, True)
+        elif isinstance(gesture, Band):
+            left, top, right, bottom = gesture.box
+            p.setPen(QPen(theme().colour("ink"), 1, Qt.PenStyle.DotLine))
+            p.setBrush(theme().colour("accent", 24))
+            p.drawRect(QRectF(left, top, right - left, bottom - top))

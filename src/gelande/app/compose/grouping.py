@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QPointF, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QPushButton, QWidget
 
 from gelande.core import clip, graph, group
+from gelande.core.model import ROW
 
 from ..places import library_folder
-from . import layout
+from .sheet import Lens, made_room, place_for
 
 SUFFIX = ".gelande-group"
 GROUP_FILTER = f"Groups (*{SUFFIX})"
@@ -59,13 +61,15 @@ class Grouping:
     # -- in and out -------------------------------------------------------------------------------------
     def enter(self, group_id: str):
         """Shows what is in a group, or the whole recipe for ""."""
-        if group_id and (group_id not in self.document.recipe.nodes or self.document.recipe.nodes[group_id].kind != "group"):
+        if group_id and (
+            group_id not in self.document.recipe.nodes or self.document.recipe.nodes[group_id].kind != "group"
+        ):
             return
-        self.views[self.inside] = (self.zoom, QPointF(self.origin))
-        self.inside, self.selection = group_id, set()
+        self.views[self.inside] = replace(self.sheet.lens)
         self._kept.clear()
-        self._relayout()
-        self.zoom, self.origin = self.views.get(group_id, (1.0, QPointF(0, 0)))
+        self.sheet.enter(group_id)
+        self._set_paths()
+        self.sheet.lens = replace(self.views.get(group_id, Lens()))
         if group_id not in self.views:
             self.fit()
         self._show_path()
@@ -97,23 +101,18 @@ class Grouping:
         def change(recipe):
             recipe, group_id = group.pack(recipe, chosen)
             made.append(group_id)
-            return self._at_free_place(recipe, group_id)
+            return made_room(recipe, self.inside, made)
 
         if self.document.edit("Pack", change):
             self.choose(made[-1])
             self.start_rename(made[-1])
-
-    def _at_free_place(self, recipe, group_id: str):
-        shown = group.scene(recipe, self.inside).recipe
-        lane = layout.lane_of(shown, group_id)
-        return graph.move(recipe, {group_id: layout.free_place(shown, lane, *recipe.nodes[group_id].at, (group_id,))})
 
     def unpack(self):
         """Puts what is in the chosen group back beside it."""
         target = self.chosen
         if target in self.recipe.nodes and self.recipe.nodes[target].kind == "group" and target != self.inside:
             inner = [n for n, s in self.document.recipe.nodes.items() if s.group == target and s.kind != "entry"]
-            if self.document.edit("Unpack", lambda recipe: group.unpack(recipe, target)):
+            if self.document.edit("Unpack", lambda recipe: made_room(group.unpack(recipe, target), self.inside, inner)):
                 self.selection = set(inner) & set(self.recipe.nodes)
 
     def frame_selection(self):
@@ -132,8 +131,13 @@ class Grouping:
     def add_entry(self):
         """Another input port for the group that is open."""
         inside = self.inside
-        top = max((s.at[1] + layout.STEP_Y for s in self.recipe.nodes.values() if s.kind == "entry"), default=0.0)
-        self.document.edit("Add entry", lambda recipe: graph.add(recipe, "entry", (16.0, top), group=inside)[0])
+        top = max((s.at[1] + ROW for s in self.recipe.nodes.values() if s.kind == "entry"), default=0.0)
+
+        def change(recipe):
+            recipe, entry = graph.add(recipe, "entry", (0.0, top), group=inside)
+            return made_room(recipe, inside, (entry,))
+
+        self.document.edit("Add entry", change)
 
     def add_output(self, node_id: str, output: str):
         """Another output port for the group that is open."""
@@ -151,14 +155,11 @@ class Grouping:
 
         def change(recipe):
             recipe, cairn = group.set_cairn(recipe, node_id, output)
-            shown = group.scene(recipe, self.inside).recipe
-            lane = layout.lane_of(shown, cairn)
-            same = layout.lane_of(shown, node_id) == lane
-            place = layout.free_place(shown, lane, state.at[0] + layout.STEP_X, state.at[1] if same else 0.0, (cairn,))
             made.append(cairn)
-            return graph.move(recipe, {cairn: place})
+            recipe = graph.move(recipe, {cairn: place_for(recipe, self.inside, cairn, node_id)})
+            return made_room(recipe, self.inside, made)
 
-        if self.document.edit("Set a cairn", change):
+        if self.document.edit("Set a cairn (named link)", change):
             self.choose(made[-1])
             self.start_rename(made[-1])
 
@@ -187,7 +188,9 @@ class Grouping:
 
     def save_group(self):
         """Asks for a file and writes the chosen group there, for somebody else."""
-        name, _ = QFileDialog.getSaveFileName(self, "Save the group", f"{self.recipe.nodes[self.chosen].name}{SUFFIX}", GROUP_FILTER)
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the group", f"{self.recipe.nodes[self.chosen].name}{SUFFIX}", GROUP_FILTER
+        )
         if name and self._write(Path(name if name.endswith(SUFFIX) else name + SUFFIX)):
             self.said.emit(f"Saved {Path(name).name}.")
 
@@ -202,14 +205,12 @@ class Grouping:
     def add_group_file(self, path: Path, p: QPointF | None = None) -> list[str]:
         """Adds a group from a file at a sheet position."""
         new, inside = [], self.inside
-        x, y = (p.x(), max(0.0, p.y() - layout.LANE_HEAD)) if p is not None else (16.0, 0.0)
+        x, y = (0.0, p.y()) if p is not None else (0.0, 0.0)
 
         def change(recipe):
             recipe, ids = clip.add_file(recipe, Path(path), (x, y), inside)
             new[:] = ids
-            for n in ids:
-                recipe = self._at_free_place(recipe, n)
-            return recipe
+            return made_room(recipe, inside, ids)
 
         if self.document.edit("Add group", change) and new:
             self.choose(new[0])
@@ -238,9 +239,9 @@ class Grouping:
             menu.addAction("Frame", "B", self.frame_selection)
         if state.spec is not None and state.spec.outputs:
             if len(state.spec.outputs) == 1:
-                menu.addAction("Set a cairn", "K", lambda: self.set_cairn(card))
+                menu.addAction("Set a cairn (named link)", "K", lambda: self.set_cairn(card))
             else:
-                inner = menu.addMenu("Set a cairn on")
+                inner = menu.addMenu("Set a cairn (named link) on")
                 for port in state.spec.outputs:
                     inner.addAction(port.label, lambda o=port.id: self.set_cairn(card, o))
             if self.inside and state.kind != "entry":
@@ -252,9 +253,14 @@ class Grouping:
         """The menu of an input: cairns to link to, and taking the link off."""
         menu, target = QMenu(self), self.scene.input_end(node_id, port)
         for cairn in self.fitting_cairns(node_id, port):
-            menu.addAction(f"Link to cairn {self.document.recipe.nodes[cairn].name}", lambda c=cairn: self.link_to_cairn(c, node_id, port))
+            menu.addAction(
+                f"Link to cairn {self.document.recipe.nodes[cairn].name}",
+                lambda c=cairn: self.link_to_cairn(c, node_id, port),
+            )
         if target[1] in self.document.recipe.nodes[target[0]].inputs:
-            menu.addAction("Take the link off", lambda: self.document.edit("Unlink", lambda recipe: graph.unlink(recipe, *target)))
+            menu.addAction(
+                "Take the link off", lambda: self.document.edit("Unlink", lambda recipe: graph.unlink(recipe, *target))
+            )
         if menu.isEmpty():
             menu.addAction("No cairn fits here; set one with K on an output").setEnabled(False)
         menu.exec(place)

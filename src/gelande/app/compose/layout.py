@@ -1,195 +1,200 @@
-"""Where cards stand and how links run. No Qt: numbers in, numbers out.
+"""Where cards stand. No Qt: numbers in, numbers out.
 
-Cards stand in lanes by the kind of their main output; a card's y is relative to its lane, so a lane that grows
-moves the ones below it. Links run in straight horizontal and vertical pieces.
+The recipe reads downwards in three lanes side by side, one for each kind of data. A lane is a grid of columns and
+rows: a card takes a cell, and stands below everything in its lane that it is made from. A node's ``at`` is its wish
+(x from the lane's left, y from the top, in steps of model.COLUMN and model.ROW); what stands in the way is pushed down.
+
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+import heapq
+from collections.abc import Collection, Mapping
+from typing import NamedTuple
 
-import numpy as np
-
-from gelande.core import graph
-from gelande.core.graph import Recipe
+from gelande.core import model
+from gelande.core.model import COLUMN, ROW, Recipe
 from gelande.core.raster import COLOUR, HEIGHT, MASK
+from gelande.core.walk import in_order
 
 LANES = (HEIGHT, MASK, COLOUR)
-CARD_W, CARD_H = 142.0, 50.0
-STEP_X, STEP_Y = 174.0, 66.0
-#: Columns of a lane before it goes on below.
-WRAP = 5
-FRAME_HEAD = 15.0
-LANE_HEAD, LANE_FOOT, LANE_LEAST = 24.0, 16.0, 92.0
+CARD_W, CARD_H = 158.0, 46.0
+#: Where the main ports sit from a card's left, and how far the next ones are from them.
+MAIN_X, PORT_STEP = 23.0, 24.0
+PLATE_H = 26.0
+#: Letters in a line of a note, and lines that are shown of it.
+NOTE_LETTERS, NOTE_LINES = 25, 8
+#: Columns that a lane may have.
+MOST_COLUMNS = 6
+
+TOP, BOTTOM, LEFT, RIGHT = "top", "bottom", "left", "right"
+
+
+class Cell(NamedTuple):
+    """A card's place: lane, column in the lane, row."""
+
+    lane: int
+    column: int
+    row: int
+
+
+class PortSpot(NamedTuple):
+    """A port on its card: at which edge, how far from the left (top, bottom) or at which share of the way down."""
+
+    edge: str
+    along: float
+
+    def place(self, box: tuple[float, float, float, float]) -> tuple[float, float]:
+        """Where it sits on a card (x, y, width, height)."""
+        x, y, w, h = box
+        if self.edge in (TOP, BOTTOM):
+            return x + self.along, y + (h if self.edge == BOTTOM else 0.0)
+        return x + (w if self.edge == RIGHT else 0.0), y + h * self.along
 
 
 def lane_of(recipe: Recipe, node_id: str) -> str:
-    """The lane of a node: its main output's kind; notes and unknown nodes stand with the heights."""
+    """The lane of a node: its main output's kind; notes and unknown nodes stand with the heights, and a plate of
+    outputs with the first of them."""
     spec = recipe.nodes[node_id].spec
     if spec is None or not spec.outputs:
-        return HEIGHT
-    kind = graph.output_port(recipe, node_id, spec.main.id).kind
+        kind = spec.inputs[0].kind if spec is not None and spec.inputs else HEIGHT
+    else:
+        kind = model.kind_at(recipe, node_id, spec.result.id)
     return kind if kind in LANES else HEIGHT
 
 
-@dataclass
-class Sheet:
-    """The graph laid out: rectangles of cards and of lanes, in sheet units."""
-
-    cards: dict = field(default_factory=dict)
-    lanes: dict = field(default_factory=dict)
-    lane_of: dict = field(default_factory=dict)
-    frames: dict = field(default_factory=dict)
-
-    @property
-    def size(self) -> tuple[float, float]:
-        right = max((x + w for x, _, w, _ in self.cards.values()), default=400.0)
-        return right + 60.0, max((top + tall for top, tall in self.lanes.values()), default=300.0)
+def is_plate(state) -> bool:
+    """Whether it is the plate of a group's outputs, seen from inside."""
+    return state.kind == "group" and not state.spec.outputs and bool(state.spec.inputs)
 
 
-def card_size(recipe: Recipe, node_id: str) -> tuple[float, float]:
-    state = recipe.nodes[node_id]
+def card_box(state) -> tuple[float, float, float, float]:
+    """(x, y, width, height) of a card in its cell."""
     if state.kind == "junction":
-        return 26.0, 26.0
+        return MAIN_X - 13.0, 10.0, 26.0, 26.0
     if state.kind == "note":
-        return 168.0, 64.0
+        lines = sum(1 + len(line) // NOTE_LETTERS for line in str(state.params.get("text", "")).splitlines())
+        return 0.0, 0.0, CARD_W, max(CARD_H, min(lines, NOTE_LINES) * 15.0 + 14.0)
     if state.kind in ("entry", "cairn"):
-        return 112.0, 26.0
-    if state.kind == "group" and not state.spec.outputs and state.spec.inputs:  # the plate of outputs, seen from inside
-        return 118.0, max(CARD_H, 20.0 * len(state.spec.inputs))
-    return CARD_W, CARD_H
+        return 0.0, (CARD_H - PLATE_H) / 2, CARD_W, PLATE_H
+    if is_plate(state):
+        return 0.0, 0.0, CARD_W, max(CARD_H, 18.0 * len(state.spec.inputs) + 10.0)
+    return 0.0, 0.0, CARD_W, CARD_H
 
 
-def sheet(recipe: Recipe, moved: dict | None = None) -> Sheet:
-    """Rectangles (x, y, width, height) of all cards. moved: places being dragged, as (x, y in the lane)."""
-    result = Sheet(lane_of={n: lane_of(recipe, n) for n, s in recipe.nodes.items() if s.kind != "frame"})
-    places = {n: (moved or {}).get(n, recipe.nodes[n].at) for n in recipe.nodes}
-    top = 0.0
-    for lane in LANES:
-        members = [n for n, k in result.lane_of.items() if k == lane]
-        tall = max((max(0.0, places[n][1]) + card_size(recipe, n)[1] for n in members), default=0.0)
-        head = LANE_HEAD + (FRAME_HEAD if any(recipe.nodes[n].frame for n in members) else 0.0)  # titles clear the lane's name
-        result.lanes[lane] = (top, max(LANE_LEAST, head + tall + LANE_FOOT))
-        for n in members:
-            result.cards[n] = (places[n][0], top + head + max(0.0, places[n][1]), *card_size(recipe, n))
-        top += result.lanes[lane][1]
-    for n, state in recipe.nodes.items():
-        if state.kind == "frame":
-            box = _frame_box([result.cards[m] for m, s in recipe.nodes.items() if s.frame == n and m in result.cards], state.at)
-            result.frames[n] = box
-            result.cards = {n: (box[0], box[1], box[2], FRAME_HEAD), **result.cards}
-    return result
+def port_kinds(recipe: Recipe, node_id: str) -> tuple[list, list]:
+    """(inputs, outputs) of a node as [(id, kind, label)], with a junction's kind resolved."""
+    state = recipe.nodes[node_id]
+    spec = state.spec
+    if spec is None:
+        used = sorted({o for s, o, _, _ in recipe.links() if s == node_id})
+        return [(p, "any", p) for p in state.inputs], [(o, "any", o) for o in used]
+    outs = [(p.id, model.kind_at(recipe, node_id, p.id), p.label) for p in spec.outputs]
+    ins = [(p.id, outs[0][1] if p.kind == "any" and outs else p.kind, p.label) for p in spec.all_inputs]
+    return ins, outs
 
 
-def _frame_box(cards: list, at) -> tuple[float, float, float, float]:
-    """The box around a frame's cards, with its title on top."""
-    if not cards:
-        return at[0], at[1], CARD_W, FRAME_HEAD
-    left, top = min(c[0] for c in cards) - 7, min(c[1] for c in cards) - FRAME_HEAD
-    return left, top, max(c[0] + c[2] for c in cards) + 7 - left, max(c[1] + c[3] for c in cards) + 8 - top
+def port_spots(recipe: Recipe, node_id: str, lane: int) -> dict[tuple[str, bool], PortSpot]:
+    """Where each port (id, is output) sits on a card of a lane: what the lane carries comes in on top and goes out
+    below, the main port first; other kinds sit at the side of their lane, inputs above outputs."""
+    state, (ins, outs) = recipe.nodes[node_id], port_kinds(recipe, node_id)
+    main = state.spec.base or (state.spec.inputs[0].id if state.spec.inputs else "") if state.spec else ""
+    edges: dict[str, list[tuple[str, bool]]] = {TOP: [], BOTTOM: [], LEFT: [], RIGHT: []}
+    for ports, output in ((sorted(ins, key=lambda p: p[0] != main), False), (outs, True)):
+        for port, kind, _ in ports:
+            own = LANES.index(kind) if kind in LANES else lane
+            edge = (BOTTOM if output else TOP) if own == lane else LEFT if own < lane else RIGHT
+            edges[edge].append((port, output))
+    w = card_box(state)[2]
+    first = min(MAIN_X, w / 2)
+    spots = {}
+    for edge, ports in edges.items():
+        n = len(ports)
+        step = min(PORT_STEP, (w - 2 * first) / (n - 1)) if n > 1 else 0.0
+        for k, port in enumerate(ports):
+            spots[port] = PortSpot(edge, first + k * step if edge in (TOP, BOTTOM) else (k + 1) / (n + 1))
+    return spots
 
 
-def port_place(recipe: Recipe, rects: Sheet, node_id: str, port: str, output: bool) -> tuple[float, float]:
-    """Where a port sits on its card: inputs at the left edge, outputs at the right, evenly spread."""
-    x, y, w, h = rects.cards[node_id]
-    spec = recipe.nodes[node_id].spec
-    ids = [p.id for p in (spec.outputs if output else spec.all_inputs)] if spec else [port]
-    if port not in ids:
-        ids = [*ids, port]
-    k = ids.index(port)
-    return x + (w if output else 0.0), y + h * (k + 1) / (len(ids) + 1)
+def wish(at: tuple[float, float]) -> tuple[int, int]:
+    """(column, row) that a node's ``at`` asks for."""
+    return min(MOST_COLUMNS - 1, max(0, round(at[0] / COLUMN))), max(0, round(at[1] / ROW))
 
 
-def free_place(recipe: Recipe, kind_lane: str, x: float, y: float, ignore=()) -> tuple[float, float]:
-    """The nearest place at or below (x, y in the lane) that no card covers."""
-    taken = [s.at for n, s in recipe.nodes.items() if s.kind != "frame" and lane_of(recipe, n) == kind_lane and n not in ignore]
-    y = max(0.0, y)
-    for _ in range(200):
-        if not any(abs(x - a) < CARD_W + 14 and abs(y - b) < CARD_H + 8 for a, b in taken):
-            break
-        y += STEP_Y
-    return x, y
+def at_of(cell: Cell) -> tuple[float, float]:
+    """The ``at`` that asks for a cell."""
+    return cell.column * COLUMN, cell.row * ROW
 
 
-def _columns(recipe: Recipe, members: list[str]) -> dict[str, int]:
-    """Columns within one lane: the longest path through the lane; what nothing in the lane feeds stands just before its target."""
-    inside, column = set(members), {}
-    for node_id in members:
-        sources = [column[s] for s, _ in recipe.nodes[node_id].inputs.values() if s in column]
-        column[node_id] = 1 + max(sources) if sources else 0
-    for source, _, target, _ in recipe.links():
-        if source in inside and target in inside and not any(s in inside for s, _ in recipe.nodes[source].inputs.values()):
-            first = min(column[t] for s, _, t, _ in recipe.links() if s == source and t in inside)
-            column[source] = max(0, first - 1)
-    return column
+def settle(
+    recipe: Recipe, moved: Mapping[str, tuple[float, float]] | None = None, first: Collection[str] = ()
+) -> dict[str, Cell]:
+    """Cells of all cards. Each has its wish, or the next free cell below it that is under all that it is made from in
+    its lane.
+
+    moved: other wishes; first: nodes that come before others that wish for the same cell."""
+    cards = [n for n, s in recipe.nodes.items() if s.kind != "frame"]
+    lanes = {n: LANES.index(lane_of(recipe, n)) for n in cards}
+    wishes = {n: wish((moved or {}).get(n, recipe.nodes[n].at)) for n in cards}
+    before: dict[str, set[str]] = {
+        n: {s for s, _ in recipe.nodes[n].inputs.values() if lanes.get(s) == lanes[n]} for n in cards
+    }
+    after: dict[str, list[str]] = {n: [] for n in cards}
+    for n, sources in before.items():
+        for s in sources:
+            after[s].append(n)
+    left, place = {n: len(s) for n, s in before.items()}, {n: k for k, n in enumerate(cards)}
+    ready = [(wishes[n][1], n not in first, place[n], n) for n in cards if not left[n]]
+    heapq.heapify(ready)
+    taken: dict[tuple[int, int], set[int]] = {}
+    cells: dict[str, Cell] = {}
+    while ready:
+        n = heapq.heappop(ready)[3]
+        column, row = wishes[n]
+        used = taken.setdefault((lanes[n], column), set())
+        row = max([row, *(cells[s].row + 1 for s in before[n])])
+        while row in used:
+            row += 1
+        used.add(row)
+        cells[n] = Cell(lanes[n], column, row)
+        for t in after[n]:
+            left[t] -= 1
+            if not left[t]:
+                heapq.heappush(ready, (wishes[t][1], t not in first, place[t], t))
+    return {n: cells[n] for n in cards}
 
 
-def arrange(recipe: Recipe, wrap: int = WRAP) -> dict[str, tuple[float, float]]:
-    """Places for every node: each lane runs left to right by longest path and goes on below after ``wrap`` columns.
-
-    Rows within a column follow the mean row of what feeds them."""
-    places: dict[str, tuple[float, float]] = {}
-    order = graph.in_order(recipe)
-    for lane in LANES:
-        members = [n for n in order if recipe.nodes[n].kind != "frame" and lane_of(recipe, n) == lane]
-        column = _columns(recipe, members)
-        row: dict[str, int] = {}
-        top = 0
-        for band in range(max(column.values(), default=-1) // wrap + 1):
-            taken: set = set()
-            for node_id in sorted((n for n in members if column[n] // wrap == band), key=lambda n: column[n]):
-                rows = [row[s] for s, _ in recipe.nodes[node_id].inputs.values() if s in row and column[s] // wrap == band]
-                at = round(sum(rows) / len(rows)) if rows else 0
-                while (column[node_id], at) in taken:
-                    at += 1
-                taken.add((column[node_id], at))
-                row[node_id] = at
-                w, h = card_size(recipe, node_id)
-                x = 16.0 + (column[node_id] % wrap) * STEP_X + max(0.0, (CARD_W - w) / 2)
-                places[node_id] = (x, (top + at) * STEP_Y + max(0.0, (CARD_H - h) / 2))
-            top += 1 + max((at for _, at in taken), default=-1)
-    return places
+def reading_order(recipe: Recipe) -> list[str]:
+    """Nodes so that each comes after what it is made from. Of what goes into a node the longest way comes first, so
+    that short side branches stand directly above it; notes stand on top."""
+    depth: dict[str, int] = {}
+    used: set[str] = set()
+    for n in in_order(recipe):
+        sources = [s for s, _ in recipe.nodes[n].inputs.values() if s in recipe.nodes]
+        used.update(sources)
+        depth[n] = 1 + max((depth.get(s, 0) for s in sources), default=0)
+    ends = sorted((n for n in depth if n not in used), key=lambda n: (recipe.nodes[n].kind != "note", -depth[n]))
+    order: dict[str, None] = {}
+    for end in ends:
+        stack = [(end, False)]
+        while stack:
+            n, done = stack.pop()
+            if done or n in order:
+                order.setdefault(n)
+                continue
+            stack.append((n, True))
+            sources = {s for s, _ in recipe.nodes[n].inputs.values() if s in depth and s not in order}
+            stack += [(s, False) for s in sorted(sources, key=lambda s: (depth[s], s))]  # the longest is taken first
+    return list(order)
 
 
-def _hits(boxes: np.ndarray, x1, y1, x2, y2) -> int:
-    """How many boxes (x0, y0, x1, y1) a horizontal or vertical piece crosses."""
-    left, right, top, bottom = min(x1, x2), max(x1, x2), min(y1, y2), max(y1, y2)
-    return int(((boxes[:, 0] < right) & (boxes[:, 2] > left) & (boxes[:, 1] < bottom) & (boxes[:, 3] > top)).sum())
-
-
-def route(a, b, boxes: np.ndarray, lanes, offset: float = 0.0) -> list[tuple[float, float]]:
-    """A road from a to b: the one of a few candidates that crosses fewest cards, bends least and is shortest."""
-    (ax, ay), (bx, by) = a, b
-    out, into = ax + 10.0 + offset, bx - 10.0 - offset
-    roads = []
-    if into >= out - 1:
-        if abs(ay - by) < 0.5:
-            roads.append([a, b])
-        roads += [[a, (x, ay), (x, by), b] for x in (into, out, (out + into) / 2)]
-    corridors = {ay - 34.0 - offset, ay + 34.0 + offset, by - 34.0 - offset, by + 34.0 + offset, (ay + by) / 2}
-    corridors |= {top + 10.0 + offset for top, _ in lanes}
-    roads += [[a, (out, ay), (out, y), (into, y), (into, by), b] for y in corridors]
-
-    def cost(road):
-        length = sum(abs(p[0] - q[0]) + abs(p[1] - q[1]) for p, q in zip(road, road[1:]))
-        crossed = sum(_hits(boxes, *p, *q) for p, q in zip(road, road[1:]))
-        return 400 * crossed + 26 * len(road) + length
-
-    return min(roads, key=cost)
-
-
-def routes(recipe: Recipe, rects: Sheet) -> dict[tuple[str, str], list]:
-    """Roads of all links by (target, input)."""
-    boxes = np.array([(x + 3, y + 3, x + w - 3, y + h - 3) for n, (x, y, w, h) in rects.cards.items() if n not in rects.frames],
-                     float).reshape(-1, 4)
-    found = {}
-    for source, output, target, port in recipe.links():
-        if source not in rects.cards:
+def arrange(recipe: Recipe) -> dict[str, tuple[float, float]]:
+    """Wishes for every node that lay the whole graph out: each lane one column, in reading order."""
+    rows, places = [0, 0, 0], {}
+    for n in reading_order(recipe):
+        if recipe.nodes[n].kind == "frame":
             continue
-        a = port_place(recipe, rects, source, output, True)
-        b = port_place(recipe, rects, target, port, False)
-        spec = recipe.nodes[target].spec
-        ids = [p.id for p in spec.all_inputs] if spec else [port]
-        offset = 4.0 * (ids.index(port) if port in ids else 0)
-        found[target, port] = route(a, b, boxes, list(rects.lanes.values()), offset)
-    return found
+        lane = LANES.index(lane_of(recipe, n))
+        places[n] = (0.0, rows[lane] * ROW)
+        rows[lane] += 1
+    return places

@@ -23,7 +23,7 @@ class LimitsPlot(QWidget):
         self.setFixedHeight(95)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Limits over the heights that come in")
-        self.setToolTip("Heights that come in. Drag the lines; up and down choose one, left and right move it.")
+        self.setToolTip("Heights that come in. Drag the lines; up and down select one, left and right move it.")
         self.counts, self.span = None, (0.0, 1.0)
         self._held, self._mark = None, 0
         self._stretch(None)

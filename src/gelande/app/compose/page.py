@@ -5,29 +5,15 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
-from gelande.core import bake, graph
-from gelande.core.graph import Recipe
-from gelande.core.raster import COLOUR
+from gelande.core import bake
+from gelande.core.query import last_node
 
 from ..engine import Engine, Request
 from ..view.widget import ViewWidget
 from .bench import Bench
 from .canvas import Canvas
+from .presenter import Choice, Presented, present
 from .watch import Watchdog
-
-
-def last_node(recipe: Recipe) -> str:
-    """The node that shows most of a recipe: the last colour, else the last height."""
-    best, reach = ("", (-1, -1)), graph.reach(recipe)
-    for node_id in graph.in_order(recipe):
-        spec = recipe.nodes[node_id].spec
-        if spec is None or not spec.outputs:
-            continue
-        kind = graph.output_port(recipe, node_id, spec.main.id).kind
-        rank = ({"colour": 2, "height": 1}.get(kind, 0), reach[node_id])
-        if rank >= best[1]:
-            best = (node_id, rank)
-    return best[0]
 
 
 class ComposePage(QWidget):
@@ -43,11 +29,13 @@ class ComposePage(QWidget):
         self.document, self.engine = document, engine
         self.detail = 3
         self.canvas, self.view, self.bench = Canvas(document), ViewWidget(), Bench(document)
-        self.peeking = False
+        self.peeking, self._words = False, ""
         self.relief = 0.0
         self.pending: Request | None = None
         self.shown_as: tuple | None = None  # what the view's picture is of, as wanted() says it
         self.halted = False  # stopped by the user, or failed: nothing newer is to be expected
+        self._drawn = ""  # the drawn setting that was drawn last
+        self._met = ""  # what work ended with, when that was a fault of the program's own
         self.across = QSplitter(Qt.Orientation.Horizontal)
         self.across.addWidget(self.canvas)
         self.across.addWidget(self.view)
@@ -68,10 +56,12 @@ class ComposePage(QWidget):
         self._soon.timeout.connect(self.request)
         document.changed.connect(self._changed)
         self.canvas.chosen_changed.connect(self._chosen)
-        self.canvas.pin_asked.connect(self.pin)
+        self.canvas.hold_asked.connect(self.hold)
         self.canvas.said.connect(self.said)
         self.canvas.bake_asked.connect(self.bake)
-        self.canvas.release_asked.connect(lambda n: document.edit("Release the bake", lambda recipe: bake.released(recipe, n)))
+        self.canvas.release_asked.connect(
+            lambda n: document.edit("Release the bake", lambda recipe: bake.released(recipe, n))
+        )
         engine.baked.connect(self._baked)
         engine.refused.connect(self.said)
         self.bench.said.connect(self.said)
@@ -95,74 +85,60 @@ class ComposePage(QWidget):
         self.watchdog = Watchdog(self)
 
     # -- what is shown ----------------------------------------------------------------------------------
-    def target(self) -> tuple[str, str]:
-        """(node, output) that the view shows: the pinned node, else the chosen one; its input while X is held."""
-        recipe = self.document.recipe
-        node_id = self.canvas.pinned or self.canvas.chosen
-        if node_id not in recipe.nodes:
-            node_id = last_node(recipe)
-        state = recipe.nodes.get(node_id)
-        spec = state.spec if state else None
-        if spec is None or not spec.outputs:
-            return "", ""
-        chosen = recipe.nodes.get(self.canvas.chosen)
-        if self.peeking and chosen is not None and chosen.spec is not None:
-            source = chosen.inputs.get(chosen.spec.base) or next(iter(chosen.inputs.values()), None)
-            if source:
-                return source
-        return node_id, spec.main.id
-
-    def _draped(self) -> tuple[str, str]:
-        """(node, output) to show: the target, or the recipe's last colour over it when colours are laid over heights."""
-        node_id, port = self.target()
-        recipe = self.document.recipe
-        if node_id and self.view.drape_button.isChecked() and graph.output_port(recipe, node_id, port).kind == "height":
-            last = last_node(recipe)
-            if graph.output_port(recipe, last, recipe.nodes[last].spec.main.id).kind == COLOUR:
-                return last, recipe.nodes[last].spec.main.id
-        return node_id, port
+    @property
+    def presented(self) -> Presented | None:
+        """What should be shown now."""
+        colours = self.view.drape_button.isChecked()
+        return present(self.document.recipe, Choice(self.canvas.chosen, self.canvas.held, self.peeking, colours))
 
     def wanted(self) -> tuple | None:
-        """What a picture that is up to date is of: node, output, level and content key; None when there is nothing to show."""
-        node_id, port = self._draped()
-        return (node_id, port, self.detail, self.engine.evaluator.keys(self.document.recipe, self.document.folder)[node_id]) if node_id else None
+        """What a picture that is up to date is of: node, output, level and content key; None when there is nothing
+        to show."""
+        shown, recipe = self.presented, self.document.recipe
+        if shown is None:
+            return None
+        key = self.engine.evaluator.keys(recipe, self.document.folder)[shown.node]
+        return shown.node, shown.port, self.detail, key
 
     def request(self):
         """Asks the engine for what should be shown now."""
-        node_id, port = self._draped()
-        recipe = self.document.recipe
-        self.halted = False
-        if not node_id:
+        shown, recipe = self.presented, self.document.recipe
+        self.halted, self._met = False, ""
+        if shown is None:
             self.view.clear()
             self.engine.stop()
             self.relief, self.pending, self.shown_as = 0.0, None, None
             self.state_changed.emit("empty" if not recipe.nodes else "nothing to show")
             return
-        self.pending = Request(recipe, self.document.folder, node_id, port, self.detail, bench=self.canvas.chosen)
+        self._words = shown.words
+        where = (shown.node, shown.port, self.detail)
+        self.pending = Request(recipe, self.document.folder, *where, bench=self.canvas.chosen)
         self.canvas.mark_stale(self.engine.evaluator.keys(recipe, self.document.folder))
         self._tell_bakes()
         self.state_changed.emit("working")
         self.engine.ask(self.pending)
 
     def _show_marks(self):
-        """The chosen node's line or strokes, over the view."""
-        state = self.document.recipe.nodes.get(self.canvas.chosen)
-        spec = state.spec if state else None
-        param = next((p for p in spec.params if p.kind in ("line", "strokes")), None) if spec and not self.document.locked else None
-        if param is None:
-            self.view.marks.show()
+        """The chosen node's line or strokes, over the view: those that are being drawn, else the first."""
+        state, marks = self.document.recipe.nodes.get(self.canvas.chosen), self.view.marks
+        spec = state.spec if state and not self.document.locked else None
+        drawn = [p for p in spec.params if p.drawn] if spec else []
+        if not drawn:
+            marks.show()
             return
-        tools = tuple(state.params[p.id] for p in spec.params if p.tool and p.kind == "number")
-        if not (self.view.marks.drawing and param.kind == "line" and self.view.marks.param == param.id):
-            self.view.marks.show(param.id, param.kind, state.params[param.id], tools if len(tools) == 3 else None)
+        param = next((p for p in drawn if p.id == self._drawn), drawn[0])
+        tools = tuple(state.params[p.id] for p in spec.params if p.tool and p.numeric)
+        if not marks.begun_anew(param):
+            marks.show(param, state.params[param.id], tools if len(tools) == 3 else None)
 
     def _draw(self, param_id: str, on: bool):
         """Begins or ends drawing on the land."""
+        self._drawn = param_id
+        self._show_marks()
         self.view.marks.draw(on)
         if on:
             self.view.setFocus()
-            self.said.emit("Click points on the land or draw in one go; Enter or a double-click ends the line, Esc gives up."
-                           if self.view.marks.kind == "line" else "Brush on the land; Esc ends brushing.")
+            self.said.emit(self.view.marks.words)
         self._show_marks()
 
     def _changed(self, before, after):
@@ -194,9 +170,17 @@ class ComposePage(QWidget):
             keys = self.engine.evaluator.keys(shown.recipe, self.document.folder)
             self.shown_as = (shown.node, shown.port, shown.level, keys[shown.node])
         key = (id(shown.data), id(shown.ground), id(shown.water), shown.level)
-        words = shown.recipe.nodes[shown.node].name
-        text = ("input: " if self.peeking else "pinned: " if self.canvas.pinned == shown.node else "looking at ") + words
-        self.view.show_content(key, shown.ground, site.spacing(shown.level), shown.kind, shown.data, text, site.sea_level, rough=not shown.final, water=shown.water)
+        self.view.show_content(
+            key,
+            shown.ground,
+            site.spacing(shown.level),
+            shown.kind,
+            shown.data,
+            self._words,
+            site.sea_level,
+            rough=not shown.final,
+            water=shown.water,
+        )
 
     def _failed(self, node_id: str, text: str):
         self.canvas.set_fault(node_id, text)
@@ -214,7 +198,7 @@ class ComposePage(QWidget):
 
     def _trouble(self, words: str):
         """Work ended with a fault of the program's own."""
-        self.halted = True
+        self.halted, self._met = True, words  # cards that are done later do not make it fresh
         self.canvas.set_working("")
         self.view.settle()
         self.state_changed.emit(words)
@@ -233,13 +217,13 @@ class ComposePage(QWidget):
         self.view.settle()
         self.canvas.set_working("")
         failed = sum(bool(look.fault) for look in self.canvas.looks.values())
-        self.state_changed.emit(f"{failed} failed" if failed else "fresh")
+        self.state_changed.emit(self._met or (f"{failed} failed" if failed else "up to date"))
 
     # -- actions ----------------------------------------------------------------------------------------
-    def pin(self, node_id: str = ""):
+    def hold(self, node_id: str = ""):
         """Holds the view on a node, or lets it follow the chosen one again."""
         node_id = node_id or self.canvas.chosen
-        self.canvas.pinned = "" if self.canvas.pinned == node_id else node_id
+        self.canvas.held = "" if self.canvas.held == node_id else node_id
         self.canvas.update()
         self._soon.start()
 
@@ -248,12 +232,19 @@ class ComposePage(QWidget):
         if self.document.path is None:
             self.said.emit("Save the recipe first: a bake lies in a folder beside it.")
             return
-        self.said.emit(f"Baking {self.document.recipe.nodes[node_id].name} up to {self.document.recipe.site.samples(self.detail)} samples.")
+        self.said.emit(
+            f"Baking {self.document.recipe.nodes[node_id].name} up to "
+            f"{self.document.recipe.site.samples(self.detail)} samples."
+        )
         self.engine.bake(self.document.recipe, self.document.path, node_id, self.detail)
 
     def _baked(self, node_id: str, made):
-        if node_id in self.document.recipe.nodes and self.document.edit("Bake", lambda recipe: bake.set_bake(recipe, node_id, made)):
-            self.said.emit(f"{self.document.recipe.nodes[node_id].name} is baked; what comes before it is no longer computed.")
+        if node_id in self.document.recipe.nodes and self.document.edit(
+            "Bake", lambda recipe: bake.set_bake(recipe, node_id, made)
+        ):
+            self.said.emit(
+                f"{self.document.recipe.nodes[node_id].name} is baked; what comes before it is no longer computed."
+            )
 
     def _tell_bakes(self):
         """Says on each baked card up to which detail it is baked, and when it is older than what comes into it."""
@@ -262,7 +253,9 @@ class ComposePage(QWidget):
         for node_id, state in recipe.nodes.items():
             if state.bake is not None:
                 same = self.engine.evaluator.bake_matches(recipe, node_id, self.document.folder)
-                words[node_id] = f"baked {recipe.site.samples(state.bake.finest)}" if same else "bake is older than its inputs"
+                words[node_id] = (
+                    f"baked {recipe.site.samples(state.bake.finest)}" if same else "bake is older than its inputs"
+                )
             elif node_id in asleep:
                 words[node_id] = "behind a bake"
         self.canvas.tell_bakes(words)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPolygonF
 
-from gelande.core import graph
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 
 from ..theme import BOLD, mono, sans, theme
@@ -16,7 +15,9 @@ PORT = 4.6
 def link_pen(kind: str, chosen: bool, scale: float = 1.0) -> QPen:
     """Height solid, mask dashed, colour double (the second stroke is drawn by draw_link)."""
     t = theme()
-    pen = QPen(t.colour("accent") if chosen else t.colour({MASK: "mask_link", COLOUR: "colour_link"}.get(kind, "height_link")))
+    pen = QPen(
+        t.colour("accent") if chosen else t.colour({MASK: "mask_link", COLOUR: "colour_link"}.get(kind, "height_link"))
+    )
     pen.setWidthF({COLOUR: 3.6}.get(kind, 1.6) * scale)
     pen.setCapStyle(Qt.PenCapStyle.FlatCap)
     if kind == MASK:
@@ -28,11 +29,13 @@ def road_path(points, radius: float = 5.0) -> QPainterPath:
     """A polyline with small round corners."""
     path = QPainterPath(QPointF(*points[0]))
     for before, here, after in zip(points, points[1:], points[2:]):
+
         def near(other):
             dx, dy = other[0] - here[0], other[1] - here[1]
             length = max(abs(dx) + abs(dy), 1e-6)
             r = min(radius, length / 2)
             return QPointF(here[0] + dx / length * r, here[1] + dy / length * r)
+
         path.lineTo(near(before))
         path.quadTo(QPointF(*here), near(after))
     path.lineTo(QPointF(*points[-1]))
@@ -112,11 +115,17 @@ def draw_card(painter: QPainter, rect: QRectF, state, look):
     painter.drawText(text.translated(0, 17), int(Qt.AlignmentFlag.AlignVCenter), line)
     bar = QRectF(picture.right() + 1, rect.bottom() - 4, (rect.right() - picture.right() - 2), 3)
     if look.working:
-        painter.fillRect(QRectF(bar.x() + bar.width() * 0.7 * look.sweep, bar.y(), bar.width() * 0.3, 3), t.colour("accent"))
+        painter.fillRect(
+            QRectF(bar.x() + bar.width() * 0.7 * look.sweep, bar.y(), bar.width() * 0.3, 3), t.colour("accent")
+        )
     elif look.share > 0.004:
         painter.fillRect(QRectF(bar.x(), bar.y(), max(2.0, bar.width() * look.share), 3), t.colour("muted", 130))
-    if look.pinned or look.baked:
-        draw_badge(painter, QPointF(rect.right(), rect.y()), " · ".join(w for w in ("pinned" if look.pinned else "", look.baked) if w))
+    if look.held or look.baked:
+        draw_badge(
+            painter,
+            QPointF(rect.right(), rect.y()),
+            " · ".join(w for w in ("held" if look.held else "", look.baked) if w),
+        )
     if state.kind == "group":  # a second edge: there is more behind the card
         painter.setPen(QPen(t.colour(edge), 1.0))
         painter.drawLine(QPointF(rect.x() + 4, rect.bottom() + 2.5), QPointF(rect.right() - 4, rect.bottom() + 2.5))
@@ -149,7 +158,9 @@ def draw_plate(painter: QPainter, rect: QRectF, state, look, outputs: bool):
         for k, port in enumerate(state.spec.inputs):
             y = rect.y() + rect.height() * (k + 1) / (len(state.spec.inputs) + 1)
             name = painter.fontMetrics().elidedText(port.label, Qt.TextElideMode.ElideRight, int(rect.width() - 18))
-            painter.drawText(QRectF(rect.x() + 11, y - 8, rect.width() - 14, 16), int(Qt.AlignmentFlag.AlignVCenter), name)
+            painter.drawText(
+                QRectF(rect.x() + 11, y - 8, rect.width() - 14, 16), int(Qt.AlignmentFlag.AlignVCenter), name
+            )
         return
     left = rect.x() + 9
     if state.kind == "cairn":
@@ -157,7 +168,9 @@ def draw_plate(painter: QPainter, rect: QRectF, state, look, outputs: bool):
         left = rect.x() + 28
         painter.setPen(t.colour("ink"))
     name = painter.fontMetrics().elidedText(state.name, Qt.TextElideMode.ElideRight, int(rect.right() - left - 8))
-    painter.drawText(QRectF(left, rect.y(), rect.right() - left - 6, rect.height()), int(Qt.AlignmentFlag.AlignVCenter), name)
+    painter.drawText(
+        QRectF(left, rect.y(), rect.right() - left - 6, rect.height()), int(Qt.AlignmentFlag.AlignVCenter), name
+    )
 
 
 def draw_stones(painter: QPainter, foot: QPointF, ink, size: float = 1.0):
@@ -165,14 +178,18 @@ def draw_stones(painter: QPainter, foot: QPointF, ink, size: float = 1.0):
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(ink)
     for k, half in enumerate((6.0, 4.4, 2.8)):
-        painter.drawRoundedRect(QRectF(foot.x() - half * size, foot.y() - (4.6 * k + 3.6) * size, 2 * half * size, 3.8 * size), 1.6, 1.6)
+        painter.drawRoundedRect(
+            QRectF(foot.x() - half * size, foot.y() - (4.6 * k + 3.6) * size, 2 * half * size, 3.8 * size), 1.6, 1.6
+        )
 
 
 def draw_tag(painter: QPainter, card: QRectF, names: list, lit: bool):
     """Names of the cairns that a card's inputs are linked to, under the card."""
     t = theme()
     painter.setFont(sans(7.8))
-    text = painter.fontMetrics().elidedText(", ".join(dict.fromkeys(names)), Qt.TextElideMode.ElideRight, int(card.width()))
+    text = painter.fontMetrics().elidedText(
+        ", ".join(dict.fromkeys(names)), Qt.TextElideMode.ElideRight, int(card.width())
+    )
     box = QRectF(card.x(), card.bottom() + 1, painter.fontMetrics().horizontalAdvance(text) + 20, 13)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(t.colour("accent" if lit else "track"))
@@ -202,15 +219,3 @@ def draw_note(painter: QPainter, rect: QRectF, state, selected: bool):
     painter.setPen(t.colour("ink"))
     painter.setFont(sans(8.8))
     painter.drawText(rect.adjusted(8, 5, -6, -5), int(Qt.TextFlag.TextWordWrap), state.params.get("text", ""))
-
-
-def port_kinds(recipe, node_id: str):
-    """(inputs, outputs) of a node as [(id, kind, label)], with a junction's kind resolved."""
-    spec = recipe.nodes[node_id].spec
-    if spec is None:
-        state = recipe.nodes[node_id]
-        used = sorted({o for s, o, _, _ in recipe.links() if s == node_id})
-        return [(p, "any", p) for p in state.inputs], [(o, "any", o) for o in used]
-    outs = [(p.id, graph.output_port(recipe, node_id, p.id).kind, p.label) for p in spec.outputs]
-    ins = [(p.id, outs[0][1] if p.kind == "any" and outs else p.kind, p.label) for p in spec.all_inputs]
-    return ins, outs

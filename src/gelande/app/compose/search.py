@@ -1,39 +1,39 @@
-"""Adding a node: a search at the pointer over names, keywords and what nodes do."""
+"""Adding a node: a search over names, synonyms, settings and what nodes do, with a picture of the one that is marked."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, QSize, Qt, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
+from collections.abc import Callable
+from pathlib import Path
 
-from gelande.core.node import NodeSpec, registry
+from PyQt6.QtCore import QPoint, QSettings, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPixmap
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
+
+from gelande.core.node import NodeSpec, registry, spec_of
+
+from . import adding, finding
+
+GALLERY = Path(__file__).parents[1] / "gallery"
+WHAT, ABOUT = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
+#: Nodes that are remembered as used last.
+REMEMBERED = 6
+
+Rank = Callable[[NodeSpec], int]
 
 
-def matches(query: str, fits=lambda spec: True) -> list[NodeSpec]:
-    """Nodes that match every word of a query, best first: name, then keywords, then category and sentence."""
-    words = query.casefold().split()
-    found = []
-    for spec in registry().values():
-        if not fits(spec):
-            continue
-        name, keys = spec.name.casefold(), " ".join(spec.keywords).casefold()
-        rest = f"{spec.category} {spec.summary}".casefold()
-        rank = 0
-        for word in words:
-            if name.startswith(word):
-                rank += 0
-            elif word in name:
-                rank += 1
-            elif word in keys:
-                rank += 3
-            elif word in rest:
-                rank += 6
-            else:
-                break
-        else:
-            found.append((rank, spec.category if not words else "", spec.name, spec))
-    order = {"Landforms": 0, "Shape": 1, "Weather": 2, "Masks": 3, "Colour": 4, "Order": 5}
-    found.sort(key=lambda f: (f[0], order.get(f[1], 0), f[2]))
-    return [f[3] for f in found]
+def _settings() -> QSettings:
+    return QSettings("Gelande", "Gelande")
+
+
+def remember_used(kind: str) -> None:
+    """Puts a kind first among those used last."""
+    kept = [k for k in used_last() if k != kind]
+    _settings().setValue("used_nodes", ",".join([kind, *kept][:REMEMBERED]))
+
+
+def used_last() -> list[str]:
+    """Kinds that were added last, the newest first."""
+    return [k for k in str(_settings().value("used_nodes", "") or "").split(",") if spec_of(k) is not None]
 
 
 class Search(QFrame):
@@ -41,30 +41,45 @@ class Search(QFrame):
 
     chosen = pyqtSignal(str)
 
-    def __init__(self, parent, title="Add a node", fits=lambda spec: True, extras=()):
-        """extras: (name, sentence, what ``chosen`` carries) of things besides nodes; fits: which nodes are offered."""
+    def __init__(self, parent, title: str = "Add a node", rank: Rank = lambda spec: adding.MAIN, extras=()):
+        """rank: how a node would take the link that is held (adding.MAIN, ALSO, NOT); extras: (name, sentence, what
+        ``chosen`` carries) of things besides nodes."""
         super().__init__(parent, Qt.WindowType.Popup)
         self.setObjectName("sheet")
-        self._fits, self._extras = fits, extras
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(8, 8, 8, 8)
-        layout.setSpacing(6)
+        self._extras = extras
+        self._ranks = {kind: rank(spec) for kind, spec in registry().items()}
         self.line = QLineEdit(placeholderText="Name, or what it should do")
         self.list = QListWidget()
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.about = QLabel(objectName="muted")
-        self.about.setWordWrap(True)
-        self.about.setMinimumHeight(34)
-        layout.addWidget(QLabel(title, objectName="head"))
-        layout.addWidget(self.line)
-        layout.addWidget(self.list)
-        layout.addWidget(self.about)
+        self.picture, self.about, self.ports = QLabel(), QLabel(), QLabel(objectName="muted")
+        self.picture.setFixedSize(150, 112)
+        for label in (self.about, self.ports):
+            label.setWordWrap(True)
+            label.setAlignment(Qt.AlignmentFlag.AlignTop)
+        side = QVBoxLayout()
+        side.setSpacing(6)
+        side.addWidget(self.picture)
+        side.addWidget(self.about)
+        side.addWidget(self.ports)
+        side.addStretch(1)
+        row = QHBoxLayout()
+        row.setSpacing(10)
+        row.addWidget(self.list, 1)
+        row.addLayout(side)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 8, 8, 8)
+        column.setSpacing(6)
+        head = QLabel(title, objectName="head")
+        head.setMaximumWidth(430)
+        column.addWidget(head)
+        column.addWidget(self.line)
+        column.addLayout(row)
         self.line.textChanged.connect(self.fill)
         self.line.returnPressed.connect(self.take)
         self.list.itemClicked.connect(lambda item: self.take())
         self.list.currentItemChanged.connect(self._describe)
-        self.resize(300, 380)
+        self.resize(450, 390)
         self.fill("")
 
     def open_at(self, place: QPoint):
@@ -74,29 +89,91 @@ class Search(QFrame):
         self.show()
         self.line.setFocus()
 
+    # -- the list -----------------------------------------------------------------------------------------
     def fill(self, text: str):
+        """Lists what fits a text: by main port first, what could only take the link otherwise last; what comes nearest
+        when nothing fits."""
         self.list.clear()
         words = text.casefold().split()
-        found = [(name, about, what) for name, about, what in self._extras if all(w in name.casefold() for w in words)]
-        found += [(f"{s.name}   ·  {s.category}", s.summary, s.kind) for s in matches(text, self._fits)]
-        for name, about, what in found:
-            item = QListWidgetItem(name)
-            item.setData(Qt.ItemDataRole.UserRole, what)
-            item.setData(Qt.ItemDataRole.UserRole + 1, about)
-            item.setSizeHint(QSize(0, 26))
-            self.list.addItem(item)
-        self.list.setCurrentRow(0)
+        for name, about, what in self._extras:
+            if all(w in name.casefold() for w in words):
+                self._entry(name, about, what)
+        plainly, also = (
+            finding.matches(text, lambda s, r=r: self._ranks[s.kind] == r) for r in (adding.MAIN, adding.ALSO)
+        )
+        if not words:
+            self._part("Used last", [spec_of(k) for k in used_last() if self._ranks[k] == adding.MAIN])
+            for category in dict.fromkeys(s.category for s in plainly):
+                self._part(category, [s for s in plainly if s.category == category])
+        else:
+            self._part("", plainly)
+        self._part("Also, as a side input" if self._ranks else "", also)
         if not self.list.count():
-            self.about.setText("Nothing fits. Try another word, such as ridge, slope or blur.")
+            self._part(
+                "Nothing fits. The nearest are", finding.nearest(text, lambda s: self._ranks[s.kind] != adding.NOT)
+            )
+        self._mark(0, 1)
+        if self.list.currentItem() is None:
+            self.about.setText("Nothing fits here.")
+
+    def _part(self, title: str, specs):
+        """A part of the list under its title."""
+        if specs and title:
+            item = QListWidgetItem(title)
+            item.setFlags(Qt.ItemFlag.NoItemFlags)
+            item.setSizeHint(QSize(0, 22))
+            self.list.addItem(item)
+        for spec in specs:
+            self._entry(spec.name, spec.summary, spec.kind)
+
+    def _entry(self, name: str, about: str, what: str):
+        item = QListWidgetItem(name)
+        item.setData(WHAT, what)
+        item.setData(ABOUT, about)
+        item.setSizeHint(QSize(0, 25))
+        self.list.addItem(item)
+
+    def offers(self) -> list[str]:
+        """What the list offers, in order."""
+        items = [self.list.item(k) for k in range(self.list.count())]
+        return [i.data(WHAT) for i in items if i.data(WHAT)]
+
+    def _mark(self, row: int, step: int):
+        """Marks the entry at a row, or the next one after a title."""
+        row = min(max(0, row), self.list.count() - 1)
+        while 0 <= row < self.list.count() and not self.list.item(row).data(WHAT):
+            row += step
+        if 0 <= row < self.list.count():
+            self.list.setCurrentRow(row)
+            if row == 1 and not self.list.item(0).data(WHAT):
+                self.list.scrollToTop()
 
     def _describe(self, item, _=None):
-        if item is not None:
-            self.about.setText(item.data(Qt.ItemDataRole.UserRole + 1))
+        if item is None:
+            return
+        kind = item.data(WHAT) or ""
+        spec = spec_of(kind)
+        self.about.setText(item.data(ABOUT) or "")
+        picture = GALLERY / f"{kind}.png"
+        shown = QPixmap(str(picture)) if spec is not None and picture.exists() else QPixmap()
+        self.picture.setVisible(not shown.isNull())
+        if not shown.isNull():
+            scale = self.devicePixelRatioF()
+            shown = shown.scaled(
+                round(150 * scale),
+                round(112 * scale),
+                Qt.AspectRatioMode.KeepAspectRatioByExpanding,
+                Qt.TransformationMode.SmoothTransformation,
+            )
+            shown.setDevicePixelRatio(scale)
+            self.picture.setPixmap(shown)
+        self.ports.setText(_ports_text(spec) if spec is not None else "")
 
+    # -- keys ---------------------------------------------------------------------------------------------
     def keyPressEvent(self, event):
         step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 8, Qt.Key.Key_PageUp: -8}.get(event.key())
         if step:
-            self.list.setCurrentRow(min(max(0, self.list.currentRow() + step), self.list.count() - 1))
+            self._mark(self.list.currentRow() + step, 1 if step > 0 else -1)
         elif event.key() == Qt.Key.Key_Escape:
             self.close()
         else:
@@ -104,6 +181,13 @@ class Search(QFrame):
 
     def take(self):
         item = self.list.currentItem()
-        if item is not None:
+        if item is not None and item.data(WHAT):
             self.close()
-            self.chosen.emit(item.data(Qt.ItemDataRole.UserRole))
+            self.chosen.emit(item.data(WHAT))
+
+
+def _ports_text(spec: NodeSpec) -> str:
+    """What a node takes and gives, in a line each."""
+    takes = ", ".join(p.label.lower() for p in spec.inputs if not p.optional)
+    gives = ", ".join(p.label.lower() for p in spec.outputs)
+    return "\n".join(w for w in (f"Takes {takes}." if takes else "", f"Gives {gives}." if gives else "") if w)

@@ -38,6 +38,14 @@ class Watchdog(QObject):
         if self.count == AGAIN:  # a file that a node reads may have changed on disk
             page.request()
         elif self.count == TELL:
-            log.warning("the picture is not what was computed: wanted %s, shown %s, drawn %s", wanted, page.shown_as, page.view.drawn)
-            page.said.emit("The picture is not of what the recipe says; select another node and come back, or open the recipe anew.")
+            log.warning(
+                "the picture is not what was computed: wanted %s, shown %s, drawn %s",
+                wanted,
+                page.shown_as,
+                page.view.drawn,
+            )
+            page.said.emit(
+                "The picture is not of what the recipe says; select another node and come back, or open the recipe "
+                "anew."
+            )
             page.state_changed.emit("not up to date")

@@ -10,8 +10,10 @@ from gelande.core.node import WHERE_HEIGHT, WHERE_SLOPE
 
 from ..theme import mono, theme
 
-BANDS = {WHERE_HEIGHT: ("where_low", "where_high", "where_falloff"),
-         WHERE_SLOPE: ("where_slope_low", "where_slope_high", "where_slope_falloff")}
+BANDS = {
+    WHERE_HEIGHT: ("where_low", "where_high", "where_falloff"),
+    WHERE_SLOPE: ("where_slope_low", "where_slope_high", "where_slope_falloff"),
+}
 
 
 class BandPlot(QWidget):
@@ -50,8 +52,12 @@ class BandPlot(QWidget):
     def handles(self) -> list[QPointF]:
         """Places of: low limit, high limit, low foot, high foot."""
         top, foot = 8.0, self.height() - 18.0
-        return [QPointF(self._x(self.low), top), QPointF(self._x(self.high), top),
-                QPointF(self._x(self.low - self.falloff), foot), QPointF(self._x(self.high + self.falloff), foot)]
+        return [
+            QPointF(self._x(self.low), top),
+            QPointF(self._x(self.high), top),
+            QPointF(self._x(self.low - self.falloff), foot),
+            QPointF(self._x(self.high + self.falloff), foot),
+        ]
 
     def paintEvent(self, event):
         t, p = theme(), QPainter(self)
@@ -62,7 +68,10 @@ class BandPlot(QWidget):
             full = self.unit == "m"
             lo, hi = (a + 0.08 / 1.16 * (b - a), b - 0.08 / 1.16 * (b - a)) if full else (a, b)
             n = len(self.counts)
-            line = [QPointF(self._x(lo + (hi - lo) * (k + 0.5) / n), foot - (foot - 10) * float(c) ** 0.6) for k, c in enumerate(self.counts)]
+            line = [
+                QPointF(self._x(lo + (hi - lo) * (k + 0.5) / n), foot - (foot - 10) * float(c) ** 0.6)
+                for k, c in enumerate(self.counts)
+            ]
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(t.colour("line"))
             p.drawPolygon(QPolygonF([QPointF(line[0].x(), foot), *line, QPointF(line[-1].x(), foot)]))
@@ -84,10 +93,15 @@ class BandPlot(QWidget):
         x = min(max(0.0, spots[0].x() - width / 2), self.width() - 2 * width - 8)
         p.drawText(QPointF(x, self.height() - 4), low)
         other = p.fontMetrics().horizontalAdvance(high)
-        p.drawText(QPointF(min(max(x + width + 8, spots[1].x() - other / 2), self.width() - other), self.height() - 4), high)
+        p.drawText(
+            QPointF(min(max(x + width + 8, spots[1].x() - other / 2), self.width() - other), self.height() - 4), high
+        )
 
     def mousePressEvent(self, event):
-        away = [(abs(s.x() - event.position().x()) + abs(s.y() - event.position().y()), k) for k, s in enumerate(self.handles())]
+        away = [
+            (abs(s.x() - event.position().x()) + abs(s.y() - event.position().y()), k)
+            for k, s in enumerate(self.handles())
+        ]
         if min(away)[0] < 16:
             self._held = self._mark = min(away)[1]
 

@@ -5,52 +5,43 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPixmap
-from PyQt6.QtWidgets import (QAbstractItemView, QComboBox, QFileDialog, QFrame, QGridLayout, QHBoxLayout, QHeaderView, QLabel, QMenu, QProgressBar,
-                             QPushButton, QSizePolicy, QStyle, QStyledItemDelegate, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget)
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QPixmap
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QFileDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QMenu,
+    QProgressBar,
+    QPushButton,
+    QSizePolicy,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
-from gelande.core import graph
+from gelande.core import model, walk
 from gelande.core.errors import GelandeError
 from gelande.core.evaluate import Stop
-from gelande.core.graph import Deliverable
+from gelande.core.model import Deliverable
 from gelande.core.site import COARSEST
 from gelande.core.words import clean
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS, formats_for
+from gelande.deliver.names import default_folder, file_name, variant_folder
 
-from ..worker import Worker
 from ..flow import CutLabel
-from ..theme import mono, theme
+from ..theme import mono
+from ..worker import Worker
+from .bar import BarDelegate
 
 COLUMNS = ("Deliverable", "From", "Format", "Samples", "Size", "Progress")
-FINEST = 7
-
-
-class BarDelegate(QStyledItemDelegate):
-    """Draws a progress bar and a few words in the last column."""
-
-    def paint(self, painter: QPainter, option, index):
-        item = index.data(Qt.ItemDataRole.UserRole)
-        t, r = theme(), QRectF(option.rect).adjusted(8, 0, -8, 0)
-        painter.save()
-        if option.state & QStyle.StateFlag.State_Selected:
-            painter.fillRect(option.rect, t.colour("track"))
-        painter.setPen(t.colour("line"))
-        painter.drawLine(option.rect.bottomLeft(), option.rect.bottomRight())
-        bar = QRectF(r.x(), r.center().y() - 3, min(170.0, r.width() * 0.45), 6)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(t.colour("track"))
-        painter.drawRoundedRect(bar, 3, 3)
-        state, share, note = item or (B.WAITING, 0.0, "")
-        if share > 0:
-            painter.setBrush(t.colour("moss" if state == B.DONE else "accent"))
-            painter.drawRoundedRect(QRectF(bar.x(), bar.y(), bar.width() * share, 6), 3, 3)
-        painter.setPen(t.colour("fault" if state == B.FAILED else "muted"))
-        words = f"{note}" if state in (B.FAILED, B.WORKING) and note else state
-        box = QRectF(bar.right() + 12, r.y(), r.right() - bar.right() - 12, r.height())
-        painter.drawText(box, int(Qt.AlignmentFlag.AlignVCenter), painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(box.width())))
-        painter.restore()
 
 
 class DeliverPage(QWidget):
@@ -68,10 +59,14 @@ class DeliverPage(QWidget):
         self.building: tuple[Deliverable, ...] = ()
         self.level, self.folder = 5, None
         self.stop_flag = Stop()
-        self.worker = Worker("deliver", lambda error: self.ended.emit("The delivery ended with a fault inside; what was finished stays."))
+        self.worker = Worker(
+            "deliver", lambda error: self.ended.emit("The delivery ended with a fault inside; what was finished stays.")
+        )
         self.worker.start()
         self.queued: list = []
-        self.outcomes: list[tuple[bool, str]] = []  # of each variant of a queue: whether it is whole, and what was said of it
+        self.outcomes: list[
+            tuple[bool, str]
+        ] = []  # of each variant of a queue: whether it is whole, and what was said of it
         self.running = False
         self._build()
         self.told.connect(self._told)
@@ -190,14 +185,14 @@ class DeliverPage(QWidget):
             self._fill()
 
     def out_folder(self) -> Path:
-        return self.folder or B.default_folder(self.document.recipe, self.document.folder)
+        return self.folder or default_folder(self.document.recipe, self.document.folder)
 
     def _fill(self):
         recipe = self.document.recipe
         site = recipe.site
         self.title.setText(f"{site.name}, seed {recipe.seed}")
         self.detail.clear()
-        for level in range(COARSEST, FINEST + 1):
+        for level in self.document.recipe.site.levels:
             rows, columns = site.shape(level)
             self.detail.addItem(f"{columns} × {rows} · {site.spacing(level):.3g} m per sample", level)
         self.detail.setCurrentIndex(self.level - COARSEST)
@@ -225,7 +220,9 @@ class DeliverPage(QWidget):
         size = f"{item.facts['bytes'] / 1e6:.1f} MB" if item and item.facts else "–"
         node = recipe.nodes.get(d.node)
         port = node.spec.output(d.port) if node and node.spec else None
-        source = (node.name if node else "?") + (f" · {port.label.lower()}" if port and node.spec.main is not port else "")
+        source = (node.name if node else "?") + (
+            f" · {port.label.lower()}" if port and node.spec.main is not port else ""
+        )
         for c, text in enumerate((d.name, source, fmt.label if fmt else d.format, f"{columns} × {rows}", size, "")):
             cell = QTableWidgetItem(text)
             if c or not recipe.deliverables:
@@ -260,29 +257,50 @@ class DeliverPage(QWidget):
         if item is not None and item.state == B.FAILED:
             return [("Failed", item.note)]
         if item is None or not item.facts:
-            return [("File", B.file_name(self.document.recipe, d)), ("Metres per sample", f"{self.document.recipe.site.spacing(self.level):.3f} m"),
-                    ("Numbers", "stated and read back when the file is written")]
+            return [
+                ("File", file_name(self.document.recipe, d)),
+                ("Metres per sample", f"{self.document.recipe.site.spacing(self.level):.3f} m"),
+                ("Numbers", "stated and read back when the file is written"),
+            ]
         f = item.facts
         m = f["meaning"]
         lines = [("File", f["file"])]
         if f["kind"] == "height":
-            lines += [("Zero level" if "PNG" in f["format"] else "Lowest", f"{m['zero']:.2f} m"), ("Full level" if "PNG" in f["format"] else "Highest", f"{m['full']:.2f} m"),
-                      ("Height span to type in", f"{m['full'] - m['zero']:.2f} m")]
+            lines += [
+                ("Zero level" if "PNG" in f["format"] else "Lowest", f"{m['zero']:.2f} m"),
+                ("Full level" if "PNG" in f["format"] else "Highest", f"{m['full']:.2f} m"),
+                ("Height span to type in", f"{m['full'] - m['zero']:.2f} m"),
+            ]
             if "PNG" in f["format"]:
                 lines.append(("Step of one count", f"{m['step'] * 1000:.2f} mm"))
             lines.append(("Largest rounding error", f"{f['largest_rounding_error'] * 1000:.2f} mm"))
         else:
-            lines += [("Black is", "0 %"), ("White is", "100 %"), ("Largest rounding error", f"{f['largest_rounding_error'] * 100:.3f} %")]
-        lines += [("Metres per sample", f"{f['metres_per_sample']:.3f} m"),
-                  ("Read back", "identical, " + f"{f['samples'][0] * f['samples'][1]:,} samples".replace(",", " ")), ("SHA-256", f["sha256"][:32] + "…")]
+            lines += [
+                ("Black is", "0 %"),
+                ("White is", "100 %"),
+                ("Largest rounding error", f"{f['largest_rounding_error'] * 100:.3f} %"),
+            ]
+        lines += [
+            ("Metres per sample", f"{f['metres_per_sample']:.3f} m"),
+            ("Read back", "identical, " + f"{f['samples'][0] * f['samples'][1]:,} samples".replace(",", " ")),
+            ("SHA-256", f["sha256"][:32] + "…"),
+        ]
         return lines
 
     def _picture(self):
         rows, r = self.deliverables(), self.table.currentRow()
-        image = self.engine.picture_of(self.document.recipe, rows[r].node, self.document.folder) if 0 <= r < len(rows) else None
+        image = (
+            self.engine.picture_of(self.document.recipe, rows[r].node, self.document.folder)
+            if 0 <= r < len(rows)
+            else None
+        )
         self.picture.setVisible(image is not None)
         if image is not None:
-            self.picture.setPixmap(QPixmap.fromImage(image).scaled(230, 230, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation))
+            self.picture.setPixmap(
+                QPixmap.fromImage(image).scaled(
+                    230, 230, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+                )
+            )
 
     # -- edits ------------------------------------------------------------------------------------------
     def _edit(self, text, change):
@@ -292,18 +310,23 @@ class DeliverPage(QWidget):
     def _renamed(self, cell):
         name, row = clean(cell.text(), 80), cell.row()
         if cell.column() == 0 and name and self.document.recipe.deliverables:
-            self._edit("Rename deliverable", lambda ds: tuple(replace(d, name=name) if k == row else d for k, d in enumerate(ds)))
+            self._edit(
+                "Rename deliverable",
+                lambda ds: tuple(replace(d, name=name) if k == row else d for k, d in enumerate(ds)),
+            )
 
     def _open_add(self):
         menu, recipe = QMenu(self), self.document.recipe
-        for node_id in reversed(graph.in_order(recipe)):
+        for node_id in reversed(walk.in_order(recipe)):
             state = recipe.nodes[node_id]
             if state.spec is None or not state.spec.outputs or state.kind in ("junction", "entry", "group"):
                 continue
             sub = menu.addMenu(state.name)
             for port in state.spec.outputs:
-                for fmt in formats_for(graph.output_port(recipe, node_id, port.id).kind):
-                    sub.addAction(f"{port.label} · {fmt.label}", lambda n=node_id, p=port, f=fmt: self.add(n, p.id, f.id))
+                for fmt in formats_for(model.kind_at(recipe, node_id, port.id)):
+                    sub.addAction(
+                        f"{port.label} · {fmt.label}", lambda n=node_id, p=port, f=fmt: self.add(n, p.id, f.id)
+                    )
         menu.exec(self.add_button.mapToGlobal(self.add_button.rect().topLeft()))
         menu.deleteLater()
 
@@ -314,8 +337,8 @@ class DeliverPage(QWidget):
             return
         output = state.spec.output(port)
         base = state.name if output is state.spec.main else f"{state.name} {output.label.lower()}"
-        if len(self.deliverables()) >= graph.MOST_DELIVERABLES:
-            self.said.emit(f"The recipe has {graph.MOST_DELIVERABLES} deliverables already; remove some first.")
+        if len(self.deliverables()) >= model.MOST_DELIVERABLES:
+            self.said.emit(f"The recipe has {model.MOST_DELIVERABLES} deliverables already; remove some first.")
             return
         taken, name, n = {d.name for d in self.deliverables()}, base, 2
         while name in taken:
@@ -327,11 +350,14 @@ class DeliverPage(QWidget):
         recipe = self.document.recipe
         spec = recipe.nodes[node_id].spec if node_id in recipe.nodes else None
         if spec and spec.main:
-            formats = formats_for(graph.output_port(recipe, node_id, spec.main.id).kind)
+            formats = formats_for(model.kind_at(recipe, node_id, spec.main.id))
             if formats:
                 self.add(node_id, spec.main.id, formats[0].id)
             else:
-                self.said.emit(f"{recipe.nodes[node_id].name} has nothing linked to it yet, so it is not known what it would deliver.")
+                self.said.emit(
+                    f"{recipe.nodes[node_id].name} has nothing linked to it yet, so it is not known what it would "
+                    "deliver."
+                )
 
     def remove_chosen(self):
         row = self.table.currentRow()
@@ -355,12 +381,13 @@ class DeliverPage(QWidget):
             self._start(self.document.recipe, self.out_folder())
 
     def queue(self, variants: list):
-        """Builds several variants one after another, each into a folder of its own; those of a queue that still runs come first."""
+        """Builds several variants one after another, each into a folder of its own; those of a queue that still
+        runs come first."""
         taken = {folder for _, folder in self.queued}
         if not self.running:
             self.outcomes = []
         for v in variants:
-            folder, n = B.variant_folder(v.recipe, v.name, self.folder or self.document.folder), 2
+            folder, n = variant_folder(v.recipe, v.name, self.folder or self.document.folder), 2
             plain = folder
             while folder in taken:  # the same seed under other settings
                 folder, n = plain.with_name(f"{plain.name}_{n}"), n + 1
@@ -383,7 +410,9 @@ class DeliverPage(QWidget):
 
         def run():
             try:
-                result = B.build(recipe, level, folder, evaluator, stop, lambda i, item: self.told.emit(i, replace(item)), base)
+                result = B.build(
+                    recipe, level, folder, evaluator, stop, lambda i, item: self.told.emit(i, replace(item)), base
+                )
             except (GelandeError, OSError) as error:
                 result = str(error)
             self.ended.emit(result)
@@ -394,7 +423,9 @@ class DeliverPage(QWidget):
     def _told(self, index: int, item: B.Item):
         self.items[item.deliverable] = item
         rows = self.deliverables()
-        row = rows.index(item.deliverable) if item.deliverable in rows else -1  # it may have been taken off the list meanwhile
+        row = (
+            rows.index(item.deliverable) if item.deliverable in rows else -1
+        )  # it may have been taken off the list meanwhile
         if 0 <= row < self.table.rowCount():
             self.table.blockSignals(True)
             self._fill_row(row, rows[row])
@@ -402,7 +433,9 @@ class DeliverPage(QWidget):
         count = max(1, len(self.building))
         done = sum(i.state == B.DONE for i in self.items.values())
         self.total.setValue(int(1000 * sum(i.share for i in self.items.values()) / count))
-        self.summary.setText(f"{done} of {count} written" + (f" · {item.note}" if item.state == B.WORKING and item.note else ""))
+        self.summary.setText(
+            f"{done} of {count} written" + (f" · {item.note}" if item.state == B.WORKING and item.note else "")
+        )
         if item.state in (B.DONE, B.FAILED, B.STOPPED) and row == self.table.currentRow():
             self._show_facts()
 
@@ -416,9 +449,13 @@ class DeliverPage(QWidget):
         else:
             done = sum(i.state == B.DONE for i in result)
             failed = [i for i in result if i.state == B.FAILED]
-            self.summary.setText(f"{done} of {len(result)} written and read back" + (f" · {len(failed)} failed" if failed else ""))
+            self.summary.setText(
+                f"{done} of {len(result)} written and read back" + (f" · {len(failed)} failed" if failed else "")
+            )
             whole = done == len(result)
-            words = f"{done} of {len(result)} files written to {self._where}." + (f" {failed[0].deliverable.name}: {failed[0].note}" if failed else "")
+            words = f"{done} of {len(result)} files written to {self._where}." + (
+                f" {failed[0].deliverable.name}: {failed[0].note}" if failed else ""
+            )
         self.outcomes.append((whole, words))
         self.said.emit(words)
         if self.queued:
@@ -426,7 +463,11 @@ class DeliverPage(QWidget):
         elif len(self.outcomes) > 1:
             bad = [words for whole, words in self.outcomes if not whole]
             count = len(self.outcomes)
-            self.said.emit(f"{count} variants delivered." if not bad else f"{count - len(bad)} of {count} variants delivered whole. {bad[0]}")
+            self.said.emit(
+                f"{count} variants delivered."
+                if not bad
+                else f"{count - len(bad)} of {count} variants delivered whole. {bad[0]}"
+            )
 
     def stop(self):
         """Stops the build; what was finished stays."""

@@ -5,14 +5,25 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import (QComboBox, QFrame, QGridLayout, QLabel, QLineEdit, QMenu, QPushButton, QScrollArea,
-                             QVBoxLayout, QWidget)
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from gelande.core import control as C
+from gelande.core import model
 from gelande.core.errors import GelandeError
 from gelande.core.words import clean
 
-from ..rows import make_row
+from ..editors import make_row
 
 
 class ControlSheet(QWidget):
@@ -44,7 +55,7 @@ class ControlSheet(QWidget):
         area.setWidget(self.inner)
         column.addWidget(area, 1)
         self.seed_button = QPushButton("Publish the recipe's seed")
-        self.seed_button.clicked.connect(lambda: document.edit("Publish", lambda r: C.publish(r, C.RECIPE, "seed")))
+        self.seed_button.clicked.connect(lambda: document.edit("Publish", lambda r: C.publish(r, model.RECIPE, "seed")))
         column.addWidget(self.seed_button)
         document.changed.connect(self._changed)
         self._shape = None
@@ -79,11 +90,15 @@ class ControlSheet(QWidget):
                     self._add_row(recipe, control)
         self.list.addStretch(1)
         locked = self.document.locked
-        published = any(t.node == C.RECIPE for c in recipe.controls for t in c.targets)
+        published = any(t.node == model.RECIPE for c in recipe.controls for t in c.targets)
         self.seed_button.setVisible(not published and not locked)
-        self.about.setText("What this landscape lets you change" if recipe.controls else
-                           "Nothing is published yet. In Compose, click the dot beside a parameter to put it here." if not locked
-                           else "The author has published nothing.")
+        self.about.setText(
+            "What this landscape lets you change"
+            if recipe.controls
+            else "Nothing is published yet. In Compose, click the dot beside a parameter to put it here."
+            if not locked
+            else "The author has published nothing."
+        )
 
     def _add_row(self, recipe, control):
         param = C.param_of(recipe, control)
@@ -91,8 +106,16 @@ class ControlSheet(QWidget):
             self.list.addWidget(QLabel(f"{control.label}: not known to this version", objectName="muted"))
             return
         shown = replace(param, label=control.label, help=control.help or param.help)
-        row = make_row(shown, C.value_of(recipe, control), control.low, control.high, C.value_of(recipe, control),
-                       published=True, publishable=False, parent=self.inner)
+        row = make_row(
+            shown,
+            C.value_of(recipe, control),
+            control.low,
+            control.high,
+            C.value_of(recipe, control),
+            published=True,
+            publishable=False,
+            parent=self.inner,
+        )
         row.edited.connect(lambda _, value, label=control.label: self.set_value(label, value))
         row.refused.connect(self.said)
         row.menu_asked.connect(lambda _, place, label=control.label: self._menu(label, place))
@@ -102,7 +125,9 @@ class ControlSheet(QWidget):
     def set_value(self, label: str, value):
         """Sets a control as one undoable step."""
         control = C.find(self.document.recipe, label)
-        if not self.document.edit(f"Set {label.lower()}", lambda r: C.set_control(r, control, value), f"control.{label}"):
+        if not self.document.edit(
+            f"Set {label.lower()}", lambda r: C.set_control(r, control, value), f"control.{label}"
+        ):
             self.rows[label].set_value(C.value_of(self.document.recipe, control))
 
     def _menu(self, label: str, place):
@@ -117,8 +142,12 @@ class ControlSheet(QWidget):
         down = menu.addAction("Move down", lambda: self.move_to(label, index + 1))
         up.setEnabled(index > 0)
         down.setEnabled(index + 1 < len(recipe.controls))
-        menu.addAction("Take off the sheet", lambda: self.document.edit(
-            "Unpublish", lambda r: replace(r, controls=tuple(c for c in r.controls if c is not control))))
+        menu.addAction(
+            "Take off the sheet",
+            lambda: self.document.edit(
+                "Unpublish", lambda r: replace(r, controls=tuple(c for c in r.controls if c is not control))
+            ),
+        )
         menu.exec(place)
         menu.deleteLater()
 
@@ -149,9 +178,16 @@ class ControlPanel(QFrame):
         grid.setContentsMargins(14, 12, 14, 12)
         grid.addWidget(QLabel("Control", objectName="head"), 0, 0)
         self.fields = {}
-        values = [("label", "Name", self.control.label), ("group", "Group", self.control.group), ("help", "Sentence", self.control.help)]
+        values = [
+            ("label", "Name", self.control.label),
+            ("group", "Group", self.control.group),
+            ("help", "Sentence", self.control.help),
+        ]
         if self.param.numeric:
-            values += [("low", "Lowest", self.param.text(self.control.low)), ("high", "Highest", self.param.text(self.control.high))]
+            values += [
+                ("low", "Lowest", self.param.text(self.control.low)),
+                ("high", "Highest", self.param.text(self.control.high)),
+            ]
         for row, (key, name, text) in enumerate(values, 1):
             self.fields[key] = QLineEdit(text)
             grid.addWidget(QLabel(name), row, 0)
@@ -164,7 +200,7 @@ class ControlPanel(QFrame):
         self.more = QComboBox()
         self.more.addItem("Drive another parameter too…")
         for node_id, p in self._candidates():
-            self.more.addItem(f"{document.recipe.nodes[node_id].name}: {p.label}", C.Target(node_id, p.id))
+            self.more.addItem(f"{document.recipe.nodes[node_id].name}: {p.label}", model.Target(node_id, p.id))
         self.more.activated.connect(self._add_target)
         grid.addWidget(self.more, row + 1, 1)
         self.fault = QLabel(objectName="fault")
@@ -180,14 +216,21 @@ class ControlPanel(QFrame):
         """Parameters of the same kind and unit that no control drives yet."""
         recipe = self.document.recipe
         for node_id, state in recipe.nodes.items():
-            for p in (state.spec.params if state.spec else ()):
-                if (p.kind, p.unit, p.choices) == (self.param.kind, self.param.unit, self.param.choices) and not C.published(recipe, node_id, p.id):
+            for p in state.spec.params if state.spec else ():
+                alike = type(p) is type(self.param) and (p.unit, p.choices) == (self.param.unit, self.param.choices)
+                if alike and not C.published(recipe, node_id, p.id):
                     yield node_id, p
 
     def _show_targets(self):
         recipe = self.document.recipe
-        self.drives.setText(", ".join("the recipe's seed" if t.node == C.RECIPE else f"{recipe.nodes[t.node].name}: "
-                                      f"{recipe.nodes[t.node].spec.param(t.param).label}" for t in self.extra))
+        self.drives.setText(
+            ", ".join(
+                "the recipe's seed"
+                if t.node == model.RECIPE
+                else f"{recipe.nodes[t.node].name}: {recipe.nodes[t.node].spec.param(t.param).label}"
+                for t in self.extra
+            )
+        )
 
     def _add_target(self, index: int):
         target = self.more.itemData(index)
@@ -200,8 +243,14 @@ class ControlPanel(QFrame):
         """Changes the control if everything is sound."""
         try:
             limits = {k: self.param.parse(self.fields[k].text()) for k in ("low", "high") if k in self.fields}
-            new = replace(self.control, label=clean(self.fields["label"].text(), 80), targets=tuple(self.extra),
-                          group=clean(self.fields["group"].text(), 80), help=clean(self.fields["help"].text(), 500), **limits)
+            new = replace(
+                self.control,
+                label=clean(self.fields["label"].text(), 80),
+                targets=tuple(self.extra),
+                group=clean(self.fields["group"].text(), 80),
+                help=clean(self.fields["help"].text(), 500),
+                **limits,
+            )
             recipe = C.replace_control(self.document.recipe, self.control, new)
             if new.targets != self.control.targets:
                 recipe = C.set_control(recipe, new, C.value_of(recipe, new))

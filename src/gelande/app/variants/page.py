@@ -1,4 +1,5 @@
-"""The Variants workspace: control sheet, sheet of variants computed in the background, the chosen one with its figures."""
+"""The Variants workspace: control sheet, sheet of variants computed in the background, the chosen one with its
+figures."""
 
 from __future__ import annotations
 
@@ -8,15 +9,14 @@ from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
 
-from gelande.core import graph, variant
+from gelande.core import model, variant
 from gelande.core.errors import NodeError
 from gelande.core.evaluate import Job, Stop
-from gelande.core.figures import Figures, measure
+from gelande.core.figures import Figures, figures_of
+from gelande.core.query import ground_under, last_node
 from gelande.core.site import COARSEST
-from gelande.kernels.light import bake
+from gelande.kernels.light import lit_textures
 
-from ..compose.page import last_node
-from ..engine import ground_under
 from ..flow import Flow
 from ..guard import floor
 from ..pictures import image_of
@@ -73,10 +73,14 @@ class VariantCard(QWidget):
             p.fillRect(picture, t.colour("track"))
             p.setPen(t.colour("fault" if o and o.fault else "muted"))
             p.setFont(sans(9))
-            p.drawText(picture, int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap), o.fault if o and o.fault else "waiting")
+            p.drawText(
+                picture,
+                int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap),
+                o.fault if o and o.fault else "waiting",
+            )
         if o is not None and o.figures is not None:
             p.setFont(mono(8))
-            text = f"{o.figures.relief:.0f} m · walk {o.figures.walkable * 100:.0f} %"
+            text = f"{o.figures.relief:.0f} m · walkable {o.figures.walkable * 100:.0f} %"
             if p.fontMetrics().horizontalAdvance(text) > picture.width() - 22:
                 text = f"{o.figures.relief:.0f} m"
             box = QRectF(picture.x() + 6, picture.y() + 6, p.fontMetrics().horizontalAdvance(text) + 10, 17)
@@ -87,7 +91,11 @@ class VariantCard(QWidget):
         p.setFont(mono(8.6))
         line = QRectF(r.x() + 8, r.bottom() - 25, r.width() - 34, 24)
         if self.variant:
-            p.drawText(line, int(Qt.AlignmentFlag.AlignVCenter), p.fontMetrics().elidedText(self.variant.name, Qt.TextElideMode.ElideRight, int(line.width())))
+            p.drawText(
+                line,
+                int(Qt.AlignmentFlag.AlignVCenter),
+                p.fontMetrics().elidedText(self.variant.name, Qt.TextElideMode.ElideRight, int(line.width())),
+            )
             p.setPen(t.colour("accent" if self.star else "muted"))
             p.setFont(sans(12))
             p.drawText(self.star_box(), int(Qt.AlignmentFlag.AlignCenter), "★" if self.star else "☆")
@@ -119,14 +127,21 @@ class VariantsPage(QWidget):
     def __init__(self, document, engine, parent=None):
         super().__init__(parent)
         self.document, self.engine = document, engine
-        self.mode, self.first = "seeds", 0
+        self.spread, self.first = variant.SPREADS["seeds"], 0
         self.variants: list[variant.Variant] = []
         self.stars: dict[str, variant.Variant] = {}
         self.chosen, self.other = 0, None
         self._figures: dict[str, Figures] = {}
-        self.small_worker, self.large_worker = (Worker(n, lambda e: self.said.emit("The variants could not be computed: "
-                                                       + ("not enough memory." if isinstance(e, MemoryError) else "a fault inside.")))
-                                                for n in ("variants", "variant"))
+        self.small_worker, self.large_worker = (
+            Worker(
+                n,
+                lambda e: self.said.emit(
+                    "The variants could not be computed: "
+                    + ("not enough memory." if isinstance(e, MemoryError) else "a fault inside.")
+                ),
+            )
+            for n in ("variants", "variant")
+        )
         for w in (self.small_worker, self.large_worker):
             w.start()
         self._build()
@@ -161,11 +176,10 @@ class VariantsPage(QWidget):
         column.setContentsMargins(12, 10, 12, 12)
         bar = Flow()
         self.mode_buttons = {}
-        for mode, word in (("seeds", "Seeds"), ("sweep", "Sweep a control"), ("around", "Around this one")):
-            button = QPushButton(word)
+        for key, spread in variant.SPREADS.items():
+            button = self.mode_buttons[key] = QPushButton(spread.name)
             button.setCheckable(True)
-            button.clicked.connect(lambda _=False, m=mode: self.set_mode(m))
-            self.mode_buttons[mode] = button
+            button.clicked.connect(lambda _=False, k=key: self.set_spread(k))
             bar.addWidget(button)
         self.which = QComboBox()
         self.which.activated.connect(lambda _: self.refresh())
@@ -244,13 +258,14 @@ class VariantsPage(QWidget):
             self.which.addItem(control.label)
         self.which.setCurrentIndex(max(0, self.which.findText(now)))
 
-    def set_mode(self, mode: str):
-        self.mode = mode
+    def set_spread(self, key: str):
+        """Lays the variants out in another way."""
+        self.spread = variant.SPREADS[key]
         self.refresh()
 
     def next_seeds(self):
         """The next page of seeds."""
-        self.mode, self.first = "seeds", self.first + COUNT
+        self.spread, self.first = variant.SPREADS["seeds"], self.first + COUNT
         self.refresh(keep_page=True)
 
     def next_seed(self):
@@ -265,12 +280,12 @@ class VariantsPage(QWidget):
         if not self.which.count():
             self._fill_which()
         self.variants = self._make(recipe)
-        for mode, button in self.mode_buttons.items():
-            button.setChecked(mode == self.mode)
-        self.which.setVisible(self.mode == "sweep")
-        self.next_button.setVisible(self.mode == "seeds")
+        for key, button in self.mode_buttons.items():
+            button.setChecked(variant.SPREADS[key] is self.spread)
+        self.which.setVisible(self.spread.by_control)
+        self.next_button.setVisible(self.spread.paged)
         self.chosen = 0
-        if self.mode == "sweep":  # the one nearest to what the recipe is now
+        if self.spread.by_control:  # the one nearest to what the recipe is now
             keys = [self._key(v.recipe) for v in self.variants]
             self.chosen = keys.index(self._key(recipe)) if self._key(recipe) in keys else 0
         for k, card in enumerate(self.cards):
@@ -285,12 +300,8 @@ class VariantsPage(QWidget):
     def _make(self, recipe):
         if not last_node(recipe):
             return []
-        if self.mode == "sweep" and recipe.controls:
-            control = recipe.controls[max(0, self.which.currentIndex())]
-            return variant.sweep(recipe, control, COUNT)
-        if self.mode == "around":
-            return variant.around(recipe, COUNT)
-        return variant.seeds(recipe, self.first, COUNT)
+        control = recipe.controls[max(0, self.which.currentIndex())] if recipe.controls else None
+        return self.spread.make(recipe, self.first, COUNT, control)
 
     def _key(self, recipe) -> str:
         node = last_node(recipe)
@@ -302,7 +313,7 @@ class VariantsPage(QWidget):
         port = recipe.nodes[node].spec.main
         data = self.engine.evaluator.run(job, node, level)[port.id]
         under, water = ground_under(self.engine.evaluator, job, node, port.id, level)
-        return graph.output_port(recipe, node, port.id).kind, data, under, water
+        return model.kind_at(recipe, node, port.id), data, under, water
 
     def _compute_small(self, jobs, folder, stop):
         for k, v in jobs:
@@ -311,8 +322,12 @@ class VariantsPage(QWidget):
                 kind, data, under, water = self._rasters(v.recipe, folder, stop, SMALL)
                 dx = v.recipe.site.spacing(SMALL)
                 seen = under if water is None else under + water
-                top = bake(seen, dx, 318.0, 34.0, albedo_of(kind, data), 0.12 * v.recipe.site.long_side, water)[0]
-                outcome = Outcome(self._key(v.recipe), image_of(top[..., :3]), measure(under, v.recipe.site, SMALL, water))
+                top = lit_textures(seen, dx, 318.0, 34.0, albedo_of(kind, data), 0.12 * v.recipe.site.long_side, water)[
+                    0
+                ]
+                outcome = Outcome(
+                    self._key(v.recipe), image_of(top[..., :3]), figures_of(under, v.recipe.site, SMALL, water)
+                )
             except NodeError as error:
                 outcome = Outcome(self._key(v.recipe), fault=str(error))
             except (MemoryError, ArithmeticError, ValueError, LookupError) as error:
@@ -330,7 +345,7 @@ class VariantsPage(QWidget):
             while len(self._figures) > 2000:
                 del self._figures[next(iter(self._figures))]
         self.cards[k].update()
-        done = sum(c.outcome is not None for c in self.cards[:len(self.variants)])
+        done = sum(c.outcome is not None for c in self.cards[: len(self.variants)])
         self.count_label.setText(f"{done} of {len(self.variants)}")
         self._show_figures()
 
@@ -345,7 +360,9 @@ class VariantsPage(QWidget):
         def run():
             for level in range(COARSEST, LARGE + 1):
                 try:
-                    kind, data, under, water = self._rasters(v.recipe, folder, stop, level, lambda s, n, t: self.progress.emit(s, n, t))
+                    kind, data, under, water = self._rasters(
+                        v.recipe, folder, stop, level, lambda s, n, t: self.progress.emit(s, n, t)
+                    )
                 except NodeError as error:
                     self.large_done.emit(Outcome(key, fault=str(error)))
                     return
@@ -360,8 +377,17 @@ class VariantsPage(QWidget):
             self.view.mark_old(outcome.fault)
         elif self.variants and outcome.key == self._key(self.variants[self.chosen].recipe):
             level, kind, data, under, water, site = outcome.shown
-            self.view.show_content((outcome.key, level), under, site.spacing(level), kind, data, self.variants[self.chosen].name, site.sea_level,
-                                   rough=level < LARGE, water=water)
+            self.view.show_content(
+                (outcome.key, level),
+                under,
+                site.spacing(level),
+                kind,
+                data,
+                self.variants[self.chosen].name,
+                site.sea_level,
+                rough=level < LARGE,
+                water=water,
+            )
 
     def _mark(self):
         for k, card in enumerate(self.cards):
@@ -370,7 +396,9 @@ class VariantsPage(QWidget):
             card.update()
         self.send_button.setText(f"Deliver starred ({len(self.stars)})")
         self.send_button.setEnabled(bool(self.stars))
-        self.use_button.setEnabled(bool(self.variants) and self._key(self.variants[self.chosen].recipe) != self._key(self.document.recipe))
+        self.use_button.setEnabled(
+            bool(self.variants) and self._key(self.variants[self.chosen].recipe) != self._key(self.document.recipe)
+        )
         self._show_figures()
 
     def _show_figures(self):
@@ -382,8 +410,10 @@ class VariantsPage(QWidget):
         columns = [(here.name, self._figures.get(self._key(here.recipe)))]
         if self.other is not None and self._key(self.other.recipe) != self._key(here.recipe):
             columns.append((self.other.name, self._figures.get(self._key(self.other.recipe))))
-        self.heading.setText(here.name[:1].upper() + here.name[1:] + (f" against {columns[1][0]}" if len(columns) > 1 else ""))
-        for c, (name, figures) in enumerate(columns, 1):
+        self.heading.setText(
+            here.name[:1].upper() + here.name[1:] + (f" against {columns[1][0]}" if len(columns) > 1 else "")
+        )
+        for c, (_name, figures) in enumerate(columns, 1):
             if figures is None:
                 continue
             for r, (label, value) in enumerate(figures.lines()):

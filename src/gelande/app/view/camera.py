@@ -31,7 +31,13 @@ class Camera:
         h, p = math.radians(heading), math.radians(pitch)
         along = math.cos(p) * reach
         middle = (low + high) / 2 - 0.02 * math.hypot(width, depth)
-        return cls(width / 2 - math.sin(h) * along, depth / 2 - math.cos(h) * along, middle - math.sin(p) * reach, heading, pitch)
+        return cls(
+            width / 2 - math.sin(h) * along,
+            depth / 2 - math.cos(h) * along,
+            middle - math.sin(p) * reach,
+            heading,
+            pitch,
+        )
 
     @property
     def position(self) -> np.ndarray:
@@ -56,18 +62,26 @@ class Camera:
         pitch = max(-STEEPEST, min(STEEPEST, self.pitch + pitch)) - self.pitch
         arm = self.position - point
         a = math.radians(heading)
-        turned = np.array([arm[0] * math.cos(a) + arm[1] * math.sin(a), -arm[0] * math.sin(a) + arm[1] * math.cos(a), arm[2]])
+        turned = np.array(
+            [arm[0] * math.cos(a) + arm[1] * math.sin(a), -arm[0] * math.sin(a) + arm[1] * math.cos(a), arm[2]]
+        )
         after = replace(self, heading=(self.heading + heading) % 360)
         right = after.axes(1.0)[1]
         right = right / np.linalg.norm(right)
         p = math.radians(pitch)
-        turned = (turned * math.cos(p) + np.cross(right, turned) * math.sin(p) + right * np.dot(right, turned) * (1 - math.cos(p)))
+        turned = (
+            turned * math.cos(p)
+            + np.cross(right, turned) * math.sin(p)
+            + right * np.dot(right, turned) * (1 - math.cos(p))
+        )
         place = point + turned
         return replace(after, east=place[0], north=place[1], height=place[2], pitch=self.pitch + pitch)
 
     def looked(self, heading: float, pitch: float) -> Camera:
         """Looks around on the spot."""
-        return replace(self, heading=(self.heading + heading) % 360, pitch=max(-STEEPEST, min(STEEPEST, self.pitch + pitch)))
+        return replace(
+            self, heading=(self.heading + heading) % 360, pitch=max(-STEEPEST, min(STEEPEST, self.pitch + pitch))
+        )
 
     def moved(self, east: float, north: float, up: float) -> Camera:
         return replace(self, east=self.east + east, north=self.north + north, height=self.height + up)

@@ -9,7 +9,7 @@ import numpy as np
 
 from gelande.kernels import caster
 from gelande.kernels.bands import over_rows
-from gelande.kernels.light import bake
+from gelande.kernels.light import lit_textures
 
 from .camera import Camera
 
@@ -44,7 +44,14 @@ class Tones:
 class Scene:
     """A height with its light baked in. Building one costs about the bench's 'new height to lit picture'."""
 
-    def __init__(self, height: np.ndarray, dx: float, albedo: np.ndarray | None = None, look: Look = Look(), water: np.ndarray | None = None):
+    def __init__(
+        self,
+        height: np.ndarray,
+        dx: float,
+        albedo: np.ndarray | None = None,
+        look: Look = Look(),
+        water: np.ndarray | None = None,
+    ):
         """water: depth over the height in metres, or None; the scene shows its surface."""
         height = height if water is None else height + water
         self.height, self.dx, self.look = np.ascontiguousarray(height, np.float32), float(dx), look
@@ -53,11 +60,17 @@ class Scene:
         self.width, self.depth = (height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx
         self._steep: float | None = None
         self.pyramid = caster.max_pyramid(self.height)
-        textures = bake(self.height, self.dx, look.azimuth, look.elevation, albedo, 0.12 * max(self.width, self.depth), water)
+        textures = lit_textures(
+            self.height, self.dx, look.azimuth, look.elevation, albedo, 0.12 * max(self.width, self.depth), water
+        )
         self.plan = textures[0]
         sizes = np.array([0] + [t.size for t in textures[:-1]], np.int64)
-        self.textures = (np.concatenate([t.ravel() for t in textures]), np.cumsum(sizes),
-                         np.array([t.shape[0] for t in textures], np.int64), np.array([t.shape[1] for t in textures], np.int64))
+        self.textures = (
+            np.concatenate([t.ravel() for t in textures]),
+            np.cumsum(sizes),
+            np.array([t.shape[0] for t in textures], np.int64),
+            np.array([t.shape[1] for t in textures], np.int64),
+        )
 
     @property
     def block(self) -> float:
@@ -88,7 +101,9 @@ class Scene:
         y = min(max((self.depth - north) / self.dx, 0.0), self.height.shape[0] - 1.0)
         c, r = min(int(x), self.height.shape[1] - 2), min(int(y), self.height.shape[0] - 2)
         u, v, h = x - c, y - r, self.height
-        return float((h[r, c] * (1 - u) + h[r, c + 1] * u) * (1 - v) + (h[r + 1, c] * (1 - u) + h[r + 1, c + 1] * u) * v)
+        return float(
+            (h[r, c] * (1 - u) + h[r, c + 1] * u) * (1 - v) + (h[r + 1, c] * (1 - u) + h[r + 1, c + 1] * u) * v
+        )
 
 
 @dataclass
@@ -106,8 +121,17 @@ class Buffer:
         return cls(np.zeros(shape, np.uint8), *(np.zeros(shape, np.float32) for _ in range(3)))
 
 
-def render(scene: Scene, camera: Camera, width: int, height: int, tones: Tones, stop=None, jitter=(0.0, 0.0),
-           buffer: Buffer | None = None, total: np.ndarray | None = None) -> tuple[np.ndarray, Buffer]:
+def render(
+    scene: Scene,
+    camera: Camera,
+    width: int,
+    height: int,
+    tones: Tones,
+    stop=None,
+    jitter=(0.0, 0.0),
+    buffer: Buffer | None = None,
+    total: np.ndarray | None = None,
+) -> tuple[np.ndarray, Buffer]:
     """Casts one picture and adds it to total (float32, height x width x 3). Returns (total, buffer). Raises Stopped."""
     buffer = buffer or Buffer.of(width, height)
     total = np.zeros((height, width, 3), np.float32) if total is None else total
@@ -117,16 +141,30 @@ def render(scene: Scene, camera: Camera, width: int, height: int, tones: Tones, 
     base = scene.low - scene.block
     pixel = 2.0 * math.tan(math.radians(camera.field / 2)) / height
     spread, spread_z = 8.0 * pixel / scene.dx, 8.0 * pixel
-    over_rows(lambda a, b: caster.cast_rows(
-        scene.height, *scene.pyramid, eye, f, r, u, base, jitter[0], jitter[1], buffer.depth, buffer.column, buffer.row,
-        buffer.kind, a, b, spread, spread_z, True), height, stop, 16)
+    cast = (
+        scene.height,
+        *scene.pyramid,
+        eye,
+        f,
+        r,
+        u,
+        base,
+        *jitter,
+        buffer.depth,
+        buffer.column,
+        buffer.row,
+        buffer.kind,
+    )
+    over_rows(lambda a, b: caster.cast_rows(*cast, a, b, spread, spread_z, True), height, stop, 16)
     water = -1e9 if scene.look.water is None else scene.look.water
     reach = max(scene.width, scene.depth)
-    look = np.array([3.2 * reach, pixel, scene.look.contour, water, scene.span, scene.span + scene.block, *scene.overlays()])
+    look = np.array(
+        [3.2 * reach, pixel, scene.look.contour, water, scene.span, scene.span + scene.block, *scene.overlays()]
+    )
     axes_z = np.array([eye[2], f[2], r[2], u[2]])
-    over_rows(lambda a, b: caster.shade_rows(
-        scene.height, *scene.textures, buffer.column, buffer.row, buffer.depth, buffer.kind, total, a, b, scene.dx, look,
-        axes_z, tones.array(), 1.0), height, stop, 32)
+    seen = (scene.height, *scene.textures, buffer.column, buffer.row, buffer.depth, buffer.kind, total)
+    rest = (scene.dx, look, axes_z, tones.array(), 1.0)
+    over_rows(lambda a, b: caster.shade_rows(*seen, a, b, *rest), height, stop, 32)
     return total, buffer
 
 
@@ -138,8 +176,16 @@ def to_pixels(total: np.ndarray, passes: int = 1) -> np.ndarray:
 
 
 #: Sub-pixel offsets of the still picture's passes (the first is the plain frame).
-OFFSETS = ((0.0, 0.0), (0.25, -0.375), (-0.25, 0.375), (0.375, 0.125), (-0.375, -0.125), (-0.125, -0.25), (0.125, 0.25),
-           (-0.4375, 0.4375))
+OFFSETS = (
+    (0.0, 0.0),
+    (0.25, -0.375),
+    (-0.25, 0.375),
+    (0.375, 0.125),
+    (-0.375, -0.125),
+    (-0.125, -0.25),
+    (0.125, 0.25),
+    (-0.4375, 0.4375),
+)
 
 
 def pick(scene: Scene, camera: Camera, a: float, b: float, aspect: float) -> np.ndarray | None:

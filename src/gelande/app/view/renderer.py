@@ -1,37 +1,35 @@
-"""The thread that draws: builds the lit scene of a result, draws frames while the camera moves, refines when it rests."""
+"""The thread that draws: builds the lit scene of a result, draws frames while the camera moves, refines when it
+rests."""
 
 from __future__ import annotations
 
-import math
 import threading
 import time
 from dataclasses import dataclass, replace
+from typing import Protocol
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from gelande.core.raster import COLOUR, MASK
+from gelande.kernels.bands import Stopped
 
 from ..guard import floor
-from .camera import Camera
-from .relief import OFFSETS, Buffer, Look, Scene, Tones, render, to_pixels
-from gelande.kernels import caster
-from gelande.kernels.bands import Stopped, over_rows
+from .relief import Buffer, Look, Scene, Tones, to_pixels
 
-#: A frame while moving should take about this long.
-BUDGET = 0.028
 #: Linear colours of a mask tint over plain ground.
 MASK_GROUND, MASK_INK = (0.40, 0.39, 0.35), (0.62, 0.17, 0.035)
 
 
-@dataclass(frozen=True)
-class PlanView:
-    """What Plan shows: the middle of the picture in metres and the size of a pixel."""
+class Sight(Protocol):
+    """From where the land is looked at, and how that is drawn. Two that are equal give the same picture."""
 
-    east: float
-    north: float
-    metres: float
+    #: Passes of a finished picture.
+    passes: int
+
+    def draw(self, renderer: Renderer, scene: Scene, wish: Wish) -> None:
+        """Draws the scene and emits pictures of it; Stopped when a newer wish is there."""
 
 
 @dataclass(frozen=True)
@@ -40,8 +38,7 @@ class Wish:
 
     content: tuple | None = None
     look: Look = Look()
-    camera: Camera | None = None
-    plan: PlanView | None = None
+    sight: Sight | None = None
     size: tuple[int, int] = (1, 1)
     tones: Tones | None = None
     moving: bool = False
@@ -69,33 +66,6 @@ def albedo_of(kind: str, data: np.ndarray) -> np.ndarray | None:
     return None
 
 
-def plan_buffer(scene: Scene, plan: PlanView, width: int, height: int) -> Buffer:
-    """The G-buffer of a map: every pixel looks straight down."""
-    buffer = Buffer.of(width, height)
-    x = (plan.east + (np.arange(width) + 0.5 - width / 2) * plan.metres) / scene.dx
-    y = (scene.depth - plan.north + (np.arange(height) + 0.5 - height / 2) * plan.metres) / scene.dx
-    inside = ((y >= 0) & (y <= scene.height.shape[0] - 1))[:, None] & ((x >= 0) & (x <= scene.height.shape[1] - 1))[None]
-    buffer.kind[:] = inside
-    buffer.column[:] = x[None]
-    buffer.row[:] = y[:, None]
-    return buffer
-
-
-def draw_plan(scene: Scene, plan: PlanView, width: int, height: int, tones: Tones, stop) -> tuple[np.ndarray, Buffer]:
-    """A map: the lit ground from above with contours and water, on paper."""
-    buffer = plan_buffer(scene, plan, width, height)
-    buffer.depth[:] = 1.0
-    total = np.zeros((height, width, 3), np.float32)
-    water = -1e9 if scene.look.water is None else scene.look.water
-    look = np.array([1e12, plan.metres, scene.look.contour, water, scene.span, scene.span, *scene.overlays()])
-    rows = tones.array()
-    rows[0] = rows[1]
-    over_rows(lambda a, b: caster.shade_rows(
-        scene.height, *scene.textures, buffer.column, buffer.row, buffer.depth, buffer.kind, total, a, b, scene.dx, look,
-        np.zeros(4), rows, 1.0), height, stop, 32)
-    return total, buffer
-
-
 class Renderer(QObject):
     """Draws the newest wish on its own thread; ``pictured`` carries frames to the UI thread."""
 
@@ -110,7 +80,8 @@ class Renderer(QObject):
         self._stop = np.zeros(1, np.uint8)
         self._scene: Scene | None = None
         self._scene_key = None
-        self._scale = 0.6
+        #: Share of the pixels that a moving picture has, by how long the last ones took.
+        self.scale = 0.6
         self.seconds = {"scene": 0.0, "frame": 0.0}
         self._thread: threading.Thread | None = None
         self.revive()
@@ -166,39 +137,20 @@ class Renderer(QObject):
             self.seconds["scene"] = time.perf_counter() - began
         self._scene.look = wish.look
         if wish.look.steep:
-            self._scene.steep_share  # counted here, not on the UI thread
+            _ = self._scene.steep_share  # counted here, not on the UI thread
         return self._scene
 
     def _draw(self, wish: Wish):
-        scene = self._scene_for(wish)
-        if wish.plan is not None:
-            total, buffer = draw_plan(scene, wish.plan, *wish.size, wish.tones, self._stop)
-            self._emit(total, 1, buffer, scene, wish)
-            return
-        width, height = wish.size
-        # While moving, a coarse result is drawn with no more pixels than it has something to show for.
-        scale = min(self._scale, max(0.34, 2.0 * scene.height.shape[1] / width)) if wish.moving else 1.0
-        w, h = max(2, round(width * scale)), max(2, round(height * scale))
-        began = time.perf_counter()
-        # A moving picture is finished even when a newer wish is there: else a steady drag would show nothing.
-        total, buffer = render(scene, wish.camera, w, h, wish.tones, None if wish.moving else self._stop)
-        self._emit(total, 1, buffer, scene, wish)
-        spent = time.perf_counter() - began
-        self.seconds["frame"] = spent
-        if wish.moving:
-            wanted = scale * math.sqrt(BUDGET / max(spent, 1e-3))
-            self._scale = min(1.0, max(0.42, 0.6 * self._scale + 0.4 * wanted))
-            return
-        self._refine(scene, wish, total, buffer)
+        if wish.sight is not None:
+            wish.sight.draw(self, self._scene_for(wish), wish)
 
-    def _refine(self, scene, wish, total, buffer):
-        """Averages jittered passes while nothing newer is wished for."""
-        for n, offset in enumerate(OFFSETS[1:], 2):
-            total += render(scene, wish.camera, *wish.size, wish.tones, self._stop, offset)[0]
-            if n in (2, 4, len(OFFSETS)):
-                self._emit(total, n, buffer, scene, wish)
+    @property
+    def stop(self) -> np.ndarray:
+        """Set when a newer wish is there."""
+        return self._stop
 
-    def _emit(self, total, passes, buffer, scene, wish):
+    def emit(self, total: np.ndarray, passes: int, buffer: Buffer, scene: Scene, wish: Wish):
+        """Hands on a picture of so many passes."""
         pixels = to_pixels(total, passes)
         h, w = pixels.shape[:2]
         image = QImage(pixels.data, w, h, w * 4, QImage.Format.Format_RGB32).copy()

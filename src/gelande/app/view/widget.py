@@ -11,16 +11,15 @@ from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QLabel, QPushButton, QWidget
 
 from ..theme import theme
-from .camera import EYE_HEIGHT, Camera
+from .camera import Camera
 from .marks import Marks
-from .relief import OFFSETS, Look, pick
-from .renderer import PlanView, Renderer, Wish
+from .modes import MODES, Mode, ReliefMode
+from .relief import Look
+from .renderer import Renderer, Wish
 
 #: Milliseconds without a move after which the picture is drawn in full.
 REST = 140
-WALK = {Qt.Key.Key_W: (1, 0, 0), Qt.Key.Key_S: (-1, 0, 0), Qt.Key.Key_A: (0, -1, 0), Qt.Key.Key_D: (0, 1, 0),
-        Qt.Key.Key_Q: (0, 0, -1), Qt.Key.Key_E: (0, 0, 1)}
-NOTHING = "Choose a node with a result to see it here."
+NOTHING = "Select a node with a result to see it here."
 LIGHTS = ((318, 34), (318, 16), (45, 34), (135, 30), (225, 34))
 
 
@@ -49,15 +48,14 @@ class ViewWidget(QWidget):
         self.renderer = Renderer(self)
         self.renderer.pictured.connect(self._pictured)
         self.frame = None
-        self.mode, self.contours = "Relief", False
+        self.modes: dict[str, Mode] = {kind.name: kind(self) for kind in MODES}
+        self.mode, self.contours = self.modes[MODES[0].name], False
         self.look, self._light = Look(), 0
-        self.camera: Camera | None = None
-        self.plan: PlanView | None = None
-        self._content, self._extent, self._asked = None, (1.0, 1.0), None
-        self._interval, self._sea = 25.0, None
+        self._content, self.extent, self._asked = None, (1.0, 1.0), None
+        self._interval, self._sea, self.heights = 25.0, None, (0.0, 1.0)
         self._pointer: QPoint | None = None  # where it was last read out
         self.marks = Marks(self, self.marked.emit)
-        self._drag, self._keys, self._rough = None, set(), False
+        self._drag, self._keys, self._fast, self._rough = None, set(), False, False
         self._go_home = False
         self._rest = QTimer(self, singleShot=True)
         self._rest.timeout.connect(lambda: self._ask(False))
@@ -67,14 +65,14 @@ class ViewWidget(QWidget):
 
     # -- parts ------------------------------------------------------------------------------------------
     def _build(self, tools: bool):
-        self.relief_button, self.plan_button = QPushButton("Relief", self), QPushButton("Plan", self)
-        for button, mode in ((self.relief_button, "Relief"), (self.plan_button, "Plan")):
+        self.mode_buttons: dict[str, QPushButton] = {}
+        for name, mode in self.modes.items():
+            button = self.mode_buttons[name] = QPushButton(name, self)
             button.setCheckable(True)
-            button.setChecked(mode == self.mode)
+            button.setChecked(mode is self.mode)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.clicked.connect(lambda _=False, m=mode: self.set_mode(m))
-        self.relief_button.setToolTip("The land in three dimensions. Left drag turns, middle drag slides, wheel approaches, W A S D walks.")
-        self.plan_button.setToolTip("The land as a map. Drag slides, wheel scales.")
+            button.setToolTip(mode.tip)
+            button.clicked.connect(lambda _=False, n=name: self.set_mode(n))
         self.contour_button = QPushButton("Contours", self)
         self.contour_button.setCheckable(True)
         self.contour_button.setToolTip("Lines of equal height")
@@ -86,9 +84,13 @@ class ViewWidget(QWidget):
         self.drape_button.setCheckable(True)
         self.drape_button.setToolTip("Lays the recipe's ground colours over the height shown.")
         self.drape_button.clicked.connect(self.drape_asked)
-        self.mesh_button, self.steep_button = QPushButton("Mesh", self), QPushButton("Steep", self)
-        self.mesh_button.setToolTip("The samples that the land is made of; only every second, fourth ... where they would crowd.")
-        self.steep_button.setToolTip("Hatches faces that are steeper than 68°: there one sample steps to the next, and shows as a step.")
+        self.mesh_button, self.steep_button = QPushButton("Mesh", self), QPushButton("Too steep for the samples", self)
+        self.mesh_button.setToolTip(
+            "The samples that the land is made of; only every second, fourth ... where they would crowd."
+        )
+        self.steep_button.setToolTip(
+            "Hatches faces that are steeper than 68°: there one sample steps to the next, and shows as a step."
+        )
         for b in (self.mesh_button, self.steep_button):
             b.setCheckable(True)
             b.clicked.connect(self.set_overlays)
@@ -109,6 +111,15 @@ class ViewWidget(QWidget):
         self.empty.setWordWrap(True)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
 
+    @property
+    def camera(self) -> Camera | None:
+        """From where Relief looks."""
+        return self.modes[ReliefMode.name].camera
+
+    @camera.setter
+    def camera(self, camera: Camera):
+        self.modes[ReliefMode.name].camera = camera
+
     def resizeEvent(self, event):
         self._place_parts()
         self._ask(True)
@@ -116,12 +127,19 @@ class ViewWidget(QWidget):
 
     def _place_parts(self):
         x = 12
-        for b in (self.relief_button, self.plan_button):
+        for b in self.mode_buttons.values():
             b.adjustSize()
             b.move(x, 10)
             x += b.width() + 8
         left, x = x + 4, self.width() - 12
-        for b in (self.drape_button, self.light_button, self.contour_button, self.steep_button, self.mesh_button, self.sea_button):
+        for b in (
+            self.drape_button,
+            self.light_button,
+            self.contour_button,
+            self.steep_button,
+            self.mesh_button,
+            self.sea_button,
+        ):
             if not b.isHidden():
                 b.adjustSize()
                 x -= b.width()
@@ -138,18 +156,31 @@ class ViewWidget(QWidget):
         self.empty.setGeometry(20, self.height() // 2 - 40, self.width() - 40, 80)
 
     # -- what is shown ----------------------------------------------------------------------------------
-    def show_content(self, key, height: np.ndarray, dx: float, kind: str, data: np.ndarray, caption: str, sea: float | None = None, rough=False, water: np.ndarray | None = None):
+    def show_content(
+        self,
+        key,
+        height: np.ndarray,
+        dx: float,
+        kind: str,
+        data: np.ndarray,
+        caption: str,
+        sea: float | None = None,
+        rough=False,
+        water: np.ndarray | None = None,
+    ):
         """Shows a result: height to stand on, and data of a kind to drape over it. Keeps the camera.
 
         sea: the sea's level in metres; water is drawn when some ground lies below it.
-        water: depth of becks, tarns and sea over the height in metres, or None.
+        water: depth of streams, lakes and sea over the height in metres, or None.
         rough: a finer result follows, so the picture may be drawn at the scale of a moving one."""
         extent = ((height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx)
         low, high = float(height.min()), float(height.max())
-        if self.camera is None or extent != self._extent or self._go_home:
-            self._extent, self._go_home, self._drag = extent, False, None
-            self.camera, self.plan = Camera.home(*extent, low, high, self.width() / max(1, self.height())), None
-        self._content = (key, height, dx, kind, data, water)
+        first = self.camera is None
+        self._content, self.heights = (key, height, dx, kind, data, water), (low, high)
+        if first or extent != self.extent or self._go_home:
+            self.extent, self._go_home, self._drag = extent, False, None
+            for mode in self.modes.values():
+                mode.home()
         self._interval = nice_interval(high - low)
         self.contour_button.setText(f"Contours {self._interval:g} m")
         self.look = replace(self.look, contour=self._interval if self.contours else 0.0)
@@ -159,11 +190,12 @@ class ViewWidget(QWidget):
         self._say_caption(caption, False)
         self.empty.hide()
         self._place_parts()
-        self._rough = rough and self.mode == "Relief"
+        self._rough = rough and self.mode.rough
         self._ask(self._rough)
 
     def forget_camera(self):
-        """The next land is looked at from home: the site is another one. Until it is there, the camera stays with the old picture."""
+        """The next land is looked at from home: the site is another one. Until it is there, the camera stays with
+        the old picture."""
         self._go_home = True
 
     def _say_caption(self, text: str, old: bool):
@@ -198,10 +230,11 @@ class ViewWidget(QWidget):
             label.hide()
         self.update()
 
-    def set_mode(self, mode: str):
-        self.mode = mode
-        self.relief_button.setChecked(mode == "Relief")
-        self.plan_button.setChecked(mode == "Plan")
+    def set_mode(self, name: str):
+        """Looks at the land in another way."""
+        self.mode, self._drag = self.modes[name], None
+        for other, button in self.mode_buttons.items():
+            button.setChecked(other == name)
         self._ask(False)
 
     def set_contours(self, on: bool):
@@ -220,7 +253,7 @@ class ViewWidget(QWidget):
         """Draws or leaves out the mesh and the warning of steep faces."""
         self.look = replace(self.look, mesh=self.mesh_button.isChecked(), steep=self.steep_button.isChecked())
         if not self.steep_button.isChecked():
-            self.steep_button.setText("Steep")
+            self.steep_button.setText("Too steep for the samples")
             self._place_parts()
         self._ask(False)
 
@@ -235,21 +268,16 @@ class ViewWidget(QWidget):
     def home(self):
         """The whole site again."""
         if self._content is not None:
-            h = self._content[1]
-            self.camera, self.plan = Camera.home(*self._extent, float(h.min()), float(h.max()), self.width() / max(1, self.height())), None
+            for mode in self.modes.values():
+                mode.home()
             self._ask(False)
 
     # -- drawing ----------------------------------------------------------------------------------------
     def _ask(self, moving: bool):
-        if self._content is None or self.camera is None:
+        if self._content is None:
             return
-        plan = None
-        if self.mode == "Plan":
-            if self.plan is None:
-                fit = max(self._extent[0] / max(1, self.width() - 40), self._extent[1] / max(1, self.height() - 110))
-                self.plan = PlanView(self._extent[0] / 2, self._extent[1] / 2, fit)
-            plan = self.plan
-        self._asked = Wish(self._content, self.look, self.camera, plan, (self.width(), self.height()), theme().tones, moving)
+        size = (self.width(), self.height())
+        self._asked = Wish(self._content, self.look, self.mode.sight(), size, theme().tones, moving)
         self.renderer.ask(self._asked)
 
     @property
@@ -258,13 +286,12 @@ class ViewWidget(QWidget):
         frame, asked = self.frame, self._asked
         if frame is None or asked is None or asked.moving or frame.key != asked.content[0]:
             return False
-        shown = frame.wish
-        return ((shown.look, shown.camera, shown.plan, shown.size) == (asked.look, asked.camera, asked.plan, asked.size)
-                and frame.passes == (1 if asked.plan is not None else len(OFFSETS)))
+        shown, sight = frame.wish, asked.sight
+        return (shown.look, shown.sight, shown.size) == (asked.look, sight, asked.size) and frame.passes == sight.passes
 
     def _moved(self):
-        self._ask(self.mode == "Relief")
-        if self.mode == "Relief":
+        self._ask(self.mode.rough)
+        if self.mode.rough:
             self._rest.start(REST)
 
     def _pictured(self, frame):
@@ -295,7 +322,7 @@ class ViewWidget(QWidget):
             painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
     # -- pointer ----------------------------------------------------------------------------------------
-    def _under(self, pos: QPoint):
+    def under(self, pos: QPoint) -> tuple[float, float] | None:
         """(column, row) on the ground under a pixel of the newest frame, or None."""
         if self.frame is None:
             return None
@@ -309,7 +336,7 @@ class ViewWidget(QWidget):
     def read_out(self, pos: QPoint):
         """Shows position, height and slope under the pointer."""
         self._pointer = pos
-        hit = self._under(pos)
+        hit = self.under(pos)
         self.place.setVisible(hit is not None)
         self.ground.setVisible(hit is not None)
         if hit is None:
@@ -320,7 +347,9 @@ class ViewWidget(QWidget):
         gx = (scene.ground(east + d, north) - scene.ground(east - d, north)) / (2 * d)
         gy = (scene.ground(east, north + d) - scene.ground(east, north - d)) / (2 * d)
         self.place.setText(f"E {east:,.0f} m · N {north:,.0f} m".replace(",", " "))
-        self.ground.setText(f"height {scene.ground(east, north):.1f} m · slope {math.degrees(math.atan(math.hypot(gx, gy))):.0f}°")
+        self.ground.setText(
+            f"height {scene.ground(east, north):.1f} m · slope {math.degrees(math.atan(math.hypot(gx, gy))):.0f}°"
+        )
         self._place_parts()
 
     def leaveEvent(self, event):
@@ -329,26 +358,12 @@ class ViewWidget(QWidget):
         self.ground.hide()
         super().leaveEvent(event)
 
-    def _ab(self, pos) -> tuple[float, float]:
-        return 2 * (pos.x() + 0.5) / self.width() - 1, 1 - 2 * (pos.y() + 0.5) / self.height()
-
-    def _point(self, pos) -> np.ndarray:
-        """The ground under the pointer, or a point at the scene's distance."""
-        a, b = self._ab(pos)
-        aspect = self.width() / self.height()
-        hit = pick(self.frame.scene, self.camera, a, b, aspect) if self.frame else None
-        if hit is not None:
-            return hit
-        middle = np.array([self._extent[0] / 2, self._extent[1] / 2, self.camera.height])
-        far = np.linalg.norm(middle - self.camera.position) * 0.8
-        return self.camera.position + self.camera.ray(a, b, aspect) * far
-
     def mousePressEvent(self, event):
         self.setFocus(Qt.FocusReason.MouseFocusReason)
         if self.frame is None or self.marks.press(event):
             return
         pos = event.position().toPoint()
-        self._drag = (event.button(), pos, self._point(pos) if self.mode == "Relief" else None)
+        self._drag = (event.button(), pos, self.mode.grasp(pos))
 
     def mouseMoveEvent(self, event):
         pos = event.position().toPoint()
@@ -357,24 +372,13 @@ class ViewWidget(QWidget):
         if self._drag is None:
             self.read_out(pos)
             return
-        button, last, point = self._drag
-        dx, dy = pos.x() - last.x(), pos.y() - last.y()
-        self._drag = (button, pos, point)
-        if self.mode == "Plan":
-            self.plan = replace(self.plan, east=self.plan.east - dx * self.plan.metres, north=self.plan.north + dy * self.plan.metres)
-        elif button == Qt.MouseButton.LeftButton:
-            self.camera = self.camera.turned_about(point, dx * 0.35, dy * 0.25)
-        elif button == Qt.MouseButton.MiddleButton:
-            distance = max(1.0, float(np.dot(point - self.camera.position, self.camera.axes(1.0)[0])))
-            self.camera = self.camera.slid(2 * dx / self.width(), -2 * dy / self.height(), distance, self.width() / self.height())
-        else:
-            self.camera = self.camera.looked(dx * 0.2, -dy * 0.2)
-        self._keep_above()
+        button, last, held = self._drag
+        self._drag = (button, pos, held)
+        self.mode.drag(button, pos, pos.x() - last.x(), pos.y() - last.y(), held)
         self._moved()
 
     def mouseDoubleClickEvent(self, event):
-        if self.marks.drawing and self.marks.kind == "line":
-            self.marks.finish()
+        if self.marks.end_by_double_click():
             self.marks_ended()
         else:
             self.mousePressEvent(event)
@@ -393,24 +397,8 @@ class ViewWidget(QWidget):
     def wheelEvent(self, event):
         if self.frame is None:
             return
-        steps = event.angleDelta().y() / 120
-        pos = event.position().toPoint()
-        if self.mode == "Plan":
-            scale = 0.85 ** steps
-            dx, dy = pos.x() - self.width() / 2, self.height() / 2 - pos.y()
-            m = self.plan.metres
-            self.plan = PlanView(self.plan.east + dx * m * (1 - scale), self.plan.north + dy * m * (1 - scale), m * scale)
-        else:
-            self.camera = self.camera.towards(self._point(pos), 0.14 * steps if steps > 0 else 0.16 * steps)
-            self._keep_above()
+        self.mode.wheel(event.position().toPoint(), event.angleDelta().y() / 120)
         self._moved()
-
-    def _keep_above(self):
-        if self.frame is None:
-            return
-        scene, c = self.frame.scene, self.camera
-        if -0.02 <= c.east / scene.width <= 1.02 and -0.02 <= c.north / scene.depth <= 1.02:
-            self.camera = c.above(scene.ground(c.east, c.north))
 
     # -- keys -------------------------------------------------------------------------------------------
     def keyPressEvent(self, event):
@@ -418,8 +406,8 @@ class ViewWidget(QWidget):
         if event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
             return super().keyPressEvent(event)
         if self.marks.key(event):
-            return
-        if key in WALK and self.mode == "Relief" and self.frame is not None:
+            return None
+        if self.mode.walks(key):
             if not event.isAutoRepeat():
                 self._keys.add(key)
                 self._fast = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
@@ -431,9 +419,10 @@ class ViewWidget(QWidget):
             self.stand()
         else:
             super().keyPressEvent(event)
+        return None
 
     def keyReleaseEvent(self, event):
-        if event.key() in WALK and not event.isAutoRepeat():
+        if event.key() in self._keys and not event.isAutoRepeat():
             self._keys.discard(event.key())
             if not self._keys:
                 self._walk.stop()
@@ -451,31 +440,14 @@ class ViewWidget(QWidget):
 
     def stand(self):
         """Eye height on the ground under the pointer, or under the camera."""
-        scene, pos = self.frame.scene, self.mapFromGlobal(self.cursor().pos())
-        hit = self._under(pos) if self.rect().contains(pos) else None
-        east, north = ((hit[0] * scene.dx, scene.depth - hit[1] * scene.dx) if hit else
-                       (min(max(self.camera.east, 0), scene.width), min(max(self.camera.north, 0), scene.depth)))
-        self.camera = replace(self.camera, east=east, north=north, height=scene.ground(east, north) + EYE_HEIGHT,
-                              pitch=max(-8.0, min(4.0, self.camera.pitch)))
-        self.mode = "Relief"
-        self._ask(False)
+        pos = self.mapFromGlobal(self.cursor().pos())
+        hit = self.under(pos) if self.rect().contains(pos) else None
+        relief = self.modes[ReliefMode.name]
+        relief.stand(hit)
+        self.set_mode(relief.name)
 
     def _step(self):
-        if self.frame is None:
-            return
-        scene, c = self.frame.scene, self.camera
-        clearance = max(1.0, c.height - scene.ground(c.east, c.north))
-        speed = min(0.6 * clearance + 1.5, 0.2 * max(self._extent)) * 0.033 * (4 if getattr(self, "_fast", False) else 1)
-        walking = clearance < 4 * EYE_HEIGHT
-        for key in self._keys:
-            ahead, aside, up = WALK[key]
-            c = c.walked(ahead * speed, aside * speed, up * speed)
-            if up:
-                walking = False
-        if walking and 0 <= c.east <= scene.width and 0 <= c.north <= scene.depth:
-            c = replace(c, height=scene.ground(c.east, c.north) + EYE_HEIGHT)
-        self.camera = c
-        self._keep_above()
+        self.mode.step(self._keys, self._fast)
         self._ask(True)
 
     def close_renderer(self):

@@ -8,11 +8,19 @@ from gelande.core.node import colour_in, colour_out, node
 WAYS = ("Lay over", "Multiply", "Screen", "Overlay", "Darken", "Lighten", "Add", "Soft light")
 
 
-@node("colour_mix", "Colour mix", "Colour", "Lays one colour over another where a mask is white.",
-      inputs=(colour_in("under", "Under"), colour_in("over", "Over")), outputs=(colour_out(),),
-      params=(P.choice("way", "Way", "Lay over", WAYS, "How the upper colour changes the lower one."),),
-      base="under", figure="{way}", keywords=("blend", "layer", "composite", "combine", "multiply", "screen"),
-      starts=(("Lay over", {}), ("Shade", {"way": "Multiply"}), ("Glaze", {"way": "Soft light"})))
+@node(
+    "colour_mix",
+    "Colour mix",
+    "Colour",
+    "Lays one colour over another where a mask is white.",
+    inputs=(colour_in("under", "Under"), colour_in("over", "Over")),
+    outputs=(colour_out(),),
+    params=(P.choice("way", "Way", "Lay over", WAYS, "How the upper colour changes the lower one."),),
+    base="under",
+    figure="{way}",
+    keywords=("blend", "layer", "composite", "combine", "multiply", "screen"),
+    starting_points=(("Lay over", {}), ("Shade", {"way": "Multiply"}), ("Glaze", {"way": "Soft light"})),
+)
 def colour_mix(ctx):
     """The separable blend functions of the W3C's Compositing and Blending Level 1, on linear light."""
     a, b = ctx.input("under"), ctx.input("over")

@@ -5,22 +5,67 @@ from gelande.core.node import Port, colour_in, colour_out, node
 from gelande.core.raster import HEIGHT
 from gelande.kernels.curves import coloured, ramp_table
 
-FELL = ((0.0, 0.36, 0.41, 0.22), (0.3, 0.50, 0.49, 0.28), (0.58, 0.53, 0.44, 0.29), (0.8, 0.60, 0.56, 0.47), (1.0, 0.78, 0.76, 0.71))
+HILL = (
+    (0.0, 0.36, 0.41, 0.22),
+    (0.3, 0.50, 0.49, 0.28),
+    (0.58, 0.53, 0.44, 0.29),
+    (0.8, 0.60, 0.56, 0.47),
+    (1.0, 0.78, 0.76, 0.71),
+)
 
 
-@node("colour_ramp", "Colour ramp", "Colour", "Gives each height, or each grey of a mask, a colour of a ramp.",
-      inputs=(Port("driver", "Height or mask", "any"), colour_in("under", "Under", True, "Colour that shows where the ramp is restricted.")),
-      outputs=(colour_out(),),
-      params=(
-          P.ramp("ramp", "Ramp", FELL, "Colours from the lowest (or black) to the highest (or white)."),
-          P.choice("range", "Runs over", "Whole range", ("Whole range", "Given heights"), "The heights that the ramp's two ends stand for."),
-          P.metres("low", "Left end", 0, "Height at the left end of the ramp.", (-100_000, 100_000), (-200, 1500), 0, shown_when=("range", ("Given heights",)), scales=True),
-          P.metres("high", "Right end", 600, "Height at the right end of the ramp.", (-100_000, 100_000), (-200, 1500), 0, shown_when=("range", ("Given heights",)), scales=True),
-      ),
-      base="under", figure="{ramp}", keywords=("gradient", "palette", "hypsometric", "tint", "texture"),
-      starts=(("Fell grass", {"ramp": FELL}),
-              ("Peat and heather", {"ramp": ((0.0, 0.20, 0.16, 0.12), (0.5, 0.38, 0.29, 0.25), (1.0, 0.50, 0.40, 0.42))}),
-              ("Grey limestone", {"ramp": ((0.0, 0.42, 0.41, 0.38), (0.6, 0.66, 0.65, 0.61), (1.0, 0.83, 0.82, 0.78))})))
+@node(
+    "colour_ramp",
+    "Colour ramp",
+    "Colour",
+    "Gives each height, or each grey of a mask, a colour of a ramp.",
+    inputs=(
+        Port("driver", "Height or mask", "any"),
+        colour_in("under", "Under", True, "Colour that shows where the ramp is restricted."),
+    ),
+    outputs=(colour_out(),),
+    params=(
+        P.ramp("ramp", "Ramp", HILL, "Colours from the lowest (or black) to the highest (or white)."),
+        P.choice(
+            "range",
+            "Runs over",
+            "Whole range",
+            ("Whole range", "Given heights"),
+            "The heights that the ramp's two ends stand for.",
+        ),
+        P.metres(
+            "low",
+            "Left end",
+            0,
+            "Height at the left end of the ramp.",
+            (-100_000, 100_000),
+            (-200, 1500),
+            0,
+            shown_when=("range", ("Given heights",)),
+            scales=True,
+        ),
+        P.metres(
+            "high",
+            "Right end",
+            600,
+            "Height at the right end of the ramp.",
+            (-100_000, 100_000),
+            (-200, 1500),
+            0,
+            shown_when=("range", ("Given heights",)),
+            scales=True,
+        ),
+    ),
+    ranged=lambda p, site: ("driver",) if p.range == "Whole range" else (),
+    base="under",
+    figure="{ramp}",
+    keywords=("gradient", "palette", "hypsometric", "tint", "texture"),
+    starting_points=(
+        ("Hill grass", {"ramp": HILL}),
+        ("Peat and heather", {"ramp": ((0.0, 0.20, 0.16, 0.12), (0.5, 0.38, 0.29, 0.25), (1.0, 0.50, 0.40, 0.42))}),
+        ("Grey limestone", {"ramp": ((0.0, 0.42, 0.41, 0.38), (0.6, 0.66, 0.65, 0.61), (1.0, 0.83, 0.82, 0.78))}),
+    ),
+)
 def colour_ramp(ctx):
     """A table of 2048 colours, mixed in sRGB between stops, looked up by height or grey and returned as linear RGB."""
     p, data = ctx.p, ctx.input("driver")

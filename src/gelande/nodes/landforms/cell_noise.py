@@ -6,27 +6,65 @@ from gelande.core import param as P
 from gelande.core.node import height_out, node
 from gelande.kernels import noise
 
-METRICS = {"Euclid": 0, "Manhattan": 1, "Chebyshev": 2}
+METRICS = {"Euclidean": 0, "Manhattan": 1, "Chebyshev": 2}
 #: What is shown, and about how large it gets in cells.
 WHAT = {"Nearest": 0.85, "Second": 1.2, "Difference": 0.7, "Cell value": 1.0}
 
 
-@node("cell_noise", "Cell noise", "Landforms", "Bumps, cracks or plates from scattered points.",
-      outputs=(height_out(),),
-      params=(
-          P.choice("what", "Shape", "Difference", tuple(WHAT), "Distance to the nearest or second point, their difference, or one height a cell."),
-          P.metres("size", "Cell size", 320, "Mean distance between points.", (0.5, 100_000), (20, 1500), 0, log=True, scales=True),
-          P.metres("relief", "Height", 120, "About the height from lowest to highest.", (0, 60_000), (0, 600), 0, scales=True),
-          P.share("jitter", "Jitter", 1.0, "How irregularly the points lie: none gives a square pattern."),
-          P.choice("metric", "Distance", "Euclid", tuple(METRICS), "How distance is measured: round, diamond or square cells."),
-          P.seed(),
-      ),
-      figure="{size} · {what}", keywords=("worley", "voronoi", "cracks", "plates", "source"),
-      starts=(("Cracked plates", {"what": "Difference"}), ("Bumps", {"what": "Nearest"}), ("Steps", {"what": "Cell value"})))
+@node(
+    "cell_noise",
+    "Cell noise",
+    "Landforms",
+    "Bumps, cracks or plates from scattered points.",
+    outputs=(height_out(),),
+    params=(
+        P.choice(
+            "what",
+            "Shape",
+            "Difference",
+            tuple(WHAT),
+            "Distance to the nearest or second point, their difference, or one height a cell.",
+        ),
+        P.metres(
+            "size",
+            "Cell size",
+            320,
+            "Mean distance between points.",
+            (0.5, 100_000),
+            (20, 1500),
+            0,
+            log=True,
+            scales=True,
+        ),
+        P.metres(
+            "relief", "Height", 120, "About the height from lowest to highest.", (0, 60_000), (0, 600), 0, scales=True
+        ),
+        P.share("jitter", "Jitter", 1.0, "How irregularly the points lie: none gives a square pattern."),
+        P.choice(
+            "metric",
+            "Distance",
+            "Euclidean",
+            tuple(METRICS),
+            "How distance is measured: round, diamond or square cells.",
+        ),
+        P.seed(),
+    ),
+    figure="{size} · {what}",
+    keywords=("worley", "voronoi", "cracks", "plates", "source"),
+    starting_points=(
+        ("Cracked plates", {"what": "Difference"}),
+        ("Bumps", {"what": "Nearest"}),
+        ("Steps", {"what": "Cell value"}),
+    ),
+)
 def cell_noise(ctx):
     """Cellular basis function (Worley 1996), one point a cell. Cells below four samples fade to their mean."""
     p = ctx.p
-    first, second, value = noise.cells(ctx.shape, (0.0, ctx.site.depth), ctx.dx, p.size, p.jitter, METRICS[p.metric], ctx.seed, ctx.stop)
-    made = {"Nearest": first, "Second": second, "Difference": second - first, "Cell value": value}[p.what] / WHAT[p.what]
+    first, second, value = noise.cells(
+        ctx.frame, (0.0, ctx.site.depth), ctx.dx, p.size, p.jitter, METRICS[p.metric], ctx.seed, ctx.stop
+    )
+    made = {"Nearest": first, "Second": second, "Difference": second - first, "Cell value": value}[p.what] / WHAT[
+        p.what
+    ]
     fade = np.float32(min(1.0, max(0.0, (p.size / ctx.dx - 2) / 2)))
     return {"height": (np.float32(0.5) + (made - np.float32(0.5)) * fade) * p.relief}

@@ -8,25 +8,52 @@ from gelande.kernels.shapes import grid
 from gelande.nodes.shared import banded, wander
 
 
-@node("cone", "Cone", "Landforms", "A cone with hollow flanks, gullied or smooth, with a crater if wanted.",
-      outputs=(height_out(),),
-      params=(
-          P.metres("radius", "Radius", 1500, "From the middle to the foot.", (1, 500_000), (50, 4000), 0, scales=True),
-          P.metres("relief", "Height", 620, "Height of the top over the foot.", (0, 60_000), (0, 2000), 0, scales=True),
-          P.number("hollow", "Hollow flanks", 1.9, "1 gives straight flanks, more lets them steepen towards the top.", (0.3, 6), (0.7, 3.5), 1),
-          P.metres("crater", "Crater width", 260, "Width of the crater; 0 for a pointed top.", (0, 100_000), (0, 1200), 0, scales=True),
-          P.share("depth", "Crater depth", 0.35, "Depth of the crater as a share of its width."),
-          P.share("ribs", "Ribs", 0.35, "How strongly ribs run down the flanks."),
-          P.share("east", "East", 0.5, "Where the middle lies from west to east.", (-1.0, 2.0), (0.0, 1.0)),
-          P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
-          P.seed(),
-      ),
-      figure="{radius} · {relief}", keywords=("volcano", "crater", "peak", "source"),
-      starts=(("Cinder cone", {"hollow": 1.1, "ribs": 0.1}), ("Sharp peak", {"crater": 0, "hollow": 2.4, "ribs": 0.6})))
+@node(
+    "cone",
+    "Cone",
+    "Landforms",
+    "A cone with hollow flanks, gullied or smooth, with a crater if wanted.",
+    outputs=(height_out(),),
+    params=(
+        P.metres("radius", "Radius", 1500, "From the middle to the foot.", (1, 500_000), (50, 4000), 0, scales=True),
+        P.metres("relief", "Height", 620, "Height of the top over the foot.", (0, 60_000), (0, 2000), 0, scales=True),
+        P.number(
+            "hollow",
+            "Hollow flanks",
+            1.9,
+            "1 gives straight flanks, more lets them steepen towards the top.",
+            (0.3, 6),
+            (0.7, 3.5),
+            1,
+        ),
+        P.metres(
+            "crater",
+            "Crater width",
+            260,
+            "Width of the crater; 0 for a pointed top.",
+            (0, 100_000),
+            (0, 1200),
+            0,
+            scales=True,
+        ),
+        P.share("depth", "Crater depth", 0.35, "Depth of the crater as a share of its width."),
+        P.share("ribs", "Ribs", 0.35, "How strongly ribs run down the flanks."),
+        P.share("east", "East", 0.5, "Where the middle lies from west to east.", (-1.0, 2.0), (0.0, 1.0)),
+        P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
+        P.seed(),
+    ),
+    figure="{radius} · {relief}",
+    keywords=("volcano", "crater", "peak", "source", "radial", "island"),
+    starting_points=(
+        ("Cinder cone", {"hollow": 1.1, "ribs": 0.1}),
+        ("Sharp peak", {"crater": 0, "hollow": 2.4, "ribs": 0.6}),
+    ),
+)
 def cone(ctx):
-    """h = (1 - r)^hollow: the exponential flank of a stratovolcano (Milne 1878) in power form; ribs are noise over the angle."""
+    """h = (1 - r)^hollow: the exponential flank of a stratovolcano (Milne 1878) in power form; ribs are noise over
+    the angle."""
     p = ctx.p
-    x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth, p.east, p.north)
+    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth, p.east, p.north)
     bend = wander(ctx, p.radius * 0.9, 4, ctx.seed + 31, moves=True)  # ribs waver instead of running straight
     rough = wander(ctx, p.radius / 3, 5, ctx.seed + 99)
     phases = [np.random.default_rng(ctx.seed + k).random() * 6.283 for k in range(3)]

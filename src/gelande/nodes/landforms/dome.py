@@ -9,24 +9,50 @@ from gelande.kernels.shapes import grid, smoothstep, turned
 PROFILES = ("Round", "Bell", "Pointed", "Flat-topped")
 
 
-@node("dome", "Dome", "Landforms", "One round hill, bell, cone or table.",
-      outputs=(height_out(),),
-      params=(
-          P.metres("radius", "Radius", 1500, "From the middle to the foot, east to west.", (1, 500_000), (50, 4000), 0, scales=True),
-          P.metres("relief", "Height", 350, "Height of the top over the foot.", (-60_000, 60_000), (0, 1500), 0, scales=True),
-          P.share("east", "East", 0.5, "Where the middle lies from west to east.", (-1.0, 2.0), (0.0, 1.0)),
-          P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
-          P.share("stretch_along", "Length", 1.0, "Length as a share of the width.", (0.1, 10.0), (0.3, 3.0)),
-          P.degrees("turn", "Turned to", 0, "Direction of the long axis, clockwise from north.", (0, 360)),
-          P.choice("profile", "Profile", "Bell", PROFILES, "How the flank falls."),
-      ),
-      figure="{radius} · {relief}", keywords=("hill", "hemisphere", "mound", "source"),
-      starts=(("Low swell", {"relief": 120, "radius": 2200}), ("Long hill", {"stretch_along": 2.6, "turn": 40}), ("Basin", {"relief": -200})))
+@node(
+    "dome",
+    "Dome",
+    "Landforms",
+    "One round hill, bell, cone or table.",
+    outputs=(height_out(),),
+    params=(
+        P.metres(
+            "radius",
+            "Radius",
+            1500,
+            "From the middle to the foot, east to west.",
+            (1, 500_000),
+            (50, 4000),
+            0,
+            scales=True,
+        ),
+        P.metres(
+            "relief", "Height", 350, "Height of the top over the foot.", (-60_000, 60_000), (0, 1500), 0, scales=True
+        ),
+        P.share("east", "East", 0.5, "Where the middle lies from west to east.", (-1.0, 2.0), (0.0, 1.0)),
+        P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
+        P.share("stretch_along", "Length", 1.0, "Length as a share of the width.", (0.1, 10.0), (0.3, 3.0)),
+        P.degrees("turn", "Turned to", 0, "Direction of the long axis, clockwise from north.", (0, 360)),
+        P.choice("profile", "Profile", "Bell", PROFILES, "How the flank falls."),
+    ),
+    figure="{radius} · {relief}",
+    keywords=("hill", "hemisphere", "mound", "source", "radial", "island"),
+    starting_points=(
+        ("Low swell", {"relief": 120, "radius": 2200}),
+        ("Long hill", {"stretch_along": 2.6, "turn": 40}),
+        ("Basin", {"relief": -200}),
+    ),
+)
 def dome(ctx):
-    """Height over a round or oval foot: sqrt(1 - r²), (1 - r²)², 1 - r, or a smooth step that keeps half the radius level."""
+    """Height over a round or oval foot: sqrt(1 - r²), (1 - r²)², 1 - r, or a smooth step that keeps half the radius
+    level."""
     p = ctx.p
-    along, across = turned(*grid(ctx.shape, ctx.site.width, ctx.site.depth, p.east, p.north), p.turn)
+    along, across = turned(*grid(ctx.frame, ctx.site.width, ctx.site.depth, p.east, p.north), p.turn)
     r = np.minimum(np.hypot(across, along / np.float32(p.stretch_along)) / np.float32(p.radius), 1)
-    shape = {"Round": lambda: np.sqrt(1 - r * r), "Bell": lambda: (1 - r * r) ** 2, "Pointed": lambda: 1 - r,
-             "Flat-topped": lambda: smoothstep((1 - r) * 2)}[p.profile]
+    shape = {
+        "Round": lambda: np.sqrt(1 - r * r),
+        "Bell": lambda: (1 - r * r) ** 2,
+        "Pointed": lambda: 1 - r,
+        "Flat-topped": lambda: smoothstep((1 - r) * 2),
+    }[p.profile]
     return {"height": shape() * np.float32(p.relief)}

@@ -11,35 +11,67 @@ from gelande.nodes.shared import banded, wander
 KINDS = {"Transverse": (0.55, 0.45, 0.0), "Crescents": (1.0, 1.0, 0.0), "Lengthwise": (0.35, 0.35, 1.0)}
 
 
-@node("dunes", "Dunes", "Landforms", "Sand ridges across or along the wind, with gentle windward and steep lee sides.",
-      outputs=(height_out(),),
-      params=(
-          P.choice("kind", "Kind", "Transverse", tuple(KINDS), "Ridges across the wind, broken crescents, or ridges along it."),
-          P.metres("spacing", "Spacing", 240, "Distance from crest to crest.", (1, 50_000), (20, 1200), 0, log=True, scales=True),
-          P.metres("relief", "Height", 26, "Height of the crests.", (0, 1000), (0, 120), 1, scales=True),
-          P.degrees("wind", "Wind towards", 100, "Where the wind blows to, clockwise from north.", (0, 360)),
-          P.share("lee", "Lee width", 0.28, "Width of the steep lee side as a share of the spacing.", (0.05, 0.6), (0.15, 0.5)),
-          P.share("irregularity", "Irregularity", 0.5, "How the crests bend, join and end."),
-          P.metres("swell", "Swell", 18, "Height of the broad sand swells underneath.", (0, 2000), (0, 150), 0, scales=True),
-          P.seed(),
-      ),
-      figure="{spacing} · {relief}", keywords=("sand", "desert", "ripples", "erg", "source"),
-      starts=(("Crescent field", {"kind": "Crescents", "irregularity": 0.7}), ("Long ridges", {"kind": "Lengthwise", "spacing": 420})))
+@node(
+    "dunes",
+    "Dunes",
+    "Landforms",
+    "Sand ridges across or along the wind, with gentle windward and steep lee sides.",
+    outputs=(height_out(),),
+    params=(
+        P.choice(
+            "kind", "Kind", "Transverse", tuple(KINDS), "Ridges across the wind, broken crescents, or ridges along it."
+        ),
+        P.metres(
+            "spacing",
+            "Spacing",
+            240,
+            "Distance from crest to crest.",
+            (1, 50_000),
+            (20, 1200),
+            0,
+            log=True,
+            scales=True,
+        ),
+        P.metres("relief", "Height", 26, "Height of the crests.", (0, 1000), (0, 120), 1, scales=True),
+        P.degrees("wind", "Wind towards", 100, "Where the wind blows to, clockwise from north.", (0, 360)),
+        P.share(
+            "lee", "Lee width", 0.28, "Width of the steep lee side as a share of the spacing.", (0.05, 0.6), (0.15, 0.5)
+        ),
+        P.share("irregularity", "Irregularity", 0.5, "How the crests bend, join and end."),
+        P.metres(
+            "swell", "Swell", 18, "Height of the broad sand swells underneath.", (0, 2000), (0, 150), 0, scales=True
+        ),
+        P.seed(),
+    ),
+    figure="{spacing} · {relief}",
+    keywords=("sand", "desert", "ripples", "erg", "source"),
+    starting_points=(
+        ("Crescent field", {"kind": "Crescents", "irregularity": 0.7}),
+        ("Long ridges", {"kind": "Lengthwise", "spacing": 420}),
+    ),
+)
 def dunes(ctx):
-    """Asymmetric crests with a lee near the angle of repose (Bagnold 1941), bent and broken by noise along the crest."""
+    """Asymmetric crests with a lee near the angle of repose (Bagnold 1941), bent and broken by noise along the
+    crest."""
     p = ctx.p
     bend, broken, even = KINDS[p.kind]
-    x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth)
+    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth)
     shift = wander(ctx, p.spacing * 2.6, 4, ctx.seed, 0.42, moves=True)
     ends, swell = wander(ctx, p.spacing * 1.9, 4, ctx.seed + 3), wander(ctx, p.spacing * 7, 3, ctx.seed + 6)
     lee = np.float32(0.5 if even else p.lee)
 
     def shape(x, y, shift, ends, swell):
         along, _ = turned(x, y, p.wind + 90 * even)
-        t = uneven((along + shift * np.float32(bend * p.irregularity * 1.5 * p.spacing)) / np.float32(p.spacing), 0.8 * p.irregularity, ctx.seed)
+        t = uneven(
+            (along + shift * np.float32(bend * p.irregularity * 1.5 * p.spacing)) / np.float32(p.spacing),
+            0.8 * p.irregularity,
+            ctx.seed,
+        )
         f = t - np.floor(t)
         windward = np.clip(f / (1 - lee), 0, 1)
-        rise = np.where(f < 1 - lee, windward * windward * (3 - 2 * windward), np.clip((1 - f) / lee, 0, 1) ** np.float32(1.15))
+        rise = np.where(
+            f < 1 - lee, windward * windward * (3 - 2 * windward), np.clip((1 - f) / lee, 0, 1) ** np.float32(1.15)
+        )
         cut = np.clip(np.float32(0.75) + ends * np.float32(1.6 * broken), 0, 1)
         crest = 1 - np.float32(p.irregularity) * np.float32(broken) * (1 - cut)
         return swell * np.float32(0.5 * p.swell) + np.float32(0.5 * p.swell) + np.float32(p.relief) * rise * crest

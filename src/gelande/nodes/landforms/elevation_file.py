@@ -5,9 +5,9 @@ from pathlib import Path
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.errors import GelandeError
 from gelande.core.node import height_out, node
 from gelande.kernels.rasterfile import RasterFileError, read_raster
-from gelande.core.errors import GelandeError
 from gelande.kernels.transfer import sample
 
 
@@ -25,19 +25,50 @@ def _stamp(values, folder) -> str:
         return "missing"
 
 
-@node("elevation_file", "Elevation file", "Landforms", "Heights from a PNG, TIFF, GeoTIFF or ASCII grid file, laid over the whole site.",
-      outputs=(height_out(),),
-      params=(
-          P.path("file", "File", "The file to read; names start at the recipe's folder."),
-          P.choice("numbers", "Its numbers are", "Black to white", ("Black to white", "Metres"),
-                   "Black to white: the lowest and highest possible number mean the two heights below. Metres: as they stand."),
-          P.metres("black", "Black is", 0, "Height of the lowest number the file can hold.", (-12_000, 12_000), (-500, 1000), 1,
-                   shown_when=("numbers", ("Black to white",))),
-          P.metres("white", "White is", 500, "Height of the highest number the file can hold.", (-12_000, 12_000), (-500, 3000), 1,
-                   shown_when=("numbers", ("Black to white",))),
-      ),
-      figure="{numbers}", keywords=("import", "heightmap", "dem", "image", "geotiff", "png", "source"),
-      starts=(("Survey in metres", {"numbers": "Metres"}), ("Painted 0 to 1000 m", {"numbers": "Black to white", "black": 0, "white": 1000})), stamp=_stamp)
+@node(
+    "elevation_file",
+    "Elevation file",
+    "Landforms",
+    "Heights from a PNG, TIFF, GeoTIFF or ASCII grid file, laid over the whole site.",
+    outputs=(height_out(),),
+    params=(
+        P.path("file", "File", "The file to read; names start at the recipe's folder."),
+        P.choice(
+            "numbers",
+            "Its numbers are",
+            "Black to white",
+            ("Black to white", "Metres"),
+            "Black to white: the lowest and highest possible number mean the two heights below. Metres: as they stand.",
+        ),
+        P.metres(
+            "black",
+            "Black is",
+            0,
+            "Height of the lowest number the file can hold.",
+            (-12_000, 12_000),
+            (-500, 1000),
+            1,
+            shown_when=("numbers", ("Black to white",)),
+        ),
+        P.metres(
+            "white",
+            "White is",
+            500,
+            "Height of the highest number the file can hold.",
+            (-12_000, 12_000),
+            (-500, 3000),
+            1,
+            shown_when=("numbers", ("Black to white",)),
+        ),
+    ),
+    figure="{numbers}",
+    keywords=("import", "heightmap", "dem", "image", "geotiff", "png", "source"),
+    starting_points=(
+        ("Survey in metres", {"numbers": "Metres"}),
+        ("Painted 0 to 1000 m", {"numbers": "Black to white", "black": 0, "white": 1000}),
+    ),
+    stamp=_stamp,
+)
 def elevation_file(ctx):
     """Reads one band. The file's outer samples lie on the site's edges; between samples Catmull-Rom interpolation.
 
@@ -52,7 +83,8 @@ def elevation_file(ctx):
     ctx.check()
     if p.numbers == "Black to white":
         data = np.float32(p.black) + data * np.float32((p.white - p.black) / top)
-    rows, columns = ctx.shape
-    y = np.repeat(np.linspace(0, data.shape[0] - 1, rows)[:, None], columns, 1)
-    x = np.repeat(np.linspace(0, data.shape[1] - 1, columns)[None], rows, 0)
+    f = ctx.frame
+    y = np.linspace(0, data.shape[0] - 1, f.rows)[f.top : f.top + f.height]
+    x = np.linspace(0, data.shape[1] - 1, f.columns)[f.left : f.left + f.width]
+    y, x = np.repeat(y[:, None], f.width, 1), np.repeat(x[None], f.height, 0)
     return {"height": sample(data, y, x, ctx.stop)}

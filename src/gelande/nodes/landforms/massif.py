@@ -8,34 +8,83 @@ from gelande.kernels import noise
 from gelande.kernels.shapes import grid, turned
 from gelande.nodes.shared import banded
 
-#: crest sharpness, gain, share of the body that is ridged, how fast it falls to the foot, distance of ridges, how they bend.
-CHARACTERS = {"Alpine": (2.0, 0.5, 0.78, 1.0, 1.0, 0.28), "Worn": (1.0, 0.36, 0.5, 1.5, 1.25, 0.2), "Jagged": (3.4, 0.56, 0.92, 0.55, 0.62, 0.4),
-              "Domed": (1.1, 0.42, 0.34, 0.7, 1.0, 0.28)}
+#: crest sharpness, gain, share of the body that is ridged, how fast it falls to the foot, distance of ridges, how they
+#: bend.
+CHARACTERS = {
+    "Alpine": (2.0, 0.5, 0.78, 1.0, 1.0, 0.28),
+    "Worn": (1.0, 0.36, 0.5, 1.5, 1.25, 0.2),
+    "Jagged": (3.4, 0.56, 0.92, 0.55, 0.62, 0.4),
+    "Domed": (1.1, 0.42, 0.34, 0.7, 1.0, 0.28),
+}
 
 
-@node("massif", "Massif", "Landforms", "A mountain body with peaks, ridges and spurs that fall to a plain.",
-      outputs=(height_out(),),
-      params=(
-          P.choice("character", "Character", "Alpine", tuple(CHARACTERS), "Young and sharp, worn down, jagged, or a dome with ribs."),
-          P.metres("radius", "Radius", 1900, "From the middle to the foot.", (1, 500_000), (100, 5000), 0, scales=True),
-          P.metres("relief", "Height", 900, "Height of the highest peaks over the foot.", (0, 60_000), (0, 3000), 0, scales=True),
-          P.metres("ridge_spacing", "Ridge spacing", 1100, "Distance between the main ridges.", (1, 200_000), (100, 4000), 0, log=True, scales=True),
-          P.share("stretch_along", "Length", 1.3, "Length as a share of the width.", (0.1, 10.0), (0.3, 3.0)),
-          P.degrees("turn", "Turned to", 60, "Direction of the long axis, clockwise from north.", (0, 360)),
-          P.share("east", "East", 0.5, "Where the middle lies from west to east.", (-1.0, 2.0), (0.0, 1.0)),
-          P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
-          P.seed(),
-      ),
-      figure="{character} · {relief}", keywords=("mountain", "peak", "range", "alps", "source"),
-      starts=(("Lone range", {"stretch_along": 2.4}), ("Old highland", {"character": "Worn", "relief": 500})))
+@node(
+    "massif",
+    "Massif",
+    "Landforms",
+    "A mountain body with peaks, ridges and spurs that fall to a plain.",
+    outputs=(height_out(),),
+    params=(
+        P.choice(
+            "character",
+            "Character",
+            "Alpine",
+            tuple(CHARACTERS),
+            "Young and sharp, worn down, jagged, or a dome with ribs.",
+        ),
+        P.metres("radius", "Radius", 1900, "From the middle to the foot.", (1, 500_000), (100, 5000), 0, scales=True),
+        P.metres(
+            "relief",
+            "Height",
+            900,
+            "Height of the highest peaks over the foot.",
+            (0, 60_000),
+            (0, 3000),
+            0,
+            scales=True,
+        ),
+        P.metres(
+            "ridge_spacing",
+            "Ridge spacing",
+            1100,
+            "Distance between the main ridges.",
+            (1, 200_000),
+            (100, 4000),
+            0,
+            log=True,
+            scales=True,
+        ),
+        P.share("stretch_along", "Length", 1.3, "Length as a share of the width.", (0.1, 10.0), (0.3, 3.0)),
+        P.degrees("turn", "Turned to", 60, "Direction of the long axis, clockwise from north.", (0, 360)),
+        P.share("east", "East", 0.5, "Where the middle lies from west to east.", (-1.0, 2.0), (0.0, 1.0)),
+        P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
+        P.seed(),
+    ),
+    figure="{character} · {relief}",
+    keywords=("mountain", "peak", "range", "alps", "source", "island"),
+    starting_points=(("Lone range", {"stretch_along": 2.4}), ("Old highland", {"character": "Worn", "relief": 500})),
+)
 def massif(ctx):
-    """A ridged multifractal (Musgrave 1994) bent by its own large form, under an envelope whose outline the ridges push out."""
+    """A ridged multifractal (Musgrave 1994) bent by its own large form, under an envelope whose outline the ridges
+    push out."""
     p = ctx.p
     sharp, gain, ridged, fall, apart, bend = CHARACTERS[p.character]
     spacing = p.ridge_spacing * apart
-    n = noise.fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, spacing, 9, 2.05, gain, ctx.seed, form=noise.RIDGED, sharp=sharp,
-                      warp=bend * spacing, stop=ctx.stop)
-    x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth, p.east, p.north)
+    n = noise.fractal(
+        ctx.frame,
+        (0.0, ctx.site.depth),
+        ctx.dx,
+        spacing,
+        9,
+        2.05,
+        gain,
+        ctx.seed,
+        form=noise.RIDGED,
+        sharp=sharp,
+        warp=bend * spacing,
+        stop=ctx.stop,
+    )
+    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth, p.east, p.north)
 
     def shape(x, y, n):
         n = n * np.float32(0.5) + np.float32(0.5)

@@ -3,9 +3,16 @@
 from gelande.core.node import Port, node
 
 
-@node("entry", "Entry", "Order", "A port of the group it stands in: what is linked to the group arrives here.",
-      inputs=(Port("through", "In", "any"),), outputs=(Port("through", "Out", "any"),), base="through",
-      keywords=("group", "input", "port"))
+@node(
+    "entry",
+    "Entry",
+    "Order",
+    "A port of the group it stands in: what is linked to the group arrives here.",
+    inputs=(Port("through", "In", "any"),),
+    outputs=(Port("through", "Out", "any"),),
+    base="through",
+    keywords=("group", "input", "port"),
+)
 def entry(ctx):
     """The group's input, unchanged. The name of the entry is the name of the port on the group's card; rename it as any
     node. Add an entry inside a group to give the group another port."""

@@ -3,8 +3,14 @@
 from gelande.core.node import node
 
 
-@node("frame", "Frame", "Order", "A titled box around cards that belong together.", keywords=("box", "border", "title", "region"))
+@node(
+    "frame",
+    "Frame",
+    "Order",
+    "A titled box around cards that belong together.",
+    keywords=("box", "border", "title", "region"),
+)
 def frame(ctx):
-    """Choose cards and press B to frame them. The frame follows its cards; drag its title to move them all, double-click
-    the title to rename it, delete it to take the frame away and leave the cards."""
+    """Choose cards and press B to frame them. The frame follows its cards; drag its title to move them all,
+    double-click the title to rename it, delete it to take the frame away and leave the cards."""
     return {}

@@ -3,9 +3,16 @@
 from gelande.core.node import node
 
 
-@node("group", "Group", "Order", "Several nodes behind one card, with ports and settings of its own.", keywords=("pack", "compound", "tool"))
+@node(
+    "group",
+    "Group",
+    "Order",
+    "Several nodes behind one card, with ports and settings of its own.",
+    keywords=("pack", "compound", "tool"),
+)
 def group(ctx):
-    """Choose nodes and press Ctrl+G to pack them. Double-click the card to go in; the path above the graph leads out again.
-    Entries inside are its input ports, the plate at the right its outputs. Settings of the nodes inside are shown on the
-    group with a right click on the setting. A group can be kept in your library or saved as a file for somebody else."""
+    """Choose nodes and press Ctrl+G to pack them. Double-click the card to go in; the path above the graph leads
+    out again. Entries inside are its input ports, the plate at the right its outputs. Settings of the nodes inside
+    are shown on the group with a right click on the setting. A group can be kept in your library or saved as a file
+    for somebody else."""
     return {port.id: ctx.input(port.id) for port in ctx.outputs}

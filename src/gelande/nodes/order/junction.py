@@ -3,9 +3,16 @@
 from gelande.core.node import Port, node
 
 
-@node("junction", "Junction", "Order", "Passes on what comes in, so that long links stay tidy.",
-      inputs=(Port("through", "In", "any"),), outputs=(Port("through", "Out", "any"),), base="through",
-      keywords=("pass", "reroute", "dot", "wire"))
+@node(
+    "junction",
+    "Junction",
+    "Order",
+    "Passes on what comes in, so that long links stay tidy.",
+    inputs=(Port("through", "In", "any"),),
+    outputs=(Port("through", "Out", "any"),),
+    base="through",
+    keywords=("pass", "reroute", "dot", "wire"),
+)
 def junction(ctx):
     """The input, unchanged."""
     return {"through": ctx.input("through")}

@@ -4,8 +4,14 @@ from gelande.core import param as P
 from gelande.core.node import node
 
 
-@node("note", "Note", "Order", "Words for whoever opens the recipe next.",
-      params=(P.text("text", "Text", "A note", "What there is to know."),), keywords=("comment", "text", "remark"))
+@node(
+    "note",
+    "Note",
+    "Order",
+    "Words for whoever opens the recipe next.",
+    params=(P.text("text", "Text", "A note", "What there is to know."),),
+    keywords=("comment", "text", "remark"),
+)
 def note(ctx):
     """Computes nothing."""
     return {}

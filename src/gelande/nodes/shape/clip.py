@@ -9,16 +9,44 @@ from gelande.nodes.shared import banded
 from .mix import smooth_higher
 
 
-@node("clip", "Clip", "Shape", "Cuts the land off below a floor and above a ceiling.",
-      inputs=(height_in(),), outputs=(height_out(),),
-      params=(
-          P.metres("floor", "Floor", 0, "Nothing lies lower.", (-100_000, 100_000), (-500, 1000), 0, scales=True),
-          P.metres("ceiling", "Ceiling", 500, "Nothing lies higher.", (-100_000, 100_000), (-500, 2000), 0, scales=True),
-          P.choice("edge", "Edge", "Rounded", ("Hard", "Rounded", "Fold back"), "Hard cuts, rounded edges, or heights mirrored at the limits."),
-          P.metres("rounding", "Rounding", 30, "Height over which the edge is rounded.", (0, 5000), (0, 200), 0, shown_when=("edge", ("Rounded",)), scales=True),
-      ),
-      base="height", limits=("floor", "ceiling"), figure="{floor} to {ceiling}", keywords=("clamp", "limit", "plateau", "cut"),
-      starts=(("Level tops", {"floor": -500, "ceiling": 320}), ("Drowned valleys", {"floor": 180, "ceiling": 3000})))
+@node(
+    "clip",
+    "Clip",
+    "Shape",
+    "Cuts the land off below a floor and above a ceiling.",
+    inputs=(height_in(),),
+    outputs=(height_out(),),
+    params=(
+        P.metres("floor", "Floor", 0, "Nothing lies lower.", (-100_000, 100_000), (-500, 1000), 0, scales=True),
+        P.metres("ceiling", "Ceiling", 500, "Nothing lies higher.", (-100_000, 100_000), (-500, 2000), 0, scales=True),
+        P.choice(
+            "edge",
+            "Edge",
+            "Rounded",
+            ("Hard", "Rounded", "Fold back"),
+            "Hard cuts, rounded edges, or heights mirrored at the limits.",
+        ),
+        P.metres(
+            "rounding",
+            "Rounding",
+            30,
+            "Height over which the edge is rounded.",
+            (0, 5000),
+            (0, 200),
+            0,
+            shown_when=("edge", ("Rounded",)),
+            scales=True,
+        ),
+    ),
+    base="height",
+    limits=("floor", "ceiling"),
+    figure="{floor} to {ceiling}",
+    keywords=("clamp", "limit", "plateau", "cut"),
+    starting_points=(
+        ("Level tops", {"floor": -500, "ceiling": 320}),
+        ("Drowned valleys", {"floor": 180, "ceiling": 3000}),
+    ),
+)
 def clip(ctx):
     """min(max(h, floor), ceiling), with a quadratic smooth maximum for rounded edges; fold back is a triangle wave."""
     p, h = ctx.p, ctx.input("height")

@@ -5,17 +5,36 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import Port, height_in, height_out, node
 from gelande.core.raster import HEIGHT
-from gelande.kernels.transfer import sample
+from gelande.kernels.frame import place
 
 
-@node("directed_shift", "Directed shift", "Shape", "Moves the ground in one direction, farther where another height or mask is greater.",
-      inputs=(height_in(), Port("by", "Moved by", "any")), outputs=(height_out(),),
-      params=(
-          P.metres("distance", "Distance", 260, "How far the ground moves where the other is greatest.", (-50_000, 50_000), (-1000, 1000), 0, scales=True),
-          P.degrees("direction", "Towards", 90, "Direction of the move, clockwise from north.", (0, 360)),
-      ),
-      base="height", figure="{distance}", keywords=("displace", "push", "shear", "slide"),
-      starts=(("Slight", {"distance": 80}), ("Sheared", {"distance": 700})))
+@node(
+    "directed_shift",
+    "Directed shift",
+    "Shape",
+    "Moves the ground in one direction, farther where another height or mask is greater.",
+    inputs=(height_in(), Port("by", "Moved by", "any")),
+    outputs=(height_out(),),
+    params=(
+        P.metres(
+            "distance",
+            "Distance",
+            260,
+            "How far the ground moves where the other is greatest.",
+            (-50_000, 50_000),
+            (-1000, 1000),
+            0,
+            scales=True,
+        ),
+        P.degrees("direction", "Towards", 90, "Direction of the move, clockwise from north.", (0, 360)),
+    ),
+    looks=lambda p, site, level, frame: frame.grown(int(abs(p.distance) / site.spacing(level)) + 3),
+    ranged=lambda p, site: ("by",),
+    base="height",
+    figure="{distance}",
+    keywords=("displace", "push", "shear", "slide", "fault", "offset"),
+    starting_points=(("Slight", {"distance": 80}), ("Sheared", {"distance": 700})),
+)
 def directed_shift(ctx):
     """Looks each sample up against the direction by distance times the other's value (heights over their own range)."""
     p, by = ctx.p, ctx.input("by")
@@ -23,7 +42,7 @@ def directed_shift(ctx):
         low, high = ctx.range("by")
         by = (by - np.float32(low)) / np.float32(max(high - low, 1e-6))
     a, reach = np.radians(p.direction), np.float32(p.distance / ctx.dx)
-    rows, columns = ctx.shape
-    y = np.arange(rows, dtype=np.float32)[:, None] + by * reach * np.float32(np.cos(a))
-    x = np.arange(columns, dtype=np.float32)[None] - by * reach * np.float32(np.sin(a))
-    return {"height": sample(ctx.input("height"), y, x, ctx.stop)}
+    rows, columns = place(ctx.frame)
+    y = rows + by * reach * np.float32(np.cos(a))
+    x = columns - by * reach * np.float32(np.sin(a))
+    return {"height": ctx.sampled("height", y, x)}

@@ -4,24 +4,44 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
+from gelande.kernels.frame import place
 from gelande.kernels.measure import gradient
-from gelande.kernels.transfer import sample
-from gelande.nodes.shared import banded
-
-from .sharpen import blurred
+from gelande.nodes.shared import banded, blurred
 
 
-@node("drape", "Drape", "Shape", "Lays the detail of one height over another, along its surface.",
-      inputs=(height_in("height", "Ground"), height_in("detail", "Detail")), outputs=(height_out(),),
-      params=(
-          P.metres("radius", "Detail up to", 300, "Forms of the detail up to this size are laid over; 0 takes all of it.", (0, 50_000), (0, 1500), 0, scales=True),
-          P.number("strength", "Strength", 1.0, "Height of the detail as a factor.", (-10, 10), (0, 3), 2),
-          P.share("along", "Out of the slope", 0.7, "From straight up to along the surface normal."),
-      ),
-      base="height", figure="{radius}", keywords=("overlay", "project", "detail", "displace", "transfer"),
-      starts=(("All of it", {"radius": 0}), ("Fine detail", {"radius": 80})))
+@node(
+    "drape",
+    "Drape",
+    "Shape",
+    "Lays the detail of one height over another, along its surface.",
+    inputs=(height_in("height", "Ground"), height_in("detail", "Detail")),
+    outputs=(height_out(),),
+    params=(
+        P.metres(
+            "radius",
+            "Detail up to",
+            300,
+            "Forms of the detail up to this size are laid over; 0 takes all of it.",
+            (0, 50_000),
+            (0, 1500),
+            0,
+            scales=True,
+        ),
+        P.number("strength", "Strength", 1.0, "Height of the detail as a factor.", (-10, 10), (0, 3), 2),
+        P.share("along", "Out of the slope", 0.7, "From straight up to along the surface normal."),
+    ),
+    wide=lambda p, site: {"height": site.long_side / 128, **({"detail": p.radius / 2} if p.radius > 0 else {})},
+    ranged=lambda p, site: ("detail",),
+    around=lambda p, site, level, asked: asked.grown(2),
+    looks=lambda p, site, level, frame: frame.grown(int(site.long_side / 256 / site.spacing(level)) + 3),
+    base="height",
+    figure="{radius}",
+    keywords=("overlay", "project", "detail", "displace", "transfer"),
+    starting_points=(("All of it", {"radius": 0}), ("Fine detail", {"radius": 80})),
+)
 def drape(ctx):
-    """h(x - n·d) + n_z·d with d the high-passed detail and n the ground's smoothed normal (displacement along the normal)."""
+    """h(x - n·d) + n_z·d with d the high-passed detail and n the ground's smoothed normal (displacement along the
+    normal)."""
     p, h = ctx.p, ctx.input("height")
     detail = ctx.input("detail")
     low, high = ctx.range("detail")
@@ -30,10 +50,9 @@ def drape(ctx):
     if p.along <= 0:
         return {"height": h + d}
     gy, gx = gradient(blurred(ctx, "height", ctx.site.long_side / 64), ctx.dx, ctx.stop)
-    up = banded(ctx, lambda gy, gx: 1 / np.sqrt(1 + (gx * gx + gy * gy) * np.float32(p.along ** 2)), gy, gx)
-    rows, columns = ctx.shape
+    up = banded(ctx, lambda gy, gx: 1 / np.sqrt(1 + (gx * gx + gy * gy) * np.float32(p.along**2)), gy, gx)
     share = np.float32(p.along / ctx.dx)
-    y, x = np.arange(rows, dtype=np.float32)[:, None], np.arange(columns, dtype=np.float32)[None]
+    y, x = place(ctx.frame)
     moved_y = banded(ctx, lambda y, g, d, up: y + g * (d * up * share), y, gy, d, up)
     moved_x = banded(ctx, lambda x, g, d, up: x + g * (d * up * share), x, gx, d, up)
-    return {"height": banded(ctx, lambda a, up, d: a + up * d, sample(h, moved_y, moved_x, ctx.stop), up, d)}
+    return {"height": banded(ctx, lambda a, up, d: a + up * d, ctx.sampled("height", moved_y, moved_x), up, d)}

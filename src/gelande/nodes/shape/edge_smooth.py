@@ -4,35 +4,54 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
-from gelande.core.site import COARSEST
 from gelande.kernels.measure import gaussian
-from gelande.kernels.transfer import up_to
-from gelande.kernels.coarse import on_level
+from gelande.nodes.shared import filtered
 
 
-@node("edge_smooth", "Edge-keeping smooth", "Shape", "Smooths gentle ground and leaves cliffs and edges standing.",
-      inputs=(height_in(),), outputs=(height_out(),),
-      params=(
-          P.metres("radius", "Radius", 60, "Size of what is smoothed away.", (0, 20_000), (5, 400), 0, scales=True),
-          P.metres("edge", "Keep edges over", 12, "Height differences well above this are kept.", (0.01, 5000), (1, 120), 1, log=True, scales=True),
-      ),
-      base="height", figure="{radius} · {edge}", keywords=("bilateral", "guided", "denoise", "blur"),
-      starts=(("Worn treads", {"edge": 6}), ("Strong", {"radius": 160, "edge": 30})))
+@node(
+    "edge_smooth",
+    "Edge-keeping smooth",
+    "Shape",
+    "Smooths gentle ground and leaves cliffs and edges standing.",
+    inputs=(height_in(),),
+    outputs=(height_out(),),
+    params=(
+        P.metres("radius", "Radius", 60, "Size of what is smoothed away.", (0, 20_000), (5, 400), 0, scales=True),
+        P.metres(
+            "edge",
+            "Keep edges over",
+            12,
+            "Height differences well above this are kept.",
+            (0.01, 5000),
+            (1, 120),
+            1,
+            log=True,
+            scales=True,
+        ),
+    ),
+    version=2,
+    wide=lambda p, site: {"height": p.radius / 2},
+    ranged=lambda p, site: ("height",),
+    base="height",
+    figure="{radius} · {edge}",
+    keywords=("bilateral", "guided", "denoise", "blur", "median", "flatten"),
+    starting_points=(("Worn treads", {"edge": 6}), ("Strong", {"radius": 160, "edge": 30})),
+)
 def edge_smooth(ctx):
-    """Guided filter with itself as guide (He, Sun and Tang 2013): out = a·h + b with a = var / (var + edge²), Gaussian windows."""
+    """Guided filter with itself as guide (He, Sun and Tang 2013): out = a·h + b with a = var / (var + edge²),
+    Gaussian windows."""
     p, h = ctx.p, ctx.input("height")
     if p.radius <= 0:
         return {"height": h}
-    at = on_level(ctx.level, COARSEST, ctx.site.spacing, p.radius / 2)
-    g = ctx.input("height", at).astype(np.float32)
-    sigma = p.radius / 2 / ctx.site.spacing(at)
-    middle = np.float32(g.mean())
-    g = g - middle
-    mean = gaussian(g, sigma, ctx.stop)
-    var = np.maximum(gaussian(g * g, sigma, ctx.stop) - mean * mean, 0)
-    ctx.check()
-    a = var / (var + np.float32(p.edge ** 2))
-    b = mean - a * mean
-    a, b = gaussian(a, sigma, ctx.stop), gaussian(b, sigma, ctx.stop)
-    steps = ctx.level - at
-    return {"height": up_to(a, steps) * (h - middle) + up_to(b, steps) + middle}
+    low, high = ctx.range("height")
+    middle = np.float32((low + high) / 2)  # squares of small numbers keep more digits
+
+    def coefficients(g, sigma):
+        g = g - middle
+        mean = gaussian(g, sigma, ctx.stop)
+        var = np.maximum(gaussian(g * g, sigma, ctx.stop) - mean * mean, 0)
+        a = var / (var + np.float32(p.edge**2))
+        return gaussian(a, sigma, ctx.stop), gaussian(mean - a * mean, sigma, ctx.stop)
+
+    a, b = (filtered(ctx, "height", p.radius / 2, lambda g, s, k=k: coefficients(g, s)[k]) for k in (0, 1))
+    return {"height": a * (h - middle) + b + middle}

@@ -16,18 +16,54 @@ def smooth_higher(a, b, seam):
     return b + (a - b) * t + np.float32(seam) * t * (1 - t)
 
 
-@node("mix", "Mix", "Shape", "Joins two heights: a percentage of each, the higher, the lower, or a sum.",
-      inputs=(height_in("height", "First"), height_in("second", "Second")), outputs=(height_out(),),
-      params=(
-          P.choice("way", "Way", "Percentage", WAYS, "How the two heights are joined."),
-          P.share("share", "Share of the second", 0.5, "How much of the second height is taken.", shown_when=("way", ("Percentage",))),
-          P.metres("seam", "Seam width", 30, "Rounds the seam where the two meet.", (0, 5000), (0, 200), 0,
-                   shown_when=("way", ("Higher", "Lower", "Difference")), scales=True),
-          P.metres("unit", "Unit height", 100, "The second height that leaves the first as it is.", (0.01, 12_000), (1, 1000), 0,
-                   shown_when=("way", ("Multiply", "Divide")), scales=True),
-      ),
-      base="height", figure="{way}", keywords=("combine", "blend", "max", "min", "add", "subtract", "merge"),
-      starts=(("Half and half", {}), ("Higher, soft seam", {"way": "Higher", "seam": 60}), ("Add detail", {"way": "Add"})))
+@node(
+    "mix",
+    "Mix",
+    "Shape",
+    "Joins two heights: a percentage of each, the higher, the lower, or a sum.",
+    inputs=(height_in("height", "First"), height_in("second", "Second")),
+    outputs=(height_out(),),
+    params=(
+        P.choice("way", "Way", "Percentage", WAYS, "How the two heights are joined."),
+        P.share(
+            "share",
+            "Share of the second",
+            0.5,
+            "How much of the second height is taken.",
+            shown_when=("way", ("Percentage",)),
+        ),
+        P.metres(
+            "seam",
+            "Seam width",
+            30,
+            "Rounds the seam where the two meet.",
+            (0, 5000),
+            (0, 200),
+            0,
+            shown_when=("way", ("Higher", "Lower", "Difference")),
+            scales=True,
+        ),
+        P.metres(
+            "unit",
+            "Unit height",
+            100,
+            "The second height that leaves the first as it is.",
+            (0.01, 12_000),
+            (1, 1000),
+            0,
+            shown_when=("way", ("Multiply", "Divide")),
+            scales=True,
+        ),
+    ),
+    base="height",
+    figure="{way}",
+    keywords=("combine", "blend", "max", "min", "add", "subtract", "merge", "lighten", "darken", "screen", "compare"),
+    starting_points=(
+        ("Half and half", {}),
+        ("Higher, soft seam", {"way": "Higher", "seam": 60}),
+        ("Add detail", {"way": "Add"}),
+    ),
+)
 def mix(ctx):
     """Arithmetic of two heights; the seam is a quadratic smooth maximum (after Quilez' polynomial form)."""
     p, a, b = ctx.p, ctx.input("height"), ctx.input("second")

@@ -4,28 +4,78 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
+from gelande.kernels.frame import Frame
 from gelande.kernels.shapes import grid
-from gelande.kernels.transfer import sample
+from gelande.kernels.transfer import looked_at
 
 
-@node("place", "Place", "Shape", "Moves, turns, scales or mirrors the land; beyond its edge it is mirrored.",
-      inputs=(height_in(),), outputs=(height_out(),),
-      params=(
-          P.metres("east", "Moved east", 0, "How far the land is moved east.", (-500_000, 500_000), (-2000, 2000), 0, scales=True),
-          P.metres("north", "Moved north", 0, "How far the land is moved north.", (-500_000, 500_000), (-2000, 2000), 0, scales=True),
-          P.degrees("turn", "Turned by", 30, "How far the land is turned clockwise about the middle.", (-360, 360), (-180, 180)),
-          P.number("scale", "Scale", 1.0, "Horizontal size as a factor; heights stay.", (0.05, 20), (0.3, 3), 2, log=True),
-          P.choice("mirror", "Mirror", "No", ("No", "East to west", "North to south"), "Which way the land is mirrored."),
-      ),
-      base="height", figure="{turn} · {scale}", keywords=("transform", "move", "rotate", "scale", "flip"),
-      starts=(("Quarter turn", {"turn": 90}), ("Twice as wide", {"scale": 2.0, "turn": 0})))
-def place(ctx):
-    """Each sample is looked up where it came from (Catmull-Rom between samples)."""
-    p = ctx.p
-    x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth)
+def _from(p, site, dx, frame):
+    """Rows and columns of the whole grid that a frame's samples come from."""
+    x, y = grid(frame, site.width, site.depth)
     x, y = (x - np.float32(p.east)) / np.float32(p.scale), (y - np.float32(p.north)) / np.float32(p.scale)
     a = np.radians(p.turn)
-    u, v = x * np.float32(np.cos(a)) - y * np.float32(np.sin(a)), x * np.float32(np.sin(a)) + y * np.float32(np.cos(a))
+    u, v = (
+        x * np.float32(np.cos(a)) - y * np.float32(np.sin(a)),
+        x * np.float32(np.sin(a)) + y * np.float32(np.cos(a)),
+    )
     u, v = (-u if p.mirror == "East to west" else u), (-v if p.mirror == "North to south" else v)
-    rows, columns = ctx.shape
-    return {"height": sample(ctx.input("height"), (rows - 1) / 2 - v / np.float32(ctx.dx), (columns - 1) / 2 + u / np.float32(ctx.dx), ctx.stop)}
+    rows, columns = frame.grid
+    return (rows - 1) / 2 - v / np.float32(dx), (columns - 1) / 2 + u / np.float32(dx)
+
+
+def _looks(p, site, level, frame):
+    """The land that a frame is made of: its corners tell, since straight lines stay straight."""
+    corners = [
+        Frame(r, c, 1, 1, *frame.grid)
+        for r in (frame.top, frame.top + frame.height - 1)
+        for c in (frame.left, frame.left + frame.width - 1)
+    ]
+    found = [_from(p, site, site.spacing(level), corner) for corner in corners]
+    return looked_at(*(np.array([f[k].item() for f in found]) for k in (0, 1)), frame.grid)
+
+
+@node(
+    "place",
+    "Place",
+    "Shape",
+    "Moves, turns, scales or mirrors the land; beyond its edge it is mirrored.",
+    inputs=(height_in(),),
+    outputs=(height_out(),),
+    params=(
+        P.metres(
+            "east",
+            "Moved east",
+            0,
+            "How far the land is moved east.",
+            (-500_000, 500_000),
+            (-2000, 2000),
+            0,
+            scales=True,
+        ),
+        P.metres(
+            "north",
+            "Moved north",
+            0,
+            "How far the land is moved north.",
+            (-500_000, 500_000),
+            (-2000, 2000),
+            0,
+            scales=True,
+        ),
+        P.degrees(
+            "turn", "Turned by", 30, "How far the land is turned clockwise about the middle.", (-360, 360), (-180, 180)
+        ),
+        P.number(
+            "scale", "Scale", 1.0, "Horizontal size as a factor; heights stay.", (0.05, 20), (0.3, 3), 2, log=True
+        ),
+        P.choice("mirror", "Mirror", "No", ("No", "East to west", "North to south"), "Which way the land is mirrored."),
+    ),
+    looks=_looks,
+    base="height",
+    figure="{turn} · {scale}",
+    keywords=("transform", "move", "rotate", "scale", "flip"),
+    starting_points=(("Quarter turn", {"turn": 90}), ("Twice as wide", {"scale": 2.0, "turn": 0})),
+)
+def place(ctx):
+    """Each sample is looked up where it came from (Catmull-Rom between samples)."""
+    return {"height": ctx.sampled("height", *_from(ctx.p, ctx.site, ctx.dx, ctx.frame))}

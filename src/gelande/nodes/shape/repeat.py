@@ -4,38 +4,50 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
+from gelande.kernels.frame import Frame
 from gelande.kernels.shapes import smoothstep
-from gelande.kernels.transfer import sample
 
 
-@node("repeat", "Repeat", "Shape", "Repeats the land in tiles whose seams are blended.",
-      inputs=(height_in(),), outputs=(height_out(),),
-      params=(
-          P.count("east", "Tiles east", 2, "How many tiles from west to east.", (1, 32), (1, 8)),
-          P.count("north", "Tiles north", 2, "How many tiles from south to north.", (1, 32), (1, 8)),
-          P.share("seam", "Seam width", 0.2, "Width of the blended seam as a share of a tile.", (0.0, 0.5)),
-          P.toggle("shrink", "Shrink to fit", False, "Each tile shows the whole land, made smaller; else its middle part."),
-      ),
-      base="height", figure="{east} × {north}", keywords=("tile", "seamless", "pattern", "wrap"),
-      starts=(("Four tiles", {}), ("Seamless once", {"east": 1, "north": 1})))
+@node(
+    "repeat",
+    "Repeat",
+    "Shape",
+    "Repeats the land in tiles whose seams are blended.",
+    inputs=(height_in(),),
+    outputs=(height_out(),),
+    params=(
+        P.count("east", "Tiles east", 2, "How many tiles from west to east.", (1, 32), (1, 8)),
+        P.count("north", "Tiles north", 2, "How many tiles from south to north.", (1, 32), (1, 8)),
+        P.share("seam", "Seam width", 0.2, "Width of the blended seam as a share of a tile.", (0.0, 0.5)),
+        P.toggle(
+            "shrink", "Shrink to fit", False, "Each tile shows the whole land, made smaller; else its middle part."
+        ),
+    ),
+    looks=lambda p, site, level, frame: Frame.of(frame.grid),
+    base="height",
+    figure="{east} × {north}",
+    keywords=("tile", "seamless", "pattern", "wrap"),
+    starting_points=(("Four tiles", {}), ("Seamless once", {"east": 1, "north": 1})),
+)
 def repeat(ctx):
-    """Within the seam a tile fades into the part that lies beyond its far edge, so that left meets right and top meets bottom."""
-    p, h = ctx.p, ctx.input("height")
-    rows, columns = ctx.shape
-    axes = []
-    for n, tiles in ((rows, p.north), (columns, p.east)):
-        t = np.linspace(0, tiles, n, dtype=np.float64)
-        f = t - np.minimum(np.floor(t), tiles - 1)
+    """Within the seam a tile fades into the part that lies beyond its far edge, so that left meets right and top
+    meets bottom."""
+    p, f = ctx.p, ctx.frame
+    axes, shift = [], []
+    for n, tiles, first, count in ((f.rows, p.north, f.top, f.height), (f.columns, p.east, f.left, f.width)):
+        t = np.linspace(0, tiles, n, dtype=np.float64)[first : first + count]
+        g = t - np.minimum(np.floor(t), tiles - 1)
         seam = max(p.seam, 1e-6)
         scale = (1 - seam) if p.shrink else (1 - seam) / tiles if tiles > 1 else (1 - seam)
-        weight = smoothstep((f - (1 - seam)) / seam).astype(np.float32)  # towards the tile's end the next tile's start takes over
-        axes.append((f * scale * (n - 1), (f - 1) * scale * (n - 1), weight))
+        # Towards the tile's end the next tile's start takes over.
+        weight = smoothstep((g - (1 - seam)) / seam).astype(np.float32)
+        axes.append((g * scale * (n - 1), (g - 1) * scale * (n - 1), weight))
+        shift.append((n - 1) * (0 if p.shrink or tiles == 1 else 0.5 - 0.5 / tiles))
     (y0, y1, wy), (x0, x1, wx) = axes
-    shift = [(n - 1) * (0 if p.shrink or tiles == 1 else 0.5 - 0.5 / tiles) for n, tiles in ((rows, p.north), (columns, p.east))]
 
     def part(y, x):
-        ys = np.repeat((y + shift[0]).astype(np.float32)[:, None], columns, 1)
-        return sample(h, ys, np.repeat((x + shift[1]).astype(np.float32)[None], rows, 0), ctx.stop)
+        ys = np.repeat((y + shift[0]).astype(np.float32)[:, None], f.width, 1)
+        return ctx.sampled("height", ys, np.repeat((x + shift[1]).astype(np.float32)[None], f.height, 0))
 
     wy, wx = wy[:, None], wx[None]
     top = part(y0, x0) * (1 - wx) + part(y0, x1) * wx

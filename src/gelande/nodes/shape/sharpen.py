@@ -4,26 +4,31 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
-from gelande.core.site import COARSEST
-from gelande.kernels.coarse import filtered
-from gelande.kernels.measure import gaussian
+from gelande.nodes.shared import blurred
 
 
-def blurred(ctx, port: str, radius: float) -> np.ndarray:
-    """An input without what is smaller than a radius in metres, the same at every detail."""
-    if radius <= 0:
-        return ctx.input(port)
-    return filtered(ctx.level, COARSEST, ctx.site.spacing, radius / 2, lambda k: ctx.input(port, k), lambda a, s: gaussian(a, s, ctx.stop), True, ctx.stop)
-
-
-@node("sharpen", "Sharpen", "Shape", "Makes forms below a size stand out more.",
-      inputs=(height_in(),), outputs=(height_out(),),
-      params=(
-          P.metres("radius", "Radius", 120, "Forms up to this size are strengthened.", (0, 20_000), (5, 600), 0, scales=True),
-          P.number("strength", "Strength", 0.8, "How much of the detail is added once more.", (0, 10), (0, 3), 2),
-      ),
-      base="height", figure="{radius}", keywords=("unsharp", "detail", "crisp", "contrast"),
-      starts=(("Crisp edges", {"radius": 40, "strength": 1.2}), ("Strong forms", {"radius": 400, "strength": 0.7})))
+@node(
+    "sharpen",
+    "Sharpen",
+    "Shape",
+    "Makes forms below a size stand out more.",
+    inputs=(height_in(),),
+    outputs=(height_out(),),
+    params=(
+        P.metres(
+            "radius", "Radius", 120, "Forms up to this size are strengthened.", (0, 20_000), (5, 600), 0, scales=True
+        ),
+        P.number("strength", "Strength", 0.8, "How much of the detail is added once more.", (0, 10), (0, 3), 2),
+    ),
+    wide=lambda p, site: {"height": p.radius / 2},
+    base="height",
+    figure="{radius}",
+    keywords=("unsharp", "detail", "crisp", "contrast"),
+    starting_points=(
+        ("Crisp edges", {"radius": 40, "strength": 1.2}),
+        ("Strong forms", {"radius": 400, "strength": 0.7}),
+    ),
+)
 def sharpen(ctx):
     """Unsharp masking: h + strength · (h - blur(h))."""
     h = ctx.input("height")

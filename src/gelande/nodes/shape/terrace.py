@@ -12,42 +12,96 @@ from gelande.kernels.terrace import step_land
 from gelande.nodes.shared import banded
 
 
-@node("terrace", "Terrace", "Shape", "Cuts the slope into treads and risers, following the land underneath.",
-      inputs=(height_in(),), outputs=(height_out(), mask_out("riser", "Riser")),
-      params=(
-          P.choice("steps", "Steps by", "Height", ("Height", "Count"), "Sets how high a step is, or how many there are over the whole relief."),
-          P.metres("riser_height", "Riser height", 26, "Mean height of a step.", (0.1, 3000), (2, 120), 1, shown_when=("steps", ("Height",)), scales=True),
-          P.count("count", "Steps", 14, "How many steps there are from the lowest to the highest ground.", (1, 2000), (2, 40), shown_when=("steps", ("Count",))),
-          P.share("sharpness", "Riser sharpness", 0.6, "How steep the risers stand between level treads."),
-          P.share("irregularity", "Irregularity", 0.4, "How unevenly high the steps are, and how much they wander."),
-          P.share("follow", "Follow the slope", 0.3, "How much of the land's own slope the treads keep."),
-          P.degrees("dip", "Bed dip", 0, "Tilt of the beds against level.", (0, 60), (0, 15), 1),
-          P.degrees("dip_direction", "Dip direction", 120, "Where the beds sink to, clockwise from north.", (0, 360)),
-          P.seed(),
-      ),
-      base="height", figure="{riser_height} risers", keywords=("steps", "strata", "scars", "cliffs", "layers"),
-      starts=(("Limestone scars", {"riser_height": 34, "sharpness": 0.75, "irregularity": 0.5}),
-              ("Farmed steps", {"riser_height": 4, "sharpness": 0.85, "follow": 0.1, "irregularity": 0.1}),
-              ("Soft benches", {"riser_height": 45, "sharpness": 0.3})))
+@node(
+    "terrace",
+    "Terrace",
+    "Shape",
+    "Cuts the slope into treads and risers, following the land underneath.",
+    inputs=(height_in(),),
+    outputs=(height_out(), mask_out("riser", "Riser")),
+    params=(
+        P.choice(
+            "steps",
+            "Steps by",
+            "Height",
+            ("Height", "Count"),
+            "Sets how high a step is, or how many there are over the whole relief.",
+        ),
+        P.metres(
+            "riser_height",
+            "Riser height",
+            26,
+            "Mean height of a step.",
+            (0.1, 3000),
+            (2, 120),
+            1,
+            shown_when=("steps", ("Height",)),
+            scales=True,
+        ),
+        P.count(
+            "count",
+            "Steps",
+            14,
+            "How many steps there are from the lowest to the highest ground.",
+            (1, 2000),
+            (2, 40),
+            shown_when=("steps", ("Count",)),
+        ),
+        P.share("sharpness", "Riser sharpness", 0.6, "How steep the risers stand between level treads."),
+        P.share("irregularity", "Irregularity", 0.4, "How unevenly high the steps are, and how much they wander."),
+        P.share("follow", "Follow the slope", 0.3, "How much of the land's own slope the treads keep."),
+        P.degrees("dip", "Bed dip", 0, "Tilt of the beds against level.", (0, 60), (0, 15), 1),
+        P.degrees("dip_direction", "Dip direction", 120, "Where the beds sink to, clockwise from north.", (0, 360)),
+        P.seed(),
+    ),
+    reach=lambda p, site: slope_baseline(site) / 2 + 3.5 * site.long_side / 640,
+    ranged=lambda p, site: ("height",) if p.steps == "Count" else (),
+    base="height",
+    figure="{riser_height} risers",
+    keywords=("steps", "strata", "cliffs", "layers", "cliff", "mesa"),
+    starting_points=(
+        ("Limestone cliffs", {"riser_height": 34, "sharpness": 0.75, "irregularity": 0.5}),
+        ("Farmed steps", {"riser_height": 4, "sharpness": 0.85, "follow": 0.1, "irregularity": 0.1}),
+        ("Soft benches", {"riser_height": 45, "sharpness": 0.3}),
+    ),
+)
 def terrace(ctx):
     """Each bed's profile is the gain curve f^g / (f^g + (1-f)^g), continuous in height, so edges cannot spike.
 
-    Beds differ in thickness by a smooth function of height alone, and wander sideways by noise of a tenth of the site."""
+    Beds differ in thickness by a smooth function of height alone, and wander sideways by noise of a tenth of the
+    site."""
     p, h = ctx.p, ctx.input("height")
     tall = p.riser_height
     if p.steps == "Count":
         low, high = ctx.range("height")
         tall = max((high - low) / p.count, 1e-2)
     a, tilt = np.radians(p.dip_direction), np.tan(np.radians(p.dip))
-    x, y = grid(ctx.shape, ctx.site.width, ctx.site.depth)
+    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth)
     wave = np.zeros((1, 1), np.float32)
     if p.irregularity > 0:
-        wave = fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, ctx.site.long_side / 10, 4, gain=0.45, seed=ctx.seed, stop=ctx.stop)
-    beds = banded(ctx, lambda x, y, w: (x * np.float32(np.sin(a)) + y * np.float32(np.cos(a))) * np.float32(tilt) + w * np.float32(0.8 * p.irregularity * tall),
-                  x, y, wave)
+        wave = fractal(
+            ctx.frame,
+            (0.0, ctx.site.depth),
+            ctx.dx,
+            ctx.site.long_side / 10,
+            4,
+            gain=0.45,
+            seed=ctx.seed,
+            stop=ctx.stop,
+        )
+    beds = banded(
+        ctx,
+        lambda x, y, w: (
+            (x * np.float32(np.sin(a)) + y * np.float32(np.cos(a))) * np.float32(tilt)
+            + w * np.float32(0.8 * p.irregularity * tall)
+        ),
+        x,
+        y,
+        wave,
+    )
     out, riser = step_land(h, beds, tall, p.sharpness, p.irregularity, p.follow, ctx.seed, ctx.stop)
     ctx.check()
-    slope = slope_degrees(h, ctx.dx, slope_baseline(ctx.site), ctx.stop)
+    slope = slope_degrees(h, ctx.dx, slope_baseline(ctx.site), ctx.stop, ctx.frame)
     steep = banded(ctx, lambda riser, slope: riser * np.clip(slope / np.float32(8), 0, 1), riser, slope)
     # The mask is softened over a fixed length, which keeps it the same where finer levels add roughness.
     return {"height": out, "riser": gaussian(steep, ctx.site.long_side / 640 / ctx.dx, ctx.stop)}

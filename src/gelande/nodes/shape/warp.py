@@ -5,27 +5,39 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
 from gelande.kernels import noise
-from gelande.kernels.transfer import sample
+from gelande.kernels.frame import place
 
 
-@node("warp", "Warp", "Shape", "Bends the land sideways by noise, which breaks regular shapes.",
-      inputs=(height_in(),), outputs=(height_out(),),
-      params=(
-          P.metres("distance", "Distance", 160, "How far the land is moved at most.", (0, 50_000), (0, 800), 0, scales=True),
-          P.metres("size", "Bend size", 900, "Size of the largest bends.", (1, 200_000), (50, 4000), 0, log=True, scales=True),
-          P.count("octaves", "Octaves", 4, "How many finer bends are added.", (1, 12), (1, 8)),
-          P.share("gain", "Gain", 0.45, "Strength of each octave as a share of the one before.", (0.0, 0.9), (0.2, 0.7)),
-          P.seed(),
-      ),
-      base="height", figure="{distance} · {size}", keywords=("distort", "displace", "domain", "bend"),
-      starts=(("Slight", {"distance": 60}), ("Swirling", {"distance": 420, "size": 1500})))
+@node(
+    "warp",
+    "Warp",
+    "Shape",
+    "Bends the land sideways by noise, which breaks regular shapes.",
+    inputs=(height_in(),),
+    outputs=(height_out(),),
+    params=(
+        P.metres(
+            "distance", "Distance", 160, "How far the land is moved at most.", (0, 50_000), (0, 800), 0, scales=True
+        ),
+        P.metres(
+            "size", "Bend size", 900, "Size of the largest bends.", (1, 200_000), (50, 4000), 0, log=True, scales=True
+        ),
+        P.count("octaves", "Octaves", 4, "How many finer bends are added.", (1, 12), (1, 8)),
+        P.share("gain", "Gain", 0.45, "Strength of each octave as a share of the one before.", (0.0, 0.9), (0.2, 0.7)),
+        P.seed(),
+    ),
+    looks=lambda p, site, level, frame: frame.grown(int(1.2 * p.distance / site.spacing(level)) + 3),
+    base="height",
+    figure="{distance} · {size}",
+    keywords=("distort", "displace", "domain", "bend", "swirl", "twist", "turbulence"),
+    starting_points=(("Slight", {"distance": 60}), ("Swirling", {"distance": 420, "size": 1500})),
+)
 def warp(ctx):
-    """Domain warping: each sample is looked up at a place moved by two independent octave sums (Catmull-Rom between samples)."""
-    p, h = ctx.p, ctx.input("height")
-    rows, columns = ctx.shape
-    places = []
-    for axis, seed in ((np.arange(rows, dtype=np.float32)[:, None], ctx.seed + 11), (np.arange(columns, dtype=np.float32)[None], ctx.seed + 5417)):
-        n = noise.fractal(ctx.shape, (0.0, ctx.site.depth), ctx.dx, p.size, p.octaves, 2.0, p.gain, seed, stop=ctx.stop)
+    """Domain warping: each sample is looked up at a place moved by two independent octave sums (Catmull-Rom between
+    samples)."""
+    p, places = ctx.p, []
+    for axis, seed in zip(place(ctx.frame), (ctx.seed + 11, ctx.seed + 5417)):
+        n = noise.fractal(ctx.frame, (0.0, ctx.site.depth), ctx.dx, p.size, p.octaves, 2.0, p.gain, seed, stop=ctx.stop)
         ctx.check()
         places.append(axis + n * np.float32(p.distance / ctx.dx))
-    return {"height": sample(h, *places, ctx.stop)}
+    return {"height": ctx.sampled("height", *places)}

@@ -4,19 +4,29 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
-from gelande.core.site import COARSEST
-from gelande.kernels.coarse import filtered
 from gelande.kernels.morphology import grow
+from gelande.nodes.shared import filtered
 
 
-@node("widen", "Widen and narrow", "Shape", "Widens tops or floors by a distance, and narrows what lies between.",
-      inputs=(height_in(),), outputs=(height_out(),),
-      params=(
-          P.choice("part", "Widen", "High parts", ("High parts", "Low parts"), "Tops and ridges, or floors and valleys."),
-          P.metres("distance", "Distance", 60, "How far they are widened.", (0, 5000), (0, 300), 0, scales=True),
-      ),
-      base="height", figure="{distance}", keywords=("dilate", "erode", "expand", "morphology", "thicken"),
-      starts=(("Broad tops", {}), ("Broad valleys", {"part": "Low parts"})))
+@node(
+    "widen",
+    "Widen and narrow",
+    "Shape",
+    "Widens tops or floors by a distance, and narrows what lies between.",
+    inputs=(height_in(),),
+    outputs=(height_out(),),
+    params=(
+        P.choice("part", "Widen", "High parts", ("High parts", "Low parts"), "Tops and ridges, or floors and valleys."),
+        P.metres("distance", "Distance", 60, "How far they are widened.", (0, 5000), (0, 300), 0, scales=True),
+    ),
+    asks=lambda p, site, level: () if p.distance > 0 else ("height",),
+    wide=lambda p, site: {"height": p.distance},
+    ranged=lambda p, site: ("height",),
+    base="height",
+    figure="{distance}",
+    keywords=("dilate", "erode", "expand", "morphology", "thicken", "grow", "shrink"),
+    starting_points=(("Broad tops", {}), ("Broad valleys", {"part": "Low parts"})),
+)
 def widen(ctx):
     """Grey dilation or erosion by a disc (Serra 1982), done on the level where the disc is a few samples wide."""
     p = ctx.p
@@ -24,9 +34,13 @@ def widen(ctx):
         return {"height": ctx.input("height")}
     low, high = ctx.range("height")
     span = np.float32(max(high - low, 1e-3) * 2)
-    sign, base = (np.float32(1), np.float32(low) - span / 4) if p.part == "High parts" else (np.float32(-1), np.float32(high) + span / 4)
+    sign, base = (
+        (np.float32(1), np.float32(low) - span / 4)
+        if p.part == "High parts"
+        else (np.float32(-1), np.float32(high) + span / 4)
+    )
 
     def run(a, radius):
         return grow(sign * (a - base) / span, radius, ctx.stop) * span * sign + base
 
-    return {"height": filtered(ctx.level, COARSEST, ctx.site.spacing, p.distance, lambda k: ctx.input("height", k), run, True, ctx.stop)}
+    return {"height": filtered(ctx, "height", p.distance, run)}

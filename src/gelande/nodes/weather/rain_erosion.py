@@ -3,70 +3,87 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import height_in, height_out, mask_in, mask_out, node
+from gelande.core.node import EACH, height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import COARSEST, MAPPED
 from gelande.kernels.erosion import Moved, fill_pits
+from gelande.kernels.local_erosion import HALO, tile_of
 from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode, whole
 from gelande.kernels.streams import draw
 from gelande.kernels.transfer import down, up, up_kept
 
 #: Names under which a level keeps what was moved.
-MOVED = ("_wear", "_deposit", "_worked")
-#: How much the most washed beds count in the deposit mask.
+MOVED = ("_cut", "_fill", "_worked")
+#: Strength above which a level takes back part of what it did, and how many samples around are looked at for that.
+LOCKED, AFTER = 0.6, 8
+#: Samples around tiles on which the ground before has to be right.
+BEFORE = HALO + 24
+#: How much the most washed beds count in the fill mask.
 BEDS = 0.8
 
 
-def _white(ctx, wear, deposit, washed):
-    """Metres worn, lying and washed at which the masks come near to white: what the more worn, the more buried and the more washed
-    ground has at the coarsest level; deposits thinner than a preview can show are not spread over the whole range."""
+def _white(ctx, cut, fill, washed):
+    """Metres worn, lying and washed at which the masks come near to white: what the more worn, the more buried and
+    the more washed ground has at the coarsest level; fills thinner than a preview can show are not spread over
+    the whole range."""
     gully, shown = ctx.p.gully_spacing, ctx.site.spacing(MAPPED)
-    lies = deposit[deposit > 0.005 * gully]
-    return np.array([max(np.percentile(wear, 90), 0.1 * gully), max(np.percentile(lies, 75) if len(lies) else 0.0, 0.06 * gully, 0.8 * shown),
-                     max(np.percentile(washed, 97), 0.01 * gully)])
+    lies = fill[fill > 0.005 * gully]
+    return np.array(
+        [
+            max(np.percentile(cut, 90), 0.1 * gully),
+            max(np.percentile(lies, 75) if len(lies) else 0.0, 0.06 * gully, 0.8 * shown),
+            max(np.percentile(washed, 97), 0.01 * gully),
+        ]
+    )
 
 
 def _washed(ctx, moved):
-    """Metres laid in all of late, which is where sediment lies in the beds of streams that carry it on. What the whole levels before
-    moved counts half as much as what this one did, so that beds are as fine as the level shows."""
+    """Metres laid in all of late, which is where sediment lies in the beds of streams that carry it on. What the
+    whole levels before moved counts half as much as what this one did, so that beds are as fine as the level shows."""
     if ctx.level == COARSEST:
         return moved
-    before = np.maximum(up(ctx.own(ctx.level - 1)["_washed"]), 0)
+    before = np.maximum(ctx.raised(ctx.own(ctx.level - 1)["_washed"]), 0)
     return before * np.float32(0.5 if ctx.level - COARSEST < len(GLOBAL_STEPS) else 1.0) + moved
 
 
 def _flow(ctx, area, streams):
     """Three decades of area between the first rill and white: the same metres at every detail and on every site.
 
-    From the last whole level on, the lines that its water took, and what finer levels know of the area of their own rills."""
-    least = STREAM_AREA * ctx.p.gully_spacing ** 2
+    From the last whole level on, the lines that its water took, and what finer levels know of the area of their own
+    rills."""
+    least = STREAM_AREA * ctx.p.gully_spacing**2
     own = np.clip((area - np.float32(np.log(least))) / np.float32(np.log(1000.0)), 0, 1)
     if streams is None:
         return own
     width = ctx.site.spacing(MAPPED)
-    lines = draw(ctx.shape, ctx.dx, streams, least, 1000.0 * least, 0.5 * width, 0.75 * width, ctx.stop)
+    lines = draw(ctx.frame, ctx.dx, streams, least, 1000.0 * least, 0.5 * width, 0.75 * width, ctx.stop)
     return lines if ctx.level == MAPPED else np.maximum(lines, own)
 
 
 def _masks(ctx, state, area):
-    """Wear, deposit and flow as masks 0-1 from metres and the logarithm of m²."""
+    """Cut, fill and flow as masks 0-1 from metres and the logarithm of m²."""
     worn, laid, washed = (np.float32(a) for a in state["_white"])
     # Fans and filled hollows come out white, beds of streams that carry their load on grey.
-    lies = np.float32(2) * state["_deposit"] / laid + np.float32(BEDS) * state["_washed"] / washed
-    return {"wear": 1 - np.exp(np.float32(-2) * state["_wear"] / worn), "deposit": 1 - np.exp(-lies), "flow": _flow(ctx, area, state.get("_streams"))}
+    lies = np.float32(2) * state["_fill"] / laid + np.float32(BEDS) * state["_washed"] / washed
+    return {
+        "cut": 1 - np.exp(np.float32(-2) * state["_cut"] / worn),
+        "fill": 1 - np.exp(-lies),
+        "flow": _flow(ctx, area, state.get("_streams")),
+    }
 
 
 def _first(ctx, rain, ground, soft, fall):
     """Change and what was moved on a grid of half the coarsest level's samples, where many steps cost little.
 
-    Here streams have time to find their way to the edge of the site and to take each other's water, as they do on real land:
-    their lengths grow faster than the root of the area they drain (Hack 1957)."""
+    Here streams have time to find their way to the edge of the site and to take each other's water, as they do on
+    real land: their lengths grow faster than the root of the area they drain (Hack 1957)."""
     ground, soft, fall = (np.ascontiguousarray(a[::2, ::2]) for a in (ground, soft, fall))
     h, moved, _ = erode(rain, ground, soft, fall, -1, 2 * ctx.dx, ctx.stop)
     return h - ground, moved
 
 
 def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved]:
-    """The level's surface before it is eroded, the input plus the change carried up from the coarser level; and what was moved there.
+    """The level's surface before it is eroded, the input plus the change carried up from the coarser level; and
+    what was moved there.
 
     New detail is buried where the coarser level moved much: valley floors do not grow rough again."""
     if ctx.level == COARSEST:
@@ -74,33 +91,88 @@ def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved]:
     else:
         before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
         change, moved = before["_change"], Moved(*(before[k] for k in MOVED), None, float(before["_left"][0]))
-    moved = Moved(*(up(a, False) for a in moved[:3]), None, moved.left)
-    start = ground + up_kept(change, ctx.stop) - buried(ground - up(coarse), moved.worked, ctx.stop)
+    # The first grid is half as fine as the coarsest level, which is whole.
+    rise = ctx.raised if ctx.level > COARSEST else lambda a, how=up, **more: how(a, **more)
+    moved = Moved(*(rise(a, smooth=False) for a in moved[:3]), None, moved.left)
+    start = ground + rise(change, up_kept, stop=ctx.stop)
+    start = start - buried(ground - rise(coarse), moved.worked, ctx.stop)
     ctx.check()
     return start, moved
 
 
-@node("rain_erosion", "Rain erosion", "Weather",
-      "Carves gullies and valleys with running water and lays the sediment down below.",
-      inputs=(height_in(), mask_in("rock", "Rock strength", True, "White rock is worn a tenth as fast as black."),
-              mask_in("rain", "Rain", True, "Where it rains: white in full, black not at all.")),
-      outputs=(height_out(), mask_out("wear", "Wear"), mask_out("deposit", "Deposit"), mask_out("flow", "Flow")),
-      params=(
-          P.share("strength", "Strength", 0.5, "How far the land is worn down: from first rills to deep valleys."),
-          P.metres("gully_spacing", "Gully spacing", 60, "How far apart the smallest gullies are on an even slope; what lies between them stays smooth.",
-                   (0.05, 20_000), (20, 240), 0, log=True, scales=True),
-          P.share("deposition", "Deposition", 0.45, "How readily sediment settles: at 0 all of it leaves, then it fills valley floors and hollows, and builds fans where gullies leave a slope."),
-          P.share("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
-          P.seed(),
-      ),
-      base="height", pyramid=True, figure="spacing {gully_spacing}",
-      keywords=("water", "hydraulic", "gully", "river", "valley", "stream power", "fluvial"),
-      starts=(("First rills", {"strength": 0.05, "gully_spacing": 35}), ("Upland gills", {"strength": 0.3}),
-              ("Badlands", {"strength": 0.6, "gully_spacing": 28, "deposition": 0.25}),
-              ("Fans and broad floors", {"strength": 0.5, "deposition": 0.8})))
+def _around(p, site, level, asked):
+    """Whole tiles with their halo. Even rows and columns begin it, where the coarser level has samples too."""
+    return asked.grown(_after(p)).blocks(*tile_of(asked.grid)).grown(BEFORE)
+
+
+def _after(p) -> int:
+    """Samples around those asked for on which a level has to be eroded."""
+    return AFTER if p.strength > LOCKED else 0
+
+
+@node(
+    "rain_erosion",
+    "Rain erosion",
+    "Weather",
+    "Carves gullies and valleys with running water and lays the sediment down below.",
+    inputs=(
+        height_in(),
+        mask_in("rock", "Rock strength", True, "White rock is worn a tenth as fast as black."),
+        mask_in("rain", "Rain", True, "Where it rains: white in full, black not at all."),
+    ),
+    outputs=(height_out(), mask_out("cut", "Cut"), mask_out("fill", "Fill"), mask_out("flow", "Flow")),
+    params=(
+        P.share("strength", "Strength", 0.5, "How far the land is worn down: from first rills to deep valleys."),
+        P.metres(
+            "gully_spacing",
+            "Gully spacing",
+            60,
+            "How far apart the smallest gullies are on an even slope; what lies between them stays smooth.",
+            (0.05, 20_000),
+            (20, 240),
+            0,
+            log=True,
+            scales=True,
+        ),
+        P.share(
+            "deposition",
+            "Deposition",
+            0.45,
+            "How readily sediment settles: at 0 all of it leaves, then it fills valley floors and hollows, and "
+            "builds fans where gullies leave a slope.",
+        ),
+        P.share("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
+        P.seed(),
+    ),
+    around=_around,
+    blocks=lambda p, site, level: tile_of(site.shape(level)),
+    base="height",
+    pyramid=EACH,
+    below=("height",),
+    figure="spacing {gully_spacing}",
+    keywords=(
+        "water",
+        "hydraulic",
+        "gully",
+        "river",
+        "valley",
+        "stream power",
+        "fluvial",
+        "erode",
+        "erosion",
+        "canyon",
+        "gullies",
+    ),
+    starting_points=(
+        ("First rills", {"strength": 0.05, "gully_spacing": 35}),
+        ("Upland gullies", {"strength": 0.3}),
+        ("Badlands", {"strength": 0.6, "gully_spacing": 28, "deposition": 0.25}),
+        ("Fans and broad floors", {"strength": 0.5, "deposition": 0.8}),
+    ),
+)
 def rain_erosion(ctx):
-    """Stream-power incision (Braun and Willett 2013) with downstream deposition (Yuan et al. 2019) and, on whole levels, a bound to
-    what water can carry (Willgoose et al. 1991), on a pyramid.
+    """Stream-power incision (Braun and Willett 2013) with downstream deposition (Yuan et al. 2019) and, on whole
+    levels, a bound to what water can carry (Willgoose et al. 1991), on a pyramid.
 
     The input is evaluated at every level from 129 samples up. Each level starts from the input plus the change that
     the coarser level made, and erodes a little further, so a 513 preview is exactly what a 4097 build is refined
@@ -115,20 +187,26 @@ def rain_erosion(ctx):
     depth = ctx.level - COARSEST
     rain = Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth)
     start, before = _start(ctx, rain, ground, soft, fall)
-    h, moved, lines = erode(rain, start, soft, fall, depth, ctx.dx, ctx.stop)
+    h, moved, lines = erode(rain, start, soft, fall, depth, ctx.dx, ctx.stop, ctx.frame, ctx.asked.grown(_after(p)))
     ctx.check()
     left = moved.left
-    if p.strength > 0.6:
-        # A strong pass would drift with detail: most of what this level changed at the coarser one's scale is taken back.
-        lock = 0.6 * min(1.0, (p.strength - 0.6) / 0.2)
+    if p.strength > LOCKED:
+        # A strong pass would drift with detail: most of what this level changed at the coarser one's scale is taken
+        # back.
+        lock = 0.6 * min(1.0, (p.strength - LOCKED) / 0.2)
         h, left = h - np.float32(lock) * up(down(h - start)), left * (1 - lock)
-        left -= fill_pits(h, moved.laid, whole(h)) * ctx.dx ** 2  # taking back can leave single samples low
+        left -= fill_pits(h, moved.laid, whole(h)) * ctx.dx**2  # taking back can leave single samples low
     change, washed = h - ground, _washed(ctx, moved.worked)
     # What this level wore of the sediment that coarser ones laid.
     through = np.minimum(before.laid, moved.worn)
-    wear, deposit = agreeing(before.worn + moved.worn - through, before.laid + moved.laid - through, change)
-    state = {"_change": change, **dict(zip(MOVED, (wear, deposit, before.worked + moved.worked))), "_left": np.array([before.left + left]),
-             "_washed": washed, "_white": _white(ctx, wear, deposit, washed) if depth == 0 else ctx.own(ctx.level - 1)["_white"]}
+    cut, fill = agreeing(before.worn + moved.worn - through, before.laid + moved.laid - through, change)
+    state = {
+        "_change": change,
+        **dict(zip(MOVED, (cut, fill, before.worked + moved.worked))),
+        "_left": np.array([before.left + left]),
+        "_washed": washed,
+        "_white": _white(ctx, cut, fill, washed) if depth == 0 else ctx.own(ctx.level - 1)["_white"],
+    }
     if depth >= len(GLOBAL_STEPS) - 1:
         state["_streams"] = lines if lines is not None else ctx.own(ctx.level - 1)["_streams"]
     return {"height": h, **_masks(ctx, state, moved.area), **state}

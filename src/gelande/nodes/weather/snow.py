@@ -3,13 +3,13 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import height_in, height_out, mask_in, mask_out, node
+from gelande.core.node import FINER, height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.light import sunlight
 from gelande.kernels.loose import settle
 from gelande.kernels.measure import gaussian, gradient
 from gelande.kernels.shapes import smoothstep
-from gelande.kernels.transfer import sample, up
+from gelande.kernels.transfer import sample
 from gelande.nodes.shared import banded, wander
 
 #: The sun's path: turns from its direction, and the share of its height at which it stands then.
@@ -17,36 +17,78 @@ PATH = ((-65, 0.35), (-30, 0.8), (0, 1.0), (30, 0.8), (65, 0.35))
 SLIDES = 24
 
 
-@node("snow", "Snow", "Weather", "Lays snow on high and shaded ground; it slides off steep faces, melts in the sun and drifts into the lee.",
-      inputs=(height_in(), mask_in("fall_map", "Snowfall", True, "Where it snows: white in full, black not at all.")),
-      outputs=(height_out("height", "Height with snow"), mask_out("snow", "Snow"), mask_out("depth", "Snow depth")),
-      params=(
-          P.metres("snow_line", "Snow line", 300, "Height above which snow lies on level, half-shaded ground.", (-100_000, 100_000), (-100, 1500), 0, scales=True),
-          P.metres("transition", "Transition", 90, "Height over which snow comes in.", (0, 5000), (5, 500), 0, scales=True),
-          P.metres("fall", "Fall", 2.2, "Depth of snow on level ground far above the snow line.", (0, 500), (0, 12), 1, scales=True),
-          P.degrees("slide_angle", "Slide angle", 42, "Steeper snow slides and gathers below.", (10, 80), (25, 60)),
-          P.share("melt", "Sun melt", 0.6, "How much of the snow the sun takes where it stands full on the ground."),
-          P.degrees("sun", "Sun from", 190, "Direction of the sun when it stands highest, clockwise from north.", (0, 360)),
-          P.degrees("sun_height", "Sun height", 32, "Its greatest height above the horizon.", (2, 90), (5, 80)),
-          P.share("drift", "Drift", 0.5, "How much snow the wind carries from crests into the lee and into hollows."),
-          P.degrees("wind", "Wind towards", 60, "Where the wind blows to, clockwise from north.", (0, 360)),
-          P.metres("deep_at", "Deep at", 4, "Depth at which the depth mask is white.", (0.01, 500), (0.5, 20), 1, scales=True),
-          P.seed(),
-      ),
-      base="height", pyramid=True, figure="from {snow_line}", keywords=("winter", "ice", "white", "drift", "melt", "avalanche"),
-      starts=(("Deep winter", {"snow_line": 100, "fall": 3.5, "melt": 0.35}), ("Lingering patches", {"snow_line": 330, "fall": 1.6, "melt": 0.95, "drift": 0.9}),
-              ("First dusting", {"fall": 0.4, "melt": 0.5})))
+@node(
+    "snow",
+    "Snow",
+    "Weather",
+    "Lays snow on high and shaded ground; it slides off steep faces, melts in the sun and drifts into the lee.",
+    inputs=(height_in(), mask_in("fall_map", "Snowfall", True, "Where it snows: white in full, black not at all.")),
+    outputs=(height_out("height", "Height with snow"), mask_out("snow", "Snow"), mask_out("depth", "Snow depth")),
+    params=(
+        P.metres(
+            "snow_line",
+            "Snow line",
+            300,
+            "Height above which snow lies on level, half-shaded ground.",
+            (-100_000, 100_000),
+            (-100, 1500),
+            0,
+            scales=True,
+        ),
+        P.metres(
+            "transition", "Transition", 90, "Height over which snow comes in.", (0, 5000), (5, 500), 0, scales=True
+        ),
+        P.metres(
+            "fall",
+            "Fall",
+            2.2,
+            "Depth of snow on level ground far above the snow line.",
+            (0, 500),
+            (0, 12),
+            1,
+            scales=True,
+        ),
+        P.degrees("slide_angle", "Slide angle", 42, "Steeper snow slides and gathers below.", (10, 80), (25, 60)),
+        P.share("melt", "Sun melt", 0.6, "How much of the snow the sun takes where it stands full on the ground."),
+        P.degrees(
+            "sun", "Sun from", 190, "Direction of the sun when it stands highest, clockwise from north.", (0, 360)
+        ),
+        P.degrees("sun_height", "Sun height", 32, "Its greatest height above the horizon.", (2, 90), (5, 80)),
+        P.share("drift", "Drift", 0.5, "How much snow the wind carries from crests into the lee and into hollows."),
+        P.degrees("wind", "Wind towards", 60, "Where the wind blows to, clockwise from north.", (0, 360)),
+        P.metres(
+            "white_depth",
+            "White at depth",
+            4,
+            "Depth at which the depth mask is white.",
+            (0.01, 500),
+            (0.5, 20),
+            1,
+            scales=True,
+        ),
+        P.seed(),
+    ),
+    base="height",
+    pyramid=FINER,
+    figure="from {snow_line}",
+    keywords=("winter", "ice", "white", "drift", "melt", "avalanche"),
+    starting_points=(
+        ("Deep winter", {"snow_line": 100, "fall": 3.5, "melt": 0.35}),
+        ("Lingering patches", {"snow_line": 330, "fall": 1.6, "melt": 0.95, "drift": 0.9}),
+        ("First dusting", {"fall": 0.4, "melt": 0.5}),
+    ),
+)
 def snow(ctx):
-    """Depth = fall · height · (1 - melt · sun) · shelter, less what slides. Sun: cosine of its angle to the slope, with cast shadows, over
-    five places of its path. Shelter: how much higher the ground lies to windward, and hollows (after Winstral and Marks 2002). Slides:
-    a loose layer that stands at most at the slide angle. Worked out at up to 513 samples; finer levels lay the same snow, so
-    its edge is the same everywhere."""
+    """Depth = fall · height · (1 - melt · sun) · shelter, less what slides. Sun: cosine of its angle to the slope,
+    with cast shadows, over five places of its path. Shelter: how much higher the ground lies to windward, and
+    hollows (after Winstral and Marks 2002). Slides: a loose layer that stands at most at the slide angle. Worked
+    out at up to 513 samples; finer levels lay the same snow, so its edge is the same everywhere."""
     p, h = ctx.p, ctx.input("height")
     if ctx.level <= MAPPED:
         share, slid = _shares(ctx, h)
     else:
         before = ctx.own(ctx.level - 1)
-        share, slid = up(before["_share"], False), up(before["_slid"], True)
+        share, slid = ctx.raised(before["_share"], smooth=False), ctx.raised(before["_slid"])
     ctx.check()
     fall_map = ctx.input("fall_map")
     fall_map = np.ones((1, 1), np.float32) if fall_map is None else fall_map
@@ -59,8 +101,13 @@ def snow(ctx):
 
     depth = banded(ctx, lay, h, share, slid, fall_map, patchy)
     film = np.float32(max(0.04 * ctx.site.long_side / 4096, 0.12 * p.fall))
-    return {"height": h + depth, "snow": banded(ctx, lambda d: smoothstep(d / film), depth),
-            "depth": banded(ctx, lambda d: np.clip(d / np.float32(p.deep_at), 0, 1), depth), "_share": share, "_slid": slid}
+    return {
+        "height": h + depth,
+        "snow": banded(ctx, lambda d: smoothstep(d / film), depth),
+        "depth": banded(ctx, lambda d: np.clip(d / np.float32(p.white_depth), 0, 1), depth),
+        "_share": share,
+        "_slid": slid,
+    }
 
 
 def _shares(ctx, h):
@@ -73,7 +120,9 @@ def _shares(ctx, h):
     for turn, low in PATH:
         ctx.check()
         azimuth, height = np.radians((p.sun + turn) % 360), np.radians(max(2.0, p.sun_height * low))
-        light = np.array([np.sin(azimuth) * np.cos(height), np.cos(azimuth) * np.cos(height), np.sin(height)], np.float32)
+        light = np.array(
+            [np.sin(azimuth) * np.cos(height), np.cos(azimuth) * np.cos(height), np.sin(height)], np.float32
+        )
         face = np.clip((light[2] - east * light[0] + south * light[1]) / np.sqrt(1 + east * east + south * south), 0, 1)
         bright += face * sunlight(smooth, dx, float((p.sun + turn) % 360), float(np.degrees(height))) / len(PATH)
     melted = np.clip(1 - np.float32(1.5 * p.melt) * bright, 0, 1)
@@ -81,9 +130,21 @@ def _shares(ctx, h):
     slope = np.degrees(np.arctan(np.hypot(south, east)))
     stays = 1 - smoothstep((slope - np.float32(p.slide_angle - 6)) / np.float32(12))
     # What does not stay on a face moves down it as a loose layer; what it leaves behind counts below zero there.
-    lies = np.float32(p.fall) * share * smoothstep((h - np.float32(p.snow_line)) / np.float32(max(p.transition, 1e-3)) + np.float32(0.5))
+    lies = (
+        np.float32(p.fall)
+        * share
+        * smoothstep((h - np.float32(p.snow_line)) / np.float32(max(p.transition, 1e-3)) + np.float32(0.5))
+    )
     loose = np.ascontiguousarray(lies * (1 - stays), np.float32)
-    _, moved = settle(np.ascontiguousarray(smooth), loose, None, float(np.tan(np.radians(max(5.0, p.slide_angle - 8)))), dx, SLIDES, ctx.stop)
+    _, moved = settle(
+        np.ascontiguousarray(smooth),
+        loose,
+        None,
+        float(np.tan(np.radians(max(5.0, p.slide_angle - 8)))),
+        dx,
+        SLIDES,
+        ctx.stop,
+    )
     return share.astype(np.float32), (moved - loose).astype(np.float32)
 
 
@@ -98,8 +159,16 @@ def _shelter(ctx, smooth):
     lee = np.zeros_like(smooth)
     for far in (60.0, 140.0, 280.0):
         far *= ctx.site.long_side / 4096
-        r2, c2 = np.clip(r + np.float32(np.cos(a) * far / dx), 0, rows - 1), np.clip(c - np.float32(np.sin(a) * far / dx), 0, columns - 1)
+        r2, c2 = (
+            np.clip(r + np.float32(np.cos(a) * far / dx), 0, rows - 1),
+            np.clip(c - np.float32(np.sin(a) * far / dx), 0, columns - 1),
+        )
         lee += (sample(smooth, r2, c2, ctx.stop) - smooth) / np.float32(far) / 3
     reach = ctx.site.long_side / 4096
     hollow = (gaussian(smooth, 40 * reach / dx, ctx.stop) - smooth) / np.float32(25 * reach)
-    return np.clip(1 + np.float32(p.drift) * (np.float32(2.2) * np.clip(lee, -0.6, 0.6) + np.float32(0.8) * np.clip(hollow, -1, 1)), 0, 3)
+    return np.clip(
+        1
+        + np.float32(p.drift) * (np.float32(2.2) * np.clip(lee, -0.6, 0.6) + np.float32(0.8) * np.clip(hollow, -1, 1)),
+        0,
+        3,
+    )

@@ -1,0 +1,397 @@
+"""Gelande for programs: open a recipe, set its controls, ask for heights, masks and colours, deliver.
+
+    import gelande
+
+    land = gelande.open("examples/varrowdale.gelande")
+    land.set("Riser height", 30)
+    land.seed = 7
+    print(land.height(513).max())
+    land.deliver("out", detail=2049)
+
+Lengths and heights are in metres, masks run from 0 to 1, colours are linear RGB. Whatever can go wrong is a
+GelandeError with one sentence that says what, where and what to do.
+
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from .core import control as C
+from .core import drainage as D
+from .core import mass, model, query, walk
+from .core import param as P
+from .core.cache import Cache
+from .core.errors import DeliveryError, GelandeError, NodeError, RecipeError, Stopped
+from .core.evaluate import Evaluator
+from .core.files import reason_of
+from .core.job import Job, Stop
+from .core.node import CATEGORIES, NodeSpec, registry
+from .core.plan import Plan
+from .core.raster import COLOUR, HEIGHT, MASK
+from .core.recipe import load, save
+from .core.site import Site
+from .core.words import clean
+from .deliver import build as B
+from .deliver.formats import FORMATS
+from .deliver.names import default_folder
+from .kernels.bands import set_threads
+from .kernels.frame import Frame
+from .kernels.rasterfile import RasterFileError, read_raster
+
+__all__ = [
+    "CATEGORIES",
+    "Control",
+    "DeliveryError",
+    "File",
+    "GelandeError",
+    "Land",
+    "NodeError",
+    "NodeSpec",
+    "RecipeError",
+    "Region",
+    "Stop",
+    "Stopped",
+    "drainage_of",
+    "new",
+    "node_kind",
+    "node_kinds",
+    "open",
+    "reason_of",
+    "set_threads",
+]
+
+#: Bytes for results that are kept between two questions.
+ROOM = 1_500_000_000
+
+
+@dataclass(frozen=True)
+class Region:
+    """A rectangle of the site in metres from its south-west corner."""
+
+    west: float
+    south: float
+    east: float
+    north: float
+
+    @classmethod
+    def around(cls, east: float, north: float, size: float) -> Region:
+        """A square of a side about a point."""
+        return cls(east - size / 2, north - size / 2, east + size / 2, north + size / 2)
+
+    def frame(self, site: Site, level: int) -> Frame:
+        """The samples of a level that lie in the region. Raises GelandeError when there are none."""
+        dx = site.spacing(level)
+        left, right = int(np.ceil(self.west / dx - 1e-6)), int(np.floor(self.east / dx + 1e-6))
+        top = int(np.ceil((site.depth - self.north) / dx - 1e-6))
+        bottom = int(np.floor((site.depth - self.south) / dx + 1e-6))
+        rows, columns = site.shape(level)
+        if right < max(left, 0) or bottom < max(top, 0) or left >= columns or top >= rows:
+            raise GelandeError(
+                f"The region from {self.west:g} to {self.east:g} m east and {self.south:g} to {self.north:g} m north "
+                f"holds no sample of the site, which is {site.width:g} by {site.depth:g} m with one every {dx:g} m."
+            )
+        return Frame.between(top, bottom + 1, left, right + 1, (rows, columns))
+
+
+@dataclass(frozen=True)
+class Control:
+    """A control of the sheet as it stands. text: the value as people read it; low, high: its range, None where it has
+    none; choices: what it may be set to, where that is a list."""
+
+    label: str
+    group: str
+    value: object
+    text: str
+    low: float | None
+    high: float | None
+    choices: tuple[str, ...]
+    help: str
+
+
+@dataclass(frozen=True)
+class File:
+    """A file of a delivery. facts: what the manifest says of it, or None; state: of its writing; note: why not."""
+
+    name: str
+    state: str
+    note: str
+    facts: dict | None
+
+    @property
+    def done(self) -> bool:
+        """Whether the file was written and read back."""
+        return self.facts is not None
+
+
+class Land:
+    """A recipe and what it makes. Questions that were asked before are answered from memory."""
+
+    def __init__(self, recipe: model.Recipe, folder: str | os.PathLike = ".", memory: float | None = None):
+        """folder: where outside files and bakes of the recipe are; memory: GB for results between questions."""
+        self._recipe, self._folder = recipe, Path(folder)
+        self._evaluator = Evaluator(Cache(ROOM if memory is None else int(memory * 1e9)))
+        self.stop = Stop()
+
+    # -- what it is -----------------------------------------------------------------------------------
+    @property
+    def site(self) -> Site:
+        """Name, extent and sea level."""
+        return self._recipe.site
+
+    @property
+    def recipe(self) -> model.Recipe:
+        """The recipe as it stands; it never changes, a changed one takes its place."""
+        return self._recipe
+
+    @property
+    def seed(self) -> int:
+        """The recipe's seed: another number gives another landscape of the same kind."""
+        return self._recipe.seed
+
+    @seed.setter
+    def seed(self, value: int) -> None:
+        try:
+            self._recipe = replace(self._recipe, seed=P.seed().check(value))
+        except ValueError as error:
+            raise RecipeError(f"{error}.") from None
+
+    @property
+    def details(self) -> list[int]:
+        """Samples along the long side that can be asked for."""
+        return [self.site.samples(level) for level in self.site.levels]
+
+    @property
+    def nodes(self) -> dict[str, tuple[str, str, bool]]:
+        """Name, category (or "not known to this version") and whether it is off, of every node by its id."""
+        unknown = "not known to this version"
+        states = self._recipe.nodes.items()
+        return {n: (s.name, s.spec.category if s.spec else unknown, s.off) for n, s in states}
+
+    @property
+    def controls(self) -> list[Control]:
+        """The control sheet."""
+        found = []
+        for c in self._recipe.controls:
+            p = C.param_of(self._recipe, c)
+            if p is None:
+                found.append(Control(c.label, c.group, None, "?", None, None, (), c.help))
+                continue
+            value = C.value_of(self._recipe, c)
+            found.append(Control(c.label, c.group, value, p.text(value), c.low, c.high, p.choices, c.help))
+        return found
+
+    def range_text(self, control: Control) -> str:
+        """The values that a control can be set to, as people read them."""
+        p = C.param_of(self._recipe, C.find(self._recipe, control.label))
+        return p.span_text(control.low, control.high) if p else ""
+
+    @property
+    def deliverables(self) -> list[tuple[str, str, str, str]]:
+        """Name, node, output and format of every file of a delivery."""
+        orders = self._recipe.deliverables or B.usual(self._recipe)
+        return [(d.name, d.node, d.port, FORMATS[d.format].label if d.format in FORMATS else d.format) for d in orders]
+
+    # -- changing it ----------------------------------------------------------------------------------
+    def set(self, name: str, value: object) -> Land:
+        """Sets a control by its label, whatever its case; "Seed" works whether it is published or not. value: a
+        number, or a text as people write it ("30 m"). Raises RecipeError naming the control, the value and the
+        range."""
+        published = any(c.label.casefold() == name.strip().casefold() for c in self._recipe.controls)
+        if name.strip().casefold() == "seed" and not published:
+            param = P.seed()
+            self.seed = self._read(param, param.label, value)
+            return self
+        control = C.find(self._recipe, name)
+        param = C.param_of(self._recipe, control)
+        if param is None:
+            raise RecipeError(f"{control.label}: the node it drives is not known to this version.")
+        self._recipe = C.set_control(self._recipe, control, self._read(param, control.label, value))
+        return self
+
+    @staticmethod
+    def _read(param: P.Param, label: str, value: Any) -> Any:
+        if not isinstance(value, str):
+            return value
+        try:
+            return param.parse(value)
+        except ValueError as error:
+            raise RecipeError(f"{label}: {error}.") from None
+
+    def save(self, path: str | os.PathLike) -> None:
+        """Writes the recipe as it stands, whole or not at all. Raises RecipeError."""
+        save(self._recipe, Path(path))
+
+    # -- what it makes --------------------------------------------------------------------------------
+    def height(self, detail: int = 513, region: Region | None = None, node: str = "") -> np.ndarray:
+        """Heights in metres, float32 (rows from north, columns from west): of the recipe's last height, or of a
+        node."""
+        return self._data(HEIGHT, detail, region, node, "")
+
+    def mask(self, node: str, output: str = "", detail: int = 513, region: Region | None = None) -> np.ndarray:
+        """A mask from 0 to 1, float32 (rows, columns). output: of the node, its first mask when left out."""
+        return self._data(MASK, detail, region, node, output)
+
+    def colour(self, detail: int = 513, region: Region | None = None, node: str = "") -> np.ndarray:
+        """Colours in linear RGB, float32 (rows, columns, 3): the recipe's last colours, or a node's."""
+        return self._data(COLOUR, detail, region, node, "")
+
+    def _data(self, kind: str, detail: int, region: Region | None, node: str, output: str) -> np.ndarray:
+        level = self.site.level_of(detail)
+        at = self._output(kind, node, output) if node else query.last_of(self._recipe).get(kind)
+        if at is None:
+            raise RecipeError(f"The recipe has no {kind} yet.")
+        frame = region.frame(self.site, level) if region else None
+        job = Job(self._recipe, self._folder, self.stop)
+        if frame is not None:  # only what the region needs, on every level finer than the mapped one
+            job = replace(job, whole=1)
+        return self._evaluator.result(job, at[0], level, frame)[at[1]]
+
+    def _output(self, kind: str, node: str, output: str) -> tuple[str, str]:
+        state = self._recipe.node(node)
+        ports = state.spec.outputs if state.spec else ()
+        found = [p.id for p in ports if model.kind_at(self._recipe, node, p.id) == kind]
+        if output and output not in found or not found:
+            has = f"its outputs of that kind are {', '.join(found)}" if found else f"it gives no {kind}"
+            raise RecipeError(
+                f"{state.name} has no {kind} called {output!r}; {has}." if output else f"{state.name}: {has}."
+            )
+        return node, output or found[0]
+
+    def water(self, detail: int = 513) -> np.ndarray | None:
+        """Depth in metres of the water that stands on the recipe's last height, or None when there is none."""
+        at = query.last_of(self._recipe).get(HEIGHT)
+        if at is None:
+            raise RecipeError("The recipe has no height yet.")
+        job = Job(self._recipe, self._folder, self.stop)
+        return query.ground_under(self._evaluator, job, *at, self.site.level_of(detail))[1]
+
+    # -- delivering it --------------------------------------------------------------------------------
+    def plans(self, detail: int) -> Iterator[Plan]:
+        """What a delivery at a detail would compute, one plan a part. Nothing is computed."""
+        return B.plans(self._recipe, self.site.level_of(detail), self._evaluator, self._folder)
+
+    def plan_lines(self, detail: int) -> Iterator[str]:
+        """The same for people, one line a unit of work."""
+        for k, plan in enumerate(self.plans(detail)):
+            yield f"Part {k + 1}: {len(plan.units)} units"
+            yield from plan.lines(self._recipe)
+
+    def default_folder(self) -> Path:
+        """Where a delivery goes when nobody says."""
+        return default_folder(self._recipe, self._folder)
+
+    def deliver(
+        self,
+        folder: str | os.PathLike | None = None,
+        detail: int = 1025,
+        tell: Callable[[int, str, float, str], None] | None = None,
+    ) -> list[File]:
+        """Computes the deliverables and writes them with a manifest; every file is read back. tell: called with the
+        number of a file, what is being done, the share that is done and a few words. Raises DeliveryError when
+        there is nothing to deliver; what fails is told in the files' states."""
+
+        def told(index: int, item: B.Item) -> None:
+            if tell is not None:
+                tell(index, item.state, item.share, item.note)
+
+        level, where = self.site.level_of(detail), Path(folder) if folder else self.default_folder()
+        items = B.build(self._recipe, level, where, self._evaluator, self.stop, told, self._folder)
+        return [File(i.deliverable.name, i.state, i.note, i.facts) for i in items]
+
+    # -- looking into it ------------------------------------------------------------------------------
+    def profile(self, detail: int = 513) -> tuple[list[tuple[str, str, float, float, int]], list[str]]:
+        """Computes every node; (name, kind, own seconds over all levels, own seconds at this one, bytes) of each,
+        the slowest first, and a sentence for each that failed."""
+        level, failed = self.site.level_of(detail), []
+        for node_id in walk.in_order(self._recipe):
+            spec = self._recipe.nodes[node_id].spec
+            if spec is None or spec.outputs:
+                try:
+                    self._evaluator.result(Job(self._recipe, self._folder, self.stop), node_id, level)
+                except NodeError as error:
+                    failed.append(str(error))
+        rows = []
+        for n, state in self._recipe.nodes.items():
+            seconds, size = self._evaluator.cost(self._recipe, n, self._folder)
+            here = self._evaluator.seconds(self._recipe, n, level, self._folder)
+            rows.append((state.name, state.kind, seconds, here, size))
+        return sorted(rows, key=lambda row: -row[2]), failed
+
+    def moved(self, detail: int = 513) -> list[tuple[str, str, float]]:
+        """What each node that moves material wore and laid down: name, a sentence, and how far the balance is out
+        as a share of what was worn."""
+        level, found = self.site.level_of(detail), []
+        cell = self.site.spacing(level) ** 2
+        for n in walk.in_order(self._recipe):
+            spec = self._recipe.nodes[n].spec
+            if spec and spec.category == "Weather" and spec.result.kind == HEIGHT:
+                raw = self._evaluator.raw(Job(self._recipe, self._folder, self.stop), n, level)
+                balance = mass.balance(raw, None, cell)
+                if balance:
+                    found.append((self._recipe.nodes[n].name, balance.text(), balance.fault))
+        return found
+
+    def drainage(self, detail: int = 513) -> list[tuple[str, str, str, bool]]:
+        """Figures of the last land's drainage: name, value, what real land has, and whether it is inside that."""
+        node = query.last_land(self._recipe)
+        if not node:
+            raise RecipeError("The recipe has no height to measure.")
+        return D.drainage_of(self.height(detail, node=node), self.site.spacing(self.site.level_of(detail))).rows()
+
+    def last_land(self) -> str:
+        """The name of the node whose height is measured."""
+        node = query.last_land(self._recipe)
+        return self._recipe.nodes[node].name if node else ""
+
+
+def open(path: str | os.PathLike, memory: float | None = None) -> Land:
+    """Opens a recipe file, which is never touched. memory: GB for results between questions. Raises RecipeError."""
+    path = Path(path)
+    return Land(load(path), path.resolve().parent, memory)
+
+
+def new(name: str = "Untitled", width: float = 4096.0, depth: float | None = None) -> Land:
+    """An empty recipe of a size in metres; its short side is moved to the nearest that fits."""
+    return Land(model.Recipe(Site.fitted(clean(name, 200) or "Untitled", width, depth or width)))
+
+
+def node_kinds() -> dict[str, list[NodeSpec]]:
+    """All kinds of node by category, by name."""
+    specs = sorted(registry().values(), key=lambda s: s.name)
+    found = {category: [s for s in specs if s.category == category] for category in CATEGORIES}
+    return {category: kinds for category, kinds in found.items() if kinds}
+
+
+def node_kind(name: str) -> NodeSpec:
+    """A kind of node by its id or name, whatever the case. Raises RecipeError."""
+    wanted = name.casefold()
+    spec = next((s for s in registry().values() if wanted in (s.kind.casefold(), s.name.casefold())), None)
+    if spec is None:
+        raise RecipeError(f'There is no node called {name!r}; "gelande nodes" lists them.')
+    return spec
+
+
+def drainage_of(
+    path: str | os.PathLike, width: float | None = None, heights: tuple[float, float] | None = None
+) -> tuple[tuple[int, int], float, list[tuple[str, str, str, bool]]]:
+    """Figures of a height image's drainage: (columns and rows, metres between samples, rows as of Land.drainage).
+    width: extent from west to east in metres, a metre a sample when left out; heights: what black and white mean,
+    for whole numbers."""
+    path = Path(path)
+    try:
+        data, top = read_raster(path)
+    except RasterFileError as error:
+        raise GelandeError(f"{error}.") from None
+    if top != 1.0 and not heights:
+        raise GelandeError(f"{path.name} holds whole numbers; say what they mean with --heights LOW:HIGH in metres.")
+    low, high = heights or (0.0, 1.0)
+    height = low + data / np.float32(top) * np.float32(high - low) if heights else data
+    dx = (width or float(data.shape[1] - 1)) / (data.shape[1] - 1)
+    return (data.shape[1], data.shape[0]), dx, D.drainage_of(height, dx).rows()

@@ -1,0 +1,83 @@
+"""What a new node is linked to and where it comes to stand. No Qt."""
+
+from __future__ import annotations
+
+from gelande.core import graph, group
+from gelande.core.errors import RecipeError
+from gelande.core.model import Recipe
+from gelande.core.node import NodeSpec, Port
+
+from .sheet import PortAt, SheetModel, made_room, place_for
+
+#: How a node would take a link: by its main port, by another one, or not at all.
+MAIN, ALSO, NOT = 0, 1, 2
+
+
+def inputs_by_rank(spec: NodeSpec) -> list[Port]:
+    """A node's inputs, the main one first and the masks that every node has last."""
+    own = sorted(spec.inputs, key=lambda p: p.id != spec.base)
+    return own + [p for p in spec.all_inputs if p not in own]
+
+
+def outputs_by_rank(spec: NodeSpec) -> list[Port]:
+    """A node's outputs, the main one first."""
+    return sorted(spec.outputs, key=lambda p: spec.main is not None and p.id != spec.main.id)
+
+
+def offered(spec: NodeSpec, inside: str) -> bool:
+    """Whether a search offers a node at all, from inside a group or not."""
+    return spec.kind not in ("group", "frame") and (spec.kind != "entry" or bool(inside))
+
+
+def fit(sheet: SheetModel, spec: NodeSpec, held: PortAt) -> int:
+    """How a node of a kind would take a link from a port: MAIN, ALSO or NOT."""
+    node_id, port, output = held
+    if output:
+        kind = group.kind_of(sheet.whole, node_id, port)
+        takes = [p.takes(kind) for p in inputs_by_rank(spec)]
+    else:
+        declared = sheet.recipe.nodes[node_id].spec
+        into = declared.input(port) if declared else None
+        takes = [into is not None and into.takes(p.kind) for p in outputs_by_rank(spec)]
+    return MAIN if takes and takes[0] else ALSO if any(takes) else NOT
+
+
+def selected_port(sheet: SheetModel) -> PortAt | None:
+    """The main output of the selected node, which a new node is linked to; None when there is none."""
+    state = sheet.recipe.nodes.get(sheet.chosen)
+    if state is None or state.spec is None or not state.spec.outputs or sheet.chosen == sheet.inside:
+        return None
+    if state.kind == "cairn":
+        return None
+    return sheet.chosen, state.spec.result.id, True
+
+
+def joined(sheet: SheetModel, recipe: Recipe, node_id: str, held: PortAt) -> Recipe:
+    """The recipe with a new node linked to a port by the first of its ports that fits, if one does."""
+    other, port, output = held
+    spec = recipe.nodes[node_id].spec
+    if spec is None:
+        return recipe
+    for q in inputs_by_rank(spec) if output else outputs_by_rank(spec):
+        ends = (other, port, node_id, q.id) if output else (node_id, q.id, *sheet.scene.input_end(other, port))
+        try:
+            return graph.link(recipe, *ends)
+        except RecipeError:
+            continue
+    return recipe
+
+
+def added(
+    sheet: SheetModel, recipe: Recipe, kind: str, held: PortAt | None, place: tuple[float, float], below: str = ""
+) -> tuple[Recipe, str]:
+    """A new node, linked to a port if one is held, where it comes to stand: below what it is linked to (above, when it
+    feeds it), below another node, or at a place on the sheet. Returns the recipe and the node's id."""
+    recipe, node_id = graph.add(recipe, kind, group=sheet.inside)
+    if held:
+        recipe = joined(sheet, recipe, node_id, held)
+    beside = held[0] if held else below
+    if beside:
+        at = place_for(recipe, sheet.inside, node_id, beside, bool(held and not held[2]))
+    else:
+        at = sheet.place_at(recipe, node_id, *place)
+    return made_room(graph.move(recipe, {node_id: at}), sheet.inside, (node_id,)), node_id

@@ -1,0 +1,66 @@
+"""What Compose shows: which output of which node, and the words that say so. No window: a function of the recipe
+and of what was chosen."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gelande.core.model import Recipe, output_port
+from gelande.core.query import last_node
+from gelande.core.raster import COLOUR, HEIGHT
+
+
+@dataclass(frozen=True)
+class Choice:
+    """What was chosen in the window. chosen: the node in the bench; held: the node that the view is held on;
+    before: its input is shown as long as a key is down; colours: laid over heights."""
+
+    chosen: str = ""
+    held: str = ""
+    before: bool = False
+    colours: bool = False
+
+
+@dataclass(frozen=True)
+class Presented:
+    """An output to show. words: how it is called over the picture."""
+
+    node: str
+    port: str
+    words: str
+
+
+def present(recipe: Recipe, choice: Choice) -> Presented | None:
+    """What to show, or None when there is nothing."""
+    node_id = choice.held or choice.chosen
+    if node_id not in recipe.nodes:
+        node_id = last_node(recipe)
+    state = recipe.nodes.get(node_id)
+    spec = state.spec if state else None
+    if spec is None or spec.main is None:
+        return None
+    port, way = spec.main.id, "held: " if choice.held == node_id else "looking at "
+    source = _before(recipe, choice.chosen) if choice.before else None
+    if source is not None:
+        (node_id, port), way = source, "input: "
+    if choice.colours:
+        node_id, port = _coloured(recipe, node_id, port)
+    return Presented(node_id, port, way + recipe.nodes[node_id].name)
+
+
+def _before(recipe: Recipe, node_id: str) -> tuple[str, str] | None:
+    """What comes into a node's base input, or into its first."""
+    state = recipe.nodes.get(node_id)
+    if state is None or state.spec is None:
+        return None
+    return state.inputs.get(state.spec.base) or next(iter(state.inputs.values()), None)
+
+
+def _coloured(recipe: Recipe, node_id: str, port: str) -> tuple[str, str]:
+    """The recipe's last colour in place of a height."""
+    out, last = output_port(recipe, node_id, port), last_node(recipe)
+    main = recipe.nodes[last].spec.main if last and recipe.nodes[last].spec else None
+    if out is None or out.kind != HEIGHT or main is None:
+        return node_id, port
+    over = output_port(recipe, last, main.id)
+    return (last, main.id) if over is not None and over.kind == COLOUR else (node_id, port)

@@ -1,0 +1,101 @@
+"""What all editors of a parameter share: publish dot, name, typed value with unit."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetrics, QPainter, QPen
+from PyQt6.QtWidgets import QWidget
+
+from gelande.core.param import Param
+
+from ..theme import mono, sans, theme
+
+DOT = 20
+
+
+class Row(QWidget):
+    """Common part: ``edited`` carries a checked value, ``refused`` why a typed one is not taken."""
+
+    edited = pyqtSignal(str, object)
+    refused = pyqtSignal(str)
+    publish_asked = pyqtSignal(str)
+    menu_asked = pyqtSignal(str, object)
+    draw_asked = pyqtSignal(str, bool)
+
+    def __init__(self, param: Param, value, published=False, publishable=True, parent=None):
+        super().__init__(parent)
+        self.param, self.value = param, value
+        self.published, self.publishable = published, publishable and not param.tool and not param.drawn
+        self.setToolTip(f"{param.help}" + ("" if not publishable else "\nThe dot publishes it on the control sheet."))
+        self.setAccessibleName(param.label)
+
+    def focus_part(self) -> QWidget:
+        """The part that takes the keyboard."""
+        return getattr(self, "box", None) or getattr(self, "line", None) or self
+
+    def set_value(self, value):
+        """Shows a value without telling anybody."""
+        self.value = value
+        self.update()
+
+    def show_histogram(self, histogram):
+        """How often each height comes in, for those who paint it."""
+
+    def paint_dot(self, painter: QPainter, y: float):
+        """The publish dot: filled when on the control sheet."""
+        if not self.publishable and not self.published:
+            return
+        t = theme()
+        painter.setPen(QPen(t.colour("accent" if self.published else "muted"), 1))
+        painter.setBrush(t.colour("accent") if self.published else Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(QPointF(6, y), 4, 4)
+
+    def paint_text(self, painter: QPainter, text: str):
+        """Name at the left, value at the right."""
+        t = theme()
+        painter.setPen(t.colour("ink"))
+        font = mono(9)
+        value_width = QFontMetrics(font).horizontalAdvance(text)
+        painter.setFont(sans(9.6))
+        name = painter.fontMetrics().elidedText(
+            self.param.label, Qt.TextElideMode.ElideRight, self.width() - DOT - value_width - 6
+        )
+        painter.drawText(QRectF(DOT, 0, self.width() - DOT, 18), int(Qt.AlignmentFlag.AlignVCenter), name)
+        painter.setFont(font)
+        painter.drawText(
+            QRectF(DOT, 0, self.width() - DOT, 18),
+            int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight),
+            text,
+        )
+
+    def dot_clicked(self, event) -> bool:
+        if event.button() == Qt.MouseButton.LeftButton and event.position().x() < DOT - 4 and event.position().y() < 20:
+            if self.publishable:
+                self.publish_asked.emit(self.param.id)
+            return True
+        return False
+
+    def contextMenuEvent(self, event):
+        self.menu_asked.emit(self.param.id, event.globalPos())
+
+
+class WidgetRow(Row):
+    """A row with a name and some widget under or beside it."""
+
+    def __init__(self, param, value, tall=29, **more):
+        super().__init__(param, value, **more)
+        self.setFixedHeight(tall)
+
+    def paintEvent(self, event):
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.paint_dot(p, 12)
+        p.setFont(sans(9.6))
+        p.setPen(theme().colour("ink"))
+        p.drawText(QRectF(DOT, 0, self.width() - DOT, 24), int(Qt.AlignmentFlag.AlignVCenter), self.caption())
+
+    def caption(self) -> str:
+        return self.param.label
+
+    def mousePressEvent(self, event):
+        self.dot_clicked(event)

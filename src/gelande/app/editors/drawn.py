@@ -1,0 +1,225 @@
+"""Editors of what is drawn: ramps and curves here, lines and strokes on the land."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPainterPath, QPen
+from PyQt6.QtWidgets import QColorDialog, QPushButton
+
+from gelande.kernels.curves import ramp_at, through
+
+from ..plot import paint_histogram
+from ..theme import theme
+from .base import DOT, WidgetRow
+
+
+class MarksRow(WidgetRow):
+    """A line or strokes on the land: how many there are, drawing, clearing."""
+
+    verb = hint = ""
+
+    def __init__(self, param, value, **more):
+        super().__init__(param, value, 48, **more)
+        self.box, self.clear = QPushButton(self.verb, self), QPushButton("Clear", self)
+        self.box.setCheckable(True)
+        self.box.setToolTip(self.hint)
+        self.box.clicked.connect(lambda on: self.draw_asked.emit(param.id, on))
+        self.clear.clicked.connect(lambda: self.edited.emit(param.id, ()))
+        self.set_value(value)
+
+    def caption(self):
+        return f"{self.param.label}: {self.param.text(self.value)}"
+
+    def resizeEvent(self, event):
+        half = (self.width() - DOT - 6) // 2
+        self.box.setGeometry(DOT, 23, half, 24)
+        self.clear.setGeometry(DOT + half + 6, 23, half, 24)
+
+    def set_value(self, value):
+        self.value = value
+        self.clear.setEnabled(bool(value))
+        self.update()
+
+
+class LineRow(MarksRow):
+    """A line on the land."""
+
+    verb = "Draw"
+    hint = "Click points on the land, or draw in one go; Enter or a double-click ends the line."
+
+
+class StrokesRow(MarksRow):
+    """Brush strokes on the land."""
+
+    verb = "Brush"
+    hint = "Brush on the land. With this off, click a stroke to select it, drag to move it, Delete removes it."
+
+
+class PointsRow(WidgetRow):
+    """Points to drag along an axis; double-click adds one, right click takes one away."""
+
+    #: Height of the row, and of the field in it.
+    tall, field = 112, 82
+
+    def __init__(self, param, value, **more):
+        super().__init__(param, value, self.tall, **more)
+        self._held = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self._chosen = 0
+        self.histogram = None
+
+    def _area(self) -> QRectF:
+        return QRectF(DOT + 5, 24, self.width() - DOT - 10, self.field)
+
+    def _spot(self, point) -> QPointF:
+        """Where a point is shown."""
+        area = self._area()
+        return QPointF(area.left() + point[0] * area.width(), area.bottom() - point[1] * area.height())
+
+    def paint_field(self, p: QPainter, area: QRectF):
+        """What lies under the points."""
+
+    def paintEvent(self, event):
+        super().paintEvent(event)
+        t, p, area = theme(), QPainter(self), self._area()
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(QPen(t.colour("line"), 1))
+        self.paint_field(p, area)
+        for k, point in enumerate(self.value):
+            p.setPen(QPen(t.colour("accent" if k == self._chosen and self.hasFocus() else "ink"), 1.2))
+            p.setBrush(self.colour_of(point))
+            p.drawEllipse(self._spot(point), 4.5, 4.5)
+
+    def _near(self, pos) -> int | None:
+        return next((k for k, point in enumerate(self.value) if (self._spot(point) - pos).manhattanLength() < 11), None)
+
+    def _from(self, pos):
+        area = self._area()
+        return (
+            min(1.0, max(0.0, (pos.x() - area.left()) / area.width())),
+            min(1.0, max(0.0, (area.bottom() - pos.y()) / area.height())),
+        )
+
+    def _set(self, points):
+        self.value = tuple(sorted(points, key=lambda q: q[0]))
+        self.update()
+        self.edited.emit(self.param.id, self.value)
+
+    def mousePressEvent(self, event):
+        if self.dot_clicked(event):
+            return
+        near = self._near(event.position())
+        if event.button() == Qt.MouseButton.RightButton and near is not None and len(self.value) > 2:
+            self._set([p for k, p in enumerate(self.value) if k != near])
+        elif event.button() == Qt.MouseButton.LeftButton and near is not None:
+            self._held, self._chosen = near, near
+            self.update()
+
+    def mouseMoveEvent(self, event):
+        if self._held is None:
+            return
+        x, y = self._from(event.position())
+        points = list(self.value)
+        low = points[self._held - 1][0] + 0.004 if self._held else 0.0
+        high = points[self._held + 1][0] - 0.004 if self._held + 1 < len(points) else 1.0
+        x = min(max(x, low), high)
+        points[self._held] = self.moved(points[self._held], x, y)
+        self._set(points)
+
+    def mouseReleaseEvent(self, event):
+        self._held = None
+
+    def mouseDoubleClickEvent(self, event):
+        near, (x, y) = self._near(event.position()), self._from(event.position())
+        if near is not None:
+            self.open_point(near)
+        elif len(self.value) < self.param.most and self._area().adjusted(-2, -2, 2, 12).contains(event.position()):
+            self._set([*self.value, self.fresh(x, y)])
+
+    def colour_of(self, point) -> QColor:
+        """What a point is filled with."""
+        return theme().colour("accent")
+
+    def moved(self, point, x: float, y: float):
+        """A point that was dragged to x, y."""
+        return x, y
+
+    def fresh(self, x: float, y: float):
+        """A new point at x, y."""
+        return x, y
+
+    def open_point(self, index: int):
+        """What a double-click on a point does."""
+
+    def contextMenuEvent(self, event):
+        if self._near(QPointF(event.pos())) is None:
+            super().contextMenuEvent(event)
+
+
+class RampRow(PointsRow):
+    """A colour ramp; a double-click on a stop chooses its colour."""
+
+    tall, field = 62, 18
+
+    def _spot(self, point) -> QPointF:
+        area = self._area()
+        return QPointF(area.left() + point[0] * area.width(), area.bottom() + 7)
+
+    def paint_field(self, p: QPainter, area: QRectF):
+        shade = QLinearGradient(area.topLeft(), area.topRight())
+        for x, r, g, b in self.value:
+            shade.setColorAt(x, QColor.fromRgbF(r, g, b))
+        p.fillRect(area, shade)
+        p.drawRect(area)
+
+    def colour_of(self, point) -> QColor:
+        return QColor.fromRgbF(*point[1:])
+
+    def moved(self, point, x: float, y: float):
+        return x, *point[1:]
+
+    def fresh(self, x: float, y: float):
+        return x, *ramp_at(self.value, x)
+
+    def open_point(self, index: int):
+        self.choose_colour(index)
+
+    def choose_colour(self, index: int):
+        """Opens a colour chooser for one stop."""
+        now = QColor.fromRgbF(*self.value[index][1:])
+        colour = QColorDialog.getColor(now, self, f"Colour at {self.value[index][0] * 100:.0f} %")
+        if colour.isValid():
+            points = list(self.value)
+            points[index] = (
+                points[index][0],
+                round(colour.redF(), 4),
+                round(colour.greenF(), 4),
+                round(colour.blueF(), 4),
+            )
+            self._set(points)
+
+
+class CurveRow(PointsRow):
+    """A curve over the histogram of what it maps."""
+
+    def paint_field(self, p: QPainter, area: QRectF):
+        t = theme()
+        p.fillRect(area, t.colour("paper"))
+        if self.histogram is not None:
+            paint_histogram(p, area, self.histogram)
+            p.setPen(QPen(t.colour("line"), 1))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(area)
+        for k in (0.25, 0.5, 0.75):
+            x = area.left() + k * area.width()
+            p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
+        line = QPainterPath()
+        for k in range(49):
+            spot = self._spot((k / 48, min(1.0, max(0.0, through(self.value, k / 48)))))
+            line.lineTo(spot) if k else line.moveTo(spot)
+        p.setPen(QPen(t.colour("ink"), 1.4))
+        p.drawPath(line)
+
+    def show_histogram(self, histogram):
+        self.histogram = histogram
+        self.update()

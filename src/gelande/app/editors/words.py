@@ -1,0 +1,84 @@
+"""Editors of choices, switches, texts and files."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QLineEdit, QPushButton
+
+from .base import DOT, WidgetRow
+
+
+class ChoiceRow(WidgetRow):
+    def __init__(self, param, value, **more):
+        super().__init__(param, value, **more)
+        self.box = QComboBox(self)
+        self.box.addItems(param.choices)
+        self.box.setCurrentText(value)
+        self.box.setAccessibleName(param.label)
+        self.box.activated.connect(lambda i: self.edited.emit(param.id, param.choices[i]))
+        self.box.wheelEvent = lambda event: event.ignore()
+
+    def resizeEvent(self, event):
+        width = min(130, max(70, self.width() // 2))
+        self.box.setGeometry(self.width() - width, 1, width, 23)
+
+    def set_value(self, value):
+        self.value = value
+        self.box.setCurrentText(value)
+
+
+class ToggleRow(WidgetRow):
+    def __init__(self, param, value, **more):
+        super().__init__(param, value, **more)
+        self.box = QCheckBox(param.label, self)
+        self.box.setChecked(value)
+        self.box.clicked.connect(lambda on: self.edited.emit(param.id, on))
+
+    def resizeEvent(self, event):
+        self.box.setGeometry(DOT, 1, self.width() - DOT, 23)
+
+    def caption(self):
+        return ""
+
+    def set_value(self, value):
+        self.value = value
+        self.box.setChecked(value)
+
+
+class TextRow(WidgetRow):
+    def __init__(self, param, value, **more):
+        super().__init__(param, value, 48, **more)
+        self.line = QLineEdit(value, self)
+        self.line.setAccessibleName(param.label)
+        self.line.editingFinished.connect(self._done)
+
+    def resizeEvent(self, event):
+        self.line.setGeometry(DOT, 22, self.width() - DOT, 24)
+
+    def _done(self):
+        if self.line.text() != self.value:
+            self.value = self.line.text()
+            self.edited.emit(self.param.id, self.value)
+
+    def set_value(self, value):
+        self.value = value
+        if self.line.text() != value:
+            self.line.setText(value)
+
+
+class PathRow(TextRow):
+    """A file, typed or looked for."""
+
+    def __init__(self, param, value, **more):
+        super().__init__(param, value, **more)
+        self.browse = QPushButton("Browse", self)
+        self.browse.clicked.connect(self._browse)
+
+    def resizeEvent(self, event):
+        self.line.setGeometry(DOT, 22, self.width() - DOT - 66, 24)
+        self.browse.setGeometry(self.width() - 62, 22, 62, 24)
+
+    def _browse(self):
+        name, _ = QFileDialog.getOpenFileName(self, self.param.label)
+        if name:
+            self.set_value(name)
+            self.edited.emit(self.param.id, name)

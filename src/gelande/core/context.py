@@ -1,0 +1,129 @@
+"""What a node's computation sees: its site, level and frame, its parameters, its inputs, its own coarser results."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Protocol
+
+import numpy as np
+
+from gelande.kernels.frame import Frame
+from gelande.kernels.transfer import looked_at, sample, up
+
+from . import model
+from .errors import GelandeError
+from .job import Job
+from .keys import effective_seed
+from .model import NodeState
+from .node import Port
+from .param import Values
+from .plan import RAW, Unit, working_frame
+from .site import FIGURES_LEVEL, Site
+
+Arrays = dict[str, np.ndarray]
+
+
+class Source(Protocol):
+    """Who gives a context its inputs."""
+
+    job: Job
+
+    def fetch(self, node: str, level: int, stage: str, frame: Frame | None = None) -> Arrays: ...
+
+
+class Context:
+    """What a node's computation sees.
+
+    asked: the frame that the result is wanted on; frame: the one to compute on, larger by what the node's
+    declaration says that it looks at; shape: of the frame; dx: metres between samples."""
+
+    def __init__(self, source: Source, unit: Unit, weight: float = 0.0):
+        job = source.job
+        state = job.recipe.nodes[unit.node]
+        self._source, self._job, self._id, self._weight = source, job, unit.node, weight
+        self._state: NodeState = state
+        self._spec = state.declared
+        self.site: Site = job.recipe.site
+        self.level, self.dx = unit.level, self.site.spacing(unit.level)
+        self.p = Values(state.params)
+        self.asked = unit.frame
+        self.frame = working_frame(self._spec, self.p, self.site, unit.level, unit.frame)
+        self.shape = self.frame.shape
+        self.stop = job.stop.flag
+        self.folder: Path = job.folder
+        self.seed = effective_seed(job.recipe, unit.node)
+
+    @property
+    def outputs(self) -> tuple[Port, ...]:
+        """The node's outputs."""
+        return self._spec.outputs
+
+    def has(self, port: str) -> bool:
+        """Whether an input is linked."""
+        return port in self._state.inputs
+
+    def frame_at(self, level: int) -> Frame:
+        """The samples of a coarser level that the frame is refined from."""
+        return self.frame.coarser(self.level - level)
+
+    def input(self, port: str, level: int | None = None, frame: Frame | None = None) -> np.ndarray | None:
+        """An input's samples on the frame, or on what it is refined from at a coarser level, or on another frame of
+        that level; None when an optional input is not linked."""
+        source = self._state.inputs.get(port)
+        if source is None:
+            if self._spec.entry(port).optional:
+                return None
+            raise GelandeError(f"its input {self._spec.entry(port).label} is not linked; drag a link to it")
+        level = self.level if level is None else level
+        return self._source.fetch(source[0], level, "final", frame or self.frame_at(level))[source[1]]
+
+    def input_kind(self, port: str) -> str:
+        """The kind of data that arrives at a port."""
+        return model.kind_at(self._job.recipe, *self._state.inputs[port])
+
+    def sampled(self, port: str, ys: np.ndarray, xs: np.ndarray) -> np.ndarray:
+        """An input at fractional rows ys and columns xs of the level's whole grid (arrays of one shape), mirrored
+        beyond its edges; Catmull-Rom between samples."""
+        held = looked_at(ys, xs, self.frame.grid)
+        if self.frame.whole:
+            held = self.frame
+        data = self.input(port, frame=held)
+        if data is None:
+            raise GelandeError(f"its input {self._spec.entry(port).label} is not linked; drag a link to it")
+        return sample(data, ys, xs, self.stop, held)
+
+    def own(self, level: int) -> Arrays:
+        """The node's own raw result at a coarser level, before Where, Amount and Finish, on what the frame is refined
+        from."""
+        if level >= self.level:
+            raise ValueError("a node may ask only for its own coarser results")
+        return self._source.fetch(self._id, level, RAW, self.frame_at(level))
+
+    def raised(self, a: np.ndarray, rise: Callable[..., np.ndarray] = up, **how) -> np.ndarray:
+        """What one level coarser lies on frame_at(level - 1), on the frame. rise: up, up_kept or up_surface."""
+        return self.frame.cut(rise(a, **how), self.frame_at(self.level - 1).finer())
+
+    def range(self, port: str) -> tuple[float, float]:
+        """Lowest and highest sample of an input at the figures level, the same whatever the detail."""
+        source = self._state.inputs.get(port)
+        if source is None:
+            raise GelandeError(f"its input {self._spec.entry(port).label} is not linked; drag a link to it")
+        data = self._source.fetch(source[0], FIGURES_LEVEL, "final")[source[1]]
+        return float(data.min()), float(data.max())
+
+    def check(self) -> None:
+        """Raises Stopped when a stop was asked for."""
+        self._job.stop.check()
+
+    def progress(self, share: float) -> None:
+        """Tells how much of this node's work is done, and looks for a stop."""
+        self._job.stop.check()
+        self._job.report(share * self._weight, self._state.name)
+
+
+def cut_to(arrays: dict[str, np.ndarray], asked: Frame, held: Frame) -> dict[str, np.ndarray]:
+    """A result's rasters on the frame that was asked for; what is no raster stays as it is."""
+    if asked == held:
+        return arrays
+    return {k: asked.cut(a, held) if a.shape[:2] == held.shape else a for k, a in arrays.items()}

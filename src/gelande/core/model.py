@@ -1,0 +1,223 @@
+"""The recipe as a value: nodes, links, controls, deliverables.
+
+A Recipe is never changed in place: each edit (graph.py, group.py, control.py) returns a new one that shares what
+did not change. So undo is keeping the old one, a worker thread can evaluate one while the window edits the next,
+and two recipes can be compared node by node with ``is``.
+
+"""
+
+from __future__ import annotations
+
+import weakref
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from functools import lru_cache
+from typing import Any
+
+from .errors import RecipeError
+from .node import Face, NodeSpec, Port, Target, spec_of
+from .site import Site
+from .walk import in_order
+
+__all__ = [
+    "Bake",
+    "COLUMN",
+    "Control",
+    "Deliverable",
+    "FARTHEST",
+    "Face",
+    "MOST_CONTROLS",
+    "MOST_DELIVERABLES",
+    "MOST_NODES",
+    "NodeState",
+    "RECIPE",
+    "ROW",
+    "Recipe",
+    "Target",
+    "kind_at",
+    "output_port",
+    "wanted_after",
+    "with_defaults",
+]
+
+MOST_NODES, MOST_CONTROLS, MOST_DELIVERABLES = 2000, 1000, 1000
+#: Target node id of the recipe's own seed.
+RECIPE = ""
+#: A node's ``at`` is where its card is to stand in its lane: x in steps of COLUMN, y downwards in steps of ROW.
+COLUMN, ROW = 178.0, 62.0
+#: Cards lie within this many units of the sheet's corner.
+FARTHEST = 1e6
+
+
+@lru_cache(2048)
+def _with_ports(spec: NodeSpec, inputs: tuple[Port, ...], outputs: tuple[Port, ...]) -> NodeSpec:
+    return replace(spec, inputs=inputs, outputs=outputs)
+
+
+@dataclass(frozen=True)
+class Bake:
+    """Stored results of a node. key: its content key when it was baked; finest: up to which level; files: their path's
+    beginning, relative to the recipe's folder."""
+
+    key: str
+    finest: int
+    files: str
+
+
+@dataclass(frozen=True)
+class NodeState:
+    """One node of a recipe. inputs: port id -> (node id, output id). raw: the block of a node this version does not
+    know. group, frame: ids of the group it stands in and of the frame around it, or ""."""
+
+    kind: str
+    name: str
+    at: tuple[float, float] = (0.0, 0.0)
+    params: dict[str, Any] = field(default_factory=dict)
+    inputs: dict[str, tuple[str, str]] = field(default_factory=dict)
+    off: bool = False
+    raw: dict | None = None
+    group: str = ""
+    frame: str = ""
+    face: Face | None = None
+    bake: Bake | None = None
+
+    @property
+    def declared(self) -> NodeSpec:
+        """The same for a kind that is known. Raises RecipeError for others."""
+        spec = self.spec
+        if spec is None:
+            raise RecipeError(f"This version of Gelande does not know {self.name}'s kind, {self.kind}.")
+        return spec
+
+    @property
+    def faced(self) -> Face:
+        """What a group shows; nothing for other nodes."""
+        return self.face or Face()
+
+    @property
+    def spec(self) -> NodeSpec | None:
+        """The node's declaration with the ports that it has as it is set; None for a kind this version does not
+        know."""
+        if self.raw is not None:
+            return None
+        spec = spec_of(self.kind)
+        if spec is not None and spec.ports is not None:
+            return _with_ports(spec, *spec.ports(self.params, self.face))
+        if spec is not None and self.face is not None:
+            return _with_ports(spec, self.face.inputs, self.face.outputs)
+        return spec
+
+
+@dataclass(frozen=True)
+class Control:
+    """A published parameter: label, group, sentence, and a range inside the hard range of every target."""
+
+    label: str
+    group: str
+    targets: tuple[Target, ...]
+    low: float | None = None
+    high: float | None = None
+    help: str = ""
+
+
+@dataclass(frozen=True)
+class Deliverable:
+    """One file of a delivery: which output of which node, in which format. options: of the format, by name, where they
+    are not its defaults."""
+
+    name: str
+    node: str
+    port: str
+    format: str
+    options: tuple[tuple[str, bool | int | float | str], ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
+class Recipe:
+    """A whole document. view: what the window remembers (held node, detail); unknown: blocks kept for newer
+    versions."""
+
+    site: Site = field(default_factory=Site)
+    seed: int = 0
+    nodes: dict[str, NodeState] = field(default_factory=dict)
+    controls: tuple[Control, ...] = ()
+    deliverables: tuple[Deliverable, ...] = ()
+    view: dict = field(default_factory=dict)
+
+    def node(self, node_id: str) -> NodeState:
+        try:
+            return self.nodes[node_id]
+        except KeyError:
+            raise RecipeError(f"There is no node called {node_id} in this recipe.") from None
+
+    def with_node(self, node_id: str, state: NodeState) -> Recipe:
+        return replace(self, nodes={**self.nodes, node_id: state})
+
+    def links(self) -> Iterator[tuple[str, str, str, str]]:
+        """All links as (source node, output, target node, input)."""
+        for target, state in self.nodes.items():
+            for port, (source, output) in state.inputs.items():
+                yield source, output, target, port
+
+
+def with_defaults(state: NodeState, spec: NodeSpec, long_side: float) -> NodeState:
+    """A node that has a value for each of its settings: its own first, which its ports may follow, then what the engine
+    adds to a node with these ports. long_side: of the site, metres."""
+    own = {p.id: p.initial(long_side) for p in spec.params}
+    state = replace(state, params={**own, **state.params})
+    rest = {p.id: p.initial(long_side) for p in state.declared.all_params}
+    return replace(state, params={**rest, **state.params})
+
+
+def output_port(recipe: Recipe, node_id: str, port_id: str) -> Port | None:
+    """An output with its kind resolved: a junction's is that of what it passes on."""
+    state = recipe.nodes.get(node_id)
+    spec = state.spec if state else None
+    port = spec.output(port_id) if spec else None
+    if port is None or port.kind != "any":
+        return port
+    return replace(port, kind=_passed_kinds(recipe)[0].get((node_id, port_id), "any"))
+
+
+def kind_at(recipe: Recipe, node_id: str, port_id: str) -> str:
+    """The kind of data at an output. Raises RecipeError when there is no such output."""
+    port = output_port(recipe, node_id, port_id)
+    if port is None:
+        raise RecipeError(f"{recipe.node(node_id).name} has no output called {port_id}.")
+    return port.kind
+
+
+def wanted_after(recipe: Recipe, node_id: str, port_id: str) -> frozenset[str]:
+    """Kinds that are asked for at the far ends of what passes through a port that takes anything."""
+    return _passed_kinds(recipe)[1].get((node_id, port_id), frozenset())
+
+
+_kinds: weakref.WeakKeyDictionary = weakref.WeakKeyDictionary()
+
+
+def _passed_kinds(recipe: Recipe) -> tuple[dict, dict]:
+    """For every output that passes things on: the kind that comes to it, and the kinds asked for after it. One pass
+    down the graph and one up, so that chains of junctions cost no more than their length."""
+    known = _kinds.get(recipe)
+    if known is not None:
+        return known
+    comes: dict = {}
+    wanted: dict = {}
+    order = in_order(recipe)
+    for node_id in order:
+        state = recipe.nodes[node_id]
+        for port in state.spec.outputs if state.spec else ():
+            if port.kind == "any":
+                source = state.inputs.get(port.id)
+                before = recipe.nodes[source[0]].spec if source and source[0] in recipe.nodes else None
+                found = before.output(source[1]) if before is not None and source else None
+                comes[node_id, port.id] = found.kind if found and found.kind != "any" else comes.get(source, "any")
+    for node_id in reversed(order):
+        state = recipe.nodes[node_id]
+        for port_id, source in state.inputs.items():
+            into = state.spec.input(port_id) if state.spec else None
+            if into is not None:
+                kinds = frozenset((into.kind,)) if into.kind != "any" else wanted.get((node_id, port_id), frozenset())
+                wanted[source] = wanted.get(source, frozenset()) | kinds
+    _kinds[recipe] = comes, wanted
+    return comes, wanted

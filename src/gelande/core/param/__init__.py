@@ -1,0 +1,151 @@
+"""Parameter kinds: what a node's settings are, their units, ranges and how they are read and shown.
+
+Every parameter has a hard range (outside it is an error), a soft range (the slider's), a default that gives a useful
+picture, a unit and one sentence of help. Nodes declare theirs with the functions below.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from .base import Param, Values
+from .drawn import Curve, Line, Points, Ramp, Strokes
+from .numbers import Count, Number, Seed
+from .words import Choice, Path, Text, Toggle
+
+__all__ = [
+    "Choice",
+    "Count",
+    "Curve",
+    "Line",
+    "Number",
+    "Param",
+    "Path",
+    "Points",
+    "Ramp",
+    "Seed",
+    "Strokes",
+    "Text",
+    "Toggle",
+    "Values",
+    "choice",
+    "count",
+    "curve",
+    "degrees",
+    "line",
+    "metres",
+    "number",
+    "path",
+    "ramp",
+    "seed",
+    "share",
+    "strokes",
+    "text",
+    "toggle",
+]
+
+Span = tuple[float, float]
+
+
+def metres(
+    id: str,
+    label: str,
+    default: float,
+    help: str,
+    hard: Span = (0.0, 100_000.0),
+    soft: Span = (0.0, 1000.0),
+    decimals: int = 1,
+    **more: Any,
+) -> Number:
+    """A length or height in metres."""
+    return Number(id, label, float(default), help, hard, soft, decimals, unit="m", **more)
+
+
+def degrees(
+    id: str,
+    label: str,
+    default: float,
+    help: str,
+    hard: Span = (0.0, 90.0),
+    soft: Span | None = None,
+    decimals: int = 0,
+    **more: Any,
+) -> Number:
+    """An angle in degrees. Directions run clockwise from north."""
+    return Number(id, label, float(default), help, hard, soft or hard, decimals, unit="°", **more)
+
+
+def share(
+    id: str,
+    label: str,
+    default: float,
+    help: str,
+    hard: Span = (0.0, 1.0),
+    soft: Span | None = None,
+    decimals: int = 1,
+    **more: Any,
+) -> Number:
+    """A share, stored 0-1 and shown in per cent."""
+    return Number(id, label, float(default), help, hard, soft or hard, decimals, unit="%", **more)
+
+
+def number(
+    id: str, label: str, default: float, help: str, hard: Span, soft: Span | None = None, decimals: int = 2, **more: Any
+) -> Number:
+    """A number without a unit."""
+    return Number(id, label, float(default), help, hard, soft or hard, decimals, **more)
+
+
+def count(id: str, label: str, default: int, help: str, hard: Span, soft: Span | None = None, **more: Any) -> Count:
+    """A whole number."""
+    return Count(id, label, int(default), help, hard, soft or hard, 0, **more)
+
+
+def choice(id: str, label: str, default: str, choices: tuple[str, ...], help: str, **more: Any) -> Choice:
+    """One of several words."""
+    return Choice(id, label, default, help, words=tuple(choices), **more)
+
+
+def toggle(id: str, label: str, default: bool, help: str, **more: Any) -> Toggle:
+    """On or off."""
+    return Toggle(id, label, bool(default), help, **more)
+
+
+def seed(
+    id: str = "seed",
+    label: str = "Seed",
+    default: int = 1,
+    help: str = "Another number gives another landscape of the same kind.",
+) -> Seed:
+    """The start of a node's randomness; the recipe's seed is added to it."""
+    return Seed(id, label, default, help, (0, 999_999), (0, 999), 0)
+
+
+def ramp(id: str, label: str, default: Any, help: str, **more: Any) -> Ramp:
+    """Colour stops: (position 0-1, red, green, blue), sRGB 0-1."""
+    return Ramp(id, label, tuple(tuple(p) for p in default), help, **more)
+
+
+def curve(id: str, label: str, default: Any, help: str, **more: Any) -> Curve:
+    """A curve through points (x, y), each 0-1."""
+    return Curve(id, label, tuple(tuple(p) for p in default), help, **more)
+
+
+def line(id: str, label: str, help: str, **more: Any) -> Line:
+    """A line drawn on the land: (east, north) points in metres from the south-west corner; () when not drawn."""
+    return Line(id, label, (), help, unit="m", **more)
+
+
+def strokes(id: str, label: str, help: str, **more: Any) -> Strokes:
+    """Brush strokes: (radius m, amount, hardness 0-1, points (east, north) in metres)."""
+    return Strokes(id, label, (), help, **more)
+
+
+def path(id: str, label: str, help: str, **more: Any) -> Path:
+    """A file, relative to the recipe's folder or absolute."""
+    return Path(id, label, "", help, **more)
+
+
+def text(id: str, label: str, default: str, help: str, **more: Any) -> Text:
+    """Free text."""
+    return Text(id, label, default, help, **more)

@@ -1,0 +1,273 @@
+"""The plan of an evaluation: what is asked for, as units in the order in which they can be computed.
+
+A unit is one stage of one node at one level, on one frame. Planning computes nothing and changes nothing: the same
+question gives the same plan. Levels up to the mapped one, and all that are small enough, are evaluated whole; of
+finer ones only the frame that somebody needs, so that what a build holds at once does not grow with its level.
+
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Iterator
+from functools import reduce
+from typing import NamedTuple
+
+from gelande.kernels.coarse import on_level
+from gelande.kernels.frame import Frame
+
+from . import group, model, walk
+from .job import LARGEST_WHOLE
+from .model import NodeState, Recipe
+from .node import EACH, FINER, MAPPED_ONLY, WHERE_ALL, WHERE_MASK, WHERE_SLOPE, NodeSpec
+from .param import Values
+from .raster import HEIGHT
+from .restrict import needs_finish, slope_baseline
+from .site import COARSEST, FIGURES_LEVEL, MAPPED, Site
+
+#: A node's own computation; and that restricted by Where and Amount, and finished.
+RAW, FINAL = "raw", "final"
+#: Samples that interpolation looks at beyond what a node says that it needs.
+BESIDE = 2
+#: Radii of a wide filter that it looks at.
+FILTER = 6.5
+
+
+class Unit(NamedTuple):
+    """One stage of one node at one level, on one frame of it."""
+
+    node: str
+    level: int
+    stage: str
+    frame: Frame
+
+    @property
+    def place(self) -> tuple[str, int, str]:
+        """What the unit computes, whatever the frame."""
+        return self[:3]
+
+
+class Plan(NamedTuple):
+    """Units in an order in which each comes after all that it needs; uses: by how many of them each is needed."""
+
+    units: tuple[Unit, ...]
+    needs: dict[Unit, tuple[Unit, ...]]
+    targets: tuple[Unit, ...]
+
+    def lines(self, recipe: Recipe) -> Iterator[str]:
+        """The plan for people, one line a unit."""
+        for unit in self.units:
+            f, name = unit.frame, recipe.nodes[unit.node].name
+            part = (
+                ""
+                if f.whole
+                else f", rows {f.top} to {f.top + f.height - 1}, columns {f.left} to {f.left + f.width - 1}"
+            )
+            yield f"{recipe.site.samples(unit.level):>6}  {unit.stage:<5}  {unit.node}  {name}{part}"
+
+
+def is_whole(site: Site, level: int, limit: int = LARGEST_WHOLE) -> bool:
+    """Whether a level is evaluated whole. limit: samples up to which it is."""
+    rows, columns = site.shape(level)
+    return level <= MAPPED or rows * columns <= limit
+
+
+def frame_on(site: Site, level: int, frame: Frame | None, limit: int = LARGEST_WHOLE) -> Frame:
+    """The frame on which a level is evaluated so that ``frame`` is there."""
+    return Frame.of(site.shape(level)) if frame is None or is_whole(site, level, limit) else frame
+
+
+def working_frame(spec: NodeSpec, values: Values, site: Site, level: int, asked: Frame) -> Frame:
+    """The frame that a node computes on to be right on the frame that was asked for."""
+    if asked.whole:
+        return asked
+    if spec.around is not None:
+        return spec.around(values, site, level, asked)
+    reach = spec.reach(values, site) if spec.reach is not None else 0.0
+    return asked.grown(math.ceil(reach / site.spacing(level)) + BESIDE) if reach > 0 else asked
+
+
+def passes(recipe: Recipe, node_id: str) -> tuple[str, str] | None:
+    """The source whose data a node passes on unchanged when it is off or its Amount is 0; None when there is none."""
+    state = recipe.nodes[node_id]
+    spec = state.spec
+    if spec is None or spec.main is None:
+        return None
+    main, kind = spec.main, model.kind_at(recipe, node_id, spec.main.id)
+    kind = HEIGHT if kind == "any" else kind
+    source = state.inputs.get(spec.base)
+    # only what its output depends on anyway: else its key would not know, and links could make circles
+    if state.kind == "group":
+        inside = walk.upstream(recipe, state.inputs[main.id][0]) if main.id in state.inputs else set()
+        ways = (recipe.nodes[n].inputs.get("through") for n in group.entries(recipe, node_id) if n in inside)
+        source = next((s for s in ways if s and model.kind_at(recipe, *s) == kind), None)
+    return source if source and model.kind_at(recipe, *source) == kind else None
+
+
+def has_no_part(state: NodeState) -> bool:
+    """Whether none of a node is mixed in, so that it gives its base input."""
+    return state.declared.restrictable and state.params.get("amount") == 0.0 and bool(state.declared.base)
+
+
+def is_restricted(state: NodeState) -> bool:
+    """Whether Where or Amount change what the node gives."""
+    values = state.params
+    return state.declared.restrictable and (
+        values.get("where", WHERE_ALL) != WHERE_ALL or values.get("amount", 1.0) != 1.0
+    )
+
+
+def ground_source(recipe: Recipe, state: NodeState) -> tuple[str, str] | None:
+    """Where the ground comes from that Where looks at: the first height that is linked."""
+    linked = (state.inputs[p.id] for p in state.declared.all_inputs if p.id in state.inputs)
+    return next((s for s in linked if model.kind_at(recipe, *s) == HEIGHT), None)
+
+
+def ground_frame(values: dict, site: Site, level: int, frame: Frame) -> Frame:
+    """The frame of ground that Where looks at for a frame."""
+    if values.get("where") != WHERE_SLOPE or frame.whole:
+        return frame
+    return frame.grown(math.ceil(slope_baseline(site) / 2 / site.spacing(level)) + BESIDE)
+
+
+def covering(frames: Iterable[Frame]) -> Frame:
+    """The smallest frame that covers all of some."""
+    return reduce(Frame.union, frames)
+
+
+class Planner:
+    """What each unit needs. limit: samples up to which a level is evaluated whole."""
+
+    def __init__(
+        self,
+        recipe: Recipe,
+        limit: int = LARGEST_WHOLE,
+        kept: Callable[[Unit], bool] = lambda unit: False,
+    ):
+        """kept: tells of single blocks of nodes that compute in blocks."""
+        self.recipe, self.site, self.limit, self.kept = recipe, recipe.site, limit, kept
+
+    def unit(self, node: str, level: int, stage: str = FINAL, frame: Frame | None = None) -> Unit:
+        """The unit that gives a frame of a stage, or all of it."""
+        return Unit(node, level, stage, frame_on(self.site, level, frame, self.limit))
+
+    def tiles(self, unit: Unit) -> list[Unit]:
+        """The blocks that a raw unit of a node that computes in blocks is put together from."""
+        state = self.recipe.nodes[unit.node]
+        blocks = state.declared.blocks
+        if blocks is None:
+            return [unit]
+        size = blocks(Values(state.params), self.site, unit.level)
+        return [unit._replace(frame=frame) for frame in unit.frame.tiles(*size)]
+
+    def needs(self, unit: Unit) -> list[Unit]:
+        """The units that a unit asks for."""
+        state = self.recipe.nodes[unit.node]
+        if state.spec is None:
+            return []
+        found = self._raw(unit, state) if unit.stage == RAW else self._final(unit, state)
+        return [u for u in found if u.node in self.recipe.nodes]
+
+    def _final(self, unit: Unit, state: NodeState) -> list[Unit]:
+        if state.off:
+            source = passes(self.recipe, unit.node)
+            return [self.unit(source[0], unit.level, FINAL, unit.frame)] if source else []
+        if state.bake is not None:
+            return []
+        found = self._blend(unit.node, state, unit.level, unit.frame)
+        if state.declared.main and needs_finish(state.params):
+            found += self._blend(unit.node, state, FIGURES_LEVEL)
+        return found
+
+    def _blend(self, node: str, state: NodeState, level: int, frame: Frame | None = None) -> list[Unit]:
+        """What a node's result before Finish is made from."""
+        frame = frame_on(self.site, level, frame, self.limit)
+        if has_no_part(state):
+            source = passes(self.recipe, node)
+            return [self.unit(source[0], level, FINAL, frame)] if source else []
+        found = [self.unit(node, level, RAW, frame)]
+        if not is_restricted(state):
+            return found
+        where, base = state.params.get("where", WHERE_ALL), state.declared.base
+        if base in state.inputs:
+            found.append(self.unit(state.inputs[base][0], level, FINAL, frame))
+        if "mask" in state.inputs and where != WHERE_ALL:
+            found.append(self.unit(state.inputs["mask"][0], level, FINAL, frame))
+        source = ground_source(self.recipe, state)
+        if source and where not in (WHERE_ALL, WHERE_MASK):
+            found.append(self.unit(source[0], level, FINAL, ground_frame(state.params, self.site, level, frame)))
+        return found
+
+    def _raw(self, unit: Unit, state: NodeState) -> list[Unit]:
+        spec, values, level = state.declared, Values(state.params), unit.level
+        asked = unit.frame
+        if spec.blocks is not None and not asked.whole:
+            missing = [tile for tile in self.tiles(unit) if not self.kept(tile)]
+            if not missing:
+                return []
+            asked = covering(tile.frame for tile in missing)
+        frame = working_frame(spec, values, self.site, level, asked)
+        seen = spec.looks(values, self.site, level, frame) if spec.looks and not frame.whole else frame
+        ports = {p.id for p in spec.inputs} if spec.restrictable else set(state.inputs)
+        linked = {port: source for port, (source, _) in state.inputs.items() if port in ports}
+        ports_asked = spec.asks(values, self.site, level) if spec.asks else linked
+        found = [self.unit(source, level, FINAL, seen) for port, source in linked.items() if port in ports_asked]
+        if spec.pyramid == EACH and level > COARSEST or spec.pyramid == FINER and level > MAPPED:
+            found.append(self.unit(unit.node, level - 1, RAW, frame.coarser()))
+            below = (linked[port] for port in spec.below if port in linked)
+            found += [self.unit(source, level - 1, FINAL, frame.coarser()) for source in below]
+        if spec.pyramid == MAPPED_ONLY and level > MAPPED:
+            found.append(self.unit(unit.node, MAPPED, RAW))
+        for port in spec.ranged(values, self.site) if spec.ranged else ():
+            if port in linked:
+                found.append(self.unit(linked[port], FIGURES_LEVEL))
+        for port, radius in spec.wide(values, self.site).items() if spec.wide else ():
+            at = on_level(level, COARSEST, self.site.spacing, radius)
+            if port in linked:
+                margin = math.ceil(FILTER * radius / self.site.spacing(at)) + BESIDE
+                found.append(self.unit(linked[port], at, FINAL, frame.coarser(level - at).grown(margin)))
+        return found
+
+
+def plan(planner: Planner, targets: Iterable[Unit], known: Callable[[Unit], bool] = lambda unit: False) -> Plan:
+    """The units that have to be computed for the targets, in order; those that are known already are left out, and
+    what only they need. Works without recursion, however long the chain. known: tells of units on whole levels
+    only."""
+    targets = tuple(targets)
+    order, asked = _in_order(planner, targets, known)
+    frames: dict[tuple, Frame] = {}
+    for target in targets:
+        frames[target.place] = frames[target.place].union(target.frame) if target.place in frames else target.frame
+    needs: dict[Unit, tuple[Unit, ...]] = {}
+    units = []
+    # what asks comes before what is asked for, so that frames are complete when they are handed on
+    for place in reversed(order):
+        node, level, stage = place
+        unit = Unit(node, level, stage, frames[place])
+        needs[unit] = asked[unit] if unit in asked else tuple(planner.needs(unit))
+        units.append(unit)
+        for need in needs[unit]:
+            known_frame = frames.get(need.place)
+            frames[need.place] = need.frame if known_frame is None else known_frame.union(need.frame)
+    return Plan(tuple(reversed(units)), needs, targets)
+
+
+def _in_order(
+    planner: Planner, targets: tuple[Unit, ...], known: Callable[[Unit], bool]
+) -> tuple[list[tuple], dict[Unit, tuple[Unit, ...]]]:
+    """Places of what has to be computed, each after all that it needs; and what the units that were looked at need."""
+    order: list[tuple] = []
+    asked: dict[Unit, tuple[Unit, ...]] = {}
+    done: set[tuple] = set()
+    for target in targets:
+        todo = [(target, False)]
+        while todo:
+            unit, opened = todo.pop()
+            if opened:
+                order.append(unit.place)
+            elif unit.place not in done and not known(unit):
+                done.add(unit.place)
+                todo.append((unit, True))
+                asked[unit] = tuple(planner.needs(unit))
+                todo.extend((need, False) for need in reversed(asked[unit]))
+    return order, asked

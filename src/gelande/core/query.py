@@ -1,0 +1,102 @@
+"""Questions about a recipe that several ask: its last height and colour, the ground of a node, the water over it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from . import model, walk
+from .errors import NodeError
+from .evaluate import SURFACE, Evaluator
+from .job import Job
+from .model import Recipe
+from .raster import COLOUR, HEIGHT
+
+
+def last_of(recipe: Recipe) -> dict[str, tuple[str, str]]:
+    """(node, output) of the most worked-on main output of each kind of data that there is."""
+    found: dict[str, tuple[int, str, str]] = {}
+    reach = walk.reach(recipe)
+    for node_id in walk.in_order(recipe):
+        spec = recipe.nodes[node_id].spec
+        if spec is None or spec.main is None:
+            continue
+        kind = model.kind_at(recipe, node_id, spec.main.id)
+        if kind not in found or reach[node_id] >= found[kind][0]:
+            found[kind] = (reach[node_id], node_id, spec.main.id)
+    return {kind: (node, port) for kind, (_, node, port) in found.items()}
+
+
+def last_node(recipe: Recipe) -> str:
+    """The node that shows most of a recipe: the last colour, else the last height, else the last of anything."""
+    found = last_of(recipe)
+    return next((found[kind][0] for kind in (COLOUR, HEIGHT, *found) if kind in found), "")
+
+
+def last_land(recipe: Recipe) -> str:
+    """The most worked-on node whose main output is a height by its nature, and not because of what it passes on."""
+    reach, best = walk.reach(recipe), ""
+    for n, state in recipe.nodes.items():
+        spec = state.spec
+        land = spec is not None and spec.category != "Order" and spec.main is not None and spec.main.kind == HEIGHT
+        if land and (not best or reach[n] > reach[best]):
+            best = n
+    return best
+
+
+def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] | None:
+    """(node, output) of the height on which an output is shown: itself, or the most worked-on height above it."""
+    state = recipe.nodes.get(node_id)
+    spec = state.spec if state else None
+    if spec is None or not spec.outputs:
+        return None
+    out = model.output_port(recipe, node_id, port or spec.result.id)
+    if out and out.kind == HEIGHT:
+        return node_id, out.id
+    found, reach = [], walk.reach(recipe)
+    for other in walk.upstream(recipe, node_id):
+        above = recipe.nodes[other].spec
+        if above is None or above.main is None or above.category == "Order":
+            continue
+        if model.kind_at(recipe, other, above.main.id) == HEIGHT:
+            found.append((reach[other], other, above.main.id))
+    return max(found)[1:] if found else None
+
+
+def ground_under(
+    engine: Evaluator, job: Job, node_id: str, port: str, level: int
+) -> tuple[np.ndarray, np.ndarray | None]:
+    """(height in metres on which an output is shown, depth of the water over it or None). Where nothing gives a
+    height, or what does fails though the output itself does not need it, it is shown on level ground."""
+    ground, recipe = ground_of(job.recipe, node_id, port), job.recipe
+    flat = np.zeros(recipe.site.shape(level), np.float32)
+    if ground is None:
+        return flat, None
+    try:
+        under = engine.run(job, ground[0], level)[ground[1]]
+    except NodeError:
+        if ground[0] == node_id:
+            raise
+        return flat, None
+    try:
+        return under, water_over(
+            engine, job, walk.upstream(recipe, node_id) | walk.upstream(recipe, ground[0]), level, under
+        )
+    except NodeError:
+        return under, None
+
+
+def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.ndarray) -> np.ndarray | None:
+    """Depth in metres of the water that nodes such as Lakes and Streams leave standing over a height, or None when
+    there is none."""
+    surface = None
+    for node_id in sorted(nodes):
+        state = job.recipe.nodes[node_id]
+        if state.spec is None or not state.spec.water or state.off:
+            continue
+        found = engine.result(job, node_id, level).get(SURFACE)
+        if found is not None:
+            surface = found if surface is None else np.maximum(surface, found)
+    if surface is None:
+        return None
+    depth = np.maximum(surface - ground, 0, dtype=np.float32)
+    return depth if depth.any() else None

@@ -1,0 +1,103 @@
+"""Valley: a trough valley."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import height_in, height_out, node
+from gelande.kernels.shapes import curve_through, grid, smoothstep, to_line, turned, winding_line
+from gelande.nodes.shared import banded, wander
+
+
+@node(
+    "valley",
+    "Valley",
+    "Landforms",
+    "A trough valley that winds across the site, cut into high ground.",
+    inputs=(
+        height_in("height", "Ground", True, "Ground to cut into; flat at the shoulder height when nothing is linked."),
+    ),
+    outputs=(height_out(),),
+    params=(
+        P.metres(
+            "floor_width", "Floor width", 420, "Width of the valley floor.", (0, 100_000), (0, 2500), 0, scales=True
+        ),
+        P.metres(
+            "side_width",
+            "Side width",
+            620,
+            "From the floor's edge to the shoulder.",
+            (1, 100_000),
+            (50, 2500),
+            0,
+            scales=True,
+        ),
+        P.metres(
+            "depth", "Depth", 320, "Depth of the floor below the shoulder.", (0, 60_000), (0, 1200), 0, scales=True
+        ),
+        P.share("trough", "Trough", 0.6, "From a V cut by water to a U cut by ice."),
+        P.line(
+            "line",
+            "Line",
+            "The valley floor's middle, drawn downstream; when none is drawn, it runs by the settings that follow.",
+        ),
+        P.degrees(
+            "direction",
+            "Runs towards",
+            20,
+            "Direction downstream, clockwise from north.",
+            (0, 360),
+            shown_when=("line", ((),)),
+        ),
+        P.share("winding", "Winding", 0.35, "How far the valley swings aside.", shown_when=("line", ((),))),
+        P.share(
+            "offset",
+            "Aside",
+            0.0,
+            "Moves the valley off the middle.",
+            (-2.0, 2.0),
+            (-1.0, 1.0),
+            shown_when=("line", ((),)),
+        ),
+        P.number("fall", "Fall", 25, "Metres that the floor falls in a kilometre.", (0, 500), (0, 100), 0),
+        P.share("irregularity", "Irregularity", 0.35, "How uneven the sides are."),
+        P.seed(),
+    ),
+    base="height",
+    figure="{floor_width} · {depth}",
+    keywords=("valley", "trough", "glacier", "canyon", "gorge", "source", "fjord"),
+    starting_points=(
+        ("Gorge", {"floor_width": 40, "side_width": 160, "trough": 0.2}),
+        ("Ice trough", {"trough": 0.95, "floor_width": 700}),
+    ),
+)
+def valley(ctx):
+    """A cross profile (d/w)^q with q from 1 (V) to 3 (U; Svensson 1959 measured about 2 for ice troughs), along a
+    drawn or winding line."""
+    p = ctx.p
+    line = (
+        curve_through(p.line)
+        if p.line
+        else winding_line(ctx.site.width, ctx.site.depth, p.direction, p.winding, p.offset, ctx.seed)
+    )
+    d, place = to_line(line, ctx.frame, ctx.site.depth, ctx.dx, ctx.stop)
+    ctx.check()
+    d = d * (
+        1
+        + wander(ctx, max(p.side_width, 4 * ctx.site.long_side / 512), 6, ctx.seed + 3, moves=True)
+        * np.float32(0.6 * p.irregularity)
+    )
+    if p.line:
+        along = place * np.float32(np.hypot(*np.diff(line, axis=0).T).sum())
+    else:
+        along, _ = turned(*grid(ctx.frame, ctx.site.width, ctx.site.depth), p.direction)
+
+    def cut(d, along):
+        t = np.clip((d - np.float32(p.floor_width / 2)) / np.float32(p.side_width), 0, None)
+        side = (
+            smoothstep(t * np.float32(0.5)) * 2 if p.trough < 0.05 else np.minimum(t, 1) ** np.float32(1 + 2 * p.trough)
+        )
+        side = np.where(t >= 1, np.float32(1), np.minimum(side, 1))
+        return (-np.float32(p.depth) - along * np.float32(p.fall / 1000)) * (1 - side)
+
+    made, ground = banded(ctx, cut, d, along), ctx.input("height")
+    return {"height": made + np.float32(p.depth) if ground is None else ground + made}

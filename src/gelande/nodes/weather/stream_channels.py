@@ -1,0 +1,106 @@
+"""Stream channels: channels of running water."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import MAPPED_ONLY, height_in, height_out, mask_in, mask_out, node
+from gelande.core.site import MAPPED
+from gelande.kernels.channels import courses, cut_channels, drawn_course
+from gelande.kernels.shapes import curve_through
+from gelande.kernels.water import DRY
+from gelande.nodes.shared import wander
+
+
+@node(
+    "stream_channels",
+    "Stream channels",
+    "Weather",
+    "Cuts the channels of streams and rivers that run down to the site's edge or to standing water.",
+    inputs=(height_in(), mask_in("rain", "Rain", True, "Where it rains: white in full, black not at all.")),
+    outputs=(height_out(), mask_out("channel", "Channel"), mask_out("depth", "Water depth")),
+    params=(
+        P.line(
+            "line",
+            "Line",
+            "One channel drawn from its head down; it runs on from its end to the site's edge or standing water. "
+            "When none is drawn, channels run where water gathers.",
+        ),
+        P.metres(
+            "first",
+            "Channels begin at",
+            260,
+            "Side of a square whose rain makes a channel.",
+            (1, 100_000),
+            (60, 1200),
+            0,
+            log=True,
+            scales=True,
+            shown_when=("line", ((),)),
+        ),
+        P.metres(
+            "full",
+            "Full size at",
+            2200,
+            "Side of a square whose rain makes a channel of full width and depth.",
+            (2, 400_000),
+            (300, 6000),
+            0,
+            log=True,
+            scales=True,
+            shown_when=("line", ((),)),
+        ),
+        P.metres("width", "Width", 26, "Full width from bank to bank.", (0.1, 20_000), (1, 120), 1, scales=True),
+        P.metres("deep", "Depth", 5, "Full depth of the bed below the brim.", (0.05, 2000), (0.5, 30), 1, scales=True),
+        P.metres(
+            "bank",
+            "Bank",
+            30,
+            "Width over which the land beside is graded down to the brim.",
+            (0, 20_000),
+            (0, 200),
+            0,
+            scales=True,
+        ),
+        P.share("filled", "Water", 0.5, "How full of water the channel is."),
+    ),
+    base="height",
+    pyramid=MAPPED_ONLY,
+    asks=lambda p, site, level: ("height", "rain") if level <= MAPPED else ("height",),
+    water=True,
+    figure="{width}",
+    keywords=("river", "stream", "channel", "brook", "creek", "water", "carve"),
+    starting_points=(
+        ("Mountain streams", {"width": 10, "deep": 3, "first": 160, "full": 1400}),
+        ("Broad river", {"width": 90, "deep": 8, "first": 900, "full": 3500, "bank": 120}),
+        ("Dry washes", {"filled": 0, "deep": 4, "width": 30}),
+    ),
+)
+def stream_channels(ctx):
+    """Drainage on the flooded surface (Barnes et al. 2014) gives the courses, smoothed between the cells of the
+    grid; width and depth grow with the 0.5 and 0.4 power of drainage area (Leopold and Maddock 1953). Beds are
+    lowered until they fall all the way. Found at 513 samples at most; finer levels cut the same courses with their
+    true width."""
+    p, h = ctx.p, ctx.input("height")
+    if ctx.level <= MAPPED:
+        if p.line:
+            points = curve_through(p.line)
+            pieces = drawn_course(points, h, ctx.dx, ctx.site.depth, p.width, p.deep, ctx.stop)
+        else:
+            # Streams wind over level ground in bends of about eleven widths (Leopold and Wolman 1960).
+            uneven = wander(ctx, max(11 * p.width, 8 * ctx.site.spacing(MAPPED)), 3, 7) * np.float32(0.15 * p.deep)
+            pieces = courses(
+                h, ctx.dx, p.first**2, max(p.full, p.first) ** 2, p.width, p.deep, ctx.input("rain"), uneven, ctx.stop
+            )
+        ctx.check()
+    else:
+        pieces = ctx.own(MAPPED)["_pieces"]
+    out, inside, surface = cut_channels(h, pieces, ctx.dx, p.bank, p.filled, ctx.stop, ctx.frame)
+    ctx.check()
+    depth = np.where((inside > 0.5) & (surface > out), (surface - out) / np.float32(p.deep), 0)
+    # A stream narrower than a sample shows in a coarse preview too, as a film that is the thinner the less of the
+    # sample it fills.
+    film = np.float32(0.3 * min(p.filled * p.deep, 1.0)) * inside
+    water = np.where(
+        (inside > 0.05) & (p.filled > 0), np.clip(surface, out + film, out + np.float32(p.deep)), np.float32(DRY)
+    )
+    return {"height": out, "channel": inside, "depth": np.clip(depth, 0, 1), "_pieces": pieces, "_surface": water}

@@ -1,0 +1,3 @@
+"""The version of the program, said once."""
+
+__version__ = "0.1.0"

@@ -1,0 +1,102 @@
+"""Gelande for programs: what the guide shows works, regions are parts of the whole, and mistakes are told."""
+
+import re
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from support import DEMO, ROOT
+
+import gelande
+from gelande import api
+
+
+class ApiTest(unittest.TestCase):
+    def setUp(self):
+        self.land = gelande.open(DEMO)
+
+    def test_heights_masks_and_colours_come_as_arrays(self):
+        height = self.land.height(129)
+        self.assertEqual((height.shape[1], height.dtype), (129, np.float32))
+        self.assertGreater(float(height.std()), 10)
+        mask = next(n for n, (_, category, _) in self.land.nodes.items() if category == "Masks")
+        values = self.land.mask(mask, detail=129)
+        self.assertTrue(values.min() >= 0 and values.max() <= 1)
+        self.assertEqual(self.land.colour(129).shape, (*height.shape, 3))
+        self.assertEqual(self.land.height(129, node="rain_erosion_1").shape, height.shape)
+        water = self.land.water(129)
+        self.assertGreater(float(water.max()), 0.0)
+
+    def test_a_region_is_a_part_of_the_whole(self):
+        site, region = self.land.site, gelande.Region(1000, 800, 1500, 1200)
+        whole, part = self.land.height(513), self.land.height(513, region)
+        dx = site.spacing(3)
+        row, column = round((site.depth - 1200) / dx), round(1000 / dx)
+        self.assertEqual(part.shape, (round(400 / dx) + 1, round(500 / dx) + 1))
+        np.testing.assert_array_equal(part, whole[row : row + part.shape[0], column : column + part.shape[1]])
+
+    def test_a_small_region_of_the_finest_detail_comes_without_the_whole(self):
+        recipe = gelande.new("Patch", 4096).recipe
+        from gelande.core import graph
+
+        recipe, noise = graph.add(recipe, "fractal_noise")
+        recipe, band = graph.add(recipe, "slope_band")
+        land = api.Land(graph.link(recipe, noise, "height", band, "height"))
+        part = land.mask(band, detail=16385, region=gelande.Region.around(2000, 2000, 32))
+        self.assertEqual(part.shape, (129, 129))
+        self.assertLess(land._evaluator.cache.size, 50_000_000)
+
+    def test_controls_are_set_by_label_as_text_or_number(self):
+        number = next(c for c in self.land.controls if c.low is not None and "m" in c.text)
+        before = self.land.height(129)
+        self.land.set(number.label.upper(), number.high)
+        self.assertEqual(next(c for c in self.land.controls if c.label == number.label).value, number.high)
+        self.assertGreater(float(np.abs(self.land.height(129) - before).max()), 0.0)
+        self.land.set(number.label, number.text)
+        np.testing.assert_array_equal(self.land.height(129), before)
+        self.land.set("seed", "5")
+        self.assertEqual(self.land.seed, 5)
+        self.assertGreater(float(np.abs(self.land.height(129) - before).max()), 1.0)
+
+    def test_mistakes_are_told_in_one_sentence(self):
+        for act, why in (
+            (lambda: self.land.set("Hight", 3), "no control called 'Hight'"),
+            (lambda: self.land.set(self.land.controls[0].label, "much"), self.land.controls[0].label),
+            (lambda: self.land.height(500), "Detail 500 does not exist"),
+            (lambda: self.land.height(129, gelande.Region(-900, 0, -100, 50)), "holds no sample"),
+            (lambda: self.land.mask("fractal_noise_1"), "gives no mask"),
+            (lambda: self.land.mask("rain_erosion_1", "wind"), "no mask called 'wind'"),
+            (lambda: self.land.height(129, node="gone_1"), "no node called gone_1"),
+            (lambda: gelande.open("nowhere.gelande"), "nowhere.gelande"),
+            (lambda: gelande.new("Bare").height(129), "no height yet"),
+            (lambda: setattr(self.land, "seed", -1), "Seed is -1"),
+        ):
+            with self.assertRaises(gelande.GelandeError) as caught:
+                act()
+            self.assertIn(why, str(caught.exception))
+            self.assertLessEqual(len(str(caught.exception)), 300)
+
+    def test_a_delivery_tells_its_files(self):
+        told = []
+        with tempfile.TemporaryDirectory() as folder:
+            files = self.land.deliver(folder, 129, lambda *words: told.append(words))
+            self.assertTrue(all(file.done for file in files))
+            for file in files:
+                self.assertTrue((Path(folder) / file.facts["file"]).is_file())
+        self.assertEqual({index for index, *_ in told}, set(range(len(files))))
+        self.assertTrue(any("rain_erosion_1" in line for line in self.land.plan_lines(257)))
+
+    def test_the_guide_runs_as_it_stands(self):
+        text = (ROOT / "docs" / "guide-programs.md").read_text()
+        code = re.findall(r"```python\n(.*?)```", text, re.S)[0]
+        code = code.replace("513", "129").replace("1025", "129").replace("2049", "129").replace("8193", "257")
+        label = next(c.label for c in self.land.controls if c.text.endswith(" m"))
+        self.assertIn(label, {c.label for c in self.land.controls})
+        with tempfile.TemporaryDirectory() as folder:
+            code = code.replace('"out"', repr(folder)).replace('"examples/', f'"{ROOT}/examples/')
+            exec(compile(code, "guide-programs.md", "exec"), {})
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,224 @@
+"""Plans and frames: a result in pieces is the same bytes as the whole, and a plan foresees all that is asked for."""
+
+import pickle
+import random
+import unittest
+from dataclasses import replace
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from support import chain, linked, slow
+
+from gelande.core import graph, model
+from gelande.core.errors import NodeError
+from gelande.core.evaluate import Cache, Evaluator, Job, Run
+from gelande.core.node import registry
+from gelande.core.plan import FINAL, RAW, Planner, plan
+from gelande.core.site import Site
+from gelande.kernels.frame import Frame
+from gelande.kernels.transfer import looked_at, sample
+from gelande.prepare import sample_recipe
+
+KINDS = [k for k, s in sorted(registry().items()) if s.outputs and s.category != "Order" and k != "elevation_file"]
+
+
+def frames(grid: tuple[int, int], draw: random.Random, count: int):
+    """Frames of a grid, at its edges, at its corners and inside."""
+    for _ in range(count):
+        h, w = draw.randint(1, min(300, grid[0])), draw.randint(1, min(300, grid[1]))
+        top = draw.choice((0, grid[0] - h, draw.randint(0, grid[0] - h)))
+        left = draw.choice((0, grid[1] - w, draw.randint(0, grid[1] - w)))
+        yield Frame(top, left, h, w, *grid)
+
+
+def cases(kind: str, starts: bool):
+    """Recipes of a kind: its defaults, its starting points, and restricted by slope."""
+    recipe, node = sample_recipe(kind)
+    # A coarser grid is as good, and four times as fast.
+    recipe = replace(recipe, site=replace(recipe.site, base=32))
+    yield "as it is", recipe, node
+    spec = registry()[kind]
+    for name, values in spec.starting_points if starts else ():
+        changed = recipe
+        for key, value in values.items():
+            changed = graph.set_param(changed, node, key, value)
+        yield name, changed, node
+    ground = any(model.output_port(recipe, *s).kind == "height" for s in recipe.nodes[node].inputs.values())
+    if spec.restrictable and ground:
+        yield "on slopes", graph.set_param(recipe, node, "where", "Slope"), node
+
+
+class RegionTest(unittest.TestCase):
+    def regions_equal_the_whole(self, level: int, count: int, starts: bool):
+        draw = random.Random(7)
+        for kind in KINDS:
+            for name, recipe, node in cases(kind, starts):
+                whole = Evaluator(Cache(3_000_000_000)).result(Job(recipe), node, level)
+                grid = recipe.site.shape(level)
+                for frame in frames(grid, draw, count):
+                    part = Evaluator().result(Job(recipe, whole=1), node, level, frame)
+                    for port in registry()[kind].outputs:
+                        with self.subTest(kind=kind, case=name, port=port.id, frame=frame[:4]):
+                            self.assertEqual(
+                                part[port.id].tobytes(), frame.cut(whole[port.id], Frame.of(grid)).tobytes()
+                            )
+
+    def test_a_random_region_of_every_node_is_the_same_bytes_as_the_whole(self):
+        self.regions_equal_the_whole(4, 1, False)
+
+    @slow
+    def test_regions_of_every_starting_point_are_the_same_bytes_as_the_whole(self):
+        self.regions_equal_the_whole(5, 2, True)
+
+    def test_neighbouring_pieces_of_a_chain_make_the_whole(self):
+        recipe, ids = chain("massif", "warp", "smooth", "rain_erosion", "terrace", "tilt")
+        whole = Evaluator(Cache(3_000_000_000)).result(Job(recipe), ids[-1], 5)["height"]
+        grid, made = recipe.site.shape(5), np.zeros_like(whole)
+        for top in range(0, grid[0], 700):
+            frame = Frame.between(top, top + 700, 0, grid[1], grid)
+            made[top : top + frame.height] = Evaluator().result(Job(recipe, whole=1), ids[-1], 5, frame)["height"]
+        self.assertEqual(made.tobytes(), whole.tobytes())
+
+    def test_blocks_of_a_simulation_are_kept_from_strip_to_strip(self):
+        recipe, (noise, rain) = chain("massif", "rain_erosion", site=Site("Tall", 2000, 8000))
+        engine, job, grid = Evaluator(Cache(3_000_000_000)), Job(recipe, whole=1), recipe.site.shape(6)
+        whole = Evaluator(Cache(3_000_000_000)).result(Job(recipe), rain, 6)["height"]
+        counts = []
+        for top in range(0, grid[0], 700):
+            before, frame = engine.computed, Frame.between(top, top + 700, 0, grid[1], grid)
+            part = engine.result(job, rain, 6, frame)["height"]
+            self.assertEqual(part.tobytes(), frame.cut(whole, Frame.of(grid)).tobytes())
+            counts.append(engine.computed - before)
+        self.assertIn(0, counts, "a strip inside blocks that are there computes nothing")
+        self.assertLess(sum(counts[1:]), 3 * 4 * (len(counts) - 1))
+
+    def test_a_failure_in_a_region_names_its_node(self):
+        recipe, (noise, warp) = chain("fractal_noise", "warp")
+        lost = graph.unlink(recipe, warp, "height")
+        frame = Frame(0, 0, 50, 60, *recipe.site.shape(5))
+        with self.assertRaisesRegex(NodeError, "Warp.*not linked"):
+            Evaluator().result(Job(lost, whole=1), warp, 5, frame)
+
+
+class Spy(Run):
+    """A run that notes what is asked for while one unit is computed."""
+
+    def __init__(self, engine, job):
+        super().__init__(engine, job)
+        self.asked: set = set()
+        self.unforeseen: list = []
+
+    def fetch(self, node, level, stage, frame=None):
+        self.asked.add((node, level, stage))
+        unit = self.planner.unit(node, level, stage, frame or Frame.of(self.job.recipe.site.shape(level)))
+        if not self.known(unit):
+            self.unforeseen.append(unit)
+        return super().fetch(node, level, stage, frame)
+
+
+class PlanTest(unittest.TestCase):
+    def test_every_node_asks_for_what_is_planned_and_nothing_is_planned_in_vain(self):
+        self.asks_for_what_is_planned(False, ((2, 1), (4, 1)))
+
+    @slow
+    def test_every_starting_point_asks_for_what_is_planned(self):
+        self.asks_for_what_is_planned(True, ((3, 1), (4, 10**9), (5, 1)))
+
+    def asks_for_what_is_planned(self, starts: bool, levels):
+        for kind in KINDS:
+            for name, recipe, node in cases(kind, starts):
+                for level, whole in levels:
+                    engine, job = Evaluator(Cache(3_000_000_000)), Job(recipe, whole=whole)
+                    run = Spy(engine, job)
+                    frame = Frame.between(40, 90, 100, 170, recipe.site.shape(level))
+                    unit, run.finest = run.planner.unit(node, level, FINAL, frame), level
+                    todo = run.plan([unit])
+                    for u in todo.units:
+                        run._uses[u.place] = 99
+                    for u in todo.units:
+                        run.asked = set()
+                        run.perform(u)
+                        if u.node == node:
+                            with self.subTest(kind=kind, case=name, unit=u):
+                                self.assertEqual(run.asked, {n.place for n in todo.needs[u]})
+                    self.assertEqual(run.unforeseen, [], (kind, name, level))
+
+    def test_a_plan_is_a_value(self):
+        recipe, ids = chain("fractal_noise", "warp", "rain_erosion", "terrace")
+        planner = Planner(recipe)
+        todo = plan(planner, [planner.unit(ids[-1], 5)])
+        self.assertEqual(todo, plan(planner, [planner.unit(ids[-1], 5)]))
+        self.assertEqual(pickle.loads(pickle.dumps(todo)), todo)
+        self.assertTrue(any("Rain erosion" in line and "129" in line for line in todo.lines(recipe)))
+
+    def test_each_unit_comes_after_all_that_it_needs_and_none_twice(self):
+        recipe, ids = chain("fractal_noise", "warp", "rain_erosion", "scree", "terrace", "slope_band")
+        planner = Planner(recipe, 1)
+        todo = plan(planner, [planner.unit(ids[-1], 6, FINAL, Frame(1000, 0, 300, 4097, 4097, 4097))])
+        done: dict = {}
+        for unit in todo.units:
+            for need in todo.needs[unit]:
+                self.assertTrue(done[need.place].covers(need.frame), (unit, need))
+            self.assertNotIn(unit.place, done)
+            done[unit.place] = unit.frame
+        self.assertFalse(done[ids[0], 6, RAW].whole)
+        self.assertTrue(all(frame.whole for (_, level, _), frame in done.items() if level <= 3))
+
+    def test_what_is_known_is_left_out_with_what_only_it_needs(self):
+        recipe, ids = chain("fractal_noise", "warp", "tilt")
+        planner = Planner(recipe)
+        known = planner.unit(ids[1], 3)
+        todo = plan(planner, [planner.unit(ids[2], 3)], lambda unit: unit == known)
+        self.assertEqual({u.node for u in todo.units}, {ids[2]})
+
+    def test_two_results_by_one_plan_share_what_comes_before(self):
+        recipe, ids = chain("fractal_noise", "terrace")
+        recipe, band = linked(recipe, "slope_band", ids[1], "height")
+        engine = Evaluator()
+        frame = Frame(200, 300, 80, 90, *recipe.site.shape(5))
+        a, b = engine.results(Job(recipe, whole=1), [(ids[1], 5), (band, 5)], frame)
+        self.assertEqual((a["height"].shape, b["mask"].shape), ((80, 90), (80, 90)))
+        self.assertEqual(engine.computed, 3)
+
+
+class FrameTest(unittest.TestCase):
+    @settings(max_examples=200, deadline=None)
+    @given(st.data())
+    def test_frames_cover_what_they_say(self, data):
+        rows, columns = (data.draw(st.integers(1, 40)) * 8 + 1 for _ in range(2))
+        h, w = data.draw(st.integers(1, rows)), data.draw(st.integers(1, columns))
+        top, left = data.draw(st.integers(0, rows - h)), data.draw(st.integers(0, columns - w))
+        frame = Frame(top, left, h, w, rows, columns)
+        tall, broad = data.draw(st.integers(1, 99)), data.draw(st.integers(1, 99))
+        blocks = frame.blocks(tall, broad)
+        self.assertTrue(blocks.covers(frame))
+        self.assertEqual((blocks.top % tall, blocks.left % broad), (0, 0))
+        tiles, seen = frame.tiles(tall, broad), np.zeros((rows, columns), int)
+        for tile in tiles:
+            seen[tile.top : tile.top + tile.height, tile.left : tile.left + tile.width] += 1
+        inside = slice(blocks.top, blocks.top + blocks.height), slice(blocks.left, blocks.left + blocks.width)
+        self.assertTrue((seen[inside] >= 1).all())
+        self.assertEqual(int(seen.sum()), sum(t.height * t.width for t in tiles))
+        self.assertTrue(frame.coarser().finer().covers(frame))
+        self.assertTrue(frame.grown(3).covers(frame))
+        other = Frame.between(rows - 1, rows, 0, 1, (rows, columns))
+        self.assertTrue(frame.union(other).covers(frame) and frame.union(other).covers(other))
+        data = np.arange(rows * columns).reshape(rows, columns)
+        cut = frame.cut(data, Frame.of(data.shape))
+        np.testing.assert_array_equal(cut, data[top : top + h, left : left + w])
+
+    @settings(max_examples=100, deadline=None)
+    @given(st.integers(0, 10**6), st.floats(-300, 300), st.floats(-300, 300))
+    def test_places_beyond_the_edge_are_looked_up_in_the_frame_that_is_fetched(self, seed, down, right):
+        rng = np.random.default_rng(seed)
+        a = rng.random((65, 129)).astype(np.float32)
+        ys = (np.arange(10, 20, dtype=np.float32)[:, None] + np.float32(down)) * np.ones((1, 8), np.float32)
+        xs = (np.arange(30, 38, dtype=np.float32)[None] + np.float32(right)) * np.ones((10, 1), np.float32)
+        held = looked_at(ys, xs, a.shape)
+        part = sample(held.cut(a, Frame.of(a.shape)), ys, xs, None, held)
+        self.assertEqual(part.tobytes(), sample(a, ys, xs).tobytes())
+
+
+if __name__ == "__main__":
+    unittest.main()

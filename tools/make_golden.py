@@ -1,0 +1,45 @@
+"""Writes tests/golden.json: figures of every node kind's defaults. A changed figure needs a new version of its node.
+
+Run: PYTHONPATH=src .venv/bin/python tools/make_golden.py [kind ...]"""
+
+import json
+import sys
+from pathlib import Path
+
+import numpy as np
+
+from gelande.core.evaluate import Evaluator, Job
+from gelande.core.node import registry
+from gelande.prepare import sample_recipe
+
+GOLDEN = Path(__file__).parents[1] / "tests" / "golden.json"
+LEVEL = 2
+#: Kinds that make nothing by themselves: their results are those of what is put into them.
+WITHOUT = {"elevation_file", "entry", "group"}
+
+
+def figures(kind: str) -> dict:
+    """Version, and mean, spread, extremes, median and mean step to the next sample of every output."""
+    recipe, node = sample_recipe(kind)
+    made = Evaluator().result(Job(recipe), node, LEVEL)
+    found: dict = {"version": registry()[kind].version}
+    for port in registry()[kind].outputs:
+        a = made[port.id].astype(np.float64)
+        values = (a.mean(), a.std(), a.min(), a.max(), np.median(a), np.abs(np.diff(a, axis=0)).mean())
+        found[port.id] = [float(f"{v:.6g}") for v in values]
+    return found
+
+
+def kinds() -> list[str]:
+    """All kinds that have figures."""
+    return [k for k, spec in sorted(registry().items()) if spec.outputs and k not in WITHOUT]
+
+
+if __name__ == "__main__":
+    block = json.loads(GOLDEN.read_text()) if GOLDEN.exists() else {}
+    for kind in sys.argv[1:] or kinds():
+        block[kind] = figures(kind)
+    block = {k: block[k] for k in sorted(block) if k in registry()}
+    rows = (f"  {json.dumps(k)}: {json.dumps(v)}" for k, v in block.items())
+    GOLDEN.write_text("{\n" + ",\n".join(rows) + "\n}\n")
+    print(f"wrote {GOLDEN.relative_to(Path.cwd())}: {len(block)} kinds")
