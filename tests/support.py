@@ -14,7 +14,7 @@ os.environ.setdefault("GELANDE_STATE", tempfile.mkdtemp())
 
 from gelande.core import graph  # noqa: E402
 from gelande.core.evaluate import Cache, Evaluator, Job  # noqa: E402
-from gelande.core.model import Recipe  # noqa: E402
+from gelande.core.model import ROW, Recipe  # noqa: E402
 from gelande.core.site import Site  # noqa: E402
 
 ROOT = Path(__file__).parents[1]
@@ -31,7 +31,7 @@ def chain(*kinds, site: Site | None = None, **params) -> tuple[Recipe, list[str]
     """A recipe of nodes linked base to main output, one after the other. params: kind={...}."""
     recipe, ids = Recipe(site or Site("Test")), []
     for kind in kinds:
-        recipe, node_id = graph.add(recipe, kind, (len(ids) * 180.0, 0.0), params.get(kind))
+        recipe, node_id = graph.add(recipe, kind, (0.0, len(ids) * ROW), params.get(kind))
         if ids:
             before = recipe.nodes[ids[-1]].spec.main.id
             entry = recipe.nodes[node_id].spec.inputs[0].id

@@ -16,7 +16,7 @@ from support import DEMO, Waiter, application, chain, result, slow
 from gelande.app.guard import floor
 from gelande.core import control, graph
 from gelande.core import recipe as files
-from gelande.core.model import Deliverable
+from gelande.core.model import COLUMN, ROW, Deliverable
 
 LEFT, MIDDLE = Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -222,9 +222,9 @@ class ComposeTest(WindowCase):
         noise, terrace = self.load("fractal_noise", "terrace")
         start = self.doc.recipe.nodes[terrace].at
         middle = self.canvas.card_rect(terrace).center()
-        self.drag(middle, middle + QPointF(60, 90))
+        self.drag(middle, middle + QPointF(170, 130))
         moved = self.doc.recipe.nodes[terrace].at
-        self.assertAlmostEqual(moved[0] - start[0], 60, delta=3)
+        self.assertEqual((moved[0] - start[0], moved[1] - start[1]), (COLUMN, 2 * ROW))
         QTest.mouseClick(self.window.undo_button, LEFT)
         self.assertEqual(self.doc.recipe.nodes[terrace].at, start)
         QTest.mouseClick(self.window.redo_button, LEFT)
@@ -258,13 +258,14 @@ class ComposeTest(WindowCase):
     def test_arrow_keys_walk_from_card_to_card_and_l_lays_out(self):
         noise, terrace = self.load("fractal_noise", "terrace")
         self.click(noise)
-        self.key(Qt.Key.Key_Right)
+        self.key(Qt.Key.Key_Down)
         self.assertEqual(self.canvas.chosen, terrace)
-        self.doc.edit("x", lambda r: graph.move(r, {terrace: (3.0, 4.0)}))
+        self.doc.edit("x", lambda r: graph.move(r, {terrace: (3.0 * COLUMN, 4.0)}))
         self.key(Qt.Key.Key_L)
         a, b = self.canvas.card_rect(noise), self.canvas.card_rect(terrace)
         self.assertFalse(a.intersects(b))
-        self.assertLess(a.right(), b.left())
+        self.assertLess(a.bottom(), b.top())
+        self.assertEqual(a.left(), b.left())
 
     def test_typing_values_with_units_and_out_of_range(self):
         noise, terrace = self.load("fractal_noise", "terrace")
@@ -320,17 +321,32 @@ class ComposeTest(WindowCase):
         self.assertEqual((self.view.caption.text(), self.bench.title.text()), ("held: Terrace", "Fractal noise"))
 
     def test_a_failed_node_tells_why_on_card_and_bench_and_those_after_it_wait(self):
+        file, smooth, terrace = self.load("elevation_file", "smooth", "terrace")
+        self.doc.edit("x", lambda r: graph.set_param(r, file, "file", "gone.png"))
+        self.click(file)
+        self.wait.still(self.window)
+        self.assertIn("gone.png", self.canvas.looks[file].fault)
+        self.assertIn("waits for Smooth, which failed", self.canvas.looks[terrace].fault)
+        self.assertIn("gone.png", self.bench.fault.text())
+        self.assertEqual(self.window.state_label.text(), "3 failed")
+        self.doc.edit("x", lambda r: graph.switch(r, [file], True))
+        self.wait.still(self.window)
+        self.assertEqual((self.canvas.looks[smooth].fault, self.window.state_label.text()), ("", "up to date"))
+
+    def test_a_node_that_is_not_linked_waits_quietly_and_the_view_says_what_it_needs(self):
         noise, smooth, terrace = self.load("fractal_noise", "smooth", "terrace")
         self.doc.edit("x", lambda r: graph.unlink(r, smooth, "height"))
         self.click(smooth)
         self.wait.still(self.window)
-        self.assertIn("not linked", self.canvas.looks[smooth].fault)
-        self.assertIn("waits for Smooth", self.canvas.looks[terrace].fault)
-        self.assertIn("not linked", self.bench.fault.text())
-        self.assertEqual(self.window.state_label.text(), "2 failed")
+        looks = self.canvas.looks
+        self.assertEqual((looks[smooth].waiting, looks[terrace].waiting), ("link its Height", "waits for Smooth"))
+        self.assertEqual((looks[smooth].fault, looks[noise].waiting), ("", ""))
+        self.assertEqual(self.view.caption.text(), "Smooth: link its Height first; looking at Fractal noise")
+        self.assertEqual(self.window.state_label.text(), "up to date · 2 waiting")
+        self.assertTrue(self.bench.fault.isHidden())
         QTest.mouseClick(self.window.undo_button, LEFT)
         self.wait.still(self.window)
-        self.assertEqual((self.canvas.looks[smooth].fault, self.window.state_label.text()), ("", "up to date"))
+        self.assertEqual((looks[smooth].waiting, self.window.state_label.text()), ("", "up to date"))
 
     @slow
     def test_detail_steps_and_a_coarse_picture_first(self):
@@ -342,7 +358,7 @@ class ComposeTest(WindowCase):
         QTest.mouseClick(self.window.more, LEFT)
         QTest.mouseClick(self.window.more, LEFT)
         self.wait.still(self.window)
-        self.assertEqual(self.window.detail_label.text(), "513 px · 8 m")
+        self.assertEqual(self.window.detail_label.text(), "513 samples · 8 m")
         self.assertEqual((seen[-1], seen == sorted(seen)), (3, True))
         self.doc.edit("x", lambda r: graph.set_param(r, rain, "strength", 0.2))
         seen.clear()

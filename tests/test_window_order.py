@@ -11,6 +11,7 @@ from support import result, slow
 from test_window import CTRL, LEFT, WindowCase, at
 
 from gelande.core import graph
+from gelande.core.model import ROW
 
 
 class OrderTest(WindowCase):
@@ -106,7 +107,7 @@ class OrderTest(WindowCase):
         title = self.canvas.card_rect(frame).center()
         self.drag(title, title + QPointF(0, 60))
         for n, (_, y) in before.items():
-            self.assertAlmostEqual(self.doc.recipe.nodes[n].at[1], y + 60 / self.canvas.zoom, delta=2)
+            self.assertAlmostEqual(self.doc.recipe.nodes[n].at[1], y + ROW, delta=2)
         box = self.canvas.sheet.rects.frames[frame]
         for n in before:
             x, y, w, h = self.canvas.sheet.rects.cards[n]

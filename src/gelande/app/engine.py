@@ -17,6 +17,7 @@ from gelande.core.model import Recipe
 from gelande.core.query import ground_of, ground_under
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.site import COARSEST
+from gelande.core.waiting import waiting
 
 from .pictures import histogram, thumbnail
 from .worker import Worker
@@ -205,10 +206,11 @@ class Engine(QObject):
         if r.bench in r.recipe.nodes:
             self._bench(job, r)
         broken: dict[str, str] = {}
-        asleep = bake.asleep(r.recipe) - {r.node, r.bench}
+        # of those that wait for a link nothing is there yet; after those asleep only baked nodes follow
+        left_out = (bake.asleep(r.recipe) - {r.node, r.bench}) | waiting(r.recipe).keys()
         for node_id in walk.in_order(r.recipe):
             stop.check()
-            if node_id in asleep:  # only baked nodes follow: nothing of it is needed
+            if node_id in left_out:
                 continue
             state = r.recipe.nodes[node_id]
             if state.spec is not None and not state.spec.outputs:

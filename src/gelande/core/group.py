@@ -245,7 +245,9 @@ def scene(recipe: Recipe, inside: str = "") -> Scene:
         ports = tuple(replace(p, kind=kind_of(recipe, inside, p.id)) for p in home.faced.outputs)
         shown[inside] = replace(home, at=(0.0, bottom + ROW), face=Face(ports, ()), group=inside, frame="")
     for node_id, state in list(shown.items()):
-        hidden = {p: s for p, s in state.inputs.items() if s[0] not in shown or recipe.nodes[s[0]].kind == "cairn"}
+        # of a group that one stands in only the plate of its outputs shows, from which no link can leave
+        far = {s[0] for s in state.inputs.values() if s[0] not in shown or s[0] == inside}
+        hidden = {p: s for p, s in state.inputs.items() if s[0] in far or recipe.nodes[s[0]].kind == "cairn"}
         if hidden:
             flags.update({(node_id, p): s for p, s in hidden.items()})
             shown[node_id] = replace(state, inputs={p: s for p, s in state.inputs.items() if p not in hidden})

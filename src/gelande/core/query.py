@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 import numpy as np
 
 from . import model, walk
@@ -24,6 +26,19 @@ def last_of(recipe: Recipe) -> dict[str, tuple[str, str]]:
         if kind not in found or reach[node_id] >= found[kind][0]:
             found[kind] = (reach[node_id], node_id, spec.main.id)
     return {kind: (node, port) for kind, (_, node, port) in found.items()}
+
+
+def most_worked_on(recipe: Recipe, among: Collection[str], of: str) -> str:
+    """The node with a height or colour, else any output, that most comes into among some nodes: of those that come
+    before a node, if there are any; "" when there is none."""
+    above = walk.upstream(recipe, of) & set(among)
+    reach, best = walk.reach(recipe), ("", (False, -1))
+    for n in sorted(above or among):
+        spec = recipe.nodes[n].spec
+        if spec is not None and spec.main is not None:
+            rank = (model.kind_at(recipe, n, spec.main.id) in (HEIGHT, COLOUR), reach[n])
+            best = max(best, (n, rank), key=lambda found: found[1])
+    return best[0]
 
 
 def last_node(recipe: Recipe) -> str:

@@ -117,7 +117,8 @@ class Actions:
             return next(iter(self.add_group_file(value, p)), "")
         remember_used(kind)
         made = []
-        below = self.chosen if linked and self.chosen in self.selection & self.sheet.rects.cells.keys() and self.chosen != self.inside else ""
+        cards = self.selection & self.sheet.rects.cells.keys() - {self.inside}
+        below = self.chosen if linked and self.chosen in cards else ""
         held = held or (adding.selected_port(self.sheet) if below else None)
 
         def change(recipe):

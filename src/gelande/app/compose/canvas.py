@@ -11,9 +11,10 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
-from gelande.core import query, walk
+from gelande.core import walk
 from gelande.core.model import output_port
 from gelande.core.raster import COLOUR, HEIGHT, MASK
+from gelande.core.waiting import waiting
 
 from ..theme import sans, theme
 from . import layout, paint
@@ -21,6 +22,7 @@ from .actions import Actions
 from .gestures import Gestures
 from .grouping import Grouping, PathBar
 from .hand import Band, Hand, Link, Move
+from .overview import WIDTH as OVERVIEW
 from .overview import Overview
 from .search import Search
 from .sheet import Lens, SheetModel
@@ -166,7 +168,9 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
 
     def show_top(self):
         """Shows the sheet from its top at a size that is read with ease, and the selected card on it."""
-        self.sheet.lens.open(self.sheet.rects.size, self.width(), self.head - LANE_HEAD)
+        size = self.sheet.rects.size
+        room = OVERVIEW if size[1] * Lens.OPENING > self.height() else 0
+        self.sheet.lens.open(size, self.width() - room, self.head - LANE_HEAD)
         self.reveal_chosen()
 
     def reveal_chosen(self):
@@ -207,7 +211,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
 
     def _tell_waiting(self):
         """Which cards wait for a link, from the recipe alone."""
-        waits = query.waiting(self.document.recipe)
+        waits = waiting(self.document.recipe)
         for node_id in self.document.recipe.nodes:
             look = self.looks.setdefault(node_id, CardLook())
             if look.waiting != waits.get(node_id, ""):
@@ -341,7 +345,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             paint.draw_link(p, paint.road_path(self.sheet.resting_road(onto)), kinds.get(onto, "any"), True)
 
     def _paint_tags(self, p: QPainter, tags: dict):
-        """Names of cairns under the cards that are linked to them; lines to the far ends of the card that is
+        """Names of cairns on the cards that are linked to them; lines to the far ends of the card that is
         pointed at."""
         for node_id, names in tags.items():
             if node_id in self.sheet.rects.cards:

@@ -18,7 +18,7 @@ from gelande.core.raster import COLOUR, HEIGHT, MASK
 from gelande.core.walk import in_order
 
 LANES = (HEIGHT, MASK, COLOUR)
-CARD_W, CARD_H = 158.0, 46.0
+CARD_W, CARD_H = 155.0, 46.0
 #: Where the main ports sit from a card's left, and how far the next ones are from them.
 MAIN_X, PORT_STEP = 23.0, 24.0
 PLATE_H = 26.0

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 from ..theme import theme
 
-WIDTH, EDGE = 40, 4
+WIDTH, EDGE = 26, 3
 
 
 class Overview(QWidget):

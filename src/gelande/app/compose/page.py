@@ -7,12 +7,13 @@ from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
 from gelande.core import bake
 from gelande.core.query import last_node
+from gelande.core.waiting import waiting
 
 from ..engine import Engine, Request
 from ..view.widget import ViewWidget
 from .bench import Bench
 from .canvas import Canvas
-from .presenter import Choice, Presented, present
+from .presenter import Choice, Presented, present, said
 from .watch import Watchdog
 
 
@@ -105,10 +106,12 @@ class ComposePage(QWidget):
         shown, recipe = self.presented, self.document.recipe
         self.halted, self._met = False, ""
         if shown is None:
-            self.view.clear()
+            waits = waiting(recipe)
+            chosen = self.canvas.chosen if self.canvas.chosen in waits else next(iter(waits), "")
+            self.view.clear(f"{said(recipe, chosen, waits)}." if chosen else "")
             self.engine.stop()
             self.relief, self.pending, self.shown_as = 0.0, None, None
-            self.state_changed.emit("empty" if not recipe.nodes else "nothing to show")
+            self.state_changed.emit("empty" if not recipe.nodes else "waiting" if chosen else "nothing to show")
             return
         self._words = shown.words
         where = (shown.node, shown.port, self.detail)
@@ -216,8 +219,10 @@ class ComposePage(QWidget):
     def _idle(self):
         self.view.settle()
         self.canvas.set_working("")
-        failed = sum(bool(look.fault) for look in self.canvas.looks.values())
-        self.state_changed.emit(self._met or (f"{failed} failed" if failed else "up to date"))
+        looks = self.canvas.looks.values()
+        failed, waits = sum(bool(look.fault) for look in looks), sum(bool(look.waiting) for look in looks)
+        words = f"{failed} failed" if failed else f"up to date · {waits} waiting" if waits else "up to date"
+        self.state_changed.emit(self._met or words)
 
     # -- actions ----------------------------------------------------------------------------------------
     def hold(self, node_id: str = ""):
@@ -273,6 +278,6 @@ class ComposePage(QWidget):
     def show_last(self):
         """Chooses the node that shows most of the recipe."""
         self.canvas.choose(last_node(self.document.recipe))
-        self.canvas.fit()
+        self.canvas.show_top()
         self.bench.show_node(self.canvas.chosen)
         self._soon.start()

@@ -10,15 +10,19 @@ from gelande.core.raster import COLOUR, HEIGHT, MASK
 from ..theme import BOLD, mono, sans, theme
 
 PORT = 4.6
+#: Points of type on cards that are drawn small, as it stands on the screen.
+BRIEF_TYPE = 8.2
 
 
-def link_pen(kind: str, chosen: bool, scale: float = 1.0) -> QPen:
+#: How much of the ink is left of links that have nothing to do with the selected node, of 255.
+QUIET = 120
+
+
+def link_pen(kind: str, chosen: bool, quiet: bool) -> QPen:
     """Height solid, mask dashed, colour double (the second stroke is drawn by draw_link)."""
-    t = theme()
-    pen = QPen(
-        t.colour("accent") if chosen else t.colour({MASK: "mask_link", COLOUR: "colour_link"}.get(kind, "height_link"))
-    )
-    pen.setWidthF({COLOUR: 3.6}.get(kind, 1.6) * scale)
+    name = "accent" if chosen else {MASK: "mask_link", COLOUR: "colour_link"}.get(kind, "height_link")
+    pen = QPen(theme().colour(name, QUIET if quiet else 255))
+    pen.setWidthF({COLOUR: 3.6}.get(kind, 1.6) * (1.25 if chosen else 1.0))
     pen.setCapStyle(Qt.PenCapStyle.FlatCap)
     if kind == MASK:
         pen.setDashPattern([4, 2.4])
@@ -42,10 +46,10 @@ def road_path(points, radius: float = 5.0) -> QPainterPath:
     return path
 
 
-def draw_link(painter: QPainter, path: QPainterPath, kind: str, chosen: bool = False):
+def draw_link(painter: QPainter, path: QPainterPath, kind: str, chosen: bool = False, quiet: bool = False):
     """One link in the stroke of its kind."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(link_pen(kind, chosen))
+    painter.setPen(link_pen(kind, chosen, quiet))
     painter.drawPath(path)
     if kind == COLOUR:
         painter.setPen(QPen(theme().colour("paper"), 1.2))
@@ -87,49 +91,100 @@ def figure_text(state) -> str:
     return spec.figure.format(**texts)
 
 
-def draw_card(painter: QPainter, rect: QRectF, state, look):
-    """One card. look: CardLook with picture, state and share of time."""
+def _wrapped(metrics, text: str, width: float) -> list[str]:
+    """A name on one line, or on two where it is longer; what does not fit on those is cut."""
+    if metrics.horizontalAdvance(text) <= width:
+        return [text]
+    words, first = text.split(), ""
+    while words and metrics.horizontalAdvance(f"{first} {words[0]}".strip()) <= width:
+        first = f"{first} {words.pop(0)}".strip()
+    if not first:
+        return [metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(width))]
+    return [first, metrics.elidedText(" ".join(words), Qt.TextElideMode.ElideRight, int(width))]
+
+
+def _draw_picture(painter: QPainter, picture: QRectF, state, look):
+    """The thumbnail of a card; hatched while it is of an older result, blank while it waits."""
     t = theme()
-    edge = "fault" if look.fault else ("accent" if look.chosen else ("ink" if look.selected else "line"))
-    painter.setPen(QPen(t.colour(edge), 2.0 if look.chosen or look.fault else 1.0))
-    painter.setBrush(t.colour("sheet"))
-    painter.drawRoundedRect(rect, 3, 3)
-    picture = QRectF(rect.x() + 1, rect.y() + 1, rect.height() - 2, rect.height() - 2)
-    if look.picture is not None:
+    if look.picture is not None and not look.waiting:
         painter.setOpacity(0.35 if state.off else 1.0)
         painter.drawImage(picture, look.picture)
         painter.setOpacity(1.0)
     else:
         painter.fillRect(picture, t.colour("track"))
-    if look.stale and not look.fault:
+    if look.stale and not look.fault and not look.waiting:
         painter.fillRect(picture, QBrush(t.colour("paper", 150), Qt.BrushStyle.BDiagPattern))
-    text = QRectF(picture.right() + 7, rect.y() + 6, rect.right() - picture.right() - 12, 16)
-    painter.setPen(t.colour("muted" if state.off else "ink"))
+
+
+def _draw_words(painter: QPainter, text: QRectF, state, look):
+    """Name and telling figure of a card; a long name takes two lines."""
+    t = theme()
+    painter.setPen(t.colour("muted" if state.off or look.waiting else "ink"))
     painter.setFont(sans(9.8, BOLD))
-    name = painter.fontMetrics().elidedText(state.name, Qt.TextElideMode.ElideRight, int(text.width()))
-    painter.drawText(text, int(Qt.AlignmentFlag.AlignVCenter), name)
+    lines = _wrapped(painter.fontMetrics(), state.name, text.width())
+    first = QRectF(text.x(), text.y(), text.width(), 15.0)
+    if len(lines) == 1:
+        first.translate(0, 3)
+    for k, line in enumerate(lines):
+        painter.drawText(first.translated(0, 13.0 * k), int(Qt.AlignmentFlag.AlignVCenter), line)
     painter.setFont(mono(7.6))
     painter.setPen(t.colour("fault" if look.fault else "muted"))
-    line = look.fault or ("off" if state.off else figure_text(state))
-    line = painter.fontMetrics().elidedText(line, Qt.TextElideMode.ElideRight, int(text.width()))
-    painter.drawText(text.translated(0, 17), int(Qt.AlignmentFlag.AlignVCenter), line)
-    bar = QRectF(picture.right() + 1, rect.bottom() - 4, (rect.right() - picture.right() - 2), 3)
+    told = look.fault or look.waiting or ("off" if state.off else figure_text(state))
+    told = painter.fontMetrics().elidedText(told, Qt.TextElideMode.ElideRight, int(text.width()))
+    under = first.translated(0, 26.0 if len(lines) > 1 else 17.0)
+    painter.drawText(under, int(Qt.AlignmentFlag.AlignVCenter), told)
+
+
+def _draw_brief(painter: QPainter, text: QRectF, state, look, zoom: float):
+    """Only the name of a card that is drawn small, in type that can still be read."""
+    t = theme()
+    painter.setPen(t.colour("fault" if look.fault else "muted" if state.off or look.waiting else "ink"))
+    painter.setFont(sans(BRIEF_TYPE / zoom, BOLD))
+    line = painter.fontMetrics().lineSpacing()
+    lines = _wrapped(painter.fontMetrics(), state.name, text.width())
+    if len(lines) * line > text.height():
+        lines = [painter.fontMetrics().elidedText(state.name, Qt.TextElideMode.ElideRight, int(text.width()))]
+    top = text.y() + (text.height() - len(lines) * line) / 2
+    for k, words in enumerate(lines):
+        place = QRectF(text.x(), top + k * line, text.width(), line)
+        painter.drawText(place, int(Qt.AlignmentFlag.AlignVCenter), words)
+
+
+def draw_card(painter: QPainter, rect: QRectF, state, look, zoom: float = 0.0):
+    """One card. look: CardLook with picture, state and share of time; zoom: pixels of a unit where the card is so
+    small that it shows its picture and name only."""
+    t = theme()
+    edge = "fault" if look.fault else ("accent" if look.chosen else ("ink" if look.selected else "line"))
+    painter.setPen(
+        QPen(
+            t.colour(edge),
+            2.0 if look.chosen or look.fault else 1.0,
+            Qt.PenStyle.DashLine if look.waiting and not look.chosen else Qt.PenStyle.SolidLine,
+        )
+    )
+    painter.setBrush(t.colour("sheet"))
+    painter.drawRoundedRect(rect, 3, 3)
+    picture = QRectF(rect.x() + 1, rect.y() + 1, rect.height() - 2, rect.height() - 2)
+    _draw_picture(painter, picture, state, look)
+    text = QRectF(picture.right() + 7, rect.y() + 3, rect.right() - picture.right() - 11, rect.height() - 6)
+    if zoom:
+        _draw_brief(painter, text.adjusted(-2, 0, 2, 0), state, look, zoom)
+    else:
+        _draw_words(painter, text, state, look)
+    bar = QRectF(picture.right() + 1, rect.bottom() - 3.5, rect.right() - picture.right() - 2, 2.5)
     if look.working:
-        painter.fillRect(
-            QRectF(bar.x() + bar.width() * 0.7 * look.sweep, bar.y(), bar.width() * 0.3, 3), t.colour("accent")
-        )
+        moved = bar.x() + bar.width() * 0.7 * look.sweep
+        painter.fillRect(QRectF(moved, bar.y(), bar.width() * 0.3, bar.height()), t.colour("accent"))
     elif look.share > 0.004:
-        painter.fillRect(QRectF(bar.x(), bar.y(), max(2.0, bar.width() * look.share), 3), t.colour("muted", 130))
-    if look.held or look.baked:
-        draw_badge(
-            painter,
-            QPointF(rect.right(), rect.y()),
-            " · ".join(w for w in ("held" if look.held else "", look.baked) if w),
-        )
+        share = QRectF(bar.x(), bar.y(), max(2.0, bar.width() * look.share), bar.height())
+        painter.fillRect(share, t.colour("muted", 130))
+    if (look.held or look.baked) and not zoom:
+        words = " · ".join(w for w in ("held" if look.held else "", look.baked) if w)
+        draw_badge(painter, QPointF(rect.right(), rect.y()), words)
     if state.kind == "group":  # a second edge: there is more behind the card
         painter.setPen(QPen(t.colour(edge), 1.0))
-        painter.drawLine(QPointF(rect.x() + 4, rect.bottom() + 2.5), QPointF(rect.right() - 4, rect.bottom() + 2.5))
-        painter.drawLine(QPointF(rect.x() + 8, rect.bottom() + 5), QPointF(rect.right() - 8, rect.bottom() + 5))
+        painter.drawLine(QPointF(rect.x() + 44, rect.bottom() + 2.5), QPointF(rect.right() - 4, rect.bottom() + 2.5))
+        painter.drawLine(QPointF(rect.x() + 48, rect.bottom() + 5), QPointF(rect.right() - 8, rect.bottom() + 5))
 
 
 def draw_badge(painter: QPainter, corner: QPointF, text: str):
@@ -155,12 +210,12 @@ def draw_plate(painter: QPainter, rect: QRectF, state, look, outputs: bool):
     painter.setFont(sans(9.2, BOLD) if state.kind == "cairn" else sans(9.2))
     painter.setPen(t.colour("ink"))
     if outputs:
-        for k, port in enumerate(state.spec.inputs):
-            y = rect.y() + rect.height() * (k + 1) / (len(state.spec.inputs) + 1)
-            name = painter.fontMetrics().elidedText(port.label, Qt.TextElideMode.ElideRight, int(rect.width() - 18))
-            painter.drawText(
-                QRectF(rect.x() + 11, y - 8, rect.width() - 14, 16), int(Qt.AlignmentFlag.AlignVCenter), name
-            )
+        ports = state.spec.inputs
+        for k, port in enumerate(ports):
+            name = f"{k + 1}  {port.label}" if len(ports) > 1 else port.label
+            name = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(rect.width() - 18))
+            place = QRectF(rect.x() + 11, rect.y() + 9 + 18 * k, rect.width() - 14, 16)
+            painter.drawText(place, int(Qt.AlignmentFlag.AlignVCenter), name)
         return
     left = rect.x() + 9
     if state.kind == "cairn":
@@ -184,19 +239,19 @@ def draw_stones(painter: QPainter, foot: QPointF, ink, size: float = 1.0):
 
 
 def draw_tag(painter: QPainter, card: QRectF, names: list, lit: bool):
-    """Names of the cairns that a card's inputs are linked to, under the card."""
+    """Names of the cairns that a card's inputs are linked to, on its upper edge."""
     t = theme()
     painter.setFont(sans(7.8))
-    text = painter.fontMetrics().elidedText(
-        ", ".join(dict.fromkeys(names)), Qt.TextElideMode.ElideRight, int(card.width())
-    )
-    box = QRectF(card.x(), card.bottom() + 1, painter.fontMetrics().horizontalAdvance(text) + 20, 13)
-    painter.setPen(Qt.PenStyle.NoPen)
+    words = ", ".join(dict.fromkeys(names))
+    text = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(card.width() - 60))
+    width = painter.fontMetrics().horizontalAdvance(text) + 21
+    box = QRectF(card.right() - 6 - width, card.y() - 9.5, width, 13)
+    painter.setPen(QPen(t.colour("accent" if lit else "line"), 1.0))
     painter.setBrush(t.colour("accent" if lit else "track"))
     painter.drawRoundedRect(box, 2, 2)
-    draw_stones(painter, QPointF(box.x() + 8, box.bottom() - 1), t.colour("on_accent" if lit else "accent"), 0.72)
+    draw_stones(painter, QPointF(box.x() + 9, box.bottom() - 1.5), t.colour("on_accent" if lit else "accent"), 0.68)
     painter.setPen(t.colour("on_accent" if lit else "ink"))
-    painter.drawText(box.adjusted(16, 0, 0, 0), int(Qt.AlignmentFlag.AlignVCenter), text)
+    painter.drawText(box.adjusted(17, 0, 0, 0), int(Qt.AlignmentFlag.AlignVCenter), text)
 
 
 def draw_frame(painter: QPainter, box: QRectF, title: str, selected: bool):

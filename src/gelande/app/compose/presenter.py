@@ -6,8 +6,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from gelande.core.model import Recipe, output_port
-from gelande.core.query import last_node
+from gelande.core.query import last_node, most_worked_on
 from gelande.core.raster import COLOUR, HEIGHT
+from gelande.core.waiting import waiting
 
 
 @dataclass(frozen=True)
@@ -32,20 +33,31 @@ class Presented:
 
 def present(recipe: Recipe, choice: Choice) -> Presented | None:
     """What to show, or None when there is nothing."""
+    waits = waiting(recipe)
     node_id = choice.held or choice.chosen
     if node_id not in recipe.nodes:
         node_id = last_node(recipe)
+    way = "held: " if choice.held == node_id else "looking at "
+    if node_id in waits:
+        way = f"{said(recipe, node_id, waits)}; looking at "
+        node_id = most_worked_on(recipe, recipe.nodes.keys() - waits.keys(), node_id)
     state = recipe.nodes.get(node_id)
     spec = state.spec if state else None
     if spec is None or spec.main is None:
         return None
-    port, way = spec.main.id, "held: " if choice.held == node_id else "looking at "
+    port = spec.main.id
     source = _before(recipe, choice.chosen) if choice.before else None
-    if source is not None:
+    if source is not None and source[0] not in waits:
         (node_id, port), way = source, "input: "
     if choice.colours:
         node_id, port = _coloured(recipe, node_id, port)
     return Presented(node_id, port, way + recipe.nodes[node_id].name)
+
+
+def said(recipe: Recipe, node_id: str, waits: dict[str, str]) -> str:
+    """What a waiting node needs, as a sentence without its end."""
+    name, words = recipe.nodes[node_id].name, waits[node_id]
+    return f"{name}: {words} first" if words.startswith("link") else f"{name} {words}"
 
 
 def _before(recipe: Recipe, node_id: str) -> tuple[str, str] | None:

@@ -45,8 +45,8 @@ class Turn(NamedTuple):
 
 @dataclass
 class Sheet:
-    """The graph laid out, in sheet units. cards: node -> (x, y, width, height); lanes: kind -> (left, width); frames: as
-    cards; cells: node -> cell; ports: (node, port, is output) -> (x, y); roads: (target, input) -> corners."""
+    """The graph laid out, in sheet units. cards: node -> (x, y, width, height); lanes: kind -> (left, width); frames:
+    as cards; cells: node -> cell; ports: (node, port, is output) -> (x, y); roads: (target, input) -> corners."""
 
     cards: dict[str, tuple[float, float, float, float]] = field(default_factory=dict)
     lanes: dict[str, tuple[float, float]] = field(default_factory=dict)
@@ -291,6 +291,7 @@ class Measure:
     def __init__(self, grid: Grid, given: dict[Channel, dict[Source, int]], framed: set[int], rows: list[float]):
         self.grid = grid
         counts = {channel: 1 + max(t.values()) for channel, t in given.items() if t}
+        self.counts = counts
         self.step: dict[Channel, float] = {c: min(TRACK, WIDEST / k) for c, k in counts.items()}
         self.aisles: list[tuple[float, float]] = []
         self.columns: dict[tuple[int, int], float] = {}
@@ -316,6 +317,10 @@ class Measure:
             self.rows.append(y + tall)
             y += tall + height
         self.height = y + FOOT
+
+    def busy(self, aisle: int) -> bool:
+        """Whether links run in an aisle."""
+        return (False, aisle) in self.counts
 
     def _holds(self, lane: int) -> bool:
         return any(k == lane for k, _, _ in self.grid.taken)
@@ -347,7 +352,10 @@ def _place(recipe: Recipe, sheet: Sheet, measure: Measure, spots: dict) -> None:
             box = _frame_box([sheet.cards[m] for m, s in recipe.nodes.items() if s.frame == n and m in sheet.cards])
             sheet.frames[n] = box
             sheet.cards = {n: (box[0], box[1], box[2], FRAME_HEAD), **sheet.cards}
-    sheet.rows, sheet.size = measure.rows, (measure.width, measure.height)
+    right = max((x + w for x, _, w, _ in sheet.cards.values()), default=measure.width) + MARGIN
+    last = measure.aisles[-1]
+    sheet.rows = measure.rows
+    sheet.size = (max(right, last[0] + (last[1] if measure.busy(len(measure.aisles) - 1) else 0.0)), measure.height)
     sheet.columns = measure.columns
 
 

@@ -1,4 +1,4 @@
-"""Adding a node: a search over names, synonyms, settings and what nodes do, with a picture of the one that is marked."""
+"""Adding a node: a search over names, synonyms, settings and what nodes do, with a picture of the marked one."""
 
 from __future__ import annotations
 

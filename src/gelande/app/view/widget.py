@@ -218,13 +218,13 @@ class ViewWidget(QWidget):
             self._rough = False
             self._ask(False)
 
-    def clear(self):
+    def clear(self, words: str = ""):
         """Shows nothing, and says what to do."""
         self._content, self.frame, self._pointer, self._drag = None, None, None, None
         self._keys.clear()
         self._walk.stop()
         self._rest.stop()
-        self.empty.setText(NOTHING)
+        self.empty.setText(words or NOTHING)
         self.empty.show()
         for label in (self.place, self.ground, self.caption):
             label.hide()
