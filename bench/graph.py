@@ -1,4 +1,4 @@
-"""The graph: laying out 150 nodes, drawing while it is slid, and memory over 500 edits."""
+"""The graph: laying out 150 nodes, dragging a card, and drawing while it is slid."""
 
 import os
 import random
@@ -29,7 +29,9 @@ def large_recipe(count: int, seed: int = 1):
 
 
 def layout():
-    from gelande.app.compose.layout import arrange, routes, sheet
+    from gelande.app.compose.layout import arrange
+    from gelande.app.compose.roads import sheet
+    from gelande.app.compose.sheet import SheetModel
     from gelande.core import graph
 
     recipe = large_recipe(150)
@@ -37,9 +39,16 @@ def layout():
     for _ in range(5):
         began = time.perf_counter()
         placed = graph.move(recipe, arrange(recipe))
-        routes(placed, sheet(placed))
+        sheet(placed)
         times.append(time.perf_counter() - began)
-    row("layout of 150 nodes with its links", min(times), 300)
+    row("layout of 150 nodes with its links", min(times), 100)
+    model, times = SheetModel(placed), []
+    model.choose(next(iter(recipe.nodes)))
+    for k in range(1, 40):
+        began = time.perf_counter()
+        model.drag(0.0, 62.0 * k)
+        times.append(time.perf_counter() - began)
+    row("a card dragged by a row among 150, links anew", sorted(times)[len(times) // 2], 16)
 
 
 SCRIPT = """
@@ -55,17 +64,16 @@ app.setStyle("Fusion"); theme.load_fonts(); app.setPalette(theme.palette()); app
 from bench.graph import large_recipe
 from gelande.app.compose.canvas import Canvas
 from gelande.app.document import Document
-doc = Document(Path(tempfile.mkdtemp())); canvas = Canvas(doc); canvas.resize(1280, 800); canvas.show()
-doc.start(large_recipe(150), None); canvas.arrange(); lens = canvas.sheet.lens; lens.zoom = 0.7
+doc = Document(Path(tempfile.mkdtemp())); canvas = Canvas(doc); canvas.resize(588, 540); canvas.show()
+doc.start(large_recipe(150), None); canvas.arrange(); lens = canvas.sheet.lens
 app.processEvents(); canvas.repaint()
-best = 0.0
 for zoom in (1.0, 0.7, 0.4):
     lens.zoom, lens.x, lens.y = zoom, 0.0, 0.0
     canvas.repaint()
     began, n = time.perf_counter(), 0
     while time.perf_counter() - began < 1.5:
         step = 1 if n % 60 < 30 else -1
-        lens.x, lens.y, n = lens.x + 9 * step, lens.y + 3 * step, n + 1
+        lens.x, lens.y, n = lens.x + 2 * step, lens.y + 9 * step, n + 1
         canvas.repaint(); app.processEvents()
     print("FPS", zoom, n / (time.perf_counter() - began))
 """
@@ -83,8 +91,8 @@ def panning():
                 plain(
                     f"sliding 150 nodes, {name}, scale {zoom}",
                     f"{float(fps):.0f} frames a second",
-                    "30",
-                    "met" if float(fps) > 30 else "MISSED",
+                    "60",
+                    "met" if float(fps) > 60 else "MISSED",
                 )
         if done.returncode:
             print(done.stderr[-800:])

@@ -229,13 +229,13 @@ class AliveTest(WindowCase):
     @slow
     def test_opening_a_recipe_of_another_size_that_fails_shows_no_older_picture_and_lives(self):
         self.load("fractal_noise")
-        recipe, terrace = graph.add(model.Recipe(Site("Elsewhere", 500, 500)), "terrace")
+        recipe, _ = graph.add(model.Recipe(Site("Elsewhere", 500, 500)), "elevation_file", params={"file": "gone.png"})
         path = self.folder / "fails.gelande"
         files.save(recipe, path)
         self.window.open_path(path)
         self.rummage()
         self.wait.still(self.window)
-        self.assertIn("not linked", self.view.empty.text())
+        self.assertIn("gone.png", self.view.empty.text())
         self.assertTrue(self.view.empty.isVisible())
         self.assertIsNone(self.view.frame)
         self.assertEqual(self.window.state_label.text(), "1 failed")
@@ -245,7 +245,12 @@ class AliveTest(WindowCase):
         noise, smooth = self.load("fractal_noise", "smooth")
         self.click(smooth)
         self.wait.still(self.window)
-        self.doc.edit("x", lambda r: graph.unlink(r, smooth, "height"))
+
+        def broken(recipe):
+            recipe, file = graph.add(recipe, "elevation_file", params={"file": "gone.png"})
+            return graph.link(recipe, file, "height", smooth, "height")
+
+        self.doc.edit("x", broken)
         self.wait.still(self.window)
         self.assertIn("an older picture", self.view.caption.text())
         self.doc.undo()

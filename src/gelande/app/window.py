@@ -140,6 +140,7 @@ class Window(Filing, QMainWindow):
         self.undo_button, self.redo_button = QPushButton("Undo"), QPushButton("Redo")
         self.undo_button.clicked.connect(self.document.undo)
         self.redo_button.clicked.connect(self.document.redo)
+        self.detail_word = QLabel("Detail", objectName="muted")
         self.less, self.detail_label, self.more = QPushButton("−"), QLabel(objectName="tag"), QPushButton("+")
         for button, step, words in ((self.less, -1, "Coarser"), (self.more, 1, "Finer")):
             button.setFixedWidth(26)
@@ -148,13 +149,13 @@ class Window(Filing, QMainWindow):
             button.setAccessibleName(f"{words} detail")
             button.clicked.connect(lambda _=False, s=step: self.step_detail(s))
         self.state_label = QLabel("empty", objectName="tag")
-        self.state_label.setMinimumWidth(64)
+        self.state_label.setMinimumWidth(98)
         for tag in (self.detail_label, self.state_label):
             tag.setFixedHeight(27)
         for w in (
             self.undo_button,
             self.redo_button,
-            QLabel("Detail", objectName="muted"),
+            self.detail_word,
             self.less,
             self.detail_label,
             self.more,
@@ -162,6 +163,10 @@ class Window(Filing, QMainWindow):
         ):
             row.addWidget(w)
         return bar
+
+    def resizeEvent(self, event):
+        super().resizeEvent(event)
+        self.detail_word.setVisible(event.size().width() >= 1000)
 
     def _status_line(self) -> QWidget:
         bar = QWidget(objectName="paper")

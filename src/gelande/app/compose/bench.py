@@ -28,7 +28,8 @@ from ..editors import Row, make_row
 from .limits import LimitsPlot
 from .where import BANDS, WherePanel
 
-COLUMN = 236
+#: Pixels of a column of settings, of what stands left of them, and of a row; columns that there may be.
+COLUMN, LEFT, ROW, MOST_COLUMNS = 236, 250, 33, 6
 IN_WHERE = {"where", "where_invert", *(p for band in BANDS.values() for p in band)}
 
 
@@ -82,7 +83,7 @@ class Bench(QWidget):
 
     def _build(self):
         left = QWidget(objectName="sheet")
-        left.setFixedWidth(214)
+        left.setFixedWidth(LEFT)
         column = QVBoxLayout(left)
         column.setContentsMargins(12, 10, 12, 8)
         column.setSpacing(5)
@@ -233,7 +234,7 @@ class Bench(QWidget):
             self._fill(state)
 
     def _fill(self, state):
-        columns = max(1, min(4, (self.area.width() - 20) // COLUMN))
+        columns = max(1, min(MOST_COLUMNS, (self.area.width() - 20) // COLUMN))
         params = self._params(state)
         own = [p for p in params if p.id not in ENGINE_IDS]
         engine = [p for p in params if p.id in ENGINE_IDS]
@@ -266,19 +267,25 @@ class Bench(QWidget):
             before = row.focus_part()
         for c in range(columns):
             self.grid.setColumnStretch(c, 1)
-        for c in range(columns, 4):
+        for c in range(columns, MOST_COLUMNS):
             self.grid.setColumnStretch(c, 0)
         spacer = QWidget()
         self.grid.addWidget(spacer, last + 1, 0)
         self.grid.setRowStretch(last + 1, 1)
 
     def _put(self, widget: QWidget, columns: int, taken: set):
-        """Puts a widget into the first free place of the grid, over as many rows as it is tall."""
-        tall, k = -(-(widget.height() + 4) // 33), 0
-        while any((k // columns + n, k % columns) in taken for n in range(tall)):
+        """Puts a widget into the first free place of the grid, over as many rows as it is tall; what is drawn takes two
+        columns where there are three."""
+        tall, k = -(-(widget.height() + 4) // ROW), 0
+        wide = 2 if tall > 2 and columns > 2 else 1
+
+        def places(k: int) -> set:
+            return {(k // columns + n, k % columns + m) for n in range(tall) for m in range(wide)}
+
+        while k % columns + wide > columns or places(k) & taken:
             k += 1
-        taken.update((k // columns + n, k % columns) for n in range(tall))
-        self.grid.addWidget(widget, k // columns, k % columns, tall, 1, Qt.AlignmentFlag.AlignTop)
+        taken.update(places(k))
+        self.grid.addWidget(widget, k // columns, k % columns, tall, wide, Qt.AlignmentFlag.AlignTop)
 
     def _row(self, param, state) -> Row:
         recipe = self.document.recipe

@@ -80,6 +80,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         self._paths: dict = {}
         self._boxes: dict = {}
         self._kept: dict = {}
+        self._opened_at = self.zoom
         self._press = QPointF()
         self._last = QPointF()
         self.search: Search | None = None
@@ -171,6 +172,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         size = self.sheet.rects.size
         room = OVERVIEW if size[1] * Lens.OPENING > self.height() else 0
         self.sheet.lens.open(size, self.width() - room, self.head - LANE_HEAD)
+        self._opened_at = self.zoom
         self.reveal_chosen()
 
     def reveal_chosen(self):
@@ -188,8 +190,8 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
 
     def resizeEvent(self, event):
         super().resizeEvent(event)
-        if event.oldSize().width() != event.size().width() and self.sheet.lens.y <= 0 and not self.inside:
-            self.show_top()
+        if self.zoom == self._opened_at and event.oldSize().width() != event.size().width():
+            self.show_top()  # nobody has chosen another scale
         self.lens_moved()
 
     # -- from outside -----------------------------------------------------------------------------------

@@ -41,7 +41,7 @@ class Overview(QWidget):
 
     def paintEvent(self, event):
         t, p, canvas = theme(), QPainter(self), self.canvas
-        p.fillRect(self.rect(), t.colour("sheet", 225))
+        p.fillRect(self.rect(), t.colour("sheet"))
         p.setPen(QPen(t.colour("line"), 1))
         p.drawLine(0, 0, 0, self.height())
         across, down = self.scales()

@@ -127,7 +127,7 @@ def _draw_words(painter: QPainter, text: QRectF, state, look):
         first.translate(0, 3)
     for k, line in enumerate(lines):
         painter.drawText(first.translated(0, 13.0 * k), int(Qt.AlignmentFlag.AlignVCenter), line)
-    painter.setFont(mono(7.6))
+    painter.setFont(sans(8.4) if look.fault or look.waiting else mono(7.6))
     painter.setPen(t.colour("fault" if look.fault else "muted"))
     told = look.fault or look.waiting or ("off" if state.off else figure_text(state))
     told = painter.fontMetrics().elidedText(told, Qt.TextElideMode.ElideRight, int(text.width()))
@@ -140,7 +140,7 @@ def _draw_brief(painter: QPainter, text: QRectF, state, look, zoom: float):
     t = theme()
     painter.setPen(t.colour("fault" if look.fault else "muted" if state.off or look.waiting else "ink"))
     painter.setFont(sans(BRIEF_TYPE / zoom, BOLD))
-    line = painter.fontMetrics().lineSpacing()
+    line = painter.font().pixelSize() * 1.04  # close, so that two lines fit
     lines = _wrapped(painter.fontMetrics(), state.name, text.width())
     if len(lines) * line > text.height():
         lines = [painter.fontMetrics().elidedText(state.name, Qt.TextElideMode.ElideRight, int(text.width()))]
@@ -168,7 +168,7 @@ def draw_card(painter: QPainter, rect: QRectF, state, look, zoom: float = 0.0):
     _draw_picture(painter, picture, state, look)
     text = QRectF(picture.right() + 7, rect.y() + 3, rect.right() - picture.right() - 11, rect.height() - 6)
     if zoom:
-        _draw_brief(painter, text.adjusted(-2, 0, 2, 0), state, look, zoom)
+        _draw_brief(painter, text.adjusted(-2, -3, 2, 3), state, look, zoom)
     else:
         _draw_words(painter, text, state, look)
     bar = QRectF(picture.right() + 1, rect.bottom() - 3.5, rect.right() - picture.right() - 2, 2.5)
@@ -262,7 +262,8 @@ def draw_frame(painter: QPainter, box: QRectF, title: str, selected: bool):
     painter.drawRoundedRect(box, 3, 3)
     painter.setFont(sans(8.8, BOLD))
     painter.setPen(t.colour("accent" if selected else "ink"))
-    painter.drawText(QRectF(box.x() + 7, box.y() + 1, box.width() - 12, 14), int(Qt.AlignmentFlag.AlignVCenter), title)
+    beside = QRectF(box.x() + 44, box.y() + 1, box.width() - 48, 14)  # right of the links that come in
+    painter.drawText(beside, int(Qt.AlignmentFlag.AlignVCenter), title)
 
 
 def draw_note(painter: QPainter, rect: QRectF, state, selected: bool):
