@@ -482,7 +482,7 @@ class ViewTest(WindowCase):
 
     @slow
     def test_plan_shows_the_whole_site_and_contours_darken_it(self):
-        QTest.mouseClick(self.view.mode_buttons["Plan"], LEFT)
+        QTest.mouseClick(self.view.bar.modes["Plan"], LEFT)
         self.wait.still(self.window)
         plain = self.pixels(self.view)
         buffer = self.view.frame.buffer
@@ -492,17 +492,17 @@ class ViewTest(WindowCase):
             (self.view.height() - 110) ** 2 / (self.view.height() * self.view.width()),
             delta=0.03,
         )
-        QTest.mouseClick(self.view.contour_button, LEFT)
+        QTest.mouseClick(self.view.bar.contours, LEFT)
         self.wait.still(self.window)
         self.assertLess(self.pixels(self.view)[80:-80].mean(), plain[80:-80].mean())
-        self.assertIn(" m", self.view.contour_button.text())
+        self.assertIn(" m", self.view.bar.contours.text())
 
     @slow
     def test_light_changes_the_picture(self):
         before = self.pixels(self.view)
-        QTest.mouseClick(self.view.light_button, LEFT)
+        QTest.mouseClick(self.view.bar.light, LEFT)
         self.wait.still(self.window)
-        self.assertEqual(self.view.light_button.text(), "Light 318° / 16°")
+        self.assertEqual(self.view.bar.light.text(), "Light 318° / 16°")
         self.assertGreater(np.abs(self.pixels(self.view).astype(int) - before).mean(), 1.0)
 
 

@@ -297,18 +297,18 @@ class OverlayTest(WindowCase):
         (noise,) = self.load("fractal_noise", fractal_noise={"relief": 80})
         self.wait.still(self.window)
         plain = self.pixels(self.view)
-        self.view.mesh_button.click()
+        self.view.bar.mesh.trigger()
         self.wait.still(self.window)
         meshed = self.pixels(self.view)
         inner = (slice(120, -80), slice(80, -80))
         self.assertGreater((np.abs(meshed[inner].astype(int) - plain[inner]).max(axis=2) > 25).mean(), 0.02)
-        self.view.mesh_button.click()
-        self.view.steep_button.click()
+        self.view.bar.mesh.trigger()
+        self.view.bar.steep.trigger()
         self.wait.still(self.window)
-        self.assertEqual(self.view.steep_button.text(), "Steep 0 %")
+        self.assertEqual(self.view.bar.steep.text(), "Too steep for the samples: 0 %")
         self.doc.edit("x", lambda r: graph.set_param(r, noise, "relief", 9000.0))
         self.wait.still(self.window)
-        share = float(self.view.steep_button.text().split()[1])
+        share = float(self.view.bar.steep.text().split()[-2])
         h, dx = self.view.frame.scene.height, self.view.frame.scene.dx
         steps = [
             np.abs(np.diff(h, axis=0))[:, :-1],

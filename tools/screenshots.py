@@ -120,9 +120,9 @@ def order_and_weather(window, wanted):
         view.set_contours(False)
         wait(window)
         view.camera = view.camera.towards(np.array([2050.0, 2200.0, 120.0]), 0.74)
-        view.mesh_button.click()
+        view.bar.mesh.trigger()
         shoot(window, "compose-mesh")
-        view.mesh_button.click()
+        view.bar.mesh.trigger()
         view.home()
     if "compose-group" in wanted:
         canvas.selection = {

@@ -293,9 +293,9 @@ class Hand:
         elif way == 5:
             page.peek(not page.peeking)
         elif way == 6:
-            view.drape_button.click()
+            view.bar.colours.click()
         else:
-            self.draw.choice((view.mesh_button, view.steep_button, view.sea_button)).click()
+            self.draw.choice((view.bar.mesh, view.bar.steep, view.bar.sea)).trigger()
 
     def variants(self):
         page = self.w.variants

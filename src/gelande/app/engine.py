@@ -24,8 +24,21 @@ from .worker import Worker
 
 
 @dataclass(frozen=True)
+class Beside:
+    """An output that is shown beside another one, at the same level."""
+
+    node: str
+    port: str
+    kind: str
+    data: np.ndarray
+    ground: np.ndarray
+    water: np.ndarray | None = None
+
+
+@dataclass(frozen=True)
 class Shown:
-    """What the view shows: a node's output at a level, with the ground to drape it on."""
+    """What the view shows: a node's output at a level, with the ground to drape it on. beside: what was asked for
+    besides, without what failed."""
 
     recipe: Recipe
     node: str
@@ -36,6 +49,7 @@ class Shown:
     ground: np.ndarray
     final: bool = False
     water: np.ndarray | None = None
+    beside: tuple[Beside, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -61,7 +75,7 @@ LET_THROUGH = 0.09
 
 @dataclass
 class Request:
-    """One wish of the window: show this output up to this level."""
+    """One wish of the window: show this output up to this level. also: (node, output) to show beside it."""
 
     recipe: Recipe
     folder: Path
@@ -69,6 +83,7 @@ class Request:
     port: str
     level: int
     bench: str = ""
+    also: tuple[tuple[str, str], ...] = ()
     stop: Stop = field(default_factory=Stop)
 
 
@@ -181,25 +196,37 @@ class Engine(QObject):
         # Coarse to fine. The second level is left out on the way: it would delay the one that is wanted more than it
         # shows.
         levels = [k for k in range(COARSEST, r.level + 1) if k != COARSEST + 1 or k == r.level]
-        if (
-            engine.is_fresh(r.recipe, r.node, r.level, r.folder)
-            and ground
-            and engine.is_fresh(r.recipe, ground[0], r.level, r.folder)
-        ):
+        needed = {r.node, *(n for n, _ in r.also), *((ground[0],) if ground else ())}
+        if ground and all(engine.is_fresh(r.recipe, n, r.level, r.folder) for n in needed):
             levels = [r.level]
         for level in levels:
             job = self._job(r)
-            data = engine.run(job, r.node, level)[r.port]
-            under, water = ground_under(engine, job, r.node, r.port, level)
-            kind = model.kind_at(r.recipe, r.node, r.port)
+            kind, data, under, water = self._output(job, r.node, r.port, level)
+            beside = self._beside(job, r, level)
             r.stop.check()
-            kind = HEIGHT if kind == "any" else kind
             self.seen.clear()
-            self.shown.emit(Shown(r.recipe, r.node, r.port, kind, level, data, under, level == r.level, water))
+            self.shown.emit(Shown(r.recipe, r.node, r.port, kind, level, data, under, level == r.level, water, beside))
             job.report(1.0, "", True)
             if level != r.level:
                 # The next level would take both cores: the picture of this one is let through first.
                 self.seen.wait(LET_THROUGH)
+
+    def _output(self, job: Job, node_id: str, port: str, level: int):
+        """(kind, data, ground under it, water over that) of an output."""
+        data = self.evaluator.run(job, node_id, level)[port]
+        under, water = ground_under(self.evaluator, job, node_id, port, level)
+        kind = model.kind_at(job.recipe, node_id, port)
+        return HEIGHT if kind == "any" else kind, data, under, water
+
+    def _beside(self, job: Job, r: Request, level: int) -> tuple[Beside, ...]:
+        """What is shown beside; one that fails is left out, and its card says why."""
+        found = []
+        for node_id, port in r.also:
+            try:
+                found.append(Beside(node_id, port, *self._output(job, node_id, port, level)))
+            except NodeError:
+                continue
+        return tuple(found)
 
     def _refresh_cards(self, r: Request, stop: Stop):
         job = Job(r.recipe, r.folder, stop)

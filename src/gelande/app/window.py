@@ -398,8 +398,9 @@ class Window(Filing, QMainWindow):
                 if event.key() == Qt.Key.Key_X and not event.isAutoRepeat():
                     self.compose.peek(kind == QEvent.Type.KeyPress)
                     return True
-                if event.key() == Qt.Key.Key_V and kind == QEvent.Type.KeyPress:
-                    self.compose.hold()
+                run = {Qt.Key.Key_V: self.compose.hold, Qt.Key.Key_C: self.compose.view.comparison.toggle}
+                if event.key() in run and kind == QEvent.Type.KeyPress:
+                    run[event.key()]()
                     return True
         return super().eventFilter(watched, event)
 

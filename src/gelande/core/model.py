@@ -27,6 +27,7 @@ __all__ = [
     "FARTHEST",
     "Face",
     "MOST_CONTROLS",
+    "MOST_CAMERAS",
     "MOST_DELIVERABLES",
     "MOST_NODES",
     "NodeState",
@@ -41,6 +42,8 @@ __all__ = [
 ]
 
 MOST_NODES, MOST_CONTROLS, MOST_DELIVERABLES = 2000, 1000, 1000
+#: Cameras that a recipe may keep: one for each key that steps to them.
+MOST_CAMERAS = 9
 #: Target node id of the recipe's own seed.
 RECIPE = ""
 #: A node's ``at`` is where its card is to stand in its lane: x in steps of COLUMN, y downwards in steps of ROW.
@@ -132,6 +135,20 @@ class Deliverable:
     options: tuple[tuple[str, bool | int | float | str], ...] = ()
 
 
+@dataclass(frozen=True)
+class NamedCamera:
+    """A view of the land that is kept. east, north, height: of the eye, metres, in the space that is drawn; heading:
+    degrees clockwise from north; pitch: degrees, negative looks down; times: how much higher the land is drawn."""
+
+    name: str
+    east: float
+    north: float
+    height: float
+    heading: float
+    pitch: float
+    times: float = 1.0
+
+
 @dataclass(frozen=True, eq=False)
 class Recipe:
     """A whole document. view: what the window remembers (held node, detail); unknown: blocks kept for newer
@@ -142,6 +159,7 @@ class Recipe:
     nodes: dict[str, NodeState] = field(default_factory=dict)
     controls: tuple[Control, ...] = ()
     deliverables: tuple[Deliverable, ...] = ()
+    cameras: tuple[NamedCamera, ...] = ()
     view: dict = field(default_factory=dict)
 
     def node(self, node_id: str) -> NodeState:

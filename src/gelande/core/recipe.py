@@ -29,7 +29,12 @@ FORMAT = "gelande recipe"
 VERSION = 1
 LARGEST = 64_000_000
 #: How many of each a recipe may hold.
-MOST = {"nodes": model.MOST_NODES, "controls": model.MOST_CONTROLS, "deliverables": model.MOST_DELIVERABLES}
+MOST = {
+    "nodes": model.MOST_NODES,
+    "controls": model.MOST_CONTROLS,
+    "deliverables": model.MOST_DELIVERABLES,
+    "cameras": model.MOST_CAMERAS,
+}
 #: Blocks and lists stand in each other at most so deep.
 DEEPEST = 40
 #: Names are read up to this length, and shortened to what can be shown.
@@ -120,6 +125,16 @@ class DeliverableBlock(_Model):
     options: dict[str, bool | Real | Annotated[str, Field(max_length=1000)]] = Field({}, max_length=50)
 
 
+class CameraBlock(_Model):
+    name: str = Field(max_length=LONGEST_NAME)
+    east_m: Real
+    north_m: Real
+    height_m: Real
+    heading_deg: Real
+    pitch_deg: float | int = Field(ge=-90, le=90)
+    heights_times: float | int = Field(1, ge=1, le=5)
+
+
 class RecipeBlock(_Model):
     """The whole file."""
 
@@ -130,6 +145,7 @@ class RecipeBlock(_Model):
     nodes: dict[str, NodeBlock] = {}
     controls: list[ControlBlock] = []
     deliverables: list[DeliverableBlock] = []
+    cameras: list[CameraBlock] = []
     view: dict = {}
 
 
@@ -203,7 +219,14 @@ def _with_sheet(recipe: Recipe, parsed: RecipeBlock) -> Recipe:
             raise RecipeError(f"Deliverable {d.name}: {recipe.nodes[d.node].name} has no output called {d.port}.")
         options = tuple(sorted(d.options.items()))
         deliverables.append(Deliverable(clean(d.name, 200), d.node, d.port, d.format, options))
-    return replace(recipe, controls=tuple(controls), deliverables=tuple(deliverables))
+    cameras = tuple(
+        model.NamedCamera(
+            clean(c.name, 200),
+            *(float(v) for v in (c.east_m, c.north_m, c.height_m, c.heading_deg, c.pitch_deg, c.heights_times)),
+        )
+        for c in parsed.cameras
+    )
+    return replace(recipe, controls=tuple(controls), deliverables=tuple(deliverables), cameras=cameras)
 
 
 def _param_id(recipe: Recipe, node_id: str, key: str) -> str:
@@ -284,6 +307,18 @@ def to_block(recipe: Recipe) -> dict:
             for c in recipe.controls
         ],
         "deliverables": [_deliverable_block(d) for d in recipe.deliverables],
+        "cameras": [
+            {
+                "name": c.name,
+                "east_m": c.east,
+                "north_m": c.north,
+                "height_m": c.height,
+                "heading_deg": c.heading,
+                "pitch_deg": c.pitch,
+                "heights_times": c.times,
+            }
+            for c in recipe.cameras
+        ],
     }
 
 

@@ -6,14 +6,17 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
 from gelande.core import bake
-from gelande.core.query import last_node
+from gelande.core.query import ground_of, last_node
 from gelande.core.waiting import waiting
 
 from ..engine import Engine, Request
+from ..view.compare import Content
+from ..view.section import Layer
+from ..view.standpoints import Standpoints
 from ..view.widget import ViewWidget
 from .bench import Bench
 from .canvas import Canvas
-from .presenter import Choice, Presented, present, said
+from .presenter import Choice, Presented, against, present, said
 from .watch import Watchdog
 
 
@@ -30,7 +33,9 @@ class ComposePage(QWidget):
         self.document, self.engine = document, engine
         self.detail = 3
         self.canvas, self.view, self.bench = Canvas(document), ViewWidget(), Bench(document)
-        self.peeking, self._words = False, ""
+        self.peeking, self._words, self._named = False, "", ""
+        self._other: Presented | None = None  # what the shown is compared with
+        self._cut: list[str] = []  # nodes that the section shows besides
         self.relief = 0.0
         self.pending: Request | None = None
         self.shown_as: tuple | None = None  # what the view's picture is of, as wanted() says it
@@ -39,14 +44,18 @@ class ComposePage(QWidget):
         self._met = ""  # what work ended with, when that was a fault of the program's own
         self.across = QSplitter(Qt.Orientation.Horizontal)
         self.across.addWidget(self.canvas)
-        self.across.addWidget(self.view)
+        viewing = QSplitter(Qt.Orientation.Vertical)
+        viewing.addWidget(self.view)
+        viewing.addWidget(self.view.section.panel)
+        viewing.setSizes([340, 200])
+        self.across.addWidget(viewing)
         self.across.setSizes([588, 692])
         self.down = QSplitter(Qt.Orientation.Vertical)
         self.down.addWidget(self.across)
         self.down.addWidget(self.bench)
         self.down.setSizes([540, 196])
         self.down.setStretchFactor(0, 1)
-        for s in (self.across, self.down):
+        for s in (self.across, self.down, viewing):
             s.setHandleWidth(2)
             s.setChildrenCollapsible(False)
         layout = QVBoxLayout(self)
@@ -70,7 +79,8 @@ class ComposePage(QWidget):
         self.view.mark_done.connect(document.end_step)
         self.view.drawing_ended.connect(self.bench.drawing_ended)
         self.bench.draw_asked.connect(self._draw)
-        self.view.drape_asked.connect(lambda: self._soon.start())
+        for asked in (self.view.drape_asked, self.view.compare_asked, self.view.section_asked):
+            asked.connect(lambda: self._soon.start())
         engine.shown.connect(self._shown)
         engine.card.connect(self.canvas.set_picture)
         engine.failed.connect(self._failed)
@@ -83,14 +93,27 @@ class ComposePage(QWidget):
         document.opened.connect(self._opened)
         self.view.pictured.connect(lambda frame: engine.seen.set())
         self.view.renderer.failed.connect(lambda: self._trouble("the picture could not be drawn"))
+        self.standpoints = Standpoints(document, self.view, self)
         self.watchdog = Watchdog(self)
 
     # -- what is shown ----------------------------------------------------------------------------------
     @property
     def presented(self) -> Presented | None:
         """What should be shown now."""
-        colours = self.view.drape_button.isChecked()
-        return present(self.document.recipe, Choice(self.canvas.chosen, self.canvas.held, self.peeking, colours))
+        return present(self.document.recipe, self._choice)
+
+    @property
+    def _choice(self) -> Choice:
+        colours, comparing = self.view.bar.colours.isChecked(), bool(self.view.comparison.way)
+        return Choice(self.canvas.chosen, self.canvas.held, self.peeking, colours, comparing)
+
+    def _beside(self, shown: Presented) -> tuple[Presented | None, list[str]]:
+        """(what is compared with what is shown, nodes whose heights the section shows besides)."""
+        recipe, section = self.document.recipe, self.view.section
+        other = against(recipe, self._choice, shown) if self.view.comparison.way else None
+        waits = waiting(recipe) if section.on else {}
+        kept = [n for n in section.kept if n in recipe.nodes and n not in waits and n != shown.node]
+        return other, [n for n in kept if ground_of(recipe, n)] if section.on else []
 
     def wanted(self) -> tuple | None:
         """What a picture that is up to date is of: node, output, level and content key; None when there is nothing
@@ -113,9 +136,12 @@ class ComposePage(QWidget):
             self.relief, self.pending, self.shown_as = 0.0, None, None
             self.state_changed.emit("empty" if not recipe.nodes else "waiting" if chosen else "nothing to show")
             return
-        self._words = shown.words
+        self._words, self._named = shown.words, shown.name
+        self._other, self._cut = self._beside(shown)
+        also = [(self._other.node, self._other.port)] if self._other else []
+        also += [ground_of(recipe, n) for n in self._cut]
         where = (shown.node, shown.port, self.detail)
-        self.pending = Request(recipe, self.document.folder, *where, bench=self.canvas.chosen)
+        self.pending = Request(recipe, self.document.folder, *where, bench=self.canvas.chosen, also=tuple(also))
         self.canvas.mark_stale(self.engine.evaluator.keys(recipe, self.document.folder))
         self._tell_bakes()
         self.state_changed.emit("working")
@@ -172,18 +198,20 @@ class ComposePage(QWidget):
             self.relief_changed.emit()
             keys = self.engine.evaluator.keys(shown.recipe, self.document.folder)
             self.shown_as = (shown.node, shown.port, shown.level, keys[shown.node])
-        key = (id(shown.data), id(shown.ground), id(shown.water), shown.level)
+        dx, found = site.spacing(shown.level), {(b.node, b.port): b for b in shown.beside}
+        other = found.get((self._other.node, self._other.port)) if self._other else None
         self.view.show_content(
-            key,
-            shown.ground,
-            site.spacing(shown.level),
-            shown.kind,
-            shown.data,
+            _content(shown, dx, shown.level, self._named),
             self._words,
             site.sea_level,
             rough=not shown.final,
-            water=shown.water,
+            other=_content(other, dx, shown.level, self._other.words) if self._other and other else None,
         )
+        if self.view.section.on:
+            grounds = [(n, found.get(ground_of(shown.recipe, n))) for n in self._cut]
+            layers = [Layer(shown.node, self._named, shown.ground, shown.water)]
+            layers += [Layer(n, shown.recipe.nodes[n].name, b.data, b.water) for n, b in grounds if b]
+            self.view.section.show(layers)
 
     def _failed(self, node_id: str, text: str):
         self.canvas.set_fault(node_id, text)
@@ -281,3 +309,9 @@ class ComposePage(QWidget):
         self.canvas.show_top()
         self.bench.show_node(self.canvas.chosen)
         self._soon.start()
+
+
+def _content(shown, dx: float, level: int, name: str) -> Content:
+    """What the view takes of an output that was computed."""
+    key = (id(shown.data), id(shown.ground), id(shown.water), level)
+    return Content(key, shown.ground, dx, shown.kind, shown.data, shown.water, name)

@@ -14,27 +14,30 @@ from gelande.core.waiting import waiting
 @dataclass(frozen=True)
 class Choice:
     """What was chosen in the window. chosen: the node in the bench; held: the node that the view is held on;
-    before: its input is shown as long as a key is down; colours: laid over heights."""
+    before: its input is shown as long as a key is down; colours: laid over heights; comparing: the chosen node is
+    shown, whatever is held."""
 
     chosen: str = ""
     held: str = ""
     before: bool = False
     colours: bool = False
+    comparing: bool = False
 
 
 @dataclass(frozen=True)
 class Presented:
-    """An output to show. words: how it is called over the picture."""
+    """An output to show. words: how it is called over the picture; name: what it is alone."""
 
     node: str
     port: str
     words: str
+    name: str = ""
 
 
 def present(recipe: Recipe, choice: Choice) -> Presented | None:
     """What to show, or None when there is nothing."""
     waits = waiting(recipe)
-    node_id = choice.held or choice.chosen
+    node_id = choice.chosen if choice.comparing and choice.chosen else choice.held or choice.chosen
     if node_id not in recipe.nodes:
         node_id = last_node(recipe)
     way = "held: " if choice.held == node_id else "looking at "
@@ -51,7 +54,22 @@ def present(recipe: Recipe, choice: Choice) -> Presented | None:
         (node_id, port), way = source, "input: "
     if choice.colours:
         node_id, port = _coloured(recipe, node_id, port)
-    return Presented(node_id, port, way + recipe.nodes[node_id].name)
+    return Presented(node_id, port, way + recipe.nodes[node_id].name, recipe.nodes[node_id].name)
+
+
+def against(recipe: Recipe, choice: Choice, shown: Presented) -> Presented | None:
+    """What is compared with what is shown: what is held, else what comes into the shown node."""
+    waits = waiting(recipe)
+    if choice.held in recipe.nodes and choice.held != shown.node and choice.held not in waits:
+        spec = recipe.nodes[choice.held].spec
+        if spec is not None and spec.main is not None:
+            name = recipe.nodes[choice.held].name
+            return Presented(choice.held, spec.main.id, f"held: {name}", name)
+    source = _before(recipe, shown.node)
+    if source is None or source[0] in waits:
+        return None
+    name = recipe.nodes[source[0]].name
+    return Presented(*source, f"before: {name}", name)
 
 
 def said(recipe: Recipe, node_id: str, waits: dict[str, str]) -> str:

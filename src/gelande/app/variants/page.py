@@ -21,6 +21,7 @@ from ..flow import Flow
 from ..guard import floor
 from ..pictures import image_of
 from ..theme import mono, sans, theme
+from ..view.compare import Content
 from ..view.renderer import albedo_of
 from ..view.widget import ViewWidget
 from ..worker import Worker
@@ -207,7 +208,8 @@ class VariantsPage(QWidget):
         column = QVBoxLayout(right)
         column.setContentsMargins(0, 0, 0, 12)
         self.view = ViewWidget()
-        self.view.drape_button.hide()
+        for button in (self.view.bar.colours, self.view.bar.section, self.view.bar.compare):
+            button.hide()
         column.addWidget(self.view, 1)
         inner = QVBoxLayout()
         inner.setContentsMargins(16, 4, 16, 0)
@@ -377,17 +379,9 @@ class VariantsPage(QWidget):
             self.view.mark_old(outcome.fault)
         elif self.variants and outcome.key == self._key(self.variants[self.chosen].recipe):
             level, kind, data, under, water, site = outcome.shown
-            self.view.show_content(
-                (outcome.key, level),
-                under,
-                site.spacing(level),
-                kind,
-                data,
-                self.variants[self.chosen].name,
-                site.sea_level,
-                rough=level < LARGE,
-                water=water,
-            )
+            name = self.variants[self.chosen].name
+            content = Content((outcome.key, level), under, site.spacing(level), kind, data, water, name)
+            self.view.show_content(content, name, site.sea_level, rough=level < LARGE)
 
     def _mark(self):
         for k, card in enumerate(self.cards):

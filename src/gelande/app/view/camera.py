@@ -9,6 +9,9 @@ import numpy as np
 
 EYE_HEIGHT = 1.7
 STEEPEST = 88.0
+#: Shares of the picture that the whole site may take across and down, and how far below its middle it lies, so that
+#: the buttons along the top hide nothing.
+ACROSS, DOWN, LOWER = 0.95, 0.86, 0.05
 
 
 @dataclass(frozen=True)
@@ -25,19 +28,24 @@ class Camera:
 
     @classmethod
     def home(cls, width: float, depth: float, low: float, high: float, aspect: float = 1.5) -> Camera:
-        """The whole site from the south-west, a third up the sky."""
-        heading, pitch = 28.0, -29.0
-        reach = 1.28 * math.hypot(width, depth) * max(1.0, 1.08 / aspect)
-        h, p = math.radians(heading), math.radians(pitch)
-        along = math.cos(p) * reach
-        middle = (low + high) / 2 - 0.02 * math.hypot(width, depth)
-        return cls(
-            width / 2 - math.sin(h) * along,
-            depth / 2 - math.cos(h) * along,
-            middle - math.sin(p) * reach,
-            heading,
-            pitch,
+        """The whole site from the south-west, a third up the sky, as near as it fits into the picture."""
+        block = 0.1 * (high - low) + 0.012 * max(width, depth)
+        corners = np.array(
+            [(e, n, h) for e in (0.0, width) for n in (0.0, depth) for h in (low - block, high)], np.float64
         )
+        camera = cls(width / 2, depth / 2, (low + high) / 2, 28.0, -29.0)
+        reach = 1.28 * math.hypot(width, depth)
+        forward, right, up = camera.axes(aspect)
+        middle = camera.position
+        for _ in range(12):  # nearer and to the middle in turn: both settle after a few
+            place = middle - forward * reach
+            away = corners - place
+            t = away @ forward
+            a, b = away @ right / (right @ right) / t, away @ up / (up @ up) / t
+            middle = middle + ((a.max() + a.min()) / 2 * right + ((b.max() + b.min()) / 2 + LOWER) * up) * reach
+            reach *= max((a.max() - a.min()) / (2 * ACROSS), (b.max() - b.min()) / (2 * DOWN))
+        place = middle - forward * reach
+        return cls(place[0], place[1], place[2], 28.0, -29.0)
 
     @property
     def position(self) -> np.ndarray:

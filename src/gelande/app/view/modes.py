@@ -9,6 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 
 from .camera import EYE_HEIGHT, Camera
+from .outlook import most_open
 from .relief import pick
 from .sights import PlanSight, ReliefSight
 
@@ -40,6 +41,9 @@ class Mode:
     def home(self):
         """Looks at the whole site."""
         raise NotImplementedError
+
+    def refit(self):
+        """The pane has another size, or the land is drawn higher: the whole site fits again if it did before."""
 
     def sight(self):
         """From where the land is looked at now."""
@@ -82,11 +86,16 @@ class ReliefMode(Mode):
     def __init__(self, view: ViewWidget):
         super().__init__(view)
         self.camera: Camera | None = None
+        self._at_home: Camera | None = None
 
     def home(self):
         view = self.view
-        low, high = view.heights
-        self.camera = Camera.home(*view.extent, low, high, view.width() / max(1, view.height()))
+        low, high = (h * view.look.times for h in view.heights)
+        self.camera = self._at_home = Camera.home(*view.extent, low, high, view.width() / max(1, view.height()))
+
+    def refit(self):
+        if self.camera is not None and self.camera == self._at_home:
+            self.home()
 
     def sight(self):
         if self.camera is None:
@@ -127,7 +136,7 @@ class ReliefMode(Mode):
             return
         scene, c = frame.scene, self.camera
         if -0.02 <= c.east / scene.width <= 1.02 and -0.02 <= c.north / scene.depth <= 1.02:
-            self.camera = c.above(scene.ground(c.east, c.north))
+            self.camera = c.above(scene.surface(c.east, c.north))
 
     def walks(self, key) -> bool:
         return key in WALK and self.view.frame is not None
@@ -136,7 +145,7 @@ class ReliefMode(Mode):
         if self.view.frame is None:
             return
         scene, c = self.view.frame.scene, self.camera
-        clearance = max(1.0, c.height - scene.ground(c.east, c.north))
+        clearance = max(1.0, c.height - scene.surface(c.east, c.north))
         speed = min(0.6 * clearance + 1.5, 0.2 * max(self.view.extent)) * BEAT * (4 if fast else 1)
         walking = clearance < 4 * EYE_HEIGHT
         for key in keys:
@@ -145,18 +154,28 @@ class ReliefMode(Mode):
             if up:
                 walking = False
         if walking and 0 <= c.east <= scene.width and 0 <= c.north <= scene.depth:
-            c = replace(c, height=scene.ground(c.east, c.north) + EYE_HEIGHT)
+            c = replace(c, height=scene.surface(c.east, c.north) + EYE_HEIGHT)
         self.camera = c
         self._keep_above()
 
     def stand(self, hit: tuple[float, float] | None):
-        """Eye height on the ground: at a column and row of it, or under the camera."""
+        """Eye height on the ground, at a column and row of it or under the camera, looking level and the most open
+        way."""
         scene, c = self.view.frame.scene, self.camera
         east, north = min(max(c.east, 0), scene.width), min(max(c.north, 0), scene.depth)
         if hit:
             east, north = hit[0] * scene.dx, scene.depth - hit[1] * scene.dx
-        height, pitch = scene.ground(east, north) + EYE_HEIGHT, max(-8.0, min(4.0, c.pitch))
-        self.camera = replace(c, east=east, north=north, height=height, pitch=pitch)
+        heading = most_open(scene.height * scene.look.times, scene.dx, east, scene.depth - north, EYE_HEIGHT)
+        height = scene.surface(east, north) + EYE_HEIGHT
+        self.camera = replace(c, east=east, north=north, height=height, heading=heading, pitch=0.0)
+
+    def drawn_times(self, before: float, after: float):
+        """The land is drawn higher or lower: the camera stays as far above it as it was."""
+        if self.camera is None or self.view.frame is None or self.camera == self._at_home:
+            return
+        scene, c = self.view.frame.scene, self.camera
+        ground = scene.ground(c.east, c.north)
+        self.camera = replace(c, height=c.height + ground * (after - before))
 
     def to_ground(self, pos) -> tuple[float, float] | None:
         view = self.view
@@ -169,7 +188,7 @@ class ReliefMode(Mode):
     def to_widget(self, point) -> tuple[QPointF, bool] | None:
         view, scene, camera = self.view, self.view.frame.scene, self.camera
         forward, right, up = camera.axes(view.width() / max(1, view.height()))
-        away = np.array([point[0], point[1], scene.ground(*point)]) - camera.position
+        away = np.array([point[0], point[1], scene.surface(*point)]) - camera.position
         t = float(away @ forward)
         if t <= 1e-3:
             return None
@@ -192,15 +211,21 @@ class PlanMode(Mode):
     def __init__(self, view: ViewWidget):
         super().__init__(view)
         self.plan: PlanSight | None = None
+        self._at_home: PlanSight | None = None
 
     def home(self):
         self.plan = None  # fitted when it is shown, to the size that the widget has then
 
+    def refit(self):
+        if self.plan == self._at_home:
+            self.plan = None
+
     def sight(self):
         if self.plan is None:
             view = self.view
-            fit = max(view.extent[0] / max(1, view.width() - 40), view.extent[1] / max(1, view.height() - 110))
-            self.plan = PlanSight(view.extent[0] / 2, view.extent[1] / 2, fit)
+            fit = max(view.extent[0] / max(1, view.width() - 40), view.extent[1] / max(1, view.height() - 66))
+            # lower than the middle, where the buttons are
+            self.plan = self._at_home = PlanSight(view.extent[0] / 2, view.extent[1] / 2 + 15 * fit, fit)
         return self.plan
 
     def drag(self, button, pos, dx: int, dy: int, held):

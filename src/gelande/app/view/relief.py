@@ -17,7 +17,7 @@ from .camera import Camera
 @dataclass(frozen=True)
 class Look:
     """How a scene is lit and what is drawn over it. contour: metres or 0; water: metres or None; mesh: the samples;
-    steep: a warning where the land outruns its samples."""
+    steep: a warning where the land outruns its samples; times: how much higher than it is the land is drawn."""
 
     azimuth: float = 318.0
     elevation: float = 34.0
@@ -25,6 +25,7 @@ class Look:
     water: float | None = None
     mesh: bool = False
     steep: bool = False
+    times: float = 1.0
 
 
 #: Samples next to each other that differ by more than this many spacings (68°) show as steps, not as land.
@@ -42,7 +43,10 @@ class Tones:
 
 
 class Scene:
-    """A height with its light baked in. Building one costs about the bench's 'new height to lit picture'."""
+    """A height with its light baked in. Building one costs about the bench's 'new height to lit picture'.
+
+    Heights are metres as they are, whatever look.times says. Places of cameras and of what they see are in the space
+    that is drawn, where heights are so many times as large."""
 
     def __init__(
         self,
@@ -60,8 +64,9 @@ class Scene:
         self.width, self.depth = (height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx
         self._steep: float | None = None
         self.pyramid = caster.max_pyramid(self.height)
+        drawn = self.height if look.times == 1 else self.height * np.float32(look.times)
         textures = lit_textures(
-            self.height, self.dx, look.azimuth, look.elevation, albedo, 0.12 * max(self.width, self.depth), water
+            drawn, self.dx, look.azimuth, look.elevation, albedo, 0.12 * max(self.width, self.depth), water
         )
         self.plan = textures[0]
         sizes = np.array([0] + [t.size for t in textures[:-1]], np.int64)
@@ -75,7 +80,7 @@ class Scene:
     @property
     def block(self) -> float:
         """Thickness of the block of ground below its lowest point, metres."""
-        return 0.10 * self.span + 0.012 * max(self.width, self.depth)
+        return 0.10 * self.span + 0.012 * max(self.width, self.depth) / self.look.times
 
     @property
     def steep_share(self) -> float:
@@ -89,11 +94,15 @@ class Scene:
         return [float(self.look.mesh), STEEP * self.dx if self.look.steep else 0.0]
 
     def to_grid(self, point) -> np.ndarray:
-        """(east, north, height) in metres as (column, row, height)."""
-        return np.array([point[0] / self.dx, (self.depth - point[1]) / self.dx, point[2]])
+        """(east, north, height) as drawn as (column, row, height in metres)."""
+        return np.array([point[0] / self.dx, (self.depth - point[1]) / self.dx, point[2] / self.look.times])
 
     def vector(self, v) -> np.ndarray:
-        return np.array([v[0] / self.dx, -v[1] / self.dx, v[2]])
+        return np.array([v[0] / self.dx, -v[1] / self.dx, v[2] / self.look.times])
+
+    def surface(self, east: float, north: float) -> float:
+        """Where the ground is drawn: its height times look.times."""
+        return self.ground(east, north) * self.look.times
 
     def ground(self, east: float, north: float) -> float:
         """Height of the ground in metres; beyond the site that of its nearest edge."""

@@ -20,6 +20,10 @@ from .relief import Buffer, Look, Scene, Tones, to_pixels
 
 #: Linear colours of a mask tint over plain ground.
 MASK_GROUND, MASK_INK = (0.40, 0.39, 0.35), (0.62, 0.17, 0.035)
+#: A kind of data that only the view knows: how one result differs from another, -1 to 1.
+DIFFERENCE = "difference"
+#: Linear colours of less, the same and more.
+DIFFERENCE_TONES = ((0.02, 0.13, 0.36), MASK_GROUND, MASK_INK)
 
 
 class Sight(Protocol):
@@ -63,6 +67,10 @@ def albedo_of(kind: str, data: np.ndarray) -> np.ndarray | None:
     if kind == MASK:
         ground, ink = np.array(MASK_GROUND, np.float32), np.array(MASK_INK, np.float32)
         return ground + data[..., None] * (ink - ground)
+    if kind == DIFFERENCE:
+        less, same, more = (np.array(tone, np.float32) for tone in DIFFERENCE_TONES)
+        share = np.abs(data)[..., None]
+        return same + share * (np.where(data[..., None] < 0, less, more) - same)
     return None
 
 
@@ -130,10 +138,11 @@ class Renderer(QObject):
 
     def _scene_for(self, wish: Wish) -> Scene:
         key, height, dx, kind, data, water = wish.content
-        if self._scene_key != (key, wish.look.azimuth, wish.look.elevation):
+        wanted = (key, wish.look.azimuth, wish.look.elevation, wish.look.times)
+        if self._scene_key != wanted:
             began = time.perf_counter()
             self._scene = Scene(height, dx, albedo_of(kind, data), wish.look, None if kind == MASK else water)
-            self._scene_key = (key, wish.look.azimuth, wish.look.elevation)
+            self._scene_key = wanted
             self.seconds["scene"] = time.perf_counter() - began
         self._scene.look = wish.look
         if wish.look.steep:

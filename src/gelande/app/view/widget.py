@@ -5,22 +5,23 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-import numpy as np
 from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen
-from PyQt6.QtWidgets import QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QLabel, QWidget
 
 from ..theme import theme
+from .bar import LIGHTS, STEEP_NAME, Bar
 from .camera import Camera
+from .compare import Comparison, Content
 from .marks import Marks
 from .modes import MODES, Mode, ReliefMode
 from .relief import Look
 from .renderer import Renderer, Wish
+from .section import Section
 
 #: Milliseconds without a move after which the picture is drawn in full.
 REST = 140
 NOTHING = "Select a node with a result to see it here."
-LIGHTS = ((318, 34), (318, 16), (45, 34), (135, 30), (225, 34))
 
 
 def nice_interval(span: float) -> float:
@@ -38,6 +39,9 @@ class ViewWidget(QWidget):
     marked = pyqtSignal(str, object)
     mark_done = pyqtSignal()
     drawing_ended = pyqtSignal()
+    compare_asked = pyqtSignal()
+    section_asked = pyqtSignal()
+    camera_asked = pyqtSignal(int)
 
     def __init__(self, parent=None, tools=True):
         super().__init__(parent)
@@ -55,54 +59,19 @@ class ViewWidget(QWidget):
         self._interval, self._sea, self.heights = 25.0, None, (0.0, 1.0)
         self._pointer: QPoint | None = None  # where it was last read out
         self.marks = Marks(self, self.marked.emit)
+        self._told: tuple | None = None  # what show_content was told last
         self._drag, self._keys, self._fast, self._rough = None, set(), False, False
         self._go_home = False
         self._rest = QTimer(self, singleShot=True)
         self._rest.timeout.connect(lambda: self._ask(False))
         self._walk = QTimer(self, interval=33)
         self._walk.timeout.connect(self._step)
-        self._build(tools)
+        self.comparison, self.section = Comparison(self), Section(self)
+        self.bar = Bar(self, tools)
+        self._build_labels()
 
     # -- parts ------------------------------------------------------------------------------------------
-    def _build(self, tools: bool):
-        self.mode_buttons: dict[str, QPushButton] = {}
-        for name, mode in self.modes.items():
-            button = self.mode_buttons[name] = QPushButton(name, self)
-            button.setCheckable(True)
-            button.setChecked(mode is self.mode)
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.setToolTip(mode.tip)
-            button.clicked.connect(lambda _=False, n=name: self.set_mode(n))
-        self.contour_button = QPushButton("Contours", self)
-        self.contour_button.setCheckable(True)
-        self.contour_button.setToolTip("Lines of equal height")
-        self.contour_button.clicked.connect(self.set_contours)
-        self.light_button = QPushButton("Light 318° / 34°", self)
-        self.light_button.setToolTip("Where the sun stands: direction and height. Click for the next.")
-        self.light_button.clicked.connect(self.next_light)
-        self.drape_button = QPushButton("Colours", self)
-        self.drape_button.setCheckable(True)
-        self.drape_button.setToolTip("Lays the recipe's ground colours over the height shown.")
-        self.drape_button.clicked.connect(self.drape_asked)
-        self.mesh_button, self.steep_button = QPushButton("Mesh", self), QPushButton("Too steep for the samples", self)
-        self.mesh_button.setToolTip(
-            "The samples that the land is made of; only every second, fourth ... where they would crowd."
-        )
-        self.steep_button.setToolTip(
-            "Hatches faces that are steeper than 68°: there one sample steps to the next, and shows as a step."
-        )
-        for b in (self.mesh_button, self.steep_button):
-            b.setCheckable(True)
-            b.clicked.connect(self.set_overlays)
-        for b in (self.contour_button, self.light_button, self.drape_button, self.mesh_button, self.steep_button):
-            b.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            b.setVisible(tools)
-        self.sea_button = QPushButton("Sea", self)
-        self.sea_button.setCheckable(True)
-        self.sea_button.setChecked(True)
-        self.sea_button.setToolTip("Water up to the site's sea level")
-        self.sea_button.clicked.connect(self.set_sea)
-        self.sea_button.hide()
+    def _build_labels(self):
         self.place, self.ground, self.caption = (QLabel(self, objectName="tag") for _ in range(3))
         for label in (self.place, self.ground, self.caption):
             label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -121,32 +90,17 @@ class ViewWidget(QWidget):
         self.modes[ReliefMode.name].camera = camera
 
     def resizeEvent(self, event):
-        self._place_parts()
+        self.place_parts()
+        if self._content is not None:
+            for mode in self.modes.values():
+                mode.refit()
         self._ask(True)
         self._rest.start(REST)
 
-    def _place_parts(self):
-        x = 12
-        for b in self.mode_buttons.values():
-            b.adjustSize()
-            b.move(x, 10)
-            x += b.width() + 8
-        left, x = x + 4, self.width() - 12
-        for b in (
-            self.drape_button,
-            self.light_button,
-            self.contour_button,
-            self.steep_button,
-            self.mesh_button,
-            self.sea_button,
-        ):
-            if not b.isHidden():
-                b.adjustSize()
-                x -= b.width()
-                b.move(x if x >= left else -1000, 10)  # in a narrow view the last ones find no room
-                x -= 8
-        y = self.height() - 34
-        x = 12
+    def place_parts(self):
+        """Puts buttons and labels where they belong."""
+        self.bar.place()
+        y, x = self.height() - 34, 12
         for label in (self.place, self.ground):
             label.adjustSize()
             label.move(x, y)
@@ -158,40 +112,47 @@ class ViewWidget(QWidget):
     # -- what is shown ----------------------------------------------------------------------------------
     def show_content(
         self,
-        key,
-        height: np.ndarray,
-        dx: float,
-        kind: str,
-        data: np.ndarray,
+        main: Content,
         caption: str,
         sea: float | None = None,
-        rough=False,
-        water: np.ndarray | None = None,
+        rough: bool = False,
+        other: Content | None = None,
     ):
         """Shows a result: height to stand on, and data of a kind to drape over it. Keeps the camera.
 
         sea: the sea's level in metres; water is drawn when some ground lies below it.
-        water: depth of streams, lakes and sea over the height in metres, or None.
-        rough: a finer result follows, so the picture may be drawn at the scale of a moving one."""
+        rough: a finer result follows, so the picture may be drawn at the scale of a moving one.
+        other: what it is compared with."""
+        height, dx = main.height, main.dx
         extent = ((height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx)
         low, high = float(height.min()), float(height.max())
         first = self.camera is None
-        self._content, self.heights = (key, height, dx, kind, data, water), (low, high)
+        self._told = (main, other)
+        self.comparison.other = other
+        self._content, self.heights = self.comparison.shown(main).parts, (low, high)
         if first or extent != self.extent or self._go_home:
             self.extent, self._go_home, self._drag = extent, False, None
             for mode in self.modes.values():
                 mode.home()
         self._interval = nice_interval(high - low)
-        self.contour_button.setText(f"Contours {self._interval:g} m")
+        self.bar.contours.setText(f"Contours {self._interval:g} m")
         self.look = replace(self.look, contour=self._interval if self.contours else 0.0)
         self._sea = sea if sea is not None and low < sea else None
-        self.sea_button.setVisible(self._sea is not None)
+        self.bar.sea.setVisible(self._sea is not None)
         self.set_sea(ask=False)
         self._say_caption(caption, False)
         self.empty.hide()
-        self._place_parts()
+        self.place_parts()
         self._rough = rough and self.mode.rough
         self._ask(self._rough)
+
+    def reshow(self):
+        """Draws what is shown anew: it is compared otherwise now."""
+        if self._told is not None and self._content is not None:
+            main, other = self._told
+            self.comparison.other = other
+            self._content = self.comparison.shown(main).parts
+            self._ask(False)
 
     def forget_camera(self):
         """The next land is looked at from home: the site is another one. Until it is there, the camera stays with
@@ -199,7 +160,8 @@ class ViewWidget(QWidget):
         self._go_home = True
 
     def _say_caption(self, text: str, old: bool):
-        self.caption.setText(text)
+        times = self.look.times
+        self.caption.setText(text if times == 1 else f"heights × {times:g} · {text}")
         self.caption.setStyleSheet(f"color: {theme().fault};" if old else "")
         self.caption.show()
 
@@ -210,7 +172,7 @@ class ViewWidget(QWidget):
             self.empty.show()
         else:
             self._say_caption("an older picture: what is selected could not be computed", True)
-        self._place_parts()
+        self.place_parts()
 
     def settle(self):
         """Draws a rough picture in full: nothing finer will come, because the work ended or was stopped."""
@@ -220,7 +182,8 @@ class ViewWidget(QWidget):
 
     def clear(self, words: str = ""):
         """Shows nothing, and says what to do."""
-        self._content, self.frame, self._pointer, self._drag = None, None, None, None
+        self._content, self.frame, self._pointer, self._drag, self._told = None, None, None, None, None
+        self.section.show([])
         self._keys.clear()
         self._walk.stop()
         self._rest.stop()
@@ -233,36 +196,47 @@ class ViewWidget(QWidget):
     def set_mode(self, name: str):
         """Looks at the land in another way."""
         self.mode, self._drag = self.modes[name], None
-        for other, button in self.mode_buttons.items():
+        for other, button in self.bar.modes.items():
             button.setChecked(other == name)
         self._ask(False)
 
     def set_contours(self, on: bool):
         self.contours = on
-        self.contour_button.setChecked(on)
+        self.bar.contours.setChecked(on)
         self.look = replace(self.look, contour=self._interval if on else 0.0)
         self._ask(False)
 
     def set_sea(self, on: bool | None = None, ask: bool = True):
         """Draws the sea or leaves it out."""
-        self.look = replace(self.look, water=self._sea if self.sea_button.isChecked() else None)
+        self.look = replace(self.look, water=self._sea if self.bar.sea.isChecked() else None)
         if ask:
             self._ask(False)
 
     def set_overlays(self):
         """Draws or leaves out the mesh and the warning of steep faces."""
-        self.look = replace(self.look, mesh=self.mesh_button.isChecked(), steep=self.steep_button.isChecked())
-        if not self.steep_button.isChecked():
-            self.steep_button.setText("Too steep for the samples")
-            self._place_parts()
+        self.look = replace(self.look, mesh=self.bar.mesh.isChecked(), steep=self.bar.steep.isChecked())
+        if not self.look.steep:
+            self.bar.steep.setText(STEEP_NAME)
         self._ask(False)
 
     def next_light(self):
         self._light = (self._light + 1) % len(LIGHTS)
         azimuth, elevation = LIGHTS[self._light]
         self.look = replace(self.look, azimuth=azimuth, elevation=elevation)
-        self.light_button.setText(f"Light {azimuth}° / {elevation}°")
-        self._place_parts()
+        self.bar.say_light()
+        self.place_parts()
+        self._ask(False)
+
+    def set_exaggeration(self, times: float):
+        """Draws the land so many times as high as it is."""
+        before = self.look.times
+        self.modes[ReliefMode.name].drawn_times(before, times)
+        self.look = replace(self.look, times=times)
+        self.modes[ReliefMode.name].refit()
+        self.bar.times[times].setChecked(True)
+        text = self.caption.text()
+        self._say_caption(text.partition(" · ")[2] if text.startswith("heights ×") else text, False)
+        self.place_parts()
         self._ask(False)
 
     def home(self):
@@ -279,12 +253,15 @@ class ViewWidget(QWidget):
         size = (self.width(), self.height())
         self._asked = Wish(self._content, self.look, self.mode.sight(), size, theme().tones, moving)
         self.renderer.ask(self._asked)
+        self.comparison.ask(self._asked)
 
     @property
     def drawn(self) -> bool:
         """Whether the picture on screen is the one last asked for, at rest and in full."""
         frame, asked = self.frame, self._asked
         if frame is None or asked is None or asked.moving or frame.key != asked.content[0]:
+            return False
+        if not self.comparison.drawn:
             return False
         shown, sight = frame.wish, asked.sight
         return (shown.look, shown.sight, shown.size) == (asked.look, sight, asked.size) and frame.passes == sight.passes
@@ -299,10 +276,7 @@ class ViewWidget(QWidget):
             return
         self.frame = frame
         if self.look.steep:
-            text = f"Steep {frame.scene.steep_share * 100:.2g} %"
-            if text != self.steep_button.text():
-                self.steep_button.setText(text)
-                self._place_parts()
+            self.bar.steep.setText(f"{STEEP_NAME}: {frame.scene.steep_share * 100:.2g} %")
         if self._pointer is not None and self._drag is None:
             self.read_out(self._pointer)  # other land may have come under a pointer that rests
         self.update()
@@ -315,7 +289,9 @@ class ViewWidget(QWidget):
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.frame.image.size() != self.size())
         painter.drawImage(self.rect(), self.frame.image)
+        self.comparison.paint(painter)
         self.marks.paint(painter)
+        self.section.paint(painter)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(theme().colour("accent"), 1))
@@ -350,7 +326,7 @@ class ViewWidget(QWidget):
         self.ground.setText(
             f"height {scene.ground(east, north):.1f} m · slope {math.degrees(math.atan(math.hypot(gx, gy))):.0f}°"
         )
-        self._place_parts()
+        self.place_parts()
 
     def leaveEvent(self, event):
         self._pointer = None
@@ -362,12 +338,17 @@ class ViewWidget(QWidget):
         self.setFocus(Qt.FocusReason.MouseFocusReason)
         if self.frame is None or self.marks.press(event):
             return
+        left = event.button() == Qt.MouseButton.LeftButton
+        if left and (self.comparison.press(event.position().x()) or self.section.press(event.position())):
+            return
         pos = event.position().toPoint()
         self._drag = (event.button(), pos, self.mode.grasp(pos))
 
     def mouseMoveEvent(self, event):
         pos = event.position().toPoint()
         if self.marks.move(event):
+            return
+        if self._drag is None and (self.comparison.move(event.position().x()) or self.section.move(event.position())):
             return
         if self._drag is None:
             self.read_out(pos)
@@ -388,7 +369,7 @@ class ViewWidget(QWidget):
         self.drawing_ended.emit()
 
     def mouseReleaseEvent(self, event):
-        if self.marks.release(event):
+        if self.marks.release(event) or self.comparison.release() or self.section.release():
             return
         if self._drag is not None:
             self._drag = None
@@ -413,6 +394,8 @@ class ViewWidget(QWidget):
                 self._fast = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
                 self._step()
                 self._walk.start()
+        elif Qt.Key.Key_1 <= key <= Qt.Key.Key_9:
+            self.camera_asked.emit(key - Qt.Key.Key_1)
         elif key == Qt.Key.Key_H:
             self.home()
         elif key == Qt.Key.Key_G and self.frame is not None:
@@ -452,3 +435,4 @@ class ViewWidget(QWidget):
 
     def close_renderer(self):
         self.renderer.close()
+        self.comparison.close()

@@ -1,0 +1,127 @@
+"""The buttons over the view: ways to look, what is laid over the land, light, height, cameras."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction, QActionGroup
+from PyQt6.QtWidgets import QMenu, QPushButton
+
+from .compare import WAYS
+
+if TYPE_CHECKING:
+    from .widget import ViewWidget
+
+#: Times that heights may be drawn.
+EXAGGERATIONS = (1.0, 1.5, 2.0, 3.0, 4.0, 5.0)
+LIGHTS = ((318, 34), (318, 16), (45, 34), (135, 30), (225, 34))
+STEEP_NAME = "Too steep for the samples"
+
+
+class Bar:
+    """Buttons that lie over a ViewWidget. tools: whether it has more than the ways to look."""
+
+    def __init__(self, view: ViewWidget, tools: bool):
+        self.view, self.tools = view, tools
+        self.modes: dict[str, QPushButton] = {}
+        for name, mode in view.modes.items():
+            button = self.modes[name] = self._button(name, mode.tip, lambda _=False, n=name: view.set_mode(n), True)
+            button.setChecked(mode is view.mode)
+        self.section = self._button(
+            "Section", "The land cut along a line: heights in metres, up to four nodes over each other.",
+            lambda on: view.section.set_on(on), True,
+        )  # fmt: skip
+        self.compare = self._button(
+            "Compare (C)", "Before and after of the selected node, or held against selected.", None, True
+        )
+        self.ways = QMenu(self.compare)
+        self.way_actions: dict[str, QAction] = {}
+        for way, (name, tip) in WAYS.items():
+            action = self.way_actions[way] = self.ways.addAction(name, lambda w=way: view.comparison.set_way(w))
+            action.setCheckable(True)
+            action.setToolTip(tip)
+        self.compare.clicked.connect(self._compare_clicked)
+        self.contours = self._button("Contours", "Lines of equal height", view.set_contours, True)
+        self.light = self._button("Light", "", view.next_light)
+        self.colours = self._button(
+            "Colours", "Lays the recipe's ground colours over the height shown.", view.drape_asked.emit, True
+        )
+        self.more = self._button("View", "Mesh, steepness, sea, height, cameras", None)
+        self._build_menu()
+        self.say_light()
+        for b in (self.section, self.compare, self.contours, self.light, self.colours):
+            b.setVisible(tools)
+
+    def _button(self, name: str, tip: str, run, checkable: bool = False) -> QPushButton:
+        button = QPushButton(name, self.view)
+        button.setCheckable(checkable)
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        button.setToolTip(tip)
+        if run is not None:
+            button.clicked.connect(run)
+        return button
+
+    def _build_menu(self):
+        view, menu = self.view, QMenu(self.more)
+        self.mesh = menu.addAction("Mesh", view.set_overlays)
+        self.mesh.setToolTip("The samples that the land is made of; every second, fourth ... where they would crowd.")
+        self.steep = menu.addAction(STEEP_NAME, view.set_overlays)
+        self.steep.setToolTip(
+            "Hatches faces that are steeper than 68°: there one sample steps to the next, and shows as a step."
+        )
+        self.sea = menu.addAction("Sea", view.set_sea)
+        self.sea.setToolTip("Water up to the site's sea level")
+        self.sea.setChecked(True)
+        for action in (self.mesh, self.steep, self.sea):
+            action.setCheckable(True)
+        self.sea.setChecked(True)
+        self.sea.setVisible(False)
+        self.steep.setVisible(self.tools)
+        self.mesh.setVisible(self.tools)
+        menu.addSeparator()
+        heights = menu.addMenu("Heights drawn")
+        group = QActionGroup(heights)
+        self.times: dict[float, QAction] = {}
+        for times in EXAGGERATIONS:
+            action = heights.addAction(f"× {times:g}", lambda t=times: view.set_exaggeration(t))
+            action.setCheckable(True)
+            action.setChecked(times == 1.0)
+            group.addAction(action)
+            self.times[times] = action
+        self.cameras = menu.addMenu("Cameras")
+        self.cameras.menuAction().setVisible(self.tools)
+        menu.addAction("Whole land  (H)", view.home)
+        menu.addAction("Stand on the ground  (G)", view.stand)
+        menu.setToolTipsVisible(True)
+        self.ways.setToolTipsVisible(True)
+        self.more.setMenu(menu)
+
+    def _compare_clicked(self, on: bool):
+        """A click asks in which way, or ends comparing."""
+        if not on:
+            self.view.comparison.set_way("")
+            return
+        self.compare.setChecked(False)
+        self.ways.popup(self.view.mapToGlobal(self.compare.geometry().bottomLeft()))
+
+    def say_light(self):
+        azimuth, elevation = self.view.look.azimuth, self.view.look.elevation
+        self.light.setText(f"Light {azimuth:g}° / {elevation:g}°")
+        self.light.setToolTip("Where the sun stands: direction and height. Click for the next.")
+
+    def place(self):
+        """Puts the buttons along the top: ways to look from the left, the rest from the right."""
+        x = 12
+        for b in (*self.modes.values(), self.section, self.compare):
+            if not b.isHidden():
+                b.adjustSize()
+                b.move(x, 10)
+                x += b.width() + 6
+        left, x = x + 4, self.view.width() - 12
+        for b in (self.more, self.colours, self.contours, self.light):
+            if not b.isHidden():
+                b.adjustSize()
+                x -= b.width()
+                b.move(x if x >= left else -1000, 10)  # in a narrow view the last ones find no room
+                x -= 6
