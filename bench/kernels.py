@@ -68,7 +68,7 @@ def view():
     tones = Tones(((200, 210, 220), (240, 238, 230), (30, 40, 50), (160, 150, 130), (50, 110, 140), (180, 50, 40)))
     row("new height to lit scene, 1025²", best(lambda: Scene(h, 4.0)), 250)
     scene = Scene(h, 4.0, None, Look(contour=20))
-    camera = Camera.home(scene.width, scene.depth, scene.low, scene.high, 1.5)
+    camera = Camera.home(scene.outline, 1.5)
     full = best(lambda: to_pixels(render(scene, camera, 900, 600, tones)[0]), 5)
     half = best(lambda: to_pixels(render(scene, camera, 450, 300, tones)[0]), 5)
     row("full still frame, 900×600", full, 110)

@@ -232,7 +232,7 @@ class CasterTest(unittest.TestCase):
     def setUp(self):
         self.h = bumpy(65, tall=600)
         self.scene = Scene(self.h, 64.0)
-        self.camera = Camera.home(self.scene.width, self.scene.depth, self.scene.low, self.scene.high)
+        self.camera = Camera.home(self.scene.outline)
 
     @slow
     def test_rays_meet_the_ground_where_a_slow_march_does(self):
@@ -316,7 +316,7 @@ class CameraTest(unittest.TestCase):
     @given(st.floats(-300, 300), st.floats(-60, 60))
     @settings(max_examples=50, deadline=None)
     def test_turning_keeps_the_point_under_the_pointer(self, heading, pitch):
-        camera = Camera.home(4000, 4000, 0, 400)
+        camera = Camera.home(np.array([(e, n, h) for e in (0, 4000) for n in (0, 4000) for h in (0, 400)], float))
         point = np.array([1500.0, 2500.0, 210.0])
 
         def place(c):

@@ -57,7 +57,7 @@ def picture(kind: str) -> Image.Image:
         water = water_over(engine, job, {node}, LEVEL, ground)
         albedo = tinted(kind, engine.result(job, node, LEVEL))
     scene = Scene(ground, recipe.site.spacing(LEVEL), albedo, Look(), water)
-    camera = Camera.home(scene.width, scene.depth, scene.low, scene.high, WIDTH / HEIGHT)
+    camera = Camera.home(scene.outline, WIDTH / HEIGHT)
     if registry()[kind].category == "Weather" and kind != "rain_erosion":
         camera = camera.towards(np.array([scene.width * 0.5, scene.depth * 0.55, scene.low]), 0.42)
     total = None

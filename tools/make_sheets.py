@@ -45,7 +45,7 @@ FONT = ROOT / "src" / "gelande" / "app" / "fonts"
 def shot(height, dx, size, at=(0.52, 0.45, 0.5), albedo=None, water=None) -> Image.Image:
     """A relief picture from the south-west, looking at a place of the site."""
     scene = Scene(height, dx, albedo, Look(), water)
-    camera = Camera.home(scene.width, scene.depth, scene.low, scene.high, size[0] / size[1])
+    camera = Camera.home(scene.outline, size[0] / size[1])
     east, north = scene.width * at[0], scene.depth * (1 - at[1])
     camera = camera.towards(np.array([east, north, scene.ground(east, north)]), at[2])
     total = None

@@ -114,7 +114,7 @@ def prepare(tell=print) -> int:
     tones = Tones(((1, 1, 1),) * 6)
     for albedo in (None, np.full((*h.shape, 3), 0.3, np.float32)):
         scene = Scene(h, 16.0, albedo, Look(contour=20.0, water=10.0))
-        camera = Camera.home(scene.width, scene.depth, scene.low, scene.high)
+        camera = Camera.home(scene.outline)
         total, _ = render(scene, camera, 64, 48, tones)
         to_pixels(total)
         pick(scene, camera, 0.0, 0.0, 1.3)

@@ -11,7 +11,7 @@ EYE_HEIGHT = 1.7
 STEEPEST = 88.0
 #: Shares of the picture that the whole site may take across and down, and how far below its middle it lies, so that
 #: the buttons along the top hide nothing.
-ACROSS, DOWN, LOWER = 0.95, 0.86, 0.05
+ACROSS, DOWN, LOWER = 0.95, 0.89, 0.06
 
 
 @dataclass(frozen=True)
@@ -27,25 +27,22 @@ class Camera:
     field: float = 38.0
 
     @classmethod
-    def home(cls, width: float, depth: float, low: float, high: float, aspect: float = 1.5) -> Camera:
-        """The whole site from the south-west, a third up the sky, as near as it fits into the picture."""
-        block = 0.1 * (high - low) + 0.012 * max(width, depth)
-        corners = np.array(
-            [(e, n, h) for e in (0.0, width) for n in (0.0, depth) for h in (low - block, high)], np.float64
-        )
-        camera = cls(width / 2, depth / 2, (low + high) / 2, 28.0, -29.0)
-        reach = 1.28 * math.hypot(width, depth)
+    def home(cls, points: np.ndarray, aspect: float = 1.5) -> Camera:
+        """Sees points (n, 3) from the south-west, a third up the sky, as near as they fit in the picture; a strip from
+        south to north is seen from its side."""
+        low, high = points.min(axis=0), points.max(axis=0)
+        middle, reach = (low + high) / 2, 1.28 * math.hypot(*(high - low)[:2])
+        heading = 28.0 if high[1] - low[1] < 2 * (high[0] - low[0]) else 118.0
+        camera = cls(*middle, heading, -29.0)
         forward, right, up = camera.axes(aspect)
-        middle = camera.position
-        for _ in range(12):  # nearer and to the middle in turn: both settle after a few
-            place = middle - forward * reach
-            away = corners - place
-            t = away @ forward
+        for _ in range(60):  # nearer and to the middle in turn until both settle
+            away = points - (middle - forward * reach)
+            t = np.maximum(away @ forward, 1e-3 * reach)
             a, b = away @ right / (right @ right) / t, away @ up / (up @ up) / t
-            middle = middle + ((a.max() + a.min()) / 2 * right + ((b.max() + b.min()) / 2 + LOWER) * up) * reach
-            reach *= max((a.max() - a.min()) / (2 * ACROSS), (b.max() - b.min()) / (2 * DOWN))
-        place = middle - forward * reach
-        return cls(place[0], place[1], place[2], 28.0, -29.0)
+            aside, above = (a.max() + a.min()) / 2, (b.max() + b.min()) / 2 + LOWER
+            middle = middle + 0.5 * reach * (aside * right + above * up)
+            reach *= max(np.ptp(a) / (2 * ACROSS), np.ptp(b) / (2 * DOWN)) ** 0.5
+        return cls(*(middle - forward * reach), heading, -29.0)
 
     @property
     def position(self) -> np.ndarray:

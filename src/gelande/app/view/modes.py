@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, Qt
 
 from .camera import EYE_HEIGHT, Camera
 from .outlook import most_open
-from .relief import pick
+from .relief import outline, pick
 from .sights import PlanSight, ReliefSight
 
 if TYPE_CHECKING:
@@ -90,8 +90,8 @@ class ReliefMode(Mode):
 
     def home(self):
         view = self.view
-        low, high = (h * view.look.times for h in view.heights)
-        self.camera = self._at_home = Camera.home(*view.extent, low, high, view.width() / max(1, view.height()))
+        points = outline(view.shown_height, view.extent[0] / (view.shown_height.shape[1] - 1), view.look.times)
+        self.camera = self._at_home = Camera.home(points, view.width() / max(1, view.height()))
 
     def refit(self):
         if self.camera is not None and self.camera == self._at_home:

@@ -80,7 +80,7 @@ class Scene:
     @property
     def block(self) -> float:
         """Thickness of the block of ground below its lowest point, metres."""
-        return 0.10 * self.span + 0.012 * max(self.width, self.depth) / self.look.times
+        return block_of(self.span, max(self.width, self.depth), self.look.times)
 
     @property
     def steep_share(self) -> float:
@@ -92,6 +92,11 @@ class Scene:
     def overlays(self) -> list[float]:
         """What the shader is told of mesh and steepness."""
         return [float(self.look.mesh), STEEP * self.dx if self.look.steep else 0.0]
+
+    @property
+    def outline(self) -> np.ndarray:
+        """(n, 3) points of the space that is drawn, which say how large it is."""
+        return outline(self.height, self.dx, self.look.times)
 
     def to_grid(self, point) -> np.ndarray:
         """(east, north, height) as drawn as (column, row, height in metres)."""
@@ -113,6 +118,28 @@ class Scene:
         return float(
             (h[r, c] * (1 - u) + h[r, c + 1] * u) * (1 - v) + (h[r + 1, c] * (1 - u) + h[r + 1, c + 1] * u) * v
         )
+
+
+def outline(height: np.ndarray, dx: float, times: float = 1.0, each: int = 24) -> np.ndarray:
+    """(n, 3) points of the space that is drawn, which say how large a land is: some on its ground, and the corners of
+    its block."""
+    rows, columns = height.shape
+    r = np.unique(np.linspace(0, rows - 1, each).round().astype(int))
+    c = np.unique(np.linspace(0, columns - 1, each).round().astype(int))
+    ground = np.stack(
+        [np.repeat(c[None] * dx, len(r), 0), np.repeat((rows - 1 - r)[:, None] * dx, len(c), 1), height[np.ix_(r, c)]],
+        -1,
+    )
+    ground = ground.reshape(-1, 3).astype(np.float64)
+    wide, deep = (columns - 1) * dx, (rows - 1) * dx
+    low = float(height.min()) - block_of(float(np.ptp(height)), max(wide, deep), times)
+    points = np.concatenate([ground, [(e, n, low) for e in (0.0, wide) for n in (0.0, deep)]])
+    return points * (1.0, 1.0, times)
+
+
+def block_of(span: float, reach: float, times: float) -> float:
+    """Thickness in metres of the block of ground below the lowest point of a land of a height and a size."""
+    return 0.10 * span + 0.012 * reach / times
 
 
 @dataclass

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
+import numpy as np
 from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QLabel, QWidget
@@ -79,6 +80,11 @@ class ViewWidget(QWidget):
         self.empty = QLabel(NOTHING, self, objectName="muted")
         self.empty.setWordWrap(True)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+
+    @property
+    def shown_height(self) -> np.ndarray:
+        """Heights in metres of the land that is shown."""
+        return self._content[1]
 
     @property
     def camera(self) -> Camera | None:
