@@ -193,10 +193,10 @@ def render(
     )
     over_rows(lambda a, b: caster.cast_rows(*cast, a, b, spread, spread_z, True), height, stop, 16)
     water = -1e9 if scene.look.water is None else scene.look.water
-    reach = max(scene.width, scene.depth)
-    look = np.array(
-        [3.2 * reach, pixel, scene.look.contour, water, scene.span, scene.span + scene.block, *scene.overlays()]
-    )
+    # haze tells near land from far; land that is looked at from afar as a whole is not behind haze
+    middle = np.array([scene.width / 2, scene.depth / 2, (scene.low + scene.high) / 2 * scene.look.times])
+    haze = max(3.2 * max(scene.width, scene.depth), 2.4 * float(np.linalg.norm(camera.position - middle)))
+    look = np.array([haze, pixel, scene.look.contour, water, scene.span, scene.span + scene.block, *scene.overlays()])
     axes_z = np.array([eye[2], f[2], r[2], u[2]])
     seen = (scene.height, *scene.textures, buffer.column, buffer.row, buffer.depth, buffer.kind, total)
     rest = (scene.dx, look, axes_z, tones.array(), 1.0)
