@@ -31,7 +31,7 @@ missed the aim.
 def settings(kind: str, count: int):
     """The default and ``count`` random settings of a node: (recipe, node id)."""
     from gelande.core import graph
-    from gelande.prepare import sample_recipe
+    from gelande.samples import sample_recipe
 
     recipe, node_id = sample_recipe(kind)
     yield recipe, node_id

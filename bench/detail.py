@@ -20,7 +20,7 @@ def nodes():
     """(kind, output, data kind, RMS, p99, mean) for every node in its default settings."""
     from gelande.core.evaluate import Cache, Evaluator, Job
     from gelande.core.node import registry
-    from gelande.prepare import sample_recipe
+    from gelande.samples import sample_recipe
 
     for kind, spec in sorted(registry().items()):
         if not spec.outputs or kind == "elevation_file" or spec.category == "Order":

@@ -35,7 +35,7 @@ def stop_times(level: int = 5, least: float = 0.15):
     """(kind, seconds from the stop to its being seen) of nodes that take longer than ``least`` seconds at a level."""
     from gelande.core.evaluate import Cache, Evaluator, Job
     from gelande.core.node import registry
-    from gelande.prepare import sample_recipe
+    from gelande.samples import sample_recipe
 
     for kind, spec in sorted(registry().items()):
         if not spec.outputs or kind == "elevation_file" or spec.category == "Order":

@@ -153,7 +153,7 @@ class KernelTest(unittest.TestCase):
                 Path(folder, name).write_text("")
                 os.utime(Path(folder, name), (1e9 - age, 1e9 - age))
             with mock.patch.object(prepare, "kernels", SimpleNamespace(__file__=str(Path(folder, "__init__.py")))):
-                prepare._forget_stale()
+                prepare.forget_stale()
             self.assertEqual([p.name for p in made.iterdir()], ["flow.flood.nbi"])
 
     def test_the_lattice_leads_there_and_back_and_keeps_areas_and_edges(self):

@@ -285,7 +285,8 @@ def later(self):
     QTimer.singleShot(150, lambda: {}["missing"])
     QTimer.singleShot(400, self.close)
 window.Window.offer_lost_work = later
-main.prepare_first = lambda w, then: None
+from gelande.app import readying
+readying.prepare_first = lambda w, needed, then: None
 code = main.run()
 print("ended", code)
 """

@@ -15,7 +15,7 @@ from support import ROOT, slow
 from gelande.core import node as N
 from gelande.core.evaluate import Evaluator, Job
 from gelande.kernels.frame import Frame
-from gelande.prepare import sample_recipe
+from gelande.samples import sample_recipe
 
 sys.path.insert(0, str(ROOT / "tools"))
 import make_golden  # noqa: E402

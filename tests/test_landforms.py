@@ -8,7 +8,7 @@ from support import chain, result
 from gelande.core import graph
 from gelande.core.model import Recipe
 from gelande.kernels import scatter, shapes, strata
-from gelande.prepare import sample_recipe
+from gelande.samples import sample_recipe
 
 
 def made(kind: str, level: int = 2, **params):

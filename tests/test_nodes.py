@@ -16,7 +16,7 @@ from gelande.core.evaluate import Cache, Evaluator, Job
 from gelande.core.node import registry
 from gelande.core.site import Site
 from gelande.kernels import bands
-from gelande.prepare import sample_recipe
+from gelande.samples import sample_recipe
 
 KINDS = [k for k, s in sorted(registry().items()) if s.outputs and k != "elevation_file"]
 

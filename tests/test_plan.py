@@ -18,7 +18,7 @@ from gelande.core.plan import FINAL, RAW, Planner, plan
 from gelande.core.site import Site
 from gelande.kernels.frame import Frame
 from gelande.kernels.transfer import looked_at, sample
-from gelande.prepare import sample_recipe
+from gelande.samples import sample_recipe
 
 KINDS = [k for k, s in sorted(registry().items()) if s.outputs and s.category != "Order" and k != "elevation_file"]
 

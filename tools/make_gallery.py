@@ -16,7 +16,7 @@ from gelande.core.evaluate import Evaluator, Job
 from gelande.core.node import CATEGORIES, registry
 from gelande.core.query import ground_of, water_over
 from gelande.core.recipe import load
-from gelande.prepare import sample_recipe
+from gelande.samples import sample_recipe
 
 ROOT = Path(__file__).parents[1]
 OUT = ROOT / "src" / "gelande" / "app" / "gallery"

@@ -10,7 +10,7 @@ import numpy as np
 
 from gelande.core.evaluate import Evaluator, Job
 from gelande.core.node import registry
-from gelande.prepare import sample_recipe
+from gelande.samples import sample_recipe
 
 GOLDEN = Path(__file__).parents[1] / "tests" / "golden.json"
 LEVEL = 2

@@ -72,7 +72,8 @@ def _parser() -> argparse.ArgumentParser:
         description="Lists all nodes, or describes one with its parameters.",
     )
     nodes.add_argument("kind", nargs="?", help="a node's kind or name, as terrace")
-    sub.add_parser("prepare", help="compile the numeric kernels once, so that the first start is fast")
+    prepare = sub.add_parser("prepare", help="compile the numeric kernels once, so that the first start is fast")
+    prepare.add_argument("--worker", action="store_true", help=argparse.SUPPRESS)
     return parser
 
 
@@ -378,9 +379,9 @@ def _nodes(args) -> int:
 
 
 def _prepare(args) -> int:
-    from .prepare import prepare
+    from .prepare import prepare, work
 
-    return prepare()
+    return work() if args.worker else prepare()
 
 
 if __name__ == "__main__":

@@ -1,73 +1,28 @@
-"""Compiles every kernel once, so that the machine code lies on disk before a person waits for it."""
+"""Compiles the kernels, so that the machine code lies on disk before a person waits for it.
+
+Two processes do it: each is given one task after the other, the dearest of those that the first land needs first.
+"""
 
 from __future__ import annotations
 
+import os
+import queue
+import subprocess
+import sys
+import threading
 import time
+from collections.abc import Callable, Collection
 from pathlib import Path
 
-import numpy as np
-
 from . import kernels
-from .core import param as P
+
+#: Seconds that the dearest tasks take; others take less than one. What takes longest is begun first.
+DEAR = {"rain_erosion": 16, "view": 9, "stream_channels": 5, "fractal_noise": 3, "scree": 3, "ridge_noise": 1.5}
+VIEW = "view"
+PROCESSES = 2
 
 
-def sample_recipe(kind: str, site=None):
-    """A recipe in which every required input of one node is linked to something suitable. Returns (recipe, node id).
-
-    Used to prepare kernels, by the generic tests over all nodes, and for pictures in the documentation."""
-    from .core import graph
-    from .core.model import Recipe
-    from .core.node import spec_of
-    from .core.raster import HEIGHT, MASK
-    from .core.site import Site
-
-    recipe = Recipe(site or Site("Sample"))
-    spec = spec_of(kind)
-    made = {}
-
-    def source(data: str, turn: int) -> tuple[str, str]:
-        nonlocal recipe
-        if (data, turn) in made:
-            return made[data, turn]
-        if data == HEIGHT:
-            params = {"seed": 3} if turn == 0 else {"seed": 8}
-            recipe, node_id = graph.add(recipe, ("fractal_noise", "ridge_noise")[turn % 2], params=params)
-            made[data, turn] = (node_id, "height")
-        else:
-            ground = source(HEIGHT, turn)
-            recipe, node_id = graph.add(recipe, "height_band" if data == MASK else "colour_ramp")
-            recipe = graph.link(recipe, *ground, node_id, "height" if data == MASK else "driver")
-            made[data, turn] = (node_id, "mask" if data == MASK else "colour")
-        return made[data, turn]
-
-    for turn, port in enumerate(p for p in spec.inputs if not p.optional):
-        source(HEIGHT if port.kind == "any" else port.kind, turn)
-    recipe, node_id = graph.add(recipe, kind)
-    for turn, port in enumerate(p for p in spec.inputs if not p.optional):
-        recipe = graph.link(recipe, *source(HEIGHT if port.kind == "any" else port.kind, turn), node_id, port.id)
-    for p in spec.params:
-        if isinstance(p, P.Strokes):
-            recipe = graph.set_param(
-                recipe,
-                node_id,
-                p.id,
-                sample_strokes(recipe.site, 1.0 if p.unit == "%" else 0.02 * recipe.site.long_side),
-            )
-    return recipe, node_id
-
-
-def sample_strokes(site, amount: float) -> tuple:
-    """A winding stroke, a broad dab and a hollow, for pictures and tests."""
-    w, d, r = site.width, site.depth, site.long_side
-    winding = tuple((w * (0.15 + 0.1 * k), d * (0.35 + 0.14 * (-1) ** k)) for k in range(8))
-    return (
-        (0.05 * r, amount, 0.2, winding),
-        (0.16 * r, 1.4 * amount, 0.1, ((0.62 * w, 0.72 * d),)),
-        (0.07 * r, -0.8 * amount, 0.4, ((0.3 * w, 0.75 * d), (0.4 * w, 0.82 * d))),
-    )
-
-
-def _forget_stale() -> None:
+def forget_stale() -> None:
     """Deletes machine code that is older than any kernel's source: it holds the code of kernels in other files that
     it calls, and numba looks at the age of its own file alone."""
     folder = Path(kernels.__file__).parent
@@ -77,39 +32,62 @@ def _forget_stale() -> None:
             cached.unlink(missing_ok=True)
 
 
-def prepare(tell=print) -> int:
-    """Runs every node and the renderer once on a small grid. Returns 0."""
-    from .app.places import kernels_stamp
+def tasks(needed: Collection[str] | None = None) -> list[str]:
+    """Everything there is to prepare, as kinds of nodes and "view", the dearest first; needed: only those kinds."""
+    from .core.node import registry
+
+    kinds = [k for k, spec in registry().items() if spec.outputs and k != "elevation_file"]
+    found = [VIEW, *(k for k in kinds if needed is None or k in needed)]
+    return sorted(found, key=lambda name: (-DEAR.get(name, 0), name))
+
+
+# -- one task, in a process of its own ------------------------------------------------------------------------
+def run_task(task: str) -> None:
+    """Runs one node, or the renderer, on a small grid. "more KIND": in all its choices and at finer levels, too."""
+    if task == VIEW:
+        _run_view()
+    elif task.startswith("more "):
+        _run_node(task.removeprefix("more "), True)
+    else:
+        _run_node(task, False)
+
+
+def _run_node(kind: str, more: bool) -> None:
+    from .core import graph
+    from .core.evaluate import Evaluator, Job
+    from .core.node import spec_of
+    from .samples import sample_recipe
+
+    recipe, node_id = sample_recipe(kind)
+    spec, evaluator = spec_of(kind), Evaluator()
+    if spec is None:
+        return
+    for level in (1, 4 if more else 3) if spec.pyramid else (1,):
+        evaluator.result(Job(recipe), node_id, level)
+    bent = [p for p in spec.params if p.id == "warp"]
+    for p in [p for p in spec.params if p.choices and more] + bent:
+        for value in p.choices or (40.0,):
+            evaluator.result(Job(graph.set_param(recipe, node_id, p.id, value)), node_id, 1)
+    heights = {p.id for p in spec.all_inputs if p.kind in ("height", "any")}
+    # without a ground there is nothing to look at
+    if more and spec.restrictable and heights & set(recipe.nodes[node_id].inputs):
+        for where in ("Height", "Slope"):
+            evaluator.result(Job(graph.set_param(recipe, node_id, "where", where)), node_id, 1)
+
+
+def _run_view() -> None:
+    import numpy as np
+
     from .app.view.camera import Camera
     from .app.view.relief import Look, Scene, Tones, pick, render, to_pixels
-    from .core import figures, graph
-    from .core.evaluate import Evaluator, Job
-    from .core.node import registry
+    from .app.view.sights import PlanSight, draw_plan
+    from .core import figures
+    from .core.site import Site
     from .kernels import measure
 
-    began = time.perf_counter()
-    tell("Preparing the numeric kernels; this is done once and takes about a minute.")
-    _forget_stale()
-    evaluator = Evaluator()
-    for kind, spec in sorted(registry().items()):
-        if not spec.outputs or kind == "elevation_file":
-            continue
-        recipe, node_id = sample_recipe(kind)
-        choices = [p for p in spec.params if p.choices] + [p for p in spec.params if p.id == "warp"]
-        for level in (1, 4) if spec.pyramid else (1,):
-            evaluator.result(Job(recipe), node_id, level)
-        for p in choices:
-            for value in p.choices or (40.0,):
-                evaluator.result(Job(graph.set_param(recipe, node_id, p.id, value)), node_id, 1)
-        heights = {p.id for p in spec.all_inputs if p.kind in ("height", "any")}
-        if spec.restrictable and heights & set(
-            recipe.nodes[node_id].inputs
-        ):  # without a ground there is nothing to look at
-            for where in ("Height", "Slope"):
-                evaluator.result(Job(graph.set_param(recipe, node_id, "where", where)), node_id, 1)
-    recipe, node_id = sample_recipe("fractal_noise")
-    h = evaluator.result(Job(recipe), node_id, 2)["height"]
-    figures.figures_of(h, recipe.site, 2)
+    rows, columns = np.mgrid[0:129, 0:129]
+    h = (40 * np.sin(rows / 9.0) * np.cos(columns / 7.0)).astype(np.float32)
+    figures.figures_of(h, Site(), 1)
     measure.hillshade(h, 16.0)
     tones = Tones(((1, 1, 1),) * 6)
     for albedo in (None, np.full((*h.shape, 3), 0.3, np.float32)):
@@ -118,11 +96,103 @@ def prepare(tell=print) -> int:
         total, _ = render(scene, camera, 64, 48, tones)
         to_pixels(total)
         pick(scene, camera, 0.0, 0.0, 1.3)
+    draw_plan(scene, PlanSight(1000.0, 1000.0, 40.0), 64, 48, tones, None)
+
+
+def work() -> int:
+    """Runs the tasks that come in a line each, and answers each with a line."""
+    for line in sys.stdin:
+        try:
+            run_task(line.strip())
+            print("done", flush=True)
+        except Exception as error:  # the task is met again when somebody uses the node, and told there
+            print(f"failed {error!r}".replace("\n", " ")[:300], flush=True)
+    return 0
+
+
+# -- all tasks, in two processes --------------------------------------------------------------------------------
+class Preparation:
+    """Two processes that prepare tasks in order. begun(task, done, all) and ended(task, done, all) are called from
+    their threads."""
+
+    def __init__(
+        self, order: list[str], begun: Callable[[str, int, int], None], ended: Callable[[str, int, int], None]
+    ):
+        self._begun, self._ended = begun, ended
+        self._all, self._done = len(order), 0
+        self._queue: queue.SimpleQueue[str] = queue.SimpleQueue()
+        for task in order:
+            self._queue.put(task)
+        self._lock, self._closed = threading.Lock(), False
+        self._processes: list[subprocess.Popen] = []
+        self._threads = [threading.Thread(target=self._run, daemon=True) for _ in range(PROCESSES)]
+
+    def start(self) -> None:
+        """Begins."""
+        forget_stale()
+        for thread in self._threads:
+            thread.start()
+
+    def wait(self) -> None:
+        """Returns when all is done."""
+        for thread in self._threads:
+            thread.join()
+
+    def close(self) -> None:
+        """Ends what still runs."""
+        self._closed = True
+        for process in self._processes:
+            process.kill()
+
+    def _run(self) -> None:
+        environment = {**os.environ, "PYTHONPATH": str(Path(__file__).parents[1]), "NUMBA_NUM_THREADS": "2"}
+        command = [sys.executable, "-m", "gelande", "prepare", "--worker"]
+        process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, env=environment)
+        self._processes.append(process)
+        while not self._closed:
+            try:
+                task = self._queue.get_nowait()
+            except queue.Empty:
+                break
+            self._begun(task, self._done, self._all)
+            if process.poll() is None and process.stdin and process.stdout:
+                try:
+                    process.stdin.write(f"{task}\n")
+                    process.stdin.flush()
+                    process.stdout.readline()
+                except OSError:
+                    pass  # it died: what it leaves is compiled when it is used
+            with self._lock:
+                self._done += 1
+                done = self._done
+            if self._closed:
+                break
+            self._ended(task, done, self._all)
+        process.kill()
+        process.wait()
+
+
+def stamp_it() -> None:
+    """Remembers that all kernels of this version are prepared."""
+    from .app.places import kernels_stamp
+
     stamp = kernels_stamp()
     try:
         stamp.parent.mkdir(parents=True, exist_ok=True)
         stamp.touch()
     except OSError:
         pass  # without the stamp the next start only prepares again
+
+
+def prepare(tell=print) -> int:
+    """Prepares everything and waits for it. Returns 0."""
+    began = time.perf_counter()
+    tell("Preparing the numeric kernels; this is done once and takes about a minute.")
+    order = tasks()
+    order += [f"more {t}" for t in order if t != VIEW]
+    preparation = Preparation(order, lambda *_: None, lambda *_: None)
+    preparation.start()
+    preparation.wait()
+    stamp_it()
     tell(f"Ready after {time.perf_counter() - began:.0f} s.")
     return 0

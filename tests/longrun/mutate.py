@@ -80,7 +80,7 @@ def bases() -> list[str]:
     from gelande.core.model import Bake, Deliverable
     from gelande.core.recipe import dumps
     from gelande.core.site import Site
-    from gelande.prepare import sample_strokes
+    from gelande.samples import sample_strokes
 
     recipe, ids = chain("fractal_noise", "terrace", "rain_erosion", site=Site.fitted("Base", 2000, 1000))
     recipe = control.publish(control.publish(recipe, ids[1], "riser_height"), control.RECIPE, "seed")

@@ -6,33 +6,20 @@ import signal
 import sys
 from pathlib import Path
 
-from .places import examples_folder, kernels_stamp
-
-FIRST = "Preparing the numeric kernels; this is done once and takes about a minute."
+from .places import examples_folder
 
 
-def prepare_first(window, then):
-    """Compiles the kernels in another process when that was never done, tells it in the window, and then calls
-    then()."""
-    from PyQt6.QtCore import QProcess, QProcessEnvironment
+def kinds_of(path: Path | None) -> set[str]:
+    """The kinds of nodes that a recipe needs; those of an empty one are what people begin with."""
+    from gelande.core.errors import GelandeError
+    from gelande.core.recipe import load
 
-    if kernels_stamp().exists():
-        then()
-        return
-    window.say(FIRST)
-    window.state_label.setText("preparing")
-    process = QProcess(window)
-    environment = QProcessEnvironment.systemEnvironment()
-    environment.insert("PYTHONPATH", str(Path(__file__).parents[2]))
-    process.setProcessEnvironment(environment)
-
-    def done(code, status):
-        if code == 0:
-            window.say("The numeric kernels are ready.")
-        then()
-
-    process.finished.connect(done)
-    process.start(sys.executable, ["-m", "gelande", "prepare"])
+    if path is not None:
+        try:
+            return {state.kind for state in load(path).nodes.values()}
+        except (GelandeError, OSError):
+            pass  # the window tells why it cannot be opened
+    return {"fractal_noise", "terrace", "rain_erosion"}
 
 
 def run(
@@ -50,6 +37,7 @@ def run(
     from .guard import floor
     from .memory import share_arenas
     from .places import state_folder
+    from .readying import prepare_first
     from .theme import dress, load_fonts
     from .window import Window
 
@@ -82,5 +70,5 @@ def run(
 
             when_still(window, lambda: (window.grab().save(str(shot)), window.close(), app.quit()))
 
-    prepare_first(window, begin)
+    prepare_first(window, kinds_of(path), begin)
     return app.exec()

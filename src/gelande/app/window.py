@@ -82,6 +82,7 @@ class Window(Filing, QMainWindow):
         self.document.moved.connect(self._refresh)
         self.document.changed.connect(lambda before, after: self._refresh())
         self.help_window: HelpWindow | None = None
+        self.readying = None  # what is prepared at the first start
         self.site_panel = self.room_panel = None
         self.compose.bench.help_asked.connect(self.show_help)
         self._build()
@@ -183,7 +184,10 @@ class Window(Filing, QMainWindow):
         self.stop_button.setStyleSheet("padding: 0 8px;")
         self.stop_button.clicked.connect(self.stop_work)
         self.sheet_label = QLabel(objectName="muted")
+        self.preparing = QLabel(objectName="muted")
+        self.preparing.hide()
         row.addWidget(self.status, 1)
+        row.addWidget(self.preparing)
         for w in (self.progress_text, self.progress_bar, self.stop_button, self.sheet_label, self.saved_label):
             row.addWidget(w)
         self._speech = QTimer(self, singleShot=True, interval=9000)
@@ -297,6 +301,11 @@ class Window(Filing, QMainWindow):
             self.status.setText(
                 f"{nodes} node{'s' if nodes != 1 else ''} · all up to date"
             ) if not self._speech.isActive() else None
+
+    def tell_preparing(self, text: str):
+        """Says what is prepared at the first start; "" once all of it is."""
+        self.preparing.setText(text)
+        self.preparing.setVisible(bool(text))
 
     def say(self, text: str):
         """Tells something in the status line for a while."""
@@ -430,6 +439,8 @@ class Window(Filing, QMainWindow):
         self.settings.setValue("down", self.compose.down.saveState())
         path, unsaved = self.document.path, self.document.dirty
         self.document.close(keep_journal=in_journal)
+        if self.readying is not None:
+            self.readying.close()
         for page in (self.variants, self.deliver):
             page.close_down()
         self.compose.view.close_renderer()

@@ -1,13 +1,25 @@
-"""Which nodes cannot be computed yet because something has not been linked. That is no failure: it is what a node is
-like while a recipe is being made."""
+"""Which nodes cannot be computed yet because something has not been linked, or is still being prepared for this
+computer. That is no failure: it is what a node is like while a recipe is being made."""
 
 from __future__ import annotations
+
+from collections.abc import Collection
 
 from .model import NodeState, Recipe
 from .node import WHERE_ALL
 from .plan import ground_source, has_no_part, passes
 from .restrict import BY_GROUND
 from .walk import in_order
+
+#: Kinds of nodes that are not prepared for this computer yet.
+_unprepared: frozenset[str] = frozenset()
+PREPARED = "is being prepared"
+
+
+def set_unprepared(kinds: Collection[str]) -> None:
+    """Tells which kinds of nodes are still being prepared at the first start; they wait until they are."""
+    global _unprepared
+    _unprepared = frozenset(kinds)
 
 
 def waiting(recipe: Recipe) -> dict[str, str]:
@@ -22,6 +34,9 @@ def waiting(recipe: Recipe) -> dict[str, str]:
             way = passes(recipe, node_id)
             sources = [way[0]] if way else []
         else:
+            if state.kind in _unprepared:
+                found[node_id] = PREPARED
+                continue
             lack = _lack(recipe, state)
             if lack:
                 found[node_id] = f"link its {lack}"

@@ -235,8 +235,10 @@ def lit_textures(
     sky_rgb = np.array([0.50, 0.58, 0.70])
     out = np.empty((*h.shape, 4), np.uint8)
     plain = albedo is None
-    ground = np.zeros((1, 1, 3), np.float32) if plain else albedo
-    pools = np.zeros((1, 1), np.float32) if water is None else np.ascontiguousarray(water, np.float32)
+    # read only, whether given or not, so that the kernel is compiled for one kind of array
+    ground = np.zeros((1, 1, 3), np.float32) if albedo is None else albedo.view()
+    pools = np.zeros((1, 1), np.float32) if water is None else np.ascontiguousarray(water, np.float32).view()
+    ground.flags.writeable = pools.flags.writeable = False
     table, low, high = tone_table(), float(h.min()), float(h.max())
     over_rows(
         lambda r0, r1: _bake_rows(

@@ -199,7 +199,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         inside = self.inside
         if self.sheet.show(after):
             self._set_paths()
-            self._tell_waiting()
+            self.tell_waiting()
             self.overview.fit_in()
         if self.inside != inside:
             self._show_path()
@@ -211,7 +211,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         self._kept = {n: kept for n, kept in self._kept.items() if n in after.nodes}
         self.update()
 
-    def _tell_waiting(self):
+    def tell_waiting(self):
         """Which cards wait for a link, from the recipe alone."""
         waits = waiting(self.document.recipe)
         for node_id in self.document.recipe.nodes:

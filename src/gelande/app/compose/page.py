@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
 from gelande.core import bake
 from gelande.core.query import ground_of, last_node
+from gelande.core.site import COARSEST
 from gelande.core.waiting import waiting
 
 from ..engine import Engine, Request
@@ -39,6 +40,7 @@ class ComposePage(QWidget):
         self.relief = 0.0
         self.pending: Request | None = None
         self.shown_as: tuple | None = None  # what the view's picture is of, as wanted() says it
+        self.preparing = self.paused = False  # at the first start
         self.halted = False  # stopped by the user, or failed: nothing newer is to be expected
         self._drawn = ""  # the drawn setting that was drawn last
         self._met = ""  # what work ended with, when that was a fault of the program's own
@@ -122,10 +124,27 @@ class ComposePage(QWidget):
         if shown is None:
             return None
         key = self.engine.evaluator.keys(recipe, self.document.folder)[shown.node]
-        return shown.node, shown.port, self.detail, key
+        return shown.node, shown.port, self.level, key
+
+    @property
+    def level(self) -> int:
+        """How fine the view is computed: coarsely as long as more of it is being prepared."""
+        return COARSEST if self.preparing else self.detail
+
+    def take_prepared(self, busy: bool, blind: bool):
+        """More is prepared for this computer at the first start. busy: not yet all that the first land needs; blind:
+        nothing can be drawn yet."""
+        if (busy, blind) != (self.preparing, self.paused) or busy:
+            self.preparing, self.paused = busy, blind
+            self.canvas.tell_waiting()
+            self._soon.start()
 
     def request(self):
         """Asks the engine for what should be shown now."""
+        if self.paused:
+            self.view.clear("The land shows here in a moment: Gelande is being prepared for this computer.")
+            self.state_changed.emit("preparing")
+            return
         shown, recipe = self.presented, self.document.recipe
         self.halted, self._met = False, ""
         if shown is None:
@@ -140,7 +159,7 @@ class ComposePage(QWidget):
         self._other, self._cut = self._beside(shown)
         also = [(self._other.node, self._other.port)] if self._other else []
         also += [ground_of(recipe, n) for n in self._cut]
-        where = (shown.node, shown.port, self.detail)
+        where = (shown.node, shown.port, self.level)
         self.pending = Request(recipe, self.document.folder, *where, bench=self.canvas.chosen, also=tuple(also))
         self.canvas.mark_stale(self.engine.evaluator.keys(recipe, self.document.folder))
         self._tell_bakes()

@@ -42,6 +42,13 @@ class Tones:
         return np.array(self.rows, np.float64)
 
 
+def fixed(array: np.ndarray) -> np.ndarray:
+    """The same numbers as float32 in one piece, which cannot be written."""
+    found = np.ascontiguousarray(array, np.float32).view()
+    found.flags.writeable = False
+    return found
+
+
 class Scene:
     """A height with its light baked in. Building one costs about the bench's 'new height to lit picture'.
 
@@ -58,13 +65,15 @@ class Scene:
     ):
         """water: depth over the height in metres, or None; the scene shows its surface."""
         height = height if water is None else height + water
-        self.height, self.dx, self.look = np.ascontiguousarray(height, np.float32), float(dx), look
+        # one kind of array, however it came about: kernels are compiled for what may be written and what may not
+        albedo, water = (None if a is None else fixed(a) for a in (albedo, water))
+        self.height, self.dx, self.look = fixed(height), float(dx), look
         self.low, self.high = float(height.min()), float(height.max())
         self.span = max(self.high - self.low, 1e-3 * self.dx * max(height.shape), 1e-3)
         self.width, self.depth = (height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx
         self._steep: float | None = None
         self.pyramid = caster.max_pyramid(self.height)
-        drawn = self.height if look.times == 1 else self.height * np.float32(look.times)
+        drawn = self.height if look.times == 1 else fixed(self.height * np.float32(look.times))
         textures = lit_textures(
             drawn, self.dx, look.azimuth, look.elevation, albedo, 0.12 * max(self.width, self.depth), water
         )

@@ -1,0 +1,74 @@
+"""The first start: kernels are prepared behind the window, which works meanwhile with what there is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from gelande.core.node import spec_of
+from gelande.core.waiting import set_unprepared
+from gelande.prepare import VIEW, Preparation, stamp_it, tasks
+
+from .places import kernels_stamp
+
+
+class Readying(QObject):
+    """Prepares what a first land needs, and then the rest. ``told`` carries what is said of it, "" at the end;
+    ``ready`` the name of what can be used from now on."""
+
+    told = pyqtSignal(str)
+    ready = pyqtSignal(str)
+
+    def __init__(self, needed: Collection[str], parent=None):
+        super().__init__(parent)
+        first, everything = tasks(needed), tasks()
+        order = first + [t for t in everything if t not in first] + [f"more {t}" for t in everything if t != VIEW]
+        self.left = set(everything)
+        self._work = Preparation(order, self._begun, self._ended)
+        set_unprepared(self.left)
+        self.ready.connect(self._take)
+
+    @staticmethod
+    def is_needed() -> bool:
+        """Whether the kernels of this version were never prepared here."""
+        return not kernels_stamp().exists()
+
+    def start(self):
+        self._work.start()
+
+    def close(self):
+        self._work.close()
+
+    def _begun(self, task: str, done: int, everything: int):
+        kind = task.removeprefix("more ")
+        spec = spec_of(kind)
+        name = "the view" if kind == VIEW else spec.name if spec else kind
+        self.told.emit(f"First start: preparing {name} ({done + 1} of {everything})")
+
+    def _ended(self, task: str, done: int, everything: int):
+        if not task.startswith("more "):
+            self.ready.emit(task)
+        if done == everything:
+            stamp_it()
+            self.told.emit("")
+
+    def _take(self, task: str):
+        self.left.discard(task)
+        set_unprepared(self.left)
+
+
+def prepare_first(window, needed: Collection[str], then: Callable[[], None]):
+    """Calls then() at once. Where kernels are to be prepared, does so behind the window: what is not prepared yet
+    waits."""
+    if not Readying.is_needed():
+        then()
+        return
+    readying = window.readying = Readying(needed, window)
+    readying.told.connect(window.tell_preparing)
+    readying.ready.connect(
+        lambda task: window.compose.take_prepared(bool(needed & readying.left), VIEW in readying.left)
+    )
+    window.compose.take_prepared(True, True)
+    then()
+    readying.start()
