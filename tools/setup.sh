@@ -1,4 +1,5 @@
-# Sets up what is missing: system libraries, the Python environment, the compiled kernels. Sourced by the start scripts.
+# Sets up what is missing: system libraries and the Python environment; with kernels=yes also the compiled kernels, which
+# the window prepares behind itself otherwise. Sourced by the start scripts.
 # Says what it does; does nothing when everything is there.
 set -eu
 root="$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)"
@@ -54,8 +55,10 @@ if [ "$(cat "$venv/.wanted" 2>/dev/null || true)" != "$wanted" ]; then
   echo "$wanted" > "$venv/.wanted"
 fi
 export PYTHONPATH="$root/src${PYTHONPATH:+:$PYTHONPATH}"
-kernels="$(cat "$root"/src/gelande/kernels/*.py | sha256sum | cut -d' ' -f1)"
-if [ "$(cat "$venv/.kernels" 2>/dev/null || true)" != "$kernels" ]; then
-  "$venv/bin/python" -m gelande prepare
-  echo "$kernels" > "$venv/.kernels"
+if [ "${kernels:-no}" = yes ]; then
+  source_sum="$(cat "$root"/src/gelande/kernels/*.py | sha256sum | cut -d' ' -f1)"
+  if [ "$(cat "$venv/.kernels" 2>/dev/null || true)" != "$source_sum" ]; then
+    "$venv/bin/python" -m gelande prepare
+    echo "$source_sum" > "$venv/.kernels"
+  fi
 fi

@@ -72,6 +72,12 @@ def _parser() -> argparse.ArgumentParser:
         description="Lists all nodes, or describes one with its parameters.",
     )
     nodes.add_argument("kind", nargs="?", help="a node's kind or name, as terrace")
+    integrate = sub.add_parser(
+        "integrate",
+        help="make Gelande known to the desktop",
+        description="Installs menu entry, icons and the type of recipe files for this person; no root is needed.",
+    )
+    integrate.add_argument("--remove", action="store_true", help="take them away again")
     prepare = sub.add_parser("prepare", help="compile the numeric kernels once, so that the first start is fast")
     prepare.add_argument("--worker", action="store_true", help=argparse.SUPPRESS)
     return parser
@@ -156,6 +162,7 @@ def main(argv: list[str] | None = None) -> int:
             "profile": _profile,
             "nodes": _nodes,
             "prepare": _prepare,
+            "integrate": _integrate,
         }[args.command](args)
     except api.GelandeError as error:
         print(f"gelande: {error}", file=sys.stderr)
@@ -375,6 +382,21 @@ def _nodes(args) -> int:
     print()
     for p in spec.all_params:
         print(f"  {p.key:<24} {p.text(p.default):>12}   {p.range_text}\n{'':28}{p.help}")
+    return DONE
+
+
+def _integrate(args) -> int:
+    from . import integrate
+
+    try:
+        if args.remove:
+            print("Nothing was installed." if not integrate.remove() else "Gelande is no longer known to the desktop.")
+        else:
+            integrate.integrate()
+            print("Gelande is in the menu, and recipe files open with it.")
+    except OSError as error:
+        print(f"gelande: {error.filename} cannot be written: {error.strerror}", file=sys.stderr)
+        return BAD_INPUT
     return DONE
 
 

@@ -14,9 +14,17 @@ from gelande.core.model import Recipe
 from gelande.core.recipe import save
 from gelande.deliver.names import slug
 
+from . import thumbs
 from .places import examples_folder, state_folder
+from .welcome import title_of, with_picture
 
 FILTER = "Gelande recipes (*.gelande)"
+
+
+def _dropped(event) -> list[Path]:
+    """The recipe files that are dragged."""
+    names = [u.toLocalFile() for u in event.mimeData().urls()]
+    return [Path(n) for n in names if n.endswith(".gelande")]
 
 
 class Filing:
@@ -121,6 +129,7 @@ class Filing:
         saved = self.document.save()
         if saved:
             self._remember(self.document.path)
+            self._keep_picture(True)
         return saved
 
     def ask_save(self) -> bool:
@@ -136,6 +145,7 @@ class Filing:
         if self.document.save(path):
             self.outside.hide()
             self._remember(path)
+            self._keep_picture(True)
             return True
         return False
 
@@ -179,16 +189,32 @@ class Filing:
     def _fill_recent(self):
         self.recent_menu.clear()
         for name in self.recent():
-            self.recent_menu.addAction(name, lambda n=name: self.open_path(Path(n)))
+            with_picture(self.recent_menu, name, Path(name), lambda n=name: self.open_path(Path(n)))
         if self.recent_menu.isEmpty():
             self.recent_menu.addAction("Nothing yet").setEnabled(False)
 
     def _fill_examples(self):
         self.examples_menu.clear()
         for path in sorted(examples_folder().glob("*.gelande")):
-            self.examples_menu.addAction(
-                path.stem.replace("-", " ").capitalize(), lambda p=path: self.open_path(p, True)
-            )
+            with_picture(self.examples_menu, title_of(path), path, lambda p=path: self.open_path(p, True))
+
+    def _keep_picture(self, anew: bool):
+        """Keeps a picture of the land for the list of recent files. anew: though there is one already."""
+        doc, frame = self.document, self.compose.view.frame
+        if doc.path is None or doc.dirty or frame is None or self.regenerate:
+            return
+        if anew or thumbs.picture_file(doc.path) is None:
+            thumbs.keep(doc.path, frame.image)
+
+    # -- dropped files ----------------------------------------------------------------------------------------
+    def dragEnterEvent(self, event):
+        if _dropped(event):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event):
+        """The first recipe that was dropped opens."""
+        event.acceptProposedAction()
+        self.open_path(_dropped(event)[0])
 
     # -- recovered work -------------------------------------------------------------------------------------
     def offer_lost_work(self):

@@ -29,21 +29,28 @@ def run(
     recipe.
 
     shot: write a PNG of the window once it is fresh, then end; fresh: a new recipe to begin with."""
-    from PyQt6.QtCore import QLocale, QSettings
+    from PyQt6.QtCore import QLocale, QSettings, QTimer
+    from PyQt6.QtGui import QIcon
     from PyQt6.QtWidgets import QApplication
 
     from gelande.core import numerals
 
     from .guard import floor
+    from .house import House
+    from .instance import Instance, hand_over
     from .memory import share_arenas
     from .places import state_folder
     from .readying import prepare_first
     from .theme import dress, load_fonts
-    from .window import Window
 
     share_arenas()
     app = QApplication.instance() or QApplication(sys.argv[:1])
     app.setApplicationName("Gelande")
+    app.setDesktopFileName("gelande")
+    app.setWindowIcon(QIcon(str(Path(__file__).parent / "desktop" / "gelande.svg")))
+    if shot is None and fresh is None and hand_over(path, example, regenerate):
+        print("Gelande is running already: the recipe opens there in a window of its own.")
+        return 0
     floor.install(state_folder() / "log")
     marks = QLocale.system()
     numerals.set_marks(marks.decimalPoint(), marks.groupSeparator())
@@ -51,8 +58,11 @@ def run(
     load_fonts()
     dress(QSettings("Gelande", "Gelande").value("theme", "light"))
     signal.signal(signal.SIGINT, signal.SIG_DFL)
-    window = Window(regenerate)
-    window.show()
+    instance = Instance()
+    instance.listen()
+    house = House()
+    instance.wanted.connect(house.open)
+    window = house.window(regenerate)
     window.offer_lost_work()
     first = not window.settings.value("started", False)
     window.settings.setValue("started", True)
@@ -63,12 +73,18 @@ def run(
     def begin():
         if fresh is not None:
             window.begin(fresh)
-        if path is not None:
+        elif path is not None:
             window.open_path(path, example)
+        else:
+            window.document.opened.emit()
         if shot is not None:
             from .shots import when_still
 
             when_still(window, lambda: (window.grab().save(str(shot)), window.close(), app.quit()))
+        elif not regenerate and not window.settings.value("toured", False, bool):
+            QTimer.singleShot(0, window.start_tour)
 
     prepare_first(window, kinds_of(path), begin)
-    return app.exec()
+    code = app.exec()
+    instance.close()
+    return code

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
-import sys
+from importlib import resources
 from pathlib import Path
 
 import platformdirs
@@ -24,9 +24,8 @@ def library_folder() -> Path:
 
 
 def examples_folder() -> Path:
-    """The shipped recipes: beside the sources in a checkout, under share/ when installed."""
-    checkout = Path(__file__).resolve().parents[3] / "examples"
-    return checkout if checkout.is_dir() else Path(sys.prefix) / "share" / "gelande" / "examples"
+    """The shipped recipes."""
+    return Path(str(resources.files("gelande") / "examples"))
 
 
 def kernels_stamp() -> Path:

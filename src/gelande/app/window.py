@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QEvent, QSettings, Qt, QTimer
-from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtCore import QByteArray, QEvent, QSettings, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QAction, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -36,7 +36,7 @@ from .engine import Engine
 from .filing import Filing
 from .flow import CutButton, CutLabel
 from .guard import floor
-from .help import HelpWindow
+from .guiding import Guiding
 from .notices import Notice
 from .panels import ROOM, RoomPanel, SitePanel
 from .places import state_folder
@@ -49,13 +49,17 @@ FINEST_SHOWN = 6
 KEPT = 3
 
 
-class Window(Filing, QMainWindow):
-    """One open recipe in three workspaces. regenerate: only Variants and Deliver, with the graph locked."""
+class Window(Filing, Guiding, QMainWindow):
+    """One open recipe in three workspaces. regenerate: only Variants and Deliver, with the graph locked. ``closed``
+    comes once it has closed; ``another`` asks for a further window."""
+
+    closed = pyqtSignal()
+    another = pyqtSignal()
 
     def __init__(self, regenerate: bool = False, journal_root: Path | None = None):
         super().__init__()
         self.regenerate = regenerate
-        self._closed, self._unkept = False, ""
+        self._closed, self._unkept, self._sharing = False, "", 1
         self.journal_root = Path(journal_root or state_folder() / "journal")
         self.settings = QSettings("Gelande", "Gelande")
         self.document = Document(self.journal_root, self)
@@ -81,12 +85,13 @@ class Window(Filing, QMainWindow):
         floor.met.connect(self.say)
         self.document.moved.connect(self._refresh)
         self.document.changed.connect(lambda before, after: self._refresh())
-        self.help_window: HelpWindow | None = None
         self.readying = None  # what is prepared at the first start
         self.site_panel = self.room_panel = None
         self.compose.bench.help_asked.connect(self.show_help)
         self._build()
+        self._make_guides()
         self._make_actions()
+        self.setAcceptDrops(True)
         self.resize(1280, 800)
         self._restore()
         self.go("Variants" if regenerate else "Compose")
@@ -201,6 +206,7 @@ class Window(Filing, QMainWindow):
         menu = QMenu(self)
         entries = [
             ("New", "Ctrl+N", self.new),
+            ("New window", "Ctrl+Shift+N", self.another.emit),
             ("Open…", "Ctrl+O", self.ask_open),
             ("Save", "Ctrl+S", self.save),
             ("Save as…", "Ctrl+Shift+S", self.ask_save),
@@ -215,6 +221,8 @@ class Window(Filing, QMainWindow):
             ("Site…", "", self.open_site),
             ("Memory and disk…", "", self.open_room),
             ("Light or dark sheet", "", self.toggle_theme),
+            ("Tour", "", self.start_tour),
+            ("Keys", "?", self.show_keys),
             ("Help", "F1", self.show_help),
             ("Quit", "Ctrl+Q", self.close),
         ]
@@ -224,7 +232,7 @@ class Window(Filing, QMainWindow):
                 menu.addSeparator()
                 continue
             name, keys, run = entry
-            if name in locked:
+            if name in locked or name == "Tour" and self.regenerate:
                 continue
             action = QAction(name, self)
             if keys:
@@ -235,6 +243,15 @@ class Window(Filing, QMainWindow):
             if name == "Open…":
                 self.recent_menu = menu.addMenu("Recent")
                 self.examples_menu = menu.addMenu("Examples")
+        for keys, run in (
+            *((f"Ctrl+{k}", lambda w=w: self.go(w)) for k, w in enumerate(WORKSPACES, 1) if w in self.tabs),
+            ("Ctrl++", lambda: self.step_detail(1)),
+            ("Ctrl+=", lambda: self.step_detail(1)),
+            ("Ctrl+-", lambda: self.step_detail(-1)),
+            ("F6", self.next_pane),
+            ("Shift+F6", lambda: self.next_pane(-1)),
+        ):
+            QShortcut(QKeySequence(keys), self, run)
         self.recent_menu.aboutToShow.connect(self._fill_recent)
         self.examples_menu.aboutToShow.connect(self._fill_examples)
         self.menu_button.setMenu(menu)
@@ -296,7 +313,8 @@ class Window(Filing, QMainWindow):
         else:
             self._patience.stop()
             self._show_progress(False)
-        if text == "up to date":
+        if text.startswith("up to date"):
+            self._keep_picture(False)
             nodes = len(self.document.recipe.nodes)
             self.status.setText(
                 f"{nodes} node{'s' if nodes != 1 else ''} · all up to date"
@@ -366,10 +384,15 @@ class Window(Filing, QMainWindow):
     def set_room(self, room: dict):
         """Bounds what results take in memory and on disk, in gigabytes, and remembers it."""
         self.room = room
-        self.engine.evaluator.cache.set_limit(int(room["memory"] * 1e9))
+        self.share_memory(self._sharing)
         self.engine.evaluator.store.limit = int(room["disk"] * 1e9)
         for name, value in room.items():
             self.settings.setValue(f"room/{name}", value)
+
+    def share_memory(self, windows: int):
+        """Takes its part of the memory for results when so many windows are open."""
+        self._sharing = windows
+        self.engine.evaluator.cache.set_limit(int(self.room["memory"] * 1e9 / windows))
 
     def open_room(self):
         """How much room results may take."""
@@ -377,13 +400,6 @@ class Window(Filing, QMainWindow):
             self.room_panel.deleteLater()
         self.room_panel = RoomPanel(self.room, self.set_room, self)
         self.room_panel.open_at(self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft()))
-
-    def show_help(self, node_id: str | bool = ""):
-        """The chosen node's help page."""
-        state = self.document.recipe.nodes.get(node_id or self.compose.canvas.chosen)
-        if self.help_window is None:
-            self.help_window = HelpWindow(self)
-        self.help_window.show_page(state.kind if state and state.spec else "")
 
     def _deliver_node(self, node_id: str):
         self.go("Deliver")
@@ -450,3 +466,4 @@ class Window(Filing, QMainWindow):
         if path is not None and not unsaved:
             bake.forget_unused(path)
         super().closeEvent(event)
+        self.closed.emit()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QLineEdit
+from PyQt6.QtWidgets import QLineEdit, QMenu
 
 from gelande.core import clip, graph
 from gelande.core.model import ROW
@@ -46,6 +46,7 @@ class Actions:
             Qt.Key.Key_A: lambda: self.open_search(here, self.to_sheet(QPointF(inside)), None, not shift),
             Qt.Key.Key_R: lambda: self.open_replace(here),
             Qt.Key.Key_K: self.set_cairn,
+            Qt.Key.Key_I: self.link_by_menu,
             Qt.Key.Key_B: self.frame_selection,
             Qt.Key.Key_F2: lambda: self.chosen and self.start_rename(self.chosen),
         }
@@ -201,6 +202,22 @@ class Actions:
         if self.document.edit("Paste", change) and new:
             self.selection = set(new)
             self.choose(new[0], keep=True)
+
+    def link_by_menu(self):
+        """A menu of the selected node's inputs, each with the outputs that fit it."""
+        state = self.recipe.nodes.get(self.chosen)
+        if state is None or state.spec is None or self.chosen not in self.sheet.rects.cards:
+            return
+        menu = QMenu(self)
+        for port in adding.inputs_by_rank(state.spec):
+            inner = menu.addMenu(port.label)
+            for source, output, words in adding.sources(self.sheet, self.chosen, port.id):
+                held = (source, output, True)
+                change = self.sheet.linking(held, (self.chosen, port.id, False), None)
+                inner.addAction(words, lambda c=change: self.document.edit("Link", c))
+            inner.setEnabled(not inner.isEmpty())
+        menu.exec(self.mapToGlobal(self.card_rect(self.chosen).bottomLeft().toPoint()))
+        menu.deleteLater()
 
     def select_all(self):
         self.selection = set(self.recipe.nodes)

@@ -52,6 +52,23 @@ def selected_port(sheet: SheetModel) -> PortAt | None:
     return sheet.chosen, state.spec.result.id, True
 
 
+def sources(sheet: SheetModel, node_id: str, port: str) -> list[tuple[str, str, str]]:
+    """(node, output, words) of the outputs on the sheet that an input may be linked to, the nearest above it first."""
+    found = []
+    here = sheet.rects.cells[node_id].row
+    for other, cell in sheet.rects.cells.items():
+        spec = sheet.recipe.nodes[other].spec
+        for out in spec.outputs if spec is not None and other not in (node_id, sheet.inside) else ():
+            ends = (other, out.id, *sheet.scene.input_end(node_id, port))
+            if not graph.can_link(sheet.whole, *ends):
+                name = sheet.recipe.nodes[other].name
+                alone = len(spec.outputs) == 1
+                found.append(
+                    (cell.row > here, abs(here - cell.row), other, out.id, name if alone else f"{name}: {out.label}")
+                )
+    return [(other, out, words) for _, _, other, out, words in sorted(found)]
+
+
 def joined(sheet: SheetModel, recipe: Recipe, node_id: str, held: PortAt) -> Recipe:
     """The recipe with a new node linked to a port by the first of its ports that fits, if one does."""
     other, port, output = held

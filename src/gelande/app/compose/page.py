@@ -28,6 +28,7 @@ class ComposePage(QWidget):
     progress = pyqtSignal(float, str, object)
     state_changed = pyqtSignal(str)
     relief_changed = pyqtSignal()
+    resized = pyqtSignal()
 
     def __init__(self, document, engine: Engine, parent=None):
         super().__init__(parent)
@@ -97,6 +98,10 @@ class ComposePage(QWidget):
         self.view.renderer.failed.connect(lambda: self._trouble("the picture could not be drawn"))
         self.standpoints = Standpoints(document, self.view, self)
         self.watchdog = Watchdog(self)
+
+    def resizeEvent(self, event):
+        super().resizeEvent(event)
+        self.resized.emit()
 
     # -- what is shown ----------------------------------------------------------------------------------
     @property

@@ -118,12 +118,14 @@ class PointsRow(WidgetRow):
     def mouseMoveEvent(self, event):
         if self._held is None:
             return
-        x, y = self._from(event.position())
+        self._move(self._held, *self._from(event.position()))
+
+    def _move(self, k: int, x: float, y: float):
+        """Moves a point, which stays between its neighbours."""
         points = list(self.value)
-        low = points[self._held - 1][0] + 0.004 if self._held else 0.0
-        high = points[self._held + 1][0] - 0.004 if self._held + 1 < len(points) else 1.0
-        x = min(max(x, low), high)
-        points[self._held] = self.moved(points[self._held], x, y)
+        low = points[k - 1][0] + 0.004 if k else 0.0
+        high = points[k + 1][0] - 0.004 if k + 1 < len(points) else 1.0
+        points[k] = self.moved(points[k], min(max(x, low), high), min(1.0, max(0.0, y)))
         self._set(points)
 
     def mouseReleaseEvent(self, event):
@@ -135,6 +137,43 @@ class PointsRow(WidgetRow):
             self.open_point(near)
         elif len(self.value) < self.param.most and self._area().adjusted(-2, -2, 2, 12).contains(event.position()):
             self._set([*self.value, self.fresh(x, y)])
+
+    def keyPressEvent(self, event):
+        """Page keys step to a point, arrows move it, Insert adds one after it, Delete takes it away, Return opens."""
+        key, points, k = event.key(), list(self.value), min(self._chosen, len(self.value) - 1)
+        step = 0.05 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.01
+        dx = {Qt.Key.Key_Left: -step, Qt.Key.Key_Right: step}.get(key, 0.0)
+        dy = {Qt.Key.Key_Down: -step, Qt.Key.Key_Up: step}.get(key, 0.0)
+        if key in (Qt.Key.Key_PageDown, Qt.Key.Key_PageUp):
+            self._chosen = (k + (1 if key == Qt.Key.Key_PageDown else -1)) % len(points)
+            self.update()
+        elif dx or dy:
+            self._move(k, points[k][0] + dx, self._height_of(points[k]) + dy)
+        elif key == Qt.Key.Key_Insert and len(points) < self.param.most:
+            beside = points[k + 1] if k + 1 < len(points) else points[k - 1]
+            x = (points[k][0] + beside[0]) / 2
+            self._chosen = k + 1 if k + 1 < len(points) else k
+            self._set([*points, self.fresh(x, (self._height_of(points[k]) + self._height_of(beside)) / 2)])
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and len(points) > 2:
+            self._chosen = max(0, k - 1)
+            self._set([p for i, p in enumerate(points) if i != k])
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.open_point(k)
+        elif key == Qt.Key.Key_P and self.publishable:
+            self.publish_asked.emit(self.param.id)
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event):
+        self.update()
+
+    def focusOutEvent(self, event):
+        self.update()
+
+    @staticmethod
+    def _height_of(point) -> float:
+        """How high a point stands, where that counts."""
+        return point[1]
 
     def colour_of(self, point) -> QColor:
         """What a point is filled with."""

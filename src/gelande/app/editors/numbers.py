@@ -125,6 +125,8 @@ class NumberRow(Row):
         if event.key() in steps:
             n = steps[event.key()] * (10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
             self._give(self.stepped(n))
+        elif event.key() in (Qt.Key.Key_Home, Qt.Key.Key_End):
+            self._give(self.at(0.0 if event.key() == Qt.Key.Key_Home else 1.0))
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) or event.text() and event.text() in "0123456789-.":
             self.type_value(event.text() if event.text().strip() else "")
         elif event.key() == Qt.Key.Key_P and self.publishable:

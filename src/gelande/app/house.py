@@ -1,0 +1,54 @@
+"""The windows of one running Gelande."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QObject
+
+from .window import Window
+
+
+class House(QObject):
+    """Opens windows, keeps them while they are open, and shares the memory for results among them."""
+
+    def __init__(self, parent=None):
+        super().__init__(parent)
+        self.windows: list[Window] = []
+
+    def window(self, regenerate: bool = False) -> Window:
+        """A new window."""
+        window = Window(regenerate)
+        self.windows.append(window)
+        window.closed.connect(lambda: self._left(window))
+        window.another.connect(lambda: self.open(None, False, False))
+        if len(self.windows) > 1:
+            before = self.windows[-2].geometry()
+            window.setGeometry(before.translated(36, 36))
+        self._share()
+        window.show()
+        return window
+
+    def open(self, path: Path | None, example: bool, regenerate: bool):
+        """Opens a file, or nothing, in a window of its own; one that shows the file already comes to the front."""
+        for window in self.windows:
+            if path is not None and window.document.path == path and window.regenerate == regenerate:
+                window.raise_()
+                window.activateWindow()
+                return
+        window = self.window(regenerate)
+        if path is None:
+            window.document.opened.emit()
+        else:
+            window.open_path(path, example)
+        window.raise_()
+        window.activateWindow()
+
+    def _left(self, window: Window):
+        self.windows.remove(window)
+        window.deleteLater()
+        self._share()
+
+    def _share(self):
+        for window in self.windows:
+            window.share_memory(len(self.windows))

@@ -1,0 +1,130 @@
+"""What an empty window offers: a landform to start from, an example, a file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QIcon, QPixmap
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from gelande.core.node import spec_of
+
+from . import thumbs
+from .flow import Flow
+from .places import examples_folder
+
+#: Landforms that most lands begin with.
+LANDFORMS = ("fractal_noise", "ridge_noise", "massif", "cone", "plateau", "dunes", "elevation_file")
+GALLERY = Path(__file__).parent / "gallery"
+PICTURE = QSize(150, 94)
+
+
+def title_of(path: Path) -> str:
+    """The name of a recipe file as it is shown."""
+    return path.stem.replace("-", " ").capitalize()
+
+
+class PictureButton(QPushButton):
+    """A picture with a name below it."""
+
+    def __init__(self, name: str, picture: QPixmap, tip: str = "", instead: str = "no picture yet"):
+        super().__init__()
+        self.setToolTip(tip)
+        self.setAccessibleName(name)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(5, 5, 5, 4)
+        column.setSpacing(3)
+        shown, words = QLabel(), QLabel(name)
+        shown.setFixedSize(PICTURE)
+        if picture.isNull():
+            shown.setText(instead)
+            shown.setObjectName("muted")
+            shown.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        else:
+            shown.setPixmap(picture)
+        words.setMaximumWidth(PICTURE.width())
+        for label in (shown, words):
+            label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+            column.addWidget(label)
+        self.setFixedSize(PICTURE.width() + 12, PICTURE.height() + 32)
+
+
+class Welcome(QScrollArea):
+    """Covers the empty Compose workspace. ``landform`` carries a kind, ``recipe`` a path and whether it is an
+    example."""
+
+    landform = pyqtSignal(str)
+    recipe = pyqtSignal(object, bool)
+    file_asked = pyqtSignal()
+    dismissed = pyqtSignal()
+
+    def __init__(self, parent=None):
+        super().__init__(parent)
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setObjectName("paper")
+        self.buttons: dict[str, QPushButton] = {}
+        self.hide()
+
+    def offer(self, recent: list[str]):
+        """Fills itself anew and shows itself."""
+        inner = QWidget(objectName="paper")
+        inner.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(28, 20, 28, 20)
+        column.setSpacing(10)
+        self.buttons = {}
+        scale = self.devicePixelRatioF()
+
+        landforms, examples, files = Flow(), Flow(), Flow()
+        for kind in LANDFORMS:
+            spec = spec_of(kind)
+            picture = QPixmap(str(GALLERY / f"{kind}.png"))
+            if not picture.isNull():
+                picture = thumbs.fitted(picture, PICTURE.width(), PICTURE.height(), scale)
+            button = PictureButton(spec.name, picture, spec.summary, "your own heights")
+            button.clicked.connect(lambda _=False, k=kind: self.landform.emit(k))
+            landforms.addWidget(button)
+            self.buttons[kind] = button
+        for path in sorted(examples_folder().glob("*.gelande")):
+            self._recipe(examples, path, True, scale)
+        for name in recent[:6]:
+            self._recipe(files, Path(name), False, scale)
+        column.addWidget(QLabel("Start from a landform", objectName="title"))
+        column.addWidget(QLabel("It becomes the first node; A adds the next one below it, linked.", objectName="muted"))
+        column.addLayout(landforms)
+        column.addWidget(QLabel("Open an example", objectName="title"))
+        column.addLayout(examples)
+        column.addWidget(QLabel("Open a file", objectName="title"))
+        row = QHBoxLayout()
+        choose, sheet = QPushButton("Choose a file…", objectName="primary"), QPushButton("Just the empty sheet")
+        choose.clicked.connect(self.file_asked)
+        sheet.clicked.connect(self.dismissed)
+        row.addWidget(choose)
+        row.addWidget(sheet)
+        row.addStretch(1)
+        column.addLayout(row)
+        column.addLayout(files)
+        column.addStretch(1)
+        self.buttons |= {"choose": choose, "sheet": sheet}
+        self.setWidget(inner)
+        self.setGeometry(self.parentWidget().rect())
+        self.show()
+        self.raise_()
+
+    def _recipe(self, row, path: Path, example: bool, scale: float):
+        picture = thumbs.picture(path, PICTURE.width(), PICTURE.height(), scale)
+        button = PictureButton(title_of(path) if example else path.stem, picture, str(path))
+        button.clicked.connect(lambda: self.recipe.emit(path, example))
+        row.addWidget(button)
+        self.buttons[path.name] = button
+
+
+def with_picture(menu, name: str, path: Path, run):
+    """Adds an entry with a recipe's picture to a menu."""
+    picture = thumbs.picture(path, 64, 40)
+    action = menu.addAction(QIcon(picture), name, run) if not picture.isNull() else menu.addAction(name, run)
+    action.setIconVisibleInMenu(True)
+    return action
