@@ -71,6 +71,7 @@ class RegionTest(unittest.TestCase):
     def test_regions_of_every_starting_point_are_the_same_bytes_as_the_whole(self):
         self.regions_equal_the_whole(5, 2, True)
 
+    @slow
     def test_neighbouring_pieces_of_a_chain_make_the_whole(self):
         recipe, ids = chain("massif", "warp", "smooth", "rain_erosion", "terrace", "tilt")
         whole = Evaluator(Cache(3_000_000_000)).result(Job(recipe), ids[-1], 5)["height"]
@@ -80,6 +81,7 @@ class RegionTest(unittest.TestCase):
             made[top : top + frame.height] = Evaluator().result(Job(recipe, whole=1), ids[-1], 5, frame)["height"]
         self.assertEqual(made.tobytes(), whole.tobytes())
 
+    @slow
     def test_blocks_of_a_simulation_are_kept_from_strip_to_strip(self):
         recipe, (noise, rain) = chain("massif", "rain_erosion", site=Site("Tall", 2000, 8000))
         engine, job, grid = Evaluator(Cache(3_000_000_000)), Job(recipe, whole=1), recipe.site.shape(6)

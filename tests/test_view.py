@@ -125,6 +125,7 @@ class LookTest(ViewCase):
             spans = np.ptp(rows) / seen.shape[0], np.ptp(columns) / seen.shape[1]
             self.assertGreater(max(spans), 0.85, size)
 
+    @slow
     def test_g_stands_on_the_ground_and_looks_level(self):
         self.key_view(Qt.Key.Key_G)
         scene, c = self.view.frame.scene, self.view.camera
@@ -208,6 +209,7 @@ class CompareTest(ViewCase):
 
         return Job(self.doc.recipe, self.doc.folder)
 
+    @slow
     def test_blinking_shows_one_after_the_other(self):
         self.view.comparison.set_way("blink")
         self.wait.still(self.window)
@@ -216,6 +218,7 @@ class CompareTest(ViewCase):
         second = self.pixels(self.view)
         self.assertGreater(np.abs(first.astype(int) - second)[90:-60].max(), 20)
 
+    @slow
     def test_what_is_held_is_compared_with_what_is_selected(self):
         self.window.compose.hold(self.nodes[0])
         self.view.comparison.set_way("split")

@@ -23,6 +23,7 @@ class Guiding:
         self.welcome.recipe.connect(lambda path, example: self.open_path(path, example))
         self.welcome.file_asked.connect(self.ask_open)
         self.welcome.dismissed.connect(self._dismiss)
+        self.welcome.any_asked.connect(self._add_any)
         self.compose.resized.connect(lambda: self.welcome.setGeometry(self.compose.rect()))
         self._dismissed = False
         self.document.opened.connect(self._met_recipe)
@@ -35,7 +36,7 @@ class Guiding:
         empty = not doc.recipe.nodes and doc.path is None and not self.regenerate
         if doc.recipe.nodes:
             self._dismissed = False
-        if empty and not self._dismissed and not doc.undo_text:
+        if empty and not self._dismissed and not doc.undo_text and not doc.redo_text:
             if self.welcome.isHidden():
                 self.welcome.offer(self.recent())
         elif not self.welcome.isHidden():
@@ -50,6 +51,11 @@ class Guiding:
         """The first node of a new land."""
         self.compose.canvas.add_node(kind, QPointF(0.0, 0.0), None, False)
         self.compose.canvas.setFocus()
+
+    def _add_any(self):
+        """The search, in the middle of the empty sheet."""
+        canvas = self.compose.canvas
+        canvas.open_search(canvas.mapToGlobal(canvas.rect().center()), QPointF(0.0, 0.0), None, False)
 
     # -- tour, keys, help -----------------------------------------------------------------------------------
     def start_tour(self):

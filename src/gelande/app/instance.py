@@ -30,6 +30,7 @@ def hand_over(path: Path | None, example: bool = False, regenerate: bool = False
         return False
     wish = {"path": str(path.resolve()) if path else "", "example": example, "regenerate": regenerate}
     socket.write(json.dumps(wish).encode() + b"\n")
+    socket.flush()
     if not socket.waitForReadyRead(PATIENCE):
         return False
     return bytes(socket.readAll()).startswith(b"ok")
@@ -60,6 +61,8 @@ class Instance(QObject):
         while (socket := self._server.nextPendingConnection()) is not None:
             socket.readyRead.connect(lambda s=socket: self._read(s))
             socket.disconnected.connect(socket.deleteLater)
+            if socket.bytesAvailable():  # it was faster than we
+                self._read(socket)
 
     def _read(self, socket: QLocalSocket):
         if not socket.canReadLine():

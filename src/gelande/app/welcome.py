@@ -58,6 +58,7 @@ class Welcome(QScrollArea):
     recipe = pyqtSignal(object, bool)
     file_asked = pyqtSignal()
     dismissed = pyqtSignal()
+    any_asked = pyqtSignal()
 
     def __init__(self, parent=None):
         super().__init__(parent)
@@ -93,7 +94,12 @@ class Welcome(QScrollArea):
         for name in recent[:6]:
             self._recipe(files, Path(name), False, scale)
         column.addWidget(QLabel("Start from a landform", objectName="title"))
-        column.addWidget(QLabel("It becomes the first node; A adds the next one below it, linked.", objectName="muted"))
+        column.addWidget(
+            QLabel(
+                "It becomes the first node. A adds the next one below it, linked; here it adds any node.",
+                objectName="muted",
+            )
+        )
         column.addLayout(landforms)
         column.addWidget(QLabel("Open an example", objectName="title"))
         column.addLayout(examples)
@@ -113,6 +119,16 @@ class Welcome(QScrollArea):
         self.setGeometry(self.parentWidget().rect())
         self.show()
         self.raise_()
+        self.buttons[LANDFORMS[0]].setFocus()
+
+    def keyPressEvent(self, event):
+        """A begins with any node, as on the sheet; Escape shows that."""
+        if event.key() in (Qt.Key.Key_A, Qt.Key.Key_Escape):
+            self.dismissed.emit()
+            if event.key() == Qt.Key.Key_A:
+                self.any_asked.emit()
+        else:
+            super().keyPressEvent(event)
 
     def _recipe(self, row, path: Path, example: bool, scale: float):
         picture = thumbs.picture(path, PICTURE.width(), PICTURE.height(), scale)

@@ -125,7 +125,7 @@ class Window(Filing, Guiding, QMainWindow):
         bar.setFixedHeight(40)
         row = QHBoxLayout(bar)
         row.setContentsMargins(12, 0, 12, 0)
-        row.setSpacing(8)
+        row.setSpacing(6)
         self.menu_button = QPushButton("Gelande", objectName="plain")
         self.menu_button.setStyleSheet("font-size: 16px; font-weight: 600; padding-right: 16px;")
         self.menu_button.setToolTip("New, open, save and more")

@@ -188,6 +188,12 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         self.overview.fit_in()
         self.update()
 
+    def focusInEvent(self, event):
+        self.update()
+
+    def focusOutEvent(self, event):
+        self.update()
+
     def resizeEvent(self, event):
         super().resizeEvent(event)
         if self.zoom == self._opened_at and event.oldSize().width() != event.size().width():
@@ -323,6 +329,10 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         self._paint_gesture(p)
         p.resetTransform()
         self._paint_heads(p)
+        if self.hasFocus():
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(QPen(t.colour("accent"), 1))
+            p.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
     def _paint_links(self, p: QPainter, seen: QRectF):
         """All links that show in a part of the sheet: those of the selected node last and strong, the rest quiet."""

@@ -45,6 +45,17 @@ class ComposePage(QWidget):
         self.halted = False  # stopped by the user, or failed: nothing newer is to be expected
         self._drawn = ""  # the drawn setting that was drawn last
         self._met = ""  # what work ended with, when that was a fault of the program's own
+        self._arrange()
+        # Many edits in one turn of the event loop become one request.
+        self._soon = QTimer(self, singleShot=True, interval=0)
+        self._soon.timeout.connect(self.request)
+        self._join_parts()
+        self._join_engine()
+        self.standpoints = Standpoints(document, self.view, self)
+        self.watchdog = Watchdog(self)
+
+    def _arrange(self):
+        """Graph left, view and section right, bench below."""
         self.across = QSplitter(Qt.Orientation.Horizontal)
         self.across.addWidget(self.canvas)
         viewing = QSplitter(Qt.Orientation.Vertical)
@@ -64,26 +75,31 @@ class ComposePage(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.down)
-        # Many edits in one turn of the event loop become one request.
-        self._soon = QTimer(self, singleShot=True, interval=0)
-        self._soon.timeout.connect(self.request)
+
+    def _join_parts(self):
+        """What follows from what is done in the graph, the bench and the view."""
+        document, canvas, bench, view = self.document, self.canvas, self.bench, self.view
         document.changed.connect(self._changed)
-        self.canvas.chosen_changed.connect(self._chosen)
-        self.canvas.hold_asked.connect(self.hold)
-        self.canvas.said.connect(self.said)
-        self.canvas.bake_asked.connect(self.bake)
-        self.canvas.release_asked.connect(
+        document.opened.connect(self._opened)
+        canvas.chosen_changed.connect(self._chosen)
+        canvas.hold_asked.connect(self.hold)
+        canvas.said.connect(self.said)
+        canvas.bake_asked.connect(self.bake)
+        canvas.release_asked.connect(
             lambda n: document.edit("Release the bake", lambda recipe: bake.released(recipe, n))
         )
-        engine.baked.connect(self._baked)
-        engine.refused.connect(self.said)
-        self.bench.said.connect(self.said)
-        self.view.marked.connect(self.bench.set_value)
-        self.view.mark_done.connect(document.end_step)
-        self.view.drawing_ended.connect(self.bench.drawing_ended)
-        self.bench.draw_asked.connect(self._draw)
-        for asked in (self.view.drape_asked, self.view.compare_asked, self.view.section_asked):
+        bench.said.connect(self.said)
+        bench.draw_asked.connect(self._draw)
+        view.marked.connect(bench.set_value)
+        view.mark_done.connect(document.end_step)
+        view.drawing_ended.connect(bench.drawing_ended)
+        for asked in (view.drape_asked, view.compare_asked, view.section_asked):
             asked.connect(lambda: self._soon.start())
+        view.renderer.failed.connect(lambda: self._trouble("the picture could not be drawn"))
+
+    def _join_engine(self):
+        """What becomes of results."""
+        engine = self.engine
         engine.shown.connect(self._shown)
         engine.card.connect(self.canvas.set_picture)
         engine.failed.connect(self._failed)
@@ -93,11 +109,9 @@ class ComposePage(QWidget):
         engine.idle.connect(self._idle)
         engine.lost.connect(self._lost)
         engine.trouble.connect(self._trouble)
-        document.opened.connect(self._opened)
+        engine.baked.connect(self._baked)
+        engine.refused.connect(self.said)
         self.view.pictured.connect(lambda frame: engine.seen.set())
-        self.view.renderer.failed.connect(lambda: self._trouble("the picture could not be drawn"))
-        self.standpoints = Standpoints(document, self.view, self)
-        self.watchdog = Watchdog(self)
 
     def resizeEvent(self, event):
         super().resizeEvent(event)

@@ -120,6 +120,7 @@ class DeliverPage(QWidget):
 
     def _table(self) -> QTableWidget:
         self.table = QTableWidget(0, len(COLUMNS))
+        self.table.setTabKeyNavigation(False)
         self.table.setHorizontalHeaderLabels(COLUMNS)
         self.table.verticalHeader().hide()
         self.table.setShowGrid(False)
