@@ -167,7 +167,8 @@ class HouseTest(unittest.TestCase):
         first = house.window()
         first.open_path(one)
         limit = first.engine.evaluator.cache.limit
-        script = f"from gelande.app.instance import hand_over; from pathlib import Path; print(hand_over(Path({str(two)!r})))"
+        script = "from gelande.app.instance import hand_over; from pathlib import Path; "
+        script += f"print(hand_over(Path({str(two)!r})))"
         other = subprocess.Popen(
             [sys.executable, "-c", script],
             env={**os.environ, "PYTHONPATH": str(ROOT / "src")},

@@ -14,7 +14,7 @@ from gelande.core import graph, model
 from gelande.core.errors import NodeError, Stopped
 from gelande.core.evaluate import Cache, Evaluator, Job
 from gelande.core.node import registry
-from gelande.core.site import Site
+from gelande.core.site import GLIMPSE, Site
 from gelande.kernels import bands
 from gelande.samples import sample_recipe
 
@@ -39,6 +39,22 @@ def draw_value(draw, param):
 
 
 class EveryNode(unittest.TestCase):
+    def test_a_glimpse_asks_for_nothing_finer_and_looks_like_what_follows(self):
+        for kind in KINDS:
+            recipe, node = sample_recipe(kind)
+            evaluator = Evaluator(Cache(1_000_000_000))
+            asked = {unit.level for unit in evaluator.plan(Job(recipe), [(node, GLIMPSE)]).units}
+            glimpse = evaluator.run(Job(recipe), node, GLIMPSE)
+            self.assertEqual(asked, {GLIMPSE}, kind)
+            self.assertEqual({key[1] for key, _ in evaluator.cache.entries()}, {GLIMPSE}, kind)
+            fine = result(recipe, node, 1, evaluator)
+            for port in registry()[kind].outputs:
+                a, b = glimpse[port.id], fine[port.id][::2, ::2]
+                self.assertEqual(a.shape, b.shape)
+                self.assertTrue(np.isfinite(a).all(), f"{kind}.{port.id}")
+                if port.kind in ("height", "any"):
+                    self.assertLess(rms_share(a, b), 0.12, f"{kind}.{port.id}")
+
     @slow
     def test_same_at_every_detail(self):
         for kind in KINDS:

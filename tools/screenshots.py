@@ -9,15 +9,15 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["GELANDE_STATE"] = tempfile.mkdtemp()
 
-import numpy as np  # noqa: E402
 from PyQt6.QtCore import QEventLoop, QPointF, QSettings  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 from PyQt6.QtWidgets import QApplication  # noqa: E402
 
+sys.path.insert(0, str(Path(__file__).parents[1]))
+from bench.graph import large_recipe  # noqa: E402
 from gelande.app import theme  # noqa: E402
 from gelande.app.shots import when_still  # noqa: E402
 from gelande.app.window import Window  # noqa: E402
-from gelande.core import graph  # noqa: E402
 
 ROOT = Path(__file__).parents[1]
 OUT = ROOT / "docs" / "screenshots"
@@ -62,10 +62,6 @@ def compose(wanted):
         view = window.compose.view
         QTest.mouseMove(view, view.rect().center())
         shoot(window, "compose-bench")
-    if "compose-mask" in wanted:
-        window.compose.view.set_contours(False)
-        window.compose.canvas.choose(card(window, "Wet ground"))
-        shoot(window, "compose-mask")
     if "compose-plan" in wanted:
         window.compose.canvas.choose(card(window, "Limestone"))
         window.compose.view.set_mode("Plan")
@@ -95,11 +91,12 @@ def compose(wanted):
         wait(window)
         window.deliver.table.setCurrentCell(1, 0)
         shoot(window, "deliver")
-    if wanted & {"compose-winter", "compose-group", "compose-draw", "compose-mesh"}:
-        window.go("Compose")
-        order_and_weather(window, wanted)
+    window.go("Compose")
+    if "compose-group" in wanted:
+        group(window)
+    if wanted & {"compare-split", "compare-difference", "section", "tour", "compose-small", "sheet-100"}:
+        looking(window, wanted)
     if "compose-sea" in wanted:
-        window.go("Compose")
         window.document._saved = window.document.recipe  # what was done for the pictures before is no work to keep
         window.open_path(ROOT / "examples" / "skerrin-sound.gelande", True)
         shoot(window, "compose-sea")
@@ -107,45 +104,67 @@ def compose(wanted):
     window.close()
 
 
-def order_and_weather(window, wanted):
-    """Winter, a closer look with mesh, a group from inside, and a line drawn on the land."""
-    compose, canvas, view = window.compose, window.compose.canvas, window.compose.view
-    if "compose-winter" in wanted:
-        canvas.choose(card(window, "Snow"))
-        window.document.edit("Winter", lambda r: graph.set_param(r, card(window, "Winter snow"), "amount", 1.0))
-        shoot(window, "compose-winter")
-        window.document.undo()
-    if "compose-mesh" in wanted:
+def group(window):
+    """A group from inside."""
+    canvas = window.compose.canvas
+    canvas.selection = {card(window, n) for n in ("Gullies", "Great cliffs", "Lesser cliffs", "Scree under the cliffs")}
+    canvas.pack()
+    canvas._rename.setText("Carved hills")
+    canvas._end_rename(canvas.chosen)
+    canvas.enter(canvas.chosen)
+    canvas.choose(card(window, "Scree under the cliffs"))
+    shoot(window, "compose-group")
+    canvas.enter("")
+    window.document.undo()
+    window.document.undo()
+
+
+def looking(window, wanted):
+    """Comparing, cutting, the tour, a small window, a hundred nodes."""
+    compose = window.compose
+    canvas, view = compose.canvas, compose.view
+    canvas.choose(card(window, "Gullies"))
+    for way in ("split", "difference"):
+        if f"compare-{way}" in wanted:
+            view.comparison.set_way(way)
+            shoot(window, f"compare-{way}")
+    view.comparison.set_way("")
+    if "section" in wanted:
+        view.section.set_on(True)
+        view.section.keep(card(window, "Gullies"))
         canvas.choose(card(window, "Lakes"))
-        view.set_contours(False)
         wait(window)
-        view.camera = view.camera.towards(np.array([2050.0, 2200.0, 120.0]), 0.74)
-        view.bar.mesh.trigger()
-        shoot(window, "compose-mesh")
-        view.bar.mesh.trigger()
         view.home()
-    if "compose-group" in wanted:
-        canvas.selection = {
-            card(window, n) for n in ("Gullies", "Great cliffs", "Lesser cliffs", "Scree under the cliffs")
-        }
-        canvas.pack()
-        canvas._rename.setText("Carved hills")
-        canvas._end_rename(canvas.chosen)
-        canvas.enter(canvas.chosen)
-        canvas.choose(card(window, "Scree under the cliffs"))
-        shoot(window, "compose-group")
-        canvas.enter("")
-        window.document.undo()
-        window.document.undo()
-    if "compose-draw" in wanted:
-        valley = canvas.add_node("valley", QPointF(520, 330))
-        window.document.edit("Link", lambda r: graph.link(r, card(window, "Surface noise"), "height", valley, "height"))
-        compose.bench.set_value("depth", 150.0)
-        compose.bench.set_value("fall", 8.0)
-        compose.bench.set_value(
-            "line", ((500.0, 3400.0), (1500.0, 2500.0), (2500.0, 2550.0), (3100.0, 1500.0), (3900.0, 900.0))
-        )
-        shoot(window, "compose-draw")
+        view.section.mark = 0.42
+        shoot(window, "section")
+        view.section.keep(card(window, "Gullies"))
+        view.section.set_on(False)
+        view.home()
+    if "tour" in wanted:
+        window.start_tour()
+        window.tour.go(3)
+        shoot(window, "tour")
+        window.tour.end()
+    if "compose-small" in wanted:
+        window.resize(900, 600)
+        canvas.choose(card(window, "Great cliffs"))
+        shoot(window, "compose-small")
+        window.resize(1280, 800)
+    if "sheet-100" in wanted:
+        window.document._saved = window.document.recipe
+        window.document.start(large_recipe(100), None)
+        canvas.arrange()
+        canvas.show_top()
+        shoot(window, "sheet-100")
+
+
+def welcome():
+    window = Window()
+    window.resize(1280, 800)
+    window.show()
+    window.document.opened.emit()
+    shoot(window, "welcome")
+    window.close()
 
 
 def regenerate():
@@ -175,7 +194,6 @@ def main():
     names = {
         "compose-relief",
         "compose-bench",
-        "compose-mask",
         "compose-plan",
         "compose-sea",
         "search",
@@ -183,13 +201,19 @@ def main():
         "deliver",
         "regenerate",
         "compose-dark",
-        "compose-winter",
-        "compose-mesh",
         "compose-group",
-        "compose-draw",
+        "compose-small",
+        "compare-split",
+        "compare-difference",
+        "section",
+        "tour",
+        "sheet-100",
+        "welcome",
     }
     wanted = set(sys.argv[1:]) or names
-    if wanted & (names - {"regenerate", "compose-dark"}):
+    if "welcome" in wanted:
+        welcome()
+    if wanted & (names - {"regenerate", "compose-dark", "welcome"}):
         compose(wanted)
     if "regenerate" in wanted:
         regenerate()

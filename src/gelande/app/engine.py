@@ -14,9 +14,10 @@ from gelande.core import bake, mass, model, walk
 from gelande.core.errors import GelandeError, NodeError
 from gelande.core.evaluate import Evaluator, Job, Stop
 from gelande.core.model import Recipe
+from gelande.core.plan import RAW
 from gelande.core.query import ground_of, ground_under
 from gelande.core.raster import COLOUR, HEIGHT
-from gelande.core.site import COARSEST
+from gelande.core.site import COARSEST, GLIMPSE
 from gelande.core.waiting import waiting
 
 from .pictures import histogram, thumbnail
@@ -71,6 +72,8 @@ class Bench:
 MOST_PICTURES = 400
 #: Seconds that the next level waits at most for the picture of the one before.
 LET_THROUGH = 0.09
+#: Seconds that the first level may take before a glimpse is shown in place of it.
+PATIENCE = 0.05
 
 
 @dataclass
@@ -194,8 +197,10 @@ class Engine(QObject):
     def _levels(self, r: Request):
         engine, ground = self.evaluator, ground_of(r.recipe, r.node, r.port)
         # Coarse to fine. The second level is left out on the way: it would delay the one that is wanted more than it
-        # shows.
+        # shows. What takes long has a glimpse of it first.
         levels = [k for k in range(COARSEST, r.level + 1) if k != COARSEST + 1 or k == r.level]
+        if self._seconds(r, COARSEST) > PATIENCE:
+            levels = [GLIMPSE, *levels]
         needed = {r.node, *(n for n, _ in r.also), *((ground[0],) if ground else ())}
         if ground and all(engine.is_fresh(r.recipe, n, r.level, r.folder) for n in needed):
             levels = [r.level]
@@ -207,9 +212,15 @@ class Engine(QObject):
             self.seen.clear()
             self.shown.emit(Shown(r.recipe, r.node, r.port, kind, level, data, under, level == r.level, water, beside))
             job.report(1.0, "", True)
-            if level != r.level:
+            if level in (GLIMPSE, levels[0]) and level != r.level:
                 # The next level would take both cores: the picture of this one is let through first.
                 self.seen.wait(LET_THROUGH)
+
+    def _seconds(self, r: Request, level: int) -> float:
+        """Seconds that a picture at a level is thought to take, from how long its nodes took before."""
+        job = self._job(r, False)
+        todo = self.evaluator.plan(job, [(r.node, level)])
+        return sum(self.evaluator.weight(r.recipe, unit) for unit in todo.units if unit.stage == RAW)
 
     def _output(self, job: Job, node_id: str, port: str, level: int):
         """(kind, data, ground under it, water over that) of an output."""

@@ -105,11 +105,11 @@ class Context:
         return self.frame.cut(rise(a, **how), self.frame_at(self.level - 1).finer())
 
     def range(self, port: str) -> tuple[float, float]:
-        """Lowest and highest sample of an input at the figures level, the same whatever the detail."""
+        """Lowest and highest sample of an input at the figures level, the same at every detail (but for a glimpse)."""
         source = self._state.inputs.get(port)
         if source is None:
             raise GelandeError(f"its input {self._spec.entry(port).label} is not linked; drag a link to it")
-        data = self._source.fetch(source[0], FIGURES_LEVEL, "final")[source[1]]
+        data = self._source.fetch(source[0], min(self.level, FIGURES_LEVEL), "final")[source[1]]
         return float(data.min()), float(data.max())
 
     def check(self) -> None:

@@ -176,7 +176,7 @@ class Planner:
             return []
         found = self._blend(unit.node, state, unit.level, unit.frame)
         if state.declared.main and needs_finish(state.params):
-            found += self._blend(unit.node, state, FIGURES_LEVEL)
+            found += self._blend(unit.node, state, min(unit.level, FIGURES_LEVEL))
         return found
 
     def _blend(self, node: str, state: NodeState, level: int, frame: Frame | None = None) -> list[Unit]:
@@ -220,7 +220,7 @@ class Planner:
             found.append(self.unit(unit.node, MAPPED, RAW))
         for port in spec.ranged(values, self.site) if spec.ranged else ():
             if port in linked:
-                found.append(self.unit(linked[port], FIGURES_LEVEL))
+                found.append(self.unit(linked[port], min(level, FIGURES_LEVEL)))
         for port, radius in spec.wide(values, self.site).items() if spec.wide else ():
             at = on_level(level, COARSEST, self.site.spacing, radius)
             if port in linked:

@@ -16,8 +16,10 @@ from .errors import RecipeError
 DEFAULT_BASE = 64
 #: Level at which global figures (minimum, maximum, quantiles) are taken, whatever is being looked at.
 FIGURES_LEVEL = 1
-#: Coarsest level that is ever shown or computed by simulations.
+#: Coarsest level that is delivered, and that simulations build finer ones on.
 COARSEST = 1
+#: Level of the quick picture while a slider moves: simulations only begin there, and nothing is built on it.
+GLIMPSE = 0
 #: Samples of the long side at most.
 MOST_SAMPLES = 16385
 #: What must be found on the whole site at once (streams, hollows, shade) is found on levels up to this one, 513 samples

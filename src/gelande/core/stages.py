@@ -72,8 +72,9 @@ def final(source: Source, unit: Unit) -> Arrays:
     if spec.main and restrict.needs_finish(state.params):
         main = spec.result.id
         coarse = unit
-        if unit.level != FIGURES_LEVEL or not unit.frame.whole:
-            coarse = Unit(unit.node, FIGURES_LEVEL, FINAL, frame_on(job.recipe.site, FIGURES_LEVEL, None))
+        level = min(unit.level, FIGURES_LEVEL)
+        if unit.level != level or not unit.frame.whole:
+            coarse = Unit(unit.node, level, FINAL, frame_on(job.recipe.site, level, None))
         figures = arrays if coarse is unit else _blended(source, coarse)
         low, high = float(figures[main].min()), float(figures[main].max())
         done = restrict.finish(spec.result.kind, state.params, arrays[main], low, high)

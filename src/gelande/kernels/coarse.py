@@ -24,9 +24,9 @@ def on_level(level: int, coarsest: int, spacing: Callable[[int], float], radius:
 
     Returns
     -------
-    A level from coarsest to level.
+    A level from coarsest to level; the level itself where that is coarser.
     """
-    at = coarsest
+    at = min(coarsest, level)
     while at < level and radius / spacing(at) < LEAST:
         at += 1
     return at

@@ -19,6 +19,8 @@ from .streams import pieces
 #: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take
 #: LOCAL_STEPS local steps.
 FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (16, 12, 6), 2
+#: Steps on the first grid for a glimpse of the land.
+GLIMPSE_STEPS = 10
 #: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one
 #: before.
 ERODIBILITY, FIRST_SHARE, LEVEL_SHARE = 0.65, 2.6, 0.9
@@ -115,9 +117,17 @@ def _log(area, dx):
     return np.log(np.maximum(area, np.float32(dx * dx)))
 
 
-def _pass(rain: Rain, depth: int) -> Pass:
+def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
     """How the level of a depth is eroded."""
-    steps = FIRST_STEPS if depth < 0 else GLOBAL_STEPS[depth] if depth < len(GLOBAL_STEPS) else LOCAL_STEPS
+    steps = (
+        GLIMPSE_STEPS
+        if glimpse
+        else FIRST_STEPS
+        if depth < 0
+        else GLOBAL_STEPS[depth]
+        if depth < len(GLOBAL_STEPS)
+        else LOCAL_STEPS
+    )
     share = FIRST_SHARE if depth < 0 else LEVEL_SHARE**depth
     strength = ERODIBILITY * (0.15 + 2.85 * rain.strength) * min(1.0, 50 * rain.strength) * share / steps
     settles = rain.deposition**2
@@ -141,6 +151,7 @@ def erode(
     stop: np.ndarray,
     frame: Frame | None = None,
     wanted: Frame | None = None,
+    glimpse: bool = False,
 ) -> tuple[np.ndarray, Moved, np.ndarray | None]:
     """Erodes one level: whole levels on a bent lattice, fine ones in tiles.
 
@@ -162,6 +173,8 @@ def erode(
         of a fine level, what start holds; the whole grid when left out.
     wanted :
         of a fine level, what has to be right afterwards.
+    glimpse :
+        only a few steps, which do as much as the many would.
 
     Returns
     -------
@@ -177,7 +190,7 @@ def erode(
     ----------
     As kernels.erosion.
     """
-    how = _pass(rain, depth)
+    how = _pass(rain, depth, glimpse)
     if depth >= len(GLOBAL_STEPS):
         frame = frame or Frame.of(start.shape)
         h, moved = erode_local(start, soft, fall, how, dx, stop, frame, wanted or frame)

@@ -39,7 +39,7 @@ def _white(ctx, cut, fill, washed):
 def _washed(ctx, moved):
     """Metres laid in all of late, which is where sediment lies in the beds of streams that carry it on. What the
     whole levels before moved counts half as much as what this one did, so that beds are as fine as the level shows."""
-    if ctx.level == COARSEST:
+    if ctx.level <= COARSEST:
         return moved
     before = np.maximum(ctx.raised(ctx.own(ctx.level - 1)["_washed"]), 0)
     return before * np.float32(0.5 if ctx.level - COARSEST < len(GLOBAL_STEPS) else 1.0) + moved
@@ -79,6 +79,15 @@ def _first(ctx, rain, ground, soft, fall):
     ground, soft, fall = (np.ascontiguousarray(a[::2, ::2]) for a in (ground, soft, fall))
     h, moved, _ = erode(rain, ground, soft, fall, -1, 2 * ctx.dx, ctx.stop)
     return h - ground, moved
+
+
+def _glimpse(ctx, rain, ground, soft, fall):
+    """Outputs on the first grid alone, which is what the coarsest level begins with."""
+    h, moved, _ = erode(rain, ground, soft, fall, -1, ctx.dx, ctx.stop, glimpse=True)
+    cut, fill = agreeing(moved.worn, moved.laid, h - ground)
+    state = {"_cut": cut, "_fill": fill, "_washed": moved.worked}
+    state["_white"] = _white(ctx, cut, fill, moved.worked)
+    return {"height": h, **_masks(ctx, state, moved.area)}
 
 
 def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved]:
@@ -186,6 +195,8 @@ def rain_erosion(ctx):
     fall = np.ones_like(ground) if wet is None else np.ascontiguousarray(wet) + np.float32(1e-3)
     depth = ctx.level - COARSEST
     rain = Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth)
+    if ctx.level < COARSEST:
+        return _glimpse(ctx, rain, ground, soft, fall)
     start, before = _start(ctx, rain, ground, soft, fall)
     h, moved, lines = erode(rain, start, soft, fall, depth, ctx.dx, ctx.stop, ctx.frame, ctx.asked.grown(_after(p)))
     ctx.check()

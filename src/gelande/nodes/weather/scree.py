@@ -66,7 +66,7 @@ def scree(ctx):
     at their feet."""
     p, ground = ctx.p, ctx.input("height")
     limit = float(np.tan(np.radians(p.repose)))
-    if ctx.level == COARSEST:
+    if ctx.level <= COARSEST:
         worn, loose = np.zeros_like(ground), np.zeros_like(ground)
     else:
         before = ctx.own(ctx.level - 1)
@@ -76,7 +76,7 @@ def scree(ctx):
             loose *= np.float32(float(worn.sum(dtype=np.float64)) / total)
     rock_map = ctx.input("rock")
     most = np.full_like(ground, p.amount_broken) if rock_map is None else np.float32(p.amount_broken) * (1 - rock_map)
-    depth = ctx.level - COARSEST
+    depth = max(0, ctx.level - COARSEST)
     left = np.maximum(most - worn, 0) if depth < len(PASSES) - 1 else None
     rock, loose = settle(
         ground - worn, np.ascontiguousarray(loose), left, limit, ctx.dx, PASSES[min(depth, len(PASSES) - 1)], ctx.stop
