@@ -16,7 +16,7 @@ from gelande import prepare
 from gelande.core import graph
 from gelande.core.evaluate import Cache, Evaluator, Job
 from gelande.core.site import Site
-from gelande.kernels import bands, channels, erosion, flow, lattice, local_erosion, noise, rain, water
+from gelande.kernels import bands, channels, erosion, flow, global_erosion, lattice, local_erosion, noise, rain, water
 from gelande.kernels.frame import Frame
 
 STOP = np.zeros(1, np.uint8)
@@ -29,7 +29,7 @@ def ground(n=129, dx=32.0, tall=500.0, seed=3):
 def once(h, steps=6, strength=0.05, dx=32.0, ease=0.5, carries=0.0, soft=1.0, stop=STOP):
     ones = np.ones_like(h)
     how = erosion.Pass(steps, strength, 180.0, ease, carries, 5)
-    return erosion.erode_global(h, ones * np.float32(soft), ones, lattice.bent(h.shape, 5), how, dx, stop)
+    return global_erosion.erode_global(h, ones * np.float32(soft), ones, lattice.bent(h.shape, 5), how, dx, stop)
 
 
 class KernelTest(unittest.TestCase):

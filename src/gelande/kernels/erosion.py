@@ -3,8 +3,8 @@
 Implicit upstream incision with n = 1 after Braun and Willett (2013), area exponent 0.5; deposition along the flow
 after Yuan, Braun, Guerit, Rouby and Cordonnier (2019), and where water carries more than it can on the slope ahead
 (capacity with the area to the power of 1.5, Willgoose, Bras and Rodriguez-Iturbe 1991): fans and aprons where
-gullies leave the slope. Depression flooding after Barnes et al. (2014). Here whole levels are eroded, flooded from
-edge to edge; local_erosion.py has the fine ones.
+gullies leave the slope. Depression flooding after Barnes et al. (2014). Here are the steps; global_erosion.py erodes
+whole levels with them, flooded from edge to edge, local_erosion.py the fine ones.
 
 The sweeps visit cells along the water, which on a grid by rows are far apart in memory. Cells are therefore lined
 up in the order of the sweep, and what is needed of one lies side by side in a record: most receivers are then the
@@ -19,8 +19,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from .bands import check, kernel
-from .flow import DX, DY, FAR, NEAR, NONE, NOWHERE, around, downstream, flood, lakes, route, towards
+from .bands import kernel
+from .flow import DX, DY, FAR, NEAR, NONE
 
 #: Sediment of this level spreads over slopes above this, or fans would be single dams. The most that is laid in a step,
 #: in cells' widths.
@@ -80,10 +80,10 @@ def line_up(order, way, steps, place, first, second):
 
 
 @kernel
-def load(order, h, level, supply, soft, share, plot, cells, own):
-    """Records in the order of the sweep from maps; own: plot in that order."""
+def load(order, h, level, supply, soft, share, plot, cells, own, first, after):
+    """Records in the order of the sweep from maps, of the cells from first to before after; own: plot in that order."""
     flat, water, fall, give, parts = h.ravel(), level.ravel(), supply.ravel(), soft.ravel(), plot.ravel()
-    for p in range(len(order)):
+    for p in range(first, after):
         i = order[p]
         own[p] = parts[i]
         cells[p, HEIGHT], cells[p, WATER], cells[p, AREA], cells[p, GIVE], cells[p, SHARE] = (
@@ -212,24 +212,32 @@ def _row_failure(h, loose, r, most, spread, change):
 
 
 @kernel
-def finish(h, cells, place, plot, cut, fill, worked, dx, inner, lost):
-    """The step's heights into h after one gather pass of slope failure, in which none is lost; cut and fill
-    counted on, and what was lost within the inner rows and columns (first row, row after the last, first column,
-    column after the last)."""
-    rows, columns = h.shape
+def lose(cells, place, columns, inner, lost):
+    """Counts on what was lost within the inner rows and columns."""
     for r in range(inner[0], inner[1]):
         for c in range(inner[2], inner[3]):
             lost[0] += cells[place[r * columns + c], LOAD]
-    flat, worn, laid, moved, before = h.ravel(), cut.ravel(), fill.ravel(), worked.ravel(), np.empty_like(h)
-    fresh = before.ravel()
-    for i in range(len(flat)):
+
+
+@kernel
+def fresh_rows(cells, place, before, cut, fill, worked, row0, row1):
+    """The step's heights of some rows into before; cut, fill and worked counted on."""
+    columns = before.shape[1]
+    worn, laid, moved, fresh = cut.ravel(), fill.ravel(), worked.ravel(), before.ravel()
+    for i in range(row0 * columns, row1 * columns):
         p = place[i]
         fresh[i] = cells[p, FRESH] + cells[p, LAID]
         _take(worn, laid, i, cells[p, HEIGHT] - cells[p, FRESH])
         laid[i] += cells[p, LAID]
         moved[i] += cells[p, LAID]
-    change, rate, loose = np.empty(columns, np.float32), np.float32(TALUS_RATE), fill.copy()
-    for r in range(rows):
+
+
+@kernel
+def failed_rows(h, before, loose, plot, cut, fill, worked, dx, row0, row1):
+    """One gather pass of slope failure, in which none is lost, from before into some rows of h."""
+    columns = h.shape[1]
+    worn, laid, change, rate = cut.ravel(), fill.ravel(), np.empty(columns, np.float32), np.float32(TALUS_RATE)
+    for r in range(row0, row1):
         _row_failure(before, loose, r, TALUS * dx, SPREAD * dx, change)
         for c in range(columns):
             d = rate * change[c] / plot[r, c]
@@ -239,6 +247,17 @@ def finish(h, cells, place, plot, cut, fill, worked, dx, inner, lost):
                 worked[r, c] += d
             else:
                 _take(worn, laid, r * columns + c, -d)
+
+
+@kernel
+def finish(h, cells, place, plot, cut, fill, worked, dx, inner, lost):
+    """The step's heights into h after one gather pass of slope failure; cut and fill counted on, and what was lost
+    within the inner rows and columns (first row, row after the last, first column, column after the last)."""
+    rows, columns = h.shape
+    lose(cells, place, columns, inner, lost)
+    before = np.empty_like(h)
+    fresh_rows(cells, place, before, cut, fill, worked, 0, rows)
+    failed_rows(h, before, fill.copy(), plot, cut, fill, worked, dx, 0, rows)
 
 
 @kernel
@@ -287,9 +306,10 @@ def open_corners(h, way, place, cells, beside, least, cut, fill, inner):
 
 
 @kernel
-def distances(order, way, beside, y, x, step1, step2):
-    """1 / distance to each cell's two receivers, in cells. y, x: where cells lie, flat; empty for a square grid."""
-    for p in range(len(order)):
+def distances(order, way, beside, y, x, step1, step2, first, after):
+    """1 / distance to each cell's two receivers, in cells, of the cells from first to before after. y, x: where cells
+    lie, flat; empty for a square grid."""
+    for p in range(first, after):
         i = order[p]
         a, b = way[i] & 15, (way[i] >> 4) & 15
         step1[p] = 0.0 if a == NONE else NEAR[a]
@@ -303,7 +323,7 @@ def distances(order, way, beside, y, x, step1, step2):
 
 
 @kernel
-def _note_lakes(order, outfall, place, lake, spills):
+def note_lakes(order, outfall, place, lake, spills):
     """For each cell in the order of the sweep: the place where its lake spills over, -1 when dry; and whether one
     spills here."""
     spills[:] = 0
@@ -312,106 +332,3 @@ def _note_lakes(order, outfall, place, lake, spills):
         lake[p] = place[wet] if wet >= 0 else -1
         if wet >= 0:
             spills[lake[p]] = 1
-
-
-@kernel
-def global_steps(h, soft, supply, nodes, steps, rates, ways, way, maps, lost, stop):
-    """Erodes a whole level in place.
-
-    Parameters: supply: m² of rain a cell; nodes: (plot, y, x), shares of a square cell and places of the nodes in
-    cells (kernels/lattice.py); rates: (strength, critical, ease, carries, dx) as of Pass, and metres between cells;
-    ways: (seed, jitter, see route(); hop, added to the seed a step, 0 when water keeps to the same ways; every,
-    steps from one routing to the next). Fills way: where a cell drains to, see route(); maps: (metres of rock worn,
-    of sediment that lies at the end, laid in all, drainage area in m²); lost[0]: what left, in metres of a square
-    cell."""
-    plot, y, x = nodes
-    strength, critical, ease, carries, dx = rates
-    seed, jitter, hop, every = ways
-    cut, fill, worked, area = maps
-    n, beside = h.size, around(h.shape[1])
-    ints, spills = np.empty((7, n), np.int32), np.empty(n, np.uint8)
-    order, parent, outfall, place = ints[0], ints[1], ints[2], ints[3]
-    first, second, lake = ints[4], ints[5], ints[6]
-    floats = np.empty((4, n), np.float32)
-    step1, step2, share, own = floats[0], floats[1], floats[2], floats[3]
-    cells, ys, xs, inner = np.empty((n, 8), np.float32), y.ravel(), x.ravel(), (0, h.shape[0], 0, h.shape[1])
-    pool, room, level, flat = np.empty(n), np.empty(n), np.empty_like(h), h.ravel()
-    for step in range(steps):
-        if step % every == 0:
-            if not flood(h, level, order, parent, stop):
-                return
-            if not route(level, parent, way, share, seed + hop * step, 0, 0, jitter, stop):
-                return
-            lakes(level, h, order, parent, outfall)
-            for i in range(n):  # the flood's path alone leads out where its lake spills over
-                if outfall[i] >= 0:
-                    way[i], share[i] = towards(beside, parent[i] - i) + 16 * NONE, 1.0
-            downstream(way, beside, order)
-            line_up(order, way, beside, place, first, second)
-            distances(order, way, beside, ys, xs, step1, step2)
-            load(order, h, level, supply, soft, share, plot, cells, own)
-            gather(first, second, cells, np.inf)
-            _note_lakes(order, outfall, place, lake, spills)
-        else:
-            for p in range(n):  # dry ground moved; standing water keeps its level unless the bed has risen through it
-                here = flat[order[p]]
-                cells[p, HEIGHT] = here
-                if lake[p] < 0 or here > cells[p, WATER]:
-                    cells[p, WATER] = here
-        if not incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
-            return
-        if not settle(first, second, step1, own, cells, lake, spills, pool, room, ease, carries, dx, 1.0, stop):
-            return
-        finish(h, cells, place, plot, cut, fill, worked, dx, inner, lost)
-    lost[0] += open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, cut, fill, inner)
-    lost[0] -= fill_pits(h, fill, inner)
-    out = area.ravel()
-    for i in range(n):
-        out[i] = cells[place[i], AREA]
-
-
-def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) -> tuple[np.ndarray, Moved]:
-    """Erodes a whole level at the nodes of a bent lattice: streams over the flooded land, what they lay down, and
-    talus.
-
-    Parameters
-    ----------
-    h, soft, rain :
-        (rows, columns) float32 at the nodes: heights in metres, erodibility 0 to 1, rain 0 to 1.
-    lattice :
-        kernels.lattice.Lattice of that shape.
-    how :
-        kernels.erosion.Pass.
-    dx :
-        metres between samples.
-    stop :
-        uint8[1] or None; set when a stop is asked for.
-    keeps_ways :
-        one draw of jitter, and a strong one, for all steps, so that streams wind by it; else each routing draws anew.
-
-    Returns
-    -------
-    (heights in metres, what was moved).
-
-    Raises
-    ------
-    Stopped :
-        when a stop was asked for; what was being filled in is never returned.
-
-    References
-    ----------
-    Braun, J. and Willett, S. D. (2013): A very efficient O(n), implicit and parallel method to solve the stream power
-    equation. Yuan, X. P. et al. (2019): A new efficient method to solve the stream power law model taking into account
-    sediment deposition. Barnes, R. et al. (2014): Priority-flood.
-    """
-    worn, laid, worked, area = (np.zeros_like(h) for _ in range(4))
-    out, lost, way = h.copy(), np.zeros(1), np.full(h.size, NOWHERE, np.uint16)
-    rates = (float(how.strength), float(how.critical), float(how.ease), float(how.carries), float(dx))
-    ways = (int(how.seed), FREE, 31, ROUTE_EVERY)
-    if keeps_ways:
-        ways = (int(how.seed), KEPT, 0, 1)
-    supply, nodes = rain * lattice.plot * np.float32(dx * dx), (lattice.plot, lattice.y, lattice.x)
-    maps = (worn, laid, worked, area)
-    global_steps(out, soft, supply, nodes, int(how.steps), rates, ways, way, maps, lost, stop)
-    check(stop)
-    return out, Moved(worn, laid, worked, area, float(lost[0]), way)

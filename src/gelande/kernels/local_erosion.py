@@ -78,8 +78,8 @@ def local_steps(
             return
         downstream(way, beside, order)
         line_up(order, way, beside, place, first, second)
-        distances(order, way, beside, square, square, step1, step2)
-        load(order, h, h, supply, soft, share, plot, cells, own)
+        distances(order, way, beside, square, square, step1, step2, 0, n)
+        load(order, h, h, supply, soft, share, plot, cells, own, 0, n)
         gather(first, second, cells, AREA_CAP * dx * dx)
         if not incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
             return

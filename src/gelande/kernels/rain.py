@@ -7,9 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .erosion import Moved, Pass, erode_global, fill_pits
+from .erosion import Moved, Pass, fill_pits
 from .flow import receivers
 from .frame import Frame
+from .global_erosion import erode_global
 from .lattice import bent
 from .local_erosion import erode_local
 from .measure import gaussian, gradient, volume

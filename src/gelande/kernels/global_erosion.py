@@ -1,0 +1,205 @@
+"""Rain erosion of whole levels, flooded from edge to edge, with the steps of erosion.py."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .bands import check, kernel, over_rows
+from .erosion import (
+    AREA,
+    CHANNEL,
+    FREE,
+    HEIGHT,
+    KEPT,
+    ROUTE_EVERY,
+    WATER,
+    Moved,
+    Pass,
+    distances,
+    failed_rows,
+    fill_pits,
+    fresh_rows,
+    gather,
+    incise,
+    line_up,
+    load,
+    lose,
+    note_lakes,
+    open_corners,
+    settle,
+)
+from .flow import NONE, NOWHERE, around, downstream, flood, lakes, route, towards
+
+
+@kernel
+def _drain(h, level, way, share, order, parent, outfall, place, first, second, seed, jitter, stop):
+    """Floods the level and leads water over it: fills level, way, share, order (of the sweep), place, first and
+    second. Returns False when stopped."""
+    beside = around(h.shape[1])
+    if not flood(h, level, order, parent, stop):
+        return False
+    if not route(level, parent, way, share, seed, 0, 0, jitter, stop):
+        return False
+    lakes(level, h, order, parent, outfall)
+    for i in range(h.size):  # the flood's path alone leads out where its lake spills over
+        if outfall[i] >= 0:
+            way[i], share[i] = towards(beside, parent[i] - i) + 16 * NONE, 1.0
+    downstream(way, beside, order)
+    line_up(order, way, beside, place, first, second)
+    return True
+
+
+@kernel
+def _keep_ways(h, order, lake, cells, first, after):
+    """The present heights into records whose ways stay: dry ground moved; standing water keeps its level unless the
+    bed has risen through it."""
+    flat = h.ravel()
+    for p in range(first, after):
+        here = flat[order[p]]
+        cells[p, HEIGHT] = here
+        if lake[p] < 0 or here > cells[p, WATER]:
+            cells[p, WATER] = here
+
+
+@kernel
+def _areas(cells, place, area):
+    """Drainage areas of the records as a map."""
+    out = area.ravel()
+    for i in range(len(place)):
+        out[i] = cells[place[i], AREA]
+
+
+class Level:
+    """Buffers of a whole level that is eroded in place, and one step of it.
+
+    What goes from cell to cell along the water is done by one thread; what each cell or row does for itself in bands
+    by all of them."""
+
+    def __init__(self, h, soft, supply, nodes, rates, maps, way, stop):
+        """As of global_steps."""
+        n = h.size
+        self.h, self.soft, self.supply, self.way, self.stop = h, soft, supply, way, stop
+        self.plot, y, x = nodes
+        self.ys, self.xs = y.ravel(), x.ravel()
+        self.rates, self.maps = rates, maps
+        self.order, self.parent, self.outfall, self.place, self.first, self.second, self.lake = np.empty(
+            (7, n), np.int32
+        )
+        self.step1, self.step2, self.share, self.own = np.empty((4, n), np.float32)
+        self.cells, self.spills = np.empty((n, 8), np.float32), np.empty(n, np.uint8)
+        self.pool, self.room, self.level = np.empty(n), np.empty(n), np.empty_like(h)
+        self.before, self.loose = np.empty_like(h), np.empty_like(h)
+        self.beside, self.inner = around(h.shape[1]), (0, h.shape[0], 0, h.shape[1])
+
+    def by_cells(self, run) -> None:
+        """run(first, after) for bands of cells in the order of the sweep."""
+        over_rows(lambda a, b: run(a * CELLS, min(b * CELLS, self.h.size)), -(-self.h.size // CELLS), None, 8)
+
+    def drain(self, seed: int, jitter: float) -> bool:
+        """Leads the water anew. Returns False when stopped."""
+        ways = (self.order, self.parent, self.outfall, self.place, self.first, self.second)
+        if not _drain(self.h, self.level, self.way, self.share, *ways, seed, jitter, self.stop):
+            return False
+        lengths = (self.order, self.way, self.beside, self.ys, self.xs, self.step1, self.step2)
+        self.by_cells(lambda a, b: distances(*lengths, a, b))
+        maps = (self.order, self.h, self.level, self.supply, self.soft, self.share, self.plot, self.cells, self.own)
+        self.by_cells(lambda a, b: load(*maps, a, b))
+        gather(self.first, self.second, self.cells, np.inf)
+        note_lakes(self.order, self.outfall, self.place, self.lake, self.spills)
+        return True
+
+    def keep_ways(self) -> None:
+        """The water keeps to its ways on ground that has changed."""
+        self.by_cells(lambda a, b: _keep_ways(self.h, self.order, self.lake, self.cells, a, b))
+
+    def erode(self, lost) -> bool:
+        """One step of incision, deposition and slope failure. Returns False when stopped."""
+        strength, critical, ease, carries, dx = self.rates
+        ways, (cut, fill, worked, _) = (self.first, self.second), self.maps
+        if not incise(*ways, self.step1, self.step2, self.own, self.cells, strength, critical, dx, self.stop):
+            return False
+        held = (self.own, self.cells, self.lake, self.spills, self.pool, self.room)
+        if not settle(*ways, self.step1, *held, ease, carries, dx, 1.0, self.stop):
+            return False
+        lose(self.cells, self.place, self.h.shape[1], self.inner, lost)
+        made = (self.cells, self.place, self.before, cut, fill, worked)
+        over_rows(lambda a, b: fresh_rows(*made, a, b), self.h.shape[0])
+        np.copyto(self.loose, fill)
+        slid = (self.h, self.before, self.loose, self.plot, cut, fill, worked, dx)
+        over_rows(lambda a, b: failed_rows(*slid, a, b), self.h.shape[0])
+        return True
+
+
+#: Cells that are worked on together where each stands for itself.
+CELLS = 4096
+
+
+def global_steps(h, soft, supply, nodes, steps, rates, ways, way, maps, lost, stop):
+    """Erodes a whole level in place.
+
+    Parameters: supply: m² of rain a cell; nodes: (plot, y, x), shares of a square cell and places of the nodes in
+    cells (kernels/lattice.py); rates: (strength, critical, ease, carries, dx) as of Pass, and metres between cells;
+    ways: (seed, jitter, see route(); hop, added to the seed a step, 0 when water keeps to the same ways; every,
+    steps from one routing to the next). Fills way: where a cell drains to, see route(); maps: (metres of rock worn,
+    of sediment that lies at the end, laid in all, drainage area in m²); lost[0]: what left, in metres of a square
+    cell. Returns early when stopped."""
+    seed, jitter, hop, every = ways
+    work, dx = Level(h, soft, supply, nodes, rates, maps, way, stop), rates[-1]
+    for step in range(steps):
+        if step % every:
+            work.keep_ways()
+        elif not work.drain(seed + hop * step, jitter):
+            return
+        if not work.erode(lost):
+            return
+    cut, fill, _, area = maps
+    lost[0] += open_corners(h, way, work.place, work.cells, work.beside, CHANNEL * dx * dx, cut, fill, work.inner)
+    lost[0] -= fill_pits(h, fill, work.inner)
+    _areas(work.cells, work.place, area)
+
+
+def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) -> tuple[np.ndarray, Moved]:
+    """Erodes a whole level at the nodes of a bent lattice: streams over the flooded land, what they lay down, and
+    talus.
+
+    Parameters
+    ----------
+    h, soft, rain :
+        (rows, columns) float32 at the nodes: heights in metres, erodibility 0 to 1, rain 0 to 1.
+    lattice :
+        kernels.lattice.Lattice of that shape.
+    how :
+        kernels.erosion.Pass.
+    dx :
+        metres between samples.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+    keeps_ways :
+        one draw of jitter, and a strong one, for all steps, so that streams wind by it; else each routing draws anew.
+
+    Returns
+    -------
+    (heights in metres, what was moved).
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Braun, J. and Willett, S. D. (2013): A very efficient O(n), implicit and parallel method to solve the stream power
+    equation. Yuan, X. P. et al. (2019): A new efficient method to solve the stream power law model taking into account
+    sediment deposition. Barnes, R. et al. (2014): Priority-flood.
+    """
+    worn, laid, worked, area = (np.zeros_like(h) for _ in range(4))
+    out, lost, way = h.copy(), np.zeros(1), np.full(h.size, NOWHERE, np.uint16)
+    rates = (float(how.strength), float(how.critical), float(how.ease), float(how.carries), float(dx))
+    ways = (int(how.seed), FREE, 31, ROUTE_EVERY)
+    if keeps_ways:
+        ways = (int(how.seed), KEPT, 0, 1)
+    supply, nodes = rain * lattice.plot * np.float32(dx * dx), (lattice.plot, lattice.y, lattice.x)
+    maps = (worn, laid, worked, area)
+    global_steps(out, soft, supply, nodes, int(how.steps), rates, ways, way, maps, lost, stop)
+    check(stop)
+    return out, Moved(worn, laid, worked, area, float(lost[0]), way)
