@@ -489,7 +489,7 @@ class ViewTest(WindowCase):
         self.assertTrue(buffer.kind[self.view.height() // 2, self.view.width() // 2])
         self.assertAlmostEqual(
             float(buffer.kind.mean()),
-            (self.view.height() - 110) ** 2 / (self.view.height() * self.view.width()),
+            (self.view.height() - 66) ** 2 / (self.view.height() * self.view.width()),
             delta=0.03,
         )
         QTest.mouseClick(self.view.bar.contours, LEFT)
