@@ -252,6 +252,8 @@ class InstallTest(unittest.TestCase):
                 check=True,
             )
             package = target / "gelande"
+            here = {p.relative_to(ROOT / "src" / "gelande").parent for p in (ROOT / "src").rglob("*.py")}
+            self.assertEqual({p.relative_to(package).parent for p in package.rglob("*.py")}, here, "every package")
             for pattern in ("examples/*.gelande", "examples/*.png", "app/fonts/*.ttf", "app/desktop/*.svg"):
                 self.assertTrue(list(package.glob(pattern)), pattern)
             shipped = {p.name for p in (ROOT / "src" / "gelande" / "app" / "gallery").iterdir()}

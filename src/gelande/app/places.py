@@ -24,8 +24,10 @@ def library_folder() -> Path:
 
 
 def examples_folder() -> Path:
-    """The shipped recipes."""
-    return Path(str(resources.files("gelande") / "examples"))
+    """The shipped recipes: a part of the installed package, beside the sources in a checkout."""
+    package = Path(str(resources.files("gelande")))
+    installed = package / "examples"
+    return installed if installed.is_dir() else package.parents[1] / "examples"
 
 
 def kernels_stamp() -> Path:

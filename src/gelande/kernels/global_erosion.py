@@ -69,14 +69,14 @@ def _areas(cells, place, area):
         out[i] = cells[place[i], AREA]
 
 
-class Level:
+class _Level:
     """Buffers of a whole level that is eroded in place, and one step of it.
 
     What goes from cell to cell along the water is done by one thread; what each cell or row does for itself in bands
     by all of them."""
 
     def __init__(self, h, soft, supply, nodes, rates, maps, way, stop):
-        """As of global_steps."""
+        """As of _global_steps."""
         n = h.size
         self.h, self.soft, self.supply, self.way, self.stop = h, soft, supply, way, stop
         self.plot, y, x = nodes
@@ -134,7 +134,7 @@ class Level:
 CELLS = 4096
 
 
-def global_steps(h, soft, supply, nodes, steps, rates, ways, way, maps, lost, stop):
+def _global_steps(h, soft, supply, nodes, steps, rates, ways, way, maps, lost, stop):
     """Erodes a whole level in place.
 
     Parameters: supply: m² of rain a cell; nodes: (plot, y, x), shares of a square cell and places of the nodes in
@@ -144,7 +144,7 @@ def global_steps(h, soft, supply, nodes, steps, rates, ways, way, maps, lost, st
     of sediment that lies at the end, laid in all, drainage area in m²); lost[0]: what left, in metres of a square
     cell. Returns early when stopped."""
     seed, jitter, hop, every = ways
-    work, dx = Level(h, soft, supply, nodes, rates, maps, way, stop), rates[-1]
+    work, dx = _Level(h, soft, supply, nodes, rates, maps, way, stop), rates[-1]
     for step in range(steps):
         if step % every:
             work.keep_ways()
@@ -200,6 +200,6 @@ def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) 
         ways = (int(how.seed), KEPT, 0, 1)
     supply, nodes = rain * lattice.plot * np.float32(dx * dx), (lattice.plot, lattice.y, lattice.x)
     maps = (worn, laid, worked, area)
-    global_steps(out, soft, supply, nodes, int(how.steps), rates, ways, way, maps, lost, stop)
+    _global_steps(out, soft, supply, nodes, int(how.steps), rates, ways, way, maps, lost, stop)
     check(stop)
     return out, Moved(worn, laid, worked, area, float(lost[0]), way)
