@@ -286,6 +286,15 @@ class HandTest(SheetCase):
         self.assertEqual(self.recipe.nodes[self.alone].inputs, {})
         self.assertEqual(self.drag(port, (900.0, 160.0)), H.Wanted((self.terrace, "height", True)))
 
+    def test_a_link_to_another_kind_goes_by_way_of_a_node_that_converts(self):
+        self.recipe, edge = graph.add(self.recipe, "mask_edge", (0.0, ROW))
+        self.sheet.show(self.recipe)
+        self.drag(self.sheet.port_place(self.noise, "height", True), self.middle(edge))
+        middle = self.recipe.nodes[edge].inputs["first"][0]
+        self.assertEqual(self.recipe.nodes[middle].kind, "height_as_mask")
+        self.assertEqual(self.recipe.nodes[middle].inputs["height"], (self.noise, "height"))
+        self.assertLess(self.sheet.rects.cells[middle].row, self.sheet.rects.cells[edge].row)
+
     def test_a_link_put_back_where_it_was_is_no_edit(self):
         end = self.sheet.port_place(self.terrace, "height", False)
         self.assertIsNone(self.drag(end, (end[0] + 1, end[1] + 1)))

@@ -7,11 +7,11 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from gelande.app.theme import PAPER
+from gelande.app.theme import LIGHT
 from gelande.app.view.camera import Camera
 from gelande.app.view.relief import OFFSETS, Look, Scene, render, to_pixels
 from gelande.app.view.renderer import albedo_of
-from gelande.core import graph, model
+from gelande.core import graph
 from gelande.core.evaluate import Evaluator, Job
 from gelande.core.node import CATEGORIES, registry
 from gelande.core.query import ground_of, water_over
@@ -50,9 +50,13 @@ def picture(kind: str) -> Image.Image:
     engine, job = Evaluator(), Job(recipe)
     port = recipe.nodes[node].spec.main
     data = engine.result(job, node, LEVEL)[port.id]
+    if ground_of(recipe, node) is None:  # a mask of its own is shown on some land
+        recipe, _ = sample_recipe("smooth", recipe.site)
+        node = "smooth_1"
     where, output = ground_of(recipe, node)
+    job = Job(recipe)
     ground = engine.result(job, where, LEVEL)[output]
-    albedo, water = albedo_of(model.output_port(recipe, node, port.id).kind, data), None
+    albedo, water = albedo_of(port.kind if port.kind != "any" else "height", data), None
     if registry()[kind].category == "Weather":
         water = water_over(engine, job, {node}, LEVEL, ground)
         albedo = tinted(kind, engine.result(job, node, LEVEL))
@@ -62,7 +66,7 @@ def picture(kind: str) -> Image.Image:
         camera = camera.towards(np.array([scene.width * 0.5, scene.depth * 0.55, scene.low]), 0.42)
     total = None
     for offset in OFFSETS:
-        total, _ = render(scene, camera, WIDTH, HEIGHT, PAPER.tones, jitter=offset, total=total)
+        total, _ = render(scene, camera, WIDTH, HEIGHT, LIGHT.tones, jitter=offset, total=total)
     return Image.fromarray(to_pixels(total, len(OFFSETS))[..., [2, 1, 0]])
 
 

@@ -62,6 +62,7 @@ class NodeSpec:
     limits: ids of height parameters that the bench draws over the input's histogram, to be dragged.
     water: it leaves water standing: its computation also returns "_surface", the water's height in metres,
     kernels.water.DRY where there is none.
+    converts: it turns one kind of data into another, and is put between ports whose kinds do not fit.
     ports: parameters, face -> (inputs, outputs), for a node whose ports follow its settings.
     stamp: parameters -> text that identifies outside files, part of the content key.
 
@@ -105,6 +106,7 @@ class NodeSpec:
     starting_points: tuple = ()
     limits: tuple[str, ...] = ()
     water: bool = False
+    converts: bool = False
 
     @property
     def main(self) -> Port | None:

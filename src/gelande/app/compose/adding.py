@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from gelande.core import graph, group
+from gelande.core.convert import between, linked_through
 from gelande.core.errors import RecipeError
 from gelande.core.model import Recipe
 from gelande.core.node import NodeSpec, Port
@@ -34,7 +35,10 @@ def fit(sheet: SheetModel, spec: NodeSpec, held: PortAt) -> int:
     node_id, port, output = held
     if output:
         kind = group.kind_of(sheet.whole, node_id, port)
-        takes = [p.takes(kind) for p in inputs_by_rank(spec)]
+        ports = inputs_by_rank(spec)
+        takes = [p.takes(kind) for p in ports]
+        if ports and not any(takes) and between(kind, ports[0].kind):
+            return ALSO
     else:
         declared = sheet.recipe.nodes[node_id].spec
         into = declared.input(port) if declared else None
@@ -79,6 +83,12 @@ def joined(sheet: SheetModel, recipe: Recipe, node_id: str, held: PortAt) -> Rec
         ends = (other, port, node_id, q.id) if output else (node_id, q.id, *sheet.scene.input_end(other, port))
         try:
             return graph.link(recipe, *ends)
+        except RecipeError:
+            continue
+    first = inputs_by_rank(spec)[:1] if output else []
+    for q in first:  # by way of a node that converts
+        try:
+            return linked_through(recipe, other, port, node_id, q.id)[0]
         except RecipeError:
             continue
     return recipe

@@ -64,14 +64,25 @@ class Gestures:
         if isinstance(came, Chosen):
             self.choose(came.node)
         elif isinstance(came, Edited):
+            before = set(self.document.recipe.nodes)
             if not self.document.edit(came.text, came.change) and came.otherwise:
                 self.document.edit(*came.otherwise)
+            self._tell_between(before)
             self._relayout()
         elif isinstance(came, Wanted):
             self.open_search(event.globalPosition().toPoint(), p, came.held)
         if card is not None and self.sheet.card_at(p.x(), p.y()) == card:
             self.reveal_chosen()
         self.update()
+
+    def _tell_between(self, before: set):
+        """Says which node was put between two kinds that do not fit by themselves."""
+        nodes = self.document.recipe.nodes
+        for node_id in nodes.keys() - before:
+            spec = nodes[node_id].spec
+            if spec is not None and spec.converts:
+                kinds = f"a {spec.inputs[0].kind} as a {spec.result.kind}"
+                self.said.emit(f"{spec.name} was put between: it passes on {kinds}.")
 
     def mouseDoubleClickEvent(self, event):
         p = self.to_sheet(event.position())

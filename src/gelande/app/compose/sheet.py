@@ -11,7 +11,9 @@ from collections.abc import Callable, Collection
 from dataclasses import dataclass
 
 from gelande.core import graph, group
+from gelande.core.convert import can_link_through, linked_through
 from gelande.core.model import Recipe
+from gelande.core.node import GROUND_PORT
 
 from . import layout, roads
 
@@ -249,11 +251,14 @@ class SheetModel:
         ins, outs = layout.port_kinds(self.recipe, card)
         spec = self.recipe.nodes[card].spec
         base = spec.base if spec else ""
-        for name, _, _ in sorted(ins, key=lambda p: p[0] != base) if output else outs:
-            free = not output or name not in self.recipe.nodes[card].inputs and (card, name) not in self.scene.flags
-            if free and not graph.can_link(self.whole, *self.ends(held, card, name)):
-                return card, name, not output
-        return None
+        names = [p[0] for p in (sorted(ins, key=lambda p: p[0] != base) if output else outs)]
+        taken = self.recipe.nodes[card].inputs
+        free = [n for n in names if not output or n not in taken and (card, n) not in self.scene.flags]
+        fits = [n for n in free if not graph.can_link(self.whole, *self.ends(held, card, n))]
+        # else by way of a node that converts, into the main port only; a ground for Where is what is meant least
+        main = [n for n in free[:1] if can_link_through(self.whole, *self.ends(held, card, n))]
+        fits = [n for n in fits if n != GROUND_PORT.id] + main + [n for n in fits if n == GROUND_PORT.id]
+        return (card, fits[0], not output) if fits else None
 
     def ends(self, held: PortAt, other: str, name: str) -> tuple[str, str, str, str]:
         """(source, output, target, input) in the recipe of a link between two ports of cards."""
@@ -269,7 +274,10 @@ class SheetModel:
         def change(recipe: Recipe) -> Recipe:
             if detached:
                 recipe = graph.unlink(recipe, *self.scene.input_end(*detached))
-            return graph.link(recipe, *self.ends(held, landing[0], landing[1])) if landing else recipe
+            if landing is None:
+                return recipe
+            recipe, between = linked_through(recipe, *self.ends(held, landing[0], landing[1]))
+            return made_room(recipe, self.inside) if between else recipe
 
         return change
 

@@ -1,0 +1,57 @@
+"""Facing: white on ground that faces a compass direction."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import height_in, mask_out, node
+from gelande.kernels.relief import aspect, fade, turned_from
+from gelande.nodes.shared import banded, blurred
+
+
+@node(
+    "facing",
+    "Facing",
+    "Masks",
+    "White on ground that faces a compass direction: sunny sides, weather sides.",
+    inputs=(height_in(),),
+    outputs=(mask_out(),),
+    params=(
+        P.degrees(
+            "direction", "Direction", 180, "Where the ground faces, clockwise from north: 180° is south.", (0, 360)
+        ),
+        P.degrees("width", "Width", 90, "Sector of directions that is fully white.", (0, 360), (10, 180)),
+        P.degrees("softness", "Softness", 40, "Degrees on either side over which white fades to black.", (0, 180)),
+        P.degrees("least", "Least slope", 4, "Ground that is gentler than this faces nowhere.", (0, 60), (0, 20)),
+        P.metres(
+            "size",
+            "Size",
+            40,
+            "Forms smaller than this are not looked at.",
+            (0, 20_000),
+            (5, 400),
+            0,
+            scales=True,
+        ),
+    ),
+    # the directions are of the samples beside each
+    reach=lambda p, site: site.long_side / 4096,
+    wide=lambda p, site: {"height": p.size / 2},
+    figure="{direction} ± {width}",
+    keywords=("aspect", "exposure", "sunny", "north", "south", "windward", "lee", "orientation", "direction"),
+    starting_points=(
+        ("Sunny side", {"direction": 180, "width": 120, "softness": 50}),
+        ("Shady side", {"direction": 0, "width": 100, "softness": 50}),
+        ("Weather side", {"direction": 250, "width": 60, "softness": 40, "least": 8}),
+    ),
+)
+def facing(ctx):
+    """The direction of steepest fall (Horn 1981) of the land without what is smaller than the size. White fades out
+    towards level ground over as many degrees as the least slope has."""
+    p = ctx.p
+    faces, slope = aspect(blurred(ctx, "height", p.size), ctx.dx, ctx.stop)
+
+    def white(faces, slope):
+        turned = fade(turned_from(faces, p.direction), p.width / 2, p.softness)
+        return turned * np.clip((slope - np.float32(0.5 * p.least)) / np.float32(max(0.5 * p.least, 1e-3)), 0, 1)
+
+    return {"mask": banded(ctx, white, faces, slope)}

@@ -1,0 +1,62 @@
+"""Landform position: valley floors, slopes or ridges at a size."""
+
+from gelande.core import param as P
+from gelande.core.node import height_in, mask_out, node
+from gelande.kernels.measure import band
+from gelande.kernels.relief import deviation
+from gelande.nodes.shared import filtered
+
+#: Class -> (from, to) in standard deviations of the heights around.
+CLASSES = {
+    "Valley floor": (-9.0, -1.0),
+    "Lower slope": (-1.0, -0.4),
+    "Mid slope": (-0.4, 0.4),
+    "Upper slope": (0.4, 1.0),
+    "Ridge": (1.0, 9.0),
+}
+
+
+@node(
+    "landform_position",
+    "Landform position",
+    "Masks",
+    "White on valley floors, slopes or ridges, seen at a size.",
+    inputs=(height_in(),),
+    outputs=(mask_out(),),
+    params=(
+        P.choice("position", "Position", "Ridge", tuple(CLASSES), "What is white."),
+        P.metres(
+            "size",
+            "Size",
+            500,
+            "How far around the land is looked at: small sizes find gullies and knolls, large ones valleys and ranges.",
+            (1, 100_000),
+            (60, 3000),
+            0,
+            log=True,
+            scales=True,
+        ),
+        P.share("softness", "Softness", 0.4, "How gradually one position passes into the next."),
+    ),
+    wide=lambda p, site: {"height": p.size / 2},
+    asks=lambda p, site, level: (),
+    figure="{position} · {size}",
+    keywords=("tpi", "topographic position", "ridge", "valley", "floor", "slope", "crest", "toe", "landform"),
+    starting_points=(
+        ("Valley floors", {"position": "Valley floor", "size": 700}),
+        ("Crests", {"position": "Ridge", "size": 200}),
+        ("Feet of slopes", {"position": "Lower slope", "size": 400}),
+    ),
+)
+def landform_position(ctx):
+    """Height above the mean of the surroundings, in standard deviations of the heights there (topographic position
+    index, Weiss 2001; deviation from mean elevation, De Reu et al. 2013). Even ground counts as mid slope."""
+    p = ctx.p
+    low, high = CLASSES[p.position]
+
+    def stand(h, radius):
+        return deviation(h, radius, 0.004 * p.size, ctx.stop)
+
+    # a Gaussian of half the size looks at as much land as a disc of that size
+    found = filtered(ctx, "height", p.size / 2, stand, False)
+    return {"mask": band(found, low, high, 0.05 + 0.9 * p.softness)}

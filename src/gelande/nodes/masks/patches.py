@@ -1,0 +1,67 @@
+"""Patches: breaks a mask into patches."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import mask_in, mask_out, node
+from gelande.core.site import MAPPED
+from gelande.kernels.noise import UNFADED, cells, fractal
+from gelande.nodes.shared import banded
+
+SOFT, CHIPS = "Patches", "Chips"
+
+
+@node(
+    "patches",
+    "Patches",
+    "Masks",
+    "Breaks a mask into patches of a size: growth, remnants of snow, dirt.",
+    inputs=(mask_in("first", "Mask to break up", True),),
+    outputs=(mask_out(),),
+    params=(
+        P.choice("look", "Look", SOFT, (SOFT, CHIPS), "Rounded patches, or angular chips."),
+        P.metres(
+            "size", "Size", 120, "Distance from patch to patch.", (0.5, 20_000), (10, 800), 0, log=True, scales=True
+        ),
+        P.share("cover", "Share covered", 0.4, "How much of the ground the patches take where the mask is white."),
+        P.share("softness", "Softness", 0.15, "How gradually a patch ends."),
+        P.share("greys", "Keeps greys", 0.5, "At 0 greys make fewer patches, at 1 they make paler ones."),
+        P.seed(),
+    ),
+    base="first",
+    figure="{cover} of {size}",
+    keywords=("break up", "scatter", "spots", "clumps", "moss", "dirt", "speckle", "noise", "vegetation", "lichen"),
+    starting_points=(
+        ("Moss", {"size": 25, "cover": 0.3, "softness": 0.3}),
+        ("Remnants of snow", {"size": 180, "cover": 0.15, "softness": 0.05}),
+        ("Broken stone", {"look": CHIPS, "size": 60, "cover": 0.5, "softness": 0.02}),
+    ),
+)
+def patches(ctx):
+    """Octave noise, or the cells of a jittered grid (Worley 1996), above a level that lets through the share that is
+    asked for: it is taken from the noise's own distribution over the site, up to 513 samples, so that the share is the
+    same at every detail."""
+    p = ctx.p
+
+    def pattern(frame, dx):
+        if p.look == CHIPS:
+            first, second, value = cells(frame, (0.0, ctx.site.depth), dx, p.size, seed=ctx.seed, stop=ctx.stop)
+            return value + np.float32(0.2) * (second - first)
+        # no octave is left out on a coarse grid, or an edge would lie elsewhere there
+        place = (frame, (0.0, ctx.site.depth), dx)
+        return fractal(*place, p.size, 4, gain=0.45, seed=ctx.seed, stop=ctx.stop, fine=UNFADED)
+
+    whole = pattern(ctx.site.shape(MAPPED), ctx.site.spacing(MAPPED))
+    made = whole if ctx.level == MAPPED and ctx.frame.whole else pattern(ctx.frame, ctx.dx)
+    ranks = np.quantile(whole, np.linspace(0, 1, 1025)).astype(np.float32)
+    mask = ctx.input("first")
+    share = np.float32(p.cover) if mask is None else np.float32(p.cover) * (p.greys + (1 - p.greys) * mask)
+    soft = np.float32(max(p.softness * min(p.cover, 1 - p.cover) * 0.9, 0.004))
+
+    def white(noise, share, mask):
+        rank = np.interp(noise, ranks, np.linspace(1, 0, 1025)).astype(np.float32)  # 0 at the brightest
+        t = np.clip((share - rank) / (2 * soft) + np.float32(0.5), 0, 1) * np.minimum(share / soft, 1)
+        return t * t * (3 - 2 * t) * (1 - p.greys + p.greys * mask if mask.size > 1 else mask)
+
+    one = np.ones((1, 1), np.float32)
+    return {"mask": banded(ctx, white, made, share if np.ndim(share) else one * share, one if mask is None else mask)}

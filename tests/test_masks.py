@@ -1,0 +1,146 @@
+"""Masks that say where: known answers of what is measured, and links between kinds."""
+
+import unittest
+
+import numpy as np
+from support import chain, result
+
+from gelande.core import graph
+from gelande.core.convert import between, linked_through
+from gelande.core.evaluate import Evaluator, Job
+from gelande.core.model import Recipe
+from gelande.core.raster import COLOUR, HEIGHT, MASK
+from gelande.core.site import Site
+from gelande.kernels import relief
+from gelande.kernels.distances import to_edge
+
+DX = 5.0
+N = 201
+
+
+def grid():
+    """(metres east, metres south) from the middle of a square grid."""
+    return np.meshgrid((np.arange(N) - N // 2) * DX, (np.arange(N) - N // 2) * DX)
+
+
+class FormTest(unittest.TestCase):
+    def test_a_cone_faces_everywhere_equally_and_away_from_its_top(self):
+        x, y = grid()
+        h = (400 - 0.5 * np.hypot(x, y)).astype(np.float32)
+        faces, slope = relief.aspect(h, DX)
+        ring = (np.hypot(x, y) > 50) & (np.hypot(x, y) < 400)
+        outward = np.degrees(np.arctan2(x, -y)) % 360
+        self.assertLess(float(relief.turned_from(faces - outward, 0)[ring].max()), 1.0)
+        self.assertAlmostEqual(float(slope[ring].mean()), np.degrees(np.arctan(0.5)), places=1)
+        counts = np.histogram(faces[ring], 8, (0, 360))[0]
+        self.assertLess(counts.max() / counts.min(), 1.05)
+
+    def test_a_sphere_bends_alike_in_all_ways_and_a_cylinder_in_one(self):
+        x, y = grid()
+        radius = 4000.0
+        ball = (np.sqrt(radius**2 - x**2 - y**2)).astype(np.float64)
+        inner = (slice(40, -40), slice(40, -40))
+        away = np.hypot(x, y)[inner] > 100
+        for way in (relief.MEAN, relief.PLAN, relief.PROFILE):
+            bend = relief.curvature(ball, DX, way)[inner][away]
+            np.testing.assert_allclose(bend, 1 / radius, rtol=0.05, err_msg=way)
+        log = np.sqrt(radius**2 - x**2) - 0.2 * y  # lies north to south, falls to the south
+        np.testing.assert_allclose(relief.curvature(log, DX, relief.MEAN)[inner], 0.5 / radius, rtol=0.05)
+        crest = np.abs(x)[inner] < 3 * DX
+        np.testing.assert_allclose(relief.curvature(log, DX, relief.PLAN)[inner][crest], 1 / radius, rtol=0.05)
+        self.assertLess(np.abs(relief.curvature(log, DX, relief.PROFILE)[inner][crest]).max(), 0.02 / radius)
+        np.testing.assert_allclose(relief.curvature(-ball, DX, relief.MEAN), -relief.curvature(ball, DX, relief.MEAN))
+
+    def test_ridges_stand_out_valleys_lie_in_and_slopes_are_in_the_middle(self):
+        x, _ = grid()
+        h = (60 * np.cos(x / 80)).astype(np.float32)
+        stand = relief.deviation(h, 20.0, 0.1)
+        middle = N // 2
+        self.assertGreater(stand[middle, middle], 1.0, "the crest")
+        valley = middle + round(80 * np.pi / DX)
+        self.assertLess(stand[middle, valley], -1.0)
+        slope = middle + round(80 * np.pi / 2 / DX)
+        self.assertLess(abs(stand[middle, slope]), 0.1)
+        self.assertEqual(float(np.abs(relief.deviation(np.zeros((50, 50), np.float32), 5.0, 0.1)).max()), 0.0)
+
+    def test_an_even_slope_is_smooth_and_a_checkered_one_is_as_rough_as_it_is_high(self):
+        x, y = grid()
+        even = (0.7 * x).astype(np.float32)
+        self.assertLess(float(relief.roughness(even, 6.0)[30:-30, 30:-30].max()), 0.02)
+        checks = 2.0 * ((x / DX + y / DX) % 2) - 1.0
+        rough = relief.roughness((0.7 * x + checks).astype(np.float32), 6.0)[30:-30, 30:-30]
+        np.testing.assert_allclose(rough, 1.0, rtol=0.02)
+
+    def test_distance_to_a_line_between_samples_is_exact(self):
+        x, _ = grid()
+        for edge in (0.0, 1.3, -2.2):
+            mask = np.clip(0.5 + (edge - x) / (2 * DX), 0, 1).astype(np.float32)  # grey over two samples
+            signed = to_edge(mask, 0.5, DX, 300.0)
+            np.testing.assert_allclose(signed, np.clip(x - edge, -300, 300), atol=0.5 * DX)
+            self.assertLess(np.abs(signed - (x - edge))[np.abs(x) < DX].max(), 0.15 * DX)
+        self.assertEqual(float(to_edge(np.zeros((9, 9), np.float32), 0.5, DX, 40.0).min()), 40.0)
+        self.assertEqual(float(to_edge(np.ones((9, 9), np.float32), 0.5, DX, 40.0).max()), -40.0)
+
+
+class NodeTest(unittest.TestCase):
+    def test_patches_cover_the_share_that_is_asked_for_at_every_detail_and_size(self):
+        for size, look, cover in ((40, "Patches", 0.2), (200, "Chips", 0.5), (120, "Patches", 0.7)):
+            recipe, node = graph.add(
+                Recipe(Site("Cover", 2000, 1000)),
+                "patches",
+                params={"size": size, "look": look, "cover": cover, "softness": 0.1},
+            )
+            for level in (3, 4):
+                self.assertAlmostEqual(float(result(recipe, node, level)["mask"].mean()), cover, delta=0.01)
+
+    def test_height_to_mask_and_back_is_the_same_land(self):
+        recipe, (noise, there, back) = chain("fractal_noise", "height_as_mask", "mask_as_height")
+        engine = Evaluator()
+        before = engine.result(Job(recipe), noise, 1)["height"]
+        recipe = graph.set_param(recipe, back, "low", float(before.min()))
+        recipe = graph.set_param(recipe, back, "high", float(before.max()))
+        np.testing.assert_allclose(engine.result(Job(recipe), back, 1)["height"], before, atol=0.01)
+
+    def test_levels_threshold_and_curve_of_a_mask(self):
+        recipe, (noise, grey, levels) = chain("fractal_noise", "height_as_mask", "mask_levels")
+        engine = Evaluator()
+        before = engine.result(Job(recipe), grey, 1)["mask"]
+
+        def made(**params):
+            changed = recipe
+            for key, value in params.items():
+                changed = graph.set_param(changed, levels, key, value)
+            return engine.result(Job(changed), levels, 1)["mask"]
+
+        np.testing.assert_allclose(made(low=0.25, high=0.75), np.clip((before - 0.25) * 2, 0, 1), atol=1e-5)
+        hard = made(way="Threshold", threshold=0.6, softness=0.0)
+        np.testing.assert_array_equal(
+            hard[np.abs(before - 0.6) > 0.01] > 0.5, (before > 0.6)[np.abs(before - 0.6) > 0.01]
+        )
+        turned = made(way="Curve", curve=((0, 1), (1, 0)))
+        np.testing.assert_allclose(turned, 1 - before, atol=2e-3)
+        self.assertAlmostEqual(float(made(low=0.0, high=1.0, black=0.2, white=0.6).max()), 0.6, places=4)
+
+
+class ConvertTest(unittest.TestCase):
+    def test_each_kind_that_can_become_another_has_its_node(self):
+        self.assertEqual(between(HEIGHT, MASK), "height_as_mask")
+        self.assertEqual(between(MASK, HEIGHT), "mask_as_height")
+        self.assertEqual((between(COLOUR, HEIGHT), between(HEIGHT, HEIGHT)), ("", ""))
+
+    def test_a_link_between_kinds_puts_the_right_node_between(self):
+        recipe, (noise,) = chain("fractal_noise")
+        recipe, edge = graph.add(recipe, "mask_edge")
+        with self.assertRaisesRegex(graph.RecipeError, "takes mask, not height"):
+            graph.link(recipe, noise, "height", edge, "first")
+        recipe, name = linked_through(recipe, noise, "height", edge, "first")
+        self.assertEqual(name, "Height as mask")
+        middle = recipe.nodes[edge].inputs["first"][0]
+        self.assertEqual(recipe.nodes[middle].kind, "height_as_mask")
+        self.assertEqual(recipe.nodes[middle].inputs["height"], (noise, "height"))
+        fits, name = linked_through(recipe, middle, "mask", edge, "first")
+        self.assertEqual((name, len(fits.nodes)), ("", 3), "what fits is linked as it is")
+
+
+if __name__ == "__main__":
+    unittest.main()
