@@ -3,6 +3,7 @@
 import unittest
 
 import numpy as np
+import scipy.ndimage as ndi
 from support import chain, result
 
 from gelande.core import graph
@@ -11,8 +12,9 @@ from gelande.core.evaluate import Evaluator, Job
 from gelande.core.model import Recipe
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 from gelande.core.site import Site
-from gelande.kernels import relief
+from gelande.kernels import flow, relief
 from gelande.kernels.distances import to_edge
+from gelande.kernels.light import sky_view
 
 DX = 5.0
 N = 201
@@ -92,6 +94,35 @@ class NodeTest(unittest.TestCase):
             )
             for level in (3, 4):
                 self.assertAlmostEqual(float(result(recipe, node, level)["mask"].mean()), cover, delta=0.01)
+
+    def test_only_the_large_areas_stay(self):
+        recipe, (noise, grey, large) = chain("fractal_noise", "height_as_mask", "largest_patches")
+        recipe = graph.set_param(recipe, large, "threshold", 0.7)
+        before = result(recipe, grey, 3)["mask"] >= 0.7
+        labels, count = ndi.label(before, np.ones((3, 3)))
+        sizes = np.sort(np.bincount(labels.ravel())[1:])[::-1]
+        self.assertGreater(count, 3)
+        for n in (1, 2):
+            changed = graph.set_param(graph.set_param(recipe, large, "way", "By number"), large, "count", n)
+            kept = result(changed, large, 3)["mask"] >= 0.7
+            self.assertEqual(kept.sum(), sizes[:n].sum())
+            self.assertFalse((kept & ~before).any())
+
+    def test_water_gathers_in_a_valley_and_a_round_pit_sees_the_sky_that_it_sees(self):
+        x, y = grid()
+        valley = (np.abs(x) * 0.3 + 0.05 * (y.max() - y)).astype(np.float32)
+        _, way, share, order = flow.drain(valley, 71, 0.5)
+        area = np.full(valley.size, DX * DX, np.float32)
+        flow.accumulate(order, way, flow.neighbours(N), share, area, np.inf)
+        area = area.reshape(valley.shape)
+        bed, side = area[20:-20, N // 2 - 1 : N // 2 + 2].max(axis=1), area[20:-20, N // 4]
+        self.assertGreater(float(np.median(bed)), 20 * float(np.median(side)))
+        # at the middle of a round pit whose rim stands 45 degrees high, 1 - sin 45 of the sky is seen
+        wide = 200.0
+        pit = np.where(np.hypot(x, y) < wide, 0.0, wide).astype(np.float32)
+        seen = sky_view(pit, DX, 3 * wide)[N // 2, N // 2]
+        self.assertAlmostEqual(float(seen), 1 - np.sin(np.radians(45)), delta=0.09)
+        self.assertAlmostEqual(float(sky_view(pit * 0, DX, wide)[N // 2, N // 2]), 1.0, places=5)
 
     def test_height_to_mask_and_back_is_the_same_land(self):
         recipe, (noise, there, back) = chain("fractal_noise", "height_as_mask", "mask_as_height")
