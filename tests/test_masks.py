@@ -6,7 +6,7 @@ import numpy as np
 import scipy.ndimage as ndi
 from support import chain, result
 
-from gelande.core import graph
+from gelande.core import graph, restrict
 from gelande.core.convert import between, linked_through
 from gelande.core.evaluate import Evaluator, Job
 from gelande.core.model import Recipe
@@ -151,6 +151,28 @@ class NodeTest(unittest.TestCase):
         turned = made(way="Curve", curve=((0, 1), (1, 0)))
         np.testing.assert_allclose(turned, 1 - before, atol=2e-3)
         self.assertAlmostEqual(float(made(low=0.0, high=1.0, black=0.2, white=0.6).max()), 0.6, places=4)
+
+
+class FacingTest(unittest.TestCase):
+    def test_where_by_facing_works_in_full_on_its_side_and_not_on_the_other_nor_on_level_ground(self):
+        site = Site("Sides", 1000, 1000)
+        rows, columns = np.mgrid[0:129, 0:129] * (1000 / 128)
+        values = {
+            "where": "Facing",
+            "amount": 1.0,
+            "where_facing": 90.0,
+            "where_facing_width": 90.0,
+            "where_facing_falloff": 40.0,
+        }
+        for degrees, wanted in ((90, 1.0), (130, 1.0), (155, 0.5), (180, 0.0), (270, 0.0)):
+            towards = np.radians(degrees)
+            plane = (-0.3 * (columns * np.sin(towards) - rows * np.cos(towards))).astype(np.float32)
+            share = restrict.weight(values, plane, None, site, 1)
+            self.assertAlmostEqual(float(share[64, 64]), wanted, delta=0.2 if wanted == 0.5 else 0.01, msg=degrees)
+        level = restrict.weight(values, np.zeros((129, 129), np.float32), None, site, 1)
+        self.assertEqual(float(level.max()), 0.0)
+        turned = restrict.weight({**values, "where_invert": True}, np.zeros((129, 129), np.float32), None, site, 1)
+        self.assertEqual(float(turned.min()), 1.0)
 
 
 class ConvertTest(unittest.TestCase):

@@ -172,7 +172,7 @@ class EveryNode(unittest.TestCase):
         params = {p.id: p.check(draw_value(data.draw, p)) for p in registry()[kind].all_params}
         recipe = recipe.with_node(node, graph.replace(recipe.nodes[node], params=params))
         heights = [p.id for p in registry()[kind].all_inputs if p.kind in ("height", "any")]
-        if params.get("where") in ("Height", "Slope") and not set(heights) & set(recipe.nodes[node].inputs):
+        if params.get("where") in ("Height", "Slope", "Facing") and not set(heights) & set(recipe.nodes[node].inputs):
             recipe, ground = graph.add(recipe, "ramp")
             recipe = graph.link(recipe, ground, "height", node, heights[-1])
         # The node's own computation, before the engine looks at it: the engine would refuse what is not finite, and
@@ -252,7 +252,7 @@ class EveryNode(unittest.TestCase):
 
     def test_where_without_a_ground_waits_and_says_what_to_link(self):
         recipe, node = sample_recipe("mask_mix")
-        for where in ("Height", "Slope"):
+        for where in ("Height", "Slope", "Facing"):
             restricted = graph.set_param(recipe, node, "where", where)
             with self.assertRaisesRegex(NodeError, "no ground to read it from; link a height to its Ground for Where"):
                 result(restricted, node, 1)

@@ -47,6 +47,7 @@ def cases(kind: str, starts: bool):
     ground = any(model.output_port(recipe, *s).kind == "height" for s in recipe.nodes[node].inputs.values())
     if spec.restrictable and ground:
         yield "on slopes", graph.set_param(recipe, node, "where", "Slope"), node
+        yield "on one side", graph.set_param(recipe, node, "where", "Facing"), node
 
 
 class RegionTest(unittest.TestCase):

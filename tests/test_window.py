@@ -188,13 +188,23 @@ class ComposeTest(WindowCase):
         self.drag(place, self.canvas.card_rect(smooth).center() + QPointF(2, 0))
         self.assertEqual(self.doc.recipe.nodes[smooth].inputs, {})
 
-    def test_a_link_that_does_not_fit_is_not_made(self):
+    def test_a_link_that_does_not_fit_goes_by_way_of_a_node_that_converts_or_is_not_made(self):
         noise, band = self.load("fractal_noise", "height_band")
         self.doc.edit("x", lambda r: graph.add(r, "terrace", (400.0, 0.0))[0])
         self.drag(
             self.canvas.port_at_widget(band, "mask", True), self.canvas.port_at_widget("terrace_1", "height", False)
         )
-        self.assertEqual(self.doc.recipe.nodes["terrace_1"].inputs.get("height"), None)
+        between = self.doc.recipe.nodes["terrace_1"].inputs["height"][0]
+        self.assertEqual(self.doc.recipe.nodes[between].inputs["first"], (band, "mask"))
+        self.assertEqual(self.window.status.text(), "Mask as height was put between: it passes on a mask as a height.")
+        self.doc.undo()
+        self.assertEqual(self.doc.recipe.nodes["terrace_1"].inputs, {}, "one step back")
+        self.doc.edit("x", lambda r: graph.add(r, "colour_ramp")[0])
+        self.drag(
+            self.canvas.port_at_widget("colour_ramp_1", "colour", True),
+            self.canvas.port_at_widget("terrace_1", "height", False),
+        )
+        self.assertEqual(self.doc.recipe.nodes["terrace_1"].inputs, {})
 
     def test_dragging_a_link_into_nothing_offers_only_what_fits(self):
         noise, band = self.load("fractal_noise", "height_band")
@@ -332,6 +342,20 @@ class ComposeTest(WindowCase):
         self.doc.edit("x", lambda r: graph.switch(r, [file], True))
         self.wait.still(self.window)
         self.assertEqual((self.canvas.looks[smooth].fault, self.window.state_label.text()), ("", "up to date"))
+
+    def test_where_by_facing_is_set_on_the_bench(self):
+        noise, smooth = self.load("fractal_noise", "smooth")
+        self.click(smooth)
+        self.wait.still(self.window)
+        where = self.bench.where
+        QTest.mouseClick(where.buttons["Facing"], LEFT)
+        self.assertEqual(self.doc.recipe.nodes[smooth].params["where"], "Facing")
+        self.assertEqual([r.param.label for r in where.rows.values()], ["Faces", "Facing width", "Facing falloff"])
+        self.assertTrue(all(r.isVisible() for r in where.rows.values()))
+        QTest.keyClick(where.rows["where_facing"], Qt.Key.Key_Home)
+        self.assertEqual(self.doc.recipe.nodes[smooth].params["where_facing"], 0.0)
+        QTest.mouseClick(where.buttons["All"], LEFT)
+        self.assertFalse(any(r.isVisible() for r in where.rows.values()))
 
     def test_a_node_that_is_not_linked_waits_quietly_and_the_view_says_what_it_needs(self):
         noise, smooth, terrace = self.load("fractal_noise", "smooth", "terrace")

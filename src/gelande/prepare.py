@@ -71,7 +71,7 @@ def _run_node(kind: str, more: bool) -> None:
     heights = {p.id for p in spec.all_inputs if p.kind in ("height", "any")}
     # without a ground there is nothing to look at
     if more and spec.restrictable and heights & set(recipe.nodes[node_id].inputs):
-        for where in ("Height", "Slope"):
+        for where in ("Height", "Slope", "Facing"):
             evaluator.result(Job(graph.set_param(recipe, node_id, "where", where)), node_id, 1)
 
 

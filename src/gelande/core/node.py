@@ -163,10 +163,14 @@ MASK_PORT = Port(
 )
 
 GROUND_PORT = Port(
-    "ground", "Ground for Where", HEIGHT, True, "The height that Where looks at when it restricts by height or slope."
+    "ground",
+    "Ground for Where",
+    HEIGHT,
+    True,
+    "The height that Where looks at when it restricts by height, slope or facing.",
 )
 
-WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_MASK = "All", "Height", "Slope", "Mask"
+WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_FACING, WHERE_MASK = "All", "Height", "Slope", "Facing", "Mask"
 
 _WHERE = (
     P.share("amount", "Amount", 1.0, "How much of the node's effect is mixed in."),
@@ -174,8 +178,9 @@ _WHERE = (
         "where",
         "Where",
         WHERE_ALL,
-        (WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_MASK),
-        "Restricts the node to heights, slopes or a linked mask. A linked mask counts with Height and Slope too.",
+        (WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_FACING, WHERE_MASK),
+        "Restricts the node to heights, slopes, a side of the land or a linked mask. A linked mask counts with the "
+        "others too.",
     ),
     P.metres(
         "where_low",
@@ -207,6 +212,11 @@ _WHERE = (
     P.degrees("where_slope_low", "From slope", 20, "Gentlest slope on which the node works in full."),
     P.degrees("where_slope_high", "To slope", 90, "Steepest slope on which the node works in full."),
     P.degrees("where_slope_falloff", "Slope falloff", 8, "Degrees over which the effect fades out."),
+    P.degrees("where_facing", "Faces", 180, "Where the ground faces, clockwise from north: 180° is south.", (0, 360)),
+    P.degrees(
+        "where_facing_width", "Facing width", 90, "Sector of directions in which the node works in full.", (0, 360)
+    ),
+    P.degrees("where_facing_falloff", "Facing falloff", 40, "Degrees over which the effect fades out.", (0, 180)),
     P.toggle("where_invert", "Everywhere but there", False, "Turns the restriction round."),
 )
 _FINISH_HEIGHT = (

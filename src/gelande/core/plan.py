@@ -19,10 +19,10 @@ from gelande.kernels.frame import Frame
 from . import group, model, walk
 from .job import LARGEST_WHOLE
 from .model import NodeState, Recipe
-from .node import EACH, FINER, MAPPED_ONLY, WHERE_ALL, WHERE_MASK, WHERE_SLOPE, NodeSpec
+from .node import EACH, FINER, MAPPED_ONLY, WHERE_ALL, WHERE_MASK, NodeSpec
 from .param import Values
 from .raster import HEIGHT
-from .restrict import needs_finish, slope_baseline
+from .restrict import BY_RISE, needs_finish, slope_baseline
 from .site import COARSEST, FIGURES_LEVEL, MAPPED, Site
 
 #: A node's own computation; and that restricted by Where and Amount, and finished.
@@ -125,7 +125,7 @@ def ground_source(recipe: Recipe, state: NodeState) -> tuple[str, str] | None:
 
 def ground_frame(values: dict, site: Site, level: int, frame: Frame) -> Frame:
     """The frame of ground that Where looks at for a frame."""
-    if values.get("where") != WHERE_SLOPE or frame.whole:
+    if values.get("where") not in BY_RISE or frame.whole:
         return frame
     return frame.grown(math.ceil(slope_baseline(site) / 2 / site.spacing(level)) + BESIDE)
 

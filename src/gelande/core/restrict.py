@@ -5,15 +5,20 @@ from __future__ import annotations
 import numpy as np
 
 from gelande.kernels.frame import Frame
-from gelande.kernels.measure import band, slope_degrees
+from gelande.kernels.measure import band, rise, slope_degrees
+from gelande.kernels.relief import directions, fade, turned_from
 
 from .errors import GelandeError
-from .node import GROUND_PORT, WHERE_ALL, WHERE_HEIGHT, WHERE_MASK, WHERE_SLOPE
+from .node import GROUND_PORT, WHERE_ALL, WHERE_FACING, WHERE_HEIGHT, WHERE_MASK, WHERE_SLOPE
 from .raster import COLOUR, HEIGHT, MASK
 from .site import Site
 
 #: Settings of Where that look at the ground.
-BY_GROUND = (WHERE_HEIGHT, WHERE_SLOPE)
+BY_GROUND = (WHERE_HEIGHT, WHERE_SLOPE, WHERE_FACING)
+#: Those that look at the ground around a sample, as far as slope is measured.
+BY_RISE = (WHERE_SLOPE, WHERE_FACING)
+#: Degrees of slope up to which ground faces nowhere; it fades in over the half below.
+FACES = 4.0
 #: Slope is measured over this share of the site's long side, so that it says the same at every detail.
 SLOPE_SHARE = 1 / 128
 #: What a colour node without anything underneath is blended with: middle grey, linear.
@@ -53,6 +58,14 @@ def weight(
         slope = slope_degrees(height, site.spacing(level), slope_baseline(site), None, held)
         slope = frame.cut(slope, held) if frame and held else slope
         result = band(slope, values["where_slope_low"], values["where_slope_high"], values["where_slope_falloff"])
+    elif where == WHERE_FACING and height is not None:
+        parts = rise(height, site.spacing(level), slope_baseline(site), None, held)
+        south, east = (frame.cut(a, held) if frame and held else a for a in parts)
+        faces, steep = directions(south, east)
+        result = fade(
+            turned_from(faces, values["where_facing"]), values["where_facing_width"] / 2, values["where_facing_falloff"]
+        )
+        result = result * np.clip((steep - np.float32(FACES / 2)) / np.float32(FACES / 2), 0, 1)
     if mask is not None:
         result = mask if result is None else result * mask
     if result is None:

@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Collection
 
 from .model import NodeState, Recipe
-from .node import WHERE_ALL
+from .node import GROUND_PORT, MASK_PORT, WHERE_ALL
 from .plan import ground_source, has_no_part, passes
 from .restrict import BY_GROUND
 from .walk import in_order
@@ -42,7 +42,8 @@ def waiting(recipe: Recipe) -> dict[str, str]:
                 found[node_id] = f"link its {lack}"
                 lacking.add(node_id)
                 continue
-            sources = [source for source, _ in state.inputs.values()]
+            unused = _unused(state)
+            sources = [source for port, (source, _) in state.inputs.items() if port not in unused]
         held_up = next((s for s in sources if s in found), None)
         if held_up is None:
             continue
@@ -60,6 +61,15 @@ def _lack(recipe: Recipe, state: NodeState) -> str:
     if not lack and state.params.get("where", WHERE_ALL) in BY_GROUND and ground_source(recipe, state) is None:
         return "Ground"
     return lack
+
+
+def _unused(state: NodeState) -> set[str]:
+    """Inputs for Where that it does not look at as it is set."""
+    if not state.declared.restrictable:
+        return set()
+    where = state.params.get("where", WHERE_ALL)
+    idle = {GROUND_PORT.id} if where not in BY_GROUND else set()
+    return idle | ({MASK_PORT.id} if where == WHERE_ALL else set())
 
 
 def _own_entry(recipe: Recipe, node_id: str, held_up: str, found: dict[str, str], lacking: set[str]) -> str:

@@ -20,23 +20,62 @@ def _between(at, count):
 
 
 @kernel
-def _slope_rows(h, out, row0, row1, top, left, rows, columns, dx, reach):
-    """rows, columns: of the whole grid; what lies beyond the array that holds a part of it counts as its edge."""
+def _rise_at(h, r, c, top, left, rows, columns, dx, reach):
+    """(northward, eastward) rise a metre over a distance. rows, columns: of the whole grid; what lies beyond the array
+    that holds a part of it counts as its edge."""
     low, right = h.shape[0] - 2, h.shape[1] - 2
+    a, u = _between(top + r - reach, rows)
+    b, v = _between(top + r + reach, rows)
+    fall = 1.0 / ((b + v - a - u) * dx)
+    a, b = min(max(a - top, 0), low), min(max(b - top, 0), low)
+    w, s = _between(left + c - reach, columns)
+    e, t = _between(left + c + reach, columns)
+    run = (e + t - w - s) * dx
+    w, e = min(max(w - left, 0), right), min(max(e - left, 0), right)
+    north, south = h[a, c] + u * (h[a + 1, c] - h[a, c]), h[b, c] + v * (h[b + 1, c] - h[b, c])
+    west, east = h[r, w] + s * (h[r, w + 1] - h[r, w]), h[r, e] + t * (h[r, e + 1] - h[r, e])
+    return (north - south) * fall, (east - west) / run
+
+
+@kernel
+def _slope_rows(h, out, row0, row1, top, left, rows, columns, dx, reach):
     for r in range(row0, row1):
-        a, u = _between(top + r - reach, rows)
-        b, v = _between(top + r + reach, rows)
-        fall = 1.0 / ((b + v - a - u) * dx)
-        a, b = min(max(a - top, 0), low), min(max(b - top, 0), low)
         for c in range(h.shape[1]):
-            w, s = _between(left + c - reach, columns)
-            e, t = _between(left + c + reach, columns)
-            run = (e + t - w - s) * dx
-            w, e = min(max(w - left, 0), right), min(max(e - left, 0), right)
-            north, south = h[a, c] + u * (h[a + 1, c] - h[a, c]), h[b, c] + v * (h[b + 1, c] - h[b, c])
-            west, east = h[r, w] + s * (h[r, w + 1] - h[r, w]), h[r, e] + t * (h[r, e + 1] - h[r, e])
-            gy, gx = (north - south) * fall, (east - west) / run
+            gy, gx = _rise_at(h, r, c, top, left, rows, columns, dx, reach)
             out[r, c] = math.atan(math.sqrt(gx * gx + gy * gy)) * 57.29577951308232
+
+
+@kernel
+def _rise_rows(h, south, east, row0, row1, top, left, rows, columns, dx, reach):
+    for r in range(row0, row1):
+        for c in range(h.shape[1]):
+            gy, gx = _rise_at(h, r, c, top, left, rows, columns, dx, reach)
+            south[r, c], east[r, c] = -gy, gx
+
+
+def rise(
+    h: np.ndarray, dx: float, baseline: float, stop: np.ndarray | None = None, frame: Frame | None = None
+) -> tuple[np.ndarray, np.ndarray]:
+    """Rise southward and eastward by central differences over a fixed distance, as slope_degrees measures it.
+
+    Parameters
+    ----------
+    h, dx, baseline, stop, frame :
+        as of slope_degrees.
+
+    Returns
+    -------
+    (southward, eastward) rise a metre, each (rows, columns) float32.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
+    south, east, frame = np.empty(h.shape, np.float32), np.empty(h.shape, np.float32), frame or Frame.of(h.shape)
+    place = (frame.top, frame.left, *frame.grid, float(dx), max(1.0, baseline / (2 * dx)))
+    over_rows(lambda a, b: _rise_rows(h, south, east, a, b, *place), h.shape[0], stop)
+    return south, east
 
 
 def slope_degrees(

@@ -36,7 +36,21 @@ def aspect(h: np.ndarray, dx: float, stop=None) -> tuple[np.ndarray, np.ndarray]
     ----------
     Horn, B. K. P. (1981): Hill shading and the reflectance map.
     """
-    south, east = gradient(h, dx, stop)
+    return directions(*gradient(h, dx, stop))
+
+
+def directions(south: np.ndarray, east: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Which way ground of a rise faces, and how steeply.
+
+    Parameters
+    ----------
+    south, east :
+        rise a metre southward and eastward.
+
+    Returns
+    -------
+    (direction that water runs, degrees clockwise from north; slope in degrees), each float32 of the same shape.
+    """
     facing = np.degrees(np.arctan2(-east, south)) % np.float32(360)
     return facing.astype(np.float32), np.degrees(np.arctan(np.hypot(south, east))).astype(np.float32)
 

@@ -285,6 +285,10 @@ class ComposePage(QWidget):
     def _idle(self):
         self.view.settle()
         self.canvas.set_working("")
+        self.tell_state()
+
+    def tell_state(self):
+        """Says whether all is up to date, or how many nodes failed or wait."""
         looks = self.canvas.looks.values()
         failed, waits = sum(bool(look.fault) for look in looks), sum(bool(look.waiting) for look in looks)
         words = f"{failed} failed" if failed else f"up to date · {waits} waiting" if waits else "up to date"

@@ -256,7 +256,7 @@ class SheetModel:
         free = [n for n in names if not output or n not in taken and (card, n) not in self.scene.flags]
         fits = [n for n in free if not graph.can_link(self.whole, *self.ends(held, card, n))]
         # else by way of a node that converts, into the main port only; a ground for Where is what is meant least
-        main = [n for n in free[:1] if can_link_through(self.whole, *self.ends(held, card, n))]
+        main = [n for n in names[:1] if n in free and can_link_through(self.whole, *self.ends(held, card, n))]
         fits = [n for n in fits if n != GROUND_PORT.id] + main + [n for n in fits if n == GROUND_PORT.id]
         return (card, fits[0], not output) if fits else None
 

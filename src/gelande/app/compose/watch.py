@@ -32,7 +32,9 @@ class Watchdog(QObject):
             return
         wanted = page.wanted()
         if wanted is None or wanted == page.shown_as and page.view.drawn:
-            self.count = 0
+            late, self.count = self.count >= TELL, 0
+            if late:  # it came after all: what was said of it no longer holds
+                page.tell_state()
             return
         self.count += 1
         if self.count == AGAIN:  # a file that a node reads may have changed on disk

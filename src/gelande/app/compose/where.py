@@ -1,4 +1,4 @@
-"""Where: restricting a node to heights, slopes or a mask, with draggable limits over a histogram; and Finish."""
+"""Where: restricting a node to heights, slopes, a side of the land or a mask, with limits over a histogram."""
 
 from __future__ import annotations
 
@@ -6,14 +6,19 @@ from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from gelande.core.node import WHERE_HEIGHT, WHERE_SLOPE
+from gelande.core.node import WHERE_FACING, WHERE_HEIGHT, WHERE_SLOPE
 
+from ..editors import Row, make_row
 from ..theme import mono, theme
 
 BANDS = {
     WHERE_HEIGHT: ("where_low", "where_high", "where_falloff"),
     WHERE_SLOPE: ("where_slope_low", "where_slope_high", "where_slope_falloff"),
 }
+
+
+#: Settings of Where that are set by rows of their own.
+FACING = ("where_facing", "where_facing_width", "where_facing_falloff")
 
 
 class BandPlot(QWidget):
@@ -156,10 +161,10 @@ class WherePanel(QWidget):
         self.head.setSpacing(4)
         self.title = QLabel("Where", objectName="head")
         self.head.addWidget(self.title)
-        for word in ("All", "Height", "Slope", "Mask"):
+        for word in ("All", "Height", "Slope", "Facing", "Mask"):
             button = QPushButton(word)
             button.setCheckable(True)
-            button.setStyleSheet("padding: 2px 7px;")
+            button.setStyleSheet("padding: 2px 6px;")
             button.clicked.connect(lambda _=False, w=word: self.edited.emit("where", w))
             self.buttons[word] = button
             self.group.addButton(button)
@@ -173,6 +178,9 @@ class WherePanel(QWidget):
         layout.setSpacing(4)
         layout.addLayout(self.head)
         layout.addWidget(self.plot, 1)
+        self.rows: dict[str, Row] = {}
+        self.sides = QVBoxLayout()
+        layout.addLayout(self.sides)
         layout.addWidget(self.hint)
         self.invert = QCheckBox("Everywhere but there")
         self.invert.clicked.connect(lambda on: self.edited.emit("where_invert", on))
@@ -195,10 +203,23 @@ class WherePanel(QWidget):
         if band:
             histogram = None if figures is None else (figures.heights if where == WHERE_HEIGHT else figures.slopes)
             self.plot.show_band(*(params[b] for b in band), histogram, "m" if where == WHERE_HEIGHT else "°")
-        self.hint.setVisible(band is None)
+        self._show_sides(params if where == WHERE_FACING else {})
+        self.hint.setVisible(band is None and where != WHERE_FACING)
         self.invert.setVisible(where not in (None, "All"))
         self.invert.setChecked(bool(params.get("where_invert")))
         self.hint.setText(self._words(state, where, figures))
+
+    def _show_sides(self, params: dict):
+        """Rows for the direction, its width and falloff; none without params."""
+        for name in FACING if params else ():
+            if name not in self.rows:
+                row = self.rows[name] = make_row(self.state.spec.param(name), params[name], publishable=False)
+                row.edited.connect(self.edited)
+                self.sides.addWidget(row)
+            elif self.rows[name].value != params[name]:
+                self.rows[name].set_value(params[name])
+        for row in self.rows.values():
+            row.setVisible(bool(params))
 
     def _words(self, state, where, figures) -> str:
         if state is None:
