@@ -142,7 +142,7 @@ class EveryNode(unittest.TestCase):
             with self.subTest(kind):
                 recipe, node = sample_recipe(kind)
                 if kind == "largest_patches":  # high ground alone lies in areas of many sizes
-                    recipe = graph.set_param(recipe, "height_band_1", "low", 380.0)
+                    recipe = graph.set_param(recipe, "height_band_1", "low", 300.0)
                     recipe = graph.set_param(graph.set_param(recipe, node, "way", "By number"), node, "count", 1)
                 state = recipe.nodes[node]
                 out = result(recipe, node, 2)[state.spec.main.id]
