@@ -50,7 +50,7 @@ CONVEX, CONCAVE, BOTH = "Bulges", "Hollows", "Both"
     wide=lambda p, site: {"height": p.size / 2},
     asks=lambda p, site, level: (),
     figure="{form} of {size}",
-    keywords=("convexity", "concavity", "convex", "concave", "ridge", "crest", "edge wear", "cavity"),
+    keywords=("convexity", "concavity", "convex", "concave", "ridge", "crest", "cavity"),
     starting_points=(
         ("Worn edges", {"form": CONVEX, "size": 25}),
         ("Damp hollows", {"form": CONCAVE, "size": 120}),

@@ -52,7 +52,7 @@ def _normals(h, dx, baseline):
     looks=lambda p, site, level, frame: frame.grown(int(0.7 * p.depth / site.spacing(level)) + 3),
     base="height",
     figure="{depth} · {size}",
-    keywords=("noise", "detail", "displace", "bumps", "roughness", "roughen"),
+    keywords=("noise", "detail", "displace", "bumps", "roughness"),
     starting_points=(("Before rain", {}), ("Crags", {"way": "Out of the slope", "kind": "Ridged", "depth": 24})),
 )
 def surface_noise(ctx):
