@@ -1,7 +1,7 @@
 """Prints a table of speeds, each with its target and, where there is one, the ratio to a peer run in the same process.
 
 Run: PYTHONPATH=src .venv/bin/python -m bench [name ...]; names: noise erosion view demo window detail graph engine
-weather land
+weather land first
 
 """
 
@@ -11,7 +11,7 @@ from bench.table import show
 
 
 def main():
-    from bench import demo, detail, engine, graph, kernels, weather, window
+    from bench import demo, detail, engine, first, graph, kernels, weather, window
 
     parts = {
         "noise": kernels.noise,
@@ -24,6 +24,7 @@ def main():
         "engine": engine.run,
         "weather": weather.run,
         "land": weather.land,
+        "first": first.run,
     }
     for name in sys.argv[1:] or parts:
         parts[name]()

@@ -212,7 +212,7 @@ class Engine(QObject):
             self.seen.clear()
             self.shown.emit(Shown(r.recipe, r.node, r.port, kind, level, data, under, level == r.level, water, beside))
             job.report(1.0, "", True)
-            if level in (GLIMPSE, levels[0]) and level != r.level:
+            if level == levels[0] and level != r.level:
                 # The next level would take both cores: the picture of this one is let through first.
                 self.seen.wait(LET_THROUGH)
 

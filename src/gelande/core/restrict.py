@@ -6,7 +6,7 @@ import numpy as np
 
 from gelande.kernels.frame import Frame
 from gelande.kernels.measure import band, rise, slope_degrees
-from gelande.kernels.relief import directions, fade, turned_from
+from gelande.kernels.relief import directions, facing_share
 
 from .errors import GelandeError
 from .node import GROUND_PORT, WHERE_ALL, WHERE_FACING, WHERE_HEIGHT, WHERE_MASK, WHERE_SLOPE
@@ -61,11 +61,8 @@ def weight(
     elif where == WHERE_FACING and height is not None:
         parts = rise(height, site.spacing(level), slope_baseline(site), None, held)
         south, east = (frame.cut(a, held) if frame and held else a for a in parts)
-        faces, steep = directions(south, east)
-        result = fade(
-            turned_from(faces, values["where_facing"]), values["where_facing_width"] / 2, values["where_facing_falloff"]
-        )
-        result = result * np.clip((steep - np.float32(FACES / 2)) / np.float32(FACES / 2), 0, 1)
+        sector = (values["where_facing"], values["where_facing_width"], values["where_facing_falloff"])
+        result = facing_share(*directions(south, east), *sector, FACES)
     if mask is not None:
         result = mask if result is None else result * mask
     if result is None:

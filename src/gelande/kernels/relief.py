@@ -170,6 +170,31 @@ def turned_from(degrees: np.ndarray, direction: float) -> np.ndarray:
     return np.abs((degrees - np.float32(direction) + np.float32(540)) % np.float32(360) - np.float32(180))
 
 
+def facing_share(
+    faces: np.ndarray, slope: np.ndarray, direction: float, width: float, softness: float, least: float
+) -> np.ndarray:
+    """How much ground counts as facing a direction.
+
+    Parameters
+    ----------
+    faces, slope :
+        of the ground, degrees, as directions() gives them.
+    direction :
+        degrees clockwise from north.
+    width, softness :
+        degrees: of the sector that counts in full, and on either side of it over which that fades.
+    least :
+        slope in degrees from which ground faces somewhere in full; from half of it on it does in part.
+
+    Returns
+    -------
+    The same shape, float32, 0 to 1.
+    """
+    half = np.float32(0.5 * least)
+    steep = np.clip((slope - half) / np.float32(max(0.5 * least, 1e-3)), 0, 1)
+    return fade(turned_from(faces, direction), width / 2, softness) * steep
+
+
 def fade(values: np.ndarray, end: float, softness: float) -> np.ndarray:
     """1 up to an end, falling smoothly to 0 over a softness beyond it.
 

@@ -1,10 +1,8 @@
 """Facing: white on ground that faces a compass direction."""
 
-import numpy as np
-
 from gelande.core import param as P
 from gelande.core.node import height_in, mask_out, node
-from gelande.kernels.relief import aspect, fade, turned_from
+from gelande.kernels.relief import aspect, facing_share
 from gelande.nodes.shared import banded, blurred
 
 
@@ -46,12 +44,9 @@ from gelande.nodes.shared import banded, blurred
 )
 def facing(ctx):
     """The direction of steepest fall (Horn 1981) of the land without what is smaller than the size. White fades out
-    towards level ground over as many degrees as the least slope has."""
+    towards level ground from the least slope to half of it."""
     p = ctx.p
     faces, slope = aspect(blurred(ctx, "height", p.size), ctx.dx, ctx.stop)
 
-    def white(faces, slope):
-        turned = fade(turned_from(faces, p.direction), p.width / 2, p.softness)
-        return turned * np.clip((slope - np.float32(0.5 * p.least)) / np.float32(max(0.5 * p.least, 1e-3)), 0, 1)
-
-    return {"mask": banded(ctx, white, faces, slope)}
+    sector = (p.direction, p.width, p.softness, p.least)
+    return {"mask": banded(ctx, lambda faces, slope: facing_share(faces, slope, *sector), faces, slope)}
