@@ -362,6 +362,11 @@ print("ended", code)
         self.assertEqual(page.shown_as, page.wanted())
         page.watchdog.look()
         self.assertEqual((page.watchdog.count, said), (0, []))
+        with mock.patch.object(type(self.view), "drawn", False):  # a slow picture that still gets finer is no fault
+            for _ in range(6):
+                page.watchdog._frame = None
+                page.watchdog.look()
+        self.assertEqual((page.watchdog.count, said), (0, []))
         with mock.patch.object(page, "request"):  # and when asking does not help, it is said
             page.shown_as = None
             for _ in range(5):

@@ -16,6 +16,7 @@ class Watchdog(QObject):
     def __init__(self, page):
         super().__init__(page)
         self.page, self.count = page, 0
+        self._frame = None  # the picture at the last look
         self._timer = QTimer(self, interval=PAUSE)
         self._timer.timeout.connect(self.look)
         self._timer.start()
@@ -35,6 +36,9 @@ class Watchdog(QObject):
             late, self.count = self.count >= TELL, 0
             if late:  # it came after all: what was said of it no longer holds
                 page.tell_state()
+            return
+        if wanted == page.shown_as and page.view.frame is not self._frame:
+            self._frame, self.count = page.view.frame, 0  # it is being refined, however slowly
             return
         self.count += 1
         if self.count == AGAIN:  # a file that a node reads may have changed on disk
