@@ -1,6 +1,7 @@
 """A floor under everything, in the real window: nothing is lost, nothing dies, and what is shown is what was
 computed."""
 
+import gc
 import os
 import subprocess
 import sys
@@ -11,7 +12,7 @@ from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QObject, QPoint, QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtGui import QCloseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 from support import ROOT, chain, slow
@@ -88,6 +89,15 @@ class SafeTest(WindowCase):
         self.assertFalse(self.window.isVisible())
         lost = lost_work(self.folder / "journal")
         self.assertEqual([("dome_1" in one.recipe.nodes, one.path) for one in lost], [(True, str(path))])
+
+    def test_a_kept_fault_of_closing_keeps_none_of_the_events(self):
+        self.dirty(self.folder / "mine.gelande")
+        fault = files.RecipeError("The disk is full.")
+        with mock.patch("gelande.app.filing.save", side_effect=fault):
+            self.window.close()
+        self.assertIsNotNone(fault.__traceback__, "it holds the frames of closing")
+        alive = [event for event in gc.get_objects() if isinstance(event, QCloseEvent)]
+        self.assertEqual(alive, [], "an event filter would meet it again in the place of a key")
 
     def test_opening_recovered_work_keeps_the_present_one_and_can_be_undone(self):
         path = self.folder / "present.gelande"

@@ -32,7 +32,7 @@ class Floor(QObject):
     def __init__(self):
         super().__init__()
         self.log_file: Path | None = None
-        self.seen: list[BaseException] = []  # the newest last, for tests and reports
+        self.seen: list[str] = []  # the newest last; only their words: an exception keeps every frame's arrays
         self._told: dict[str, float] = {}
         self._crashes = None
 
@@ -74,7 +74,7 @@ class Floor(QObject):
         if len(self._told) > 200:
             self._told.clear()
         self._told[key] = now
-        self.seen = [*self.seen[-99:], error]
+        self.seen = [*self.seen[-99:], repr(error)]
         log.error("%s met %s", where, clean(key), exc_info=error)
         if isinstance(error, MemoryError):
             self.met.emit(

@@ -439,14 +439,18 @@ class Window(Filing, Guiding, QMainWindow):
                 splitter.restoreState(state)
 
     def closeEvent(self, event):
-        if self._closed:
-            event.accept()
-            return
-        safe = self._keep_unsaved() or self.document.write_now()
-        if not safe:  # a window never closes over work that is not safe somewhere
-            event.ignore()
+        try:
+            event.setAccepted(self._closed or self._put_away())
+        finally:
+            # A kept exception keeps this frame; it must not keep Qt's event, whose address the next event may have:
+            # PyQt would then hand the old object to event filters in the place of the new one.
+            del event
+
+    def _put_away(self) -> bool:
+        """Puts everything away before the window closes; False when unsaved work is not safe anywhere."""
+        if not (self._keep_unsaved() or self.document.write_now()):
             self._ask_for_a_place("The window stays open", self.close)
-            return
+            return False
         in_journal, self._closed = bool(self._unkept), True
         QApplication.instance().removeEventFilter(self)
         floor.met.disconnect(self.say)
@@ -465,5 +469,5 @@ class Window(Filing, Guiding, QMainWindow):
         self.engine.evaluator.close()
         if path is not None and not unsaved:
             bake.forget_unused(path)
-        super().closeEvent(event)
         self.closed.emit()
+        return True
