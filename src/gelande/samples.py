@@ -40,14 +40,33 @@ def sample_recipe(kind: str, site=None):
     for turn, port in enumerate(p for p in spec.inputs if not p.optional):
         recipe = graph.link(recipe, *source(HEIGHT if port.kind == "any" else port.kind, turn), node_id, port.id)
     for p in spec.params:
-        if isinstance(p, P.Strokes):
-            recipe = graph.set_param(
-                recipe,
-                node_id,
-                p.id,
-                sample_strokes(recipe.site, 1.0 if p.unit == "%" else 0.02 * recipe.site.long_side),
-            )
+        if isinstance(p, P.Pieces):
+            recipe = graph.set_param(recipe, node_id, p.id, sample_pieces(recipe.site, p))
     return recipe, node_id
+
+
+def sample_pieces(site, param: P.Pieces) -> tuple:
+    """What is drawn in pieces, for pictures and tests."""
+    w, d, r = site.width, site.depth, site.long_side
+    if isinstance(param, P.Strokes):
+        return sample_strokes(site, 0.7 if param.piece[1].unit == "%" else 0.02 * r)
+    usual = {p.id: p.initial(r) for p in param.piece}
+    changes: tuple = ({}, {"rough": 0.02 * r, "profile": "Bulging"}, {"cut": True, "feather_side": "Outward"})
+    if isinstance(param, P.Outlines):
+        changes = (changes[0], {**changes[1], "curved": False}, changes[2])
+        places: tuple = (
+            ((0.12 * w, 0.2 * d), (0.45 * w, 0.12 * d), (0.55 * w, 0.45 * d), (0.25 * w, 0.6 * d)),
+            ((0.5 * w, 0.6 * d), (0.9 * w, 0.55 * d), (0.85 * w, 0.92 * d)),
+            ((0.3 * w, 0.28 * d), (0.42 * w, 0.3 * d), (0.36 * w, 0.42 * d)),
+        )
+    else:
+        changes = (changes[0], {**changes[1], "form": "Box"}, changes[2])
+        places = (
+            (0.33 * w, 0.36 * d, 0.36 * r, 0.52 * r, 30.0),
+            (0.72 * w, 0.74 * d, 0.3 * r, 0.24 * r, 65.0),
+            (0.36 * w, 0.36 * d, 0.12 * r, 0.16 * r, 0.0),
+        )
+    return tuple((*({**usual, **change}.values()), place) for change, place in zip(changes, places))
 
 
 def sample_strokes(site, amount: float) -> tuple:

@@ -13,6 +13,7 @@ import json
 import sys
 import weakref
 from collections.abc import Iterable
+from functools import lru_cache
 from pathlib import Path
 
 import numba
@@ -22,6 +23,7 @@ from gelande.version import __version__
 
 from . import walk
 from .model import Recipe
+from .param import Pieces
 
 
 def effective_seed(recipe: Recipe, node_id: str) -> int:
@@ -49,8 +51,12 @@ def _stamps(recipe: Recipe, nodes: Iterable[str], folder: Path) -> dict[str, str
     return found
 
 
-def _digest(block: list) -> str:
+def _digest(block: list | tuple) -> str:
     return hashlib.sha256(json.dumps(block, sort_keys=True).encode()).hexdigest()[:32]
+
+
+#: Of what is drawn in pieces, each piece has a digest of its own, so that a new stroke does not spell out a thousand.
+_piece_digest = lru_cache(20_000)(_digest)
 
 
 class Keys:
@@ -82,6 +88,9 @@ class Keys:
             spec = state.spec
             tools = {p.id for p in spec.params if p.tool} if spec else ()
             params = {k: v for k, v in state.params.items() if k not in ("seed", "follow_seed") and k not in tools}
+            for p in spec.params if spec else ():
+                if isinstance(p, Pieces):
+                    params[p.id] = [_piece_digest(one) for one in params[p.id]]
             stamp = ""
             if spec is not None and spec.stamp:
                 stamp = stamps[node_id] = spec.stamp(state.params, folder)

@@ -353,7 +353,7 @@ def node_block(state: NodeState) -> dict:
         "name": state.name,
         "at": list(state.at),
         "off": state.off,
-        "params": {p.key: state.params[p.id] for p in spec.all_params},
+        "params": {p.key: p.written(state.params[p.id]) for p in spec.all_params},
         "inputs": inputs,
         **more,
     }

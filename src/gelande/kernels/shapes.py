@@ -200,6 +200,55 @@ def curve_through(points, pieces: int = 12) -> np.ndarray:
     return np.concatenate([*found, p[-1:]])
 
 
+def closed_curve(points, pieces: int = 12) -> np.ndarray:
+    """A smooth closed line through points, as curve_through.
+
+    Parameters
+    ----------
+    points :
+        (n, 2), n at least 3; the last one is joined to the first.
+    pieces :
+        between two points.
+
+    Returns
+    -------
+    (m, 2), at most n * pieces; the last one is joined to the first.
+    """
+    p = np.asarray(points, np.float64)
+    p = p[np.hypot(*(p - np.roll(p, 1, axis=0)).T) > 1e-6]
+    if len(p) < 3:
+        return p
+    around = curve_through(np.concatenate([p[-2:], p, p[:2]]), pieces)
+    return around[2 * pieces : (2 + len(p)) * pieces]
+
+
+def corners(form_round: bool, east: float, north: float, width: float, length: float, turn: float) -> np.ndarray:
+    """An ellipse or a box as a closed line.
+
+    Parameters
+    ----------
+    form_round :
+        an ellipse; else a box.
+    east, north :
+        of the middle, metres.
+    width, length :
+        across and along, metres.
+    turn :
+        degrees clockwise from north, of what runs along.
+
+    Returns
+    -------
+    (n, 2), east and north, metres; an ellipse's pieces lie within 0.01 % of its size.
+    """
+    if form_round:
+        a = 2 * np.pi * np.arange(256) / 256
+        across, along = np.cos(a), np.sin(a)
+    else:
+        across, along = np.array([1.0, -1.0, -1.0, 1.0]), np.array([1.0, 1.0, -1.0, -1.0])
+    across, along, a = across * width / 2, along * length / 2, np.radians(turn)
+    return np.stack([east + across * np.cos(a) + along * np.sin(a), north - across * np.sin(a) + along * np.cos(a)], 1)
+
+
 def uneven(t, amount, seed):
     """A rising function whose unit steps differ in length; its slope stays above a third.
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from typing import Any
 
 from .base import Param, Values
-from .drawn import Curve, Line, Points, Ramp, Strokes
+from .drawn import Curve, Line, Outlines, Pieces, Points, Ramp, Shapes, Strokes
 from .numbers import Count, Number, Seed
 from .words import Choice, Path, Text, Toggle
 
@@ -19,11 +19,14 @@ __all__ = [
     "Curve",
     "Line",
     "Number",
+    "Outlines",
     "Param",
     "Path",
+    "Pieces",
     "Points",
     "Ramp",
     "Seed",
+    "Shapes",
     "Strokes",
     "Text",
     "Toggle",
@@ -35,9 +38,11 @@ __all__ = [
     "line",
     "metres",
     "number",
+    "outlines",
     "path",
     "ramp",
     "seed",
+    "shapes",
     "share",
     "strokes",
     "text",
@@ -136,9 +141,19 @@ def line(id: str, label: str, help: str, **more: Any) -> Line:
     return Line(id, label, (), help, unit="m", **more)
 
 
-def strokes(id: str, label: str, help: str, **more: Any) -> Strokes:
-    """Brush strokes: (radius m, amount, hardness 0-1, points (east, north) in metres)."""
-    return Strokes(id, label, (), help, **more)
+def strokes(id: str, label: str, piece: tuple[Param, ...], help: str, **more: Any) -> Strokes:
+    """Brush strokes; piece: the settings of radius, amount and hardness, which belong to the node besides."""
+    return Strokes(id, label, (), help, piece=piece, **more)
+
+
+def outlines(id: str, label: str, piece: tuple[Param, ...], help: str, **more: Any) -> Outlines:
+    """Closed outlines; piece: the settings that each keeps for itself, which belong to the node besides."""
+    return Outlines(id, label, (), help, piece=piece, **more)
+
+
+def shapes(id: str, label: str, piece: tuple[Param, ...], help: str, **more: Any) -> Shapes:
+    """Shapes; piece: the settings that each keeps for itself, which belong to the node besides."""
+    return Shapes(id, label, (), help, piece=piece, **more)
 
 
 def path(id: str, label: str, help: str, **more: Any) -> Path:

@@ -71,6 +71,10 @@ class Param:
         """The value in its stored type. Raises ValueError with the value and the range in the text."""
         raise NotImplementedError
 
+    def written(self, value: Any) -> Any:
+        """A value for a recipe file: what JSON holds, and check takes back."""
+        return value
+
     def text(self, value: Any) -> str:
         """The value as people read it, with its unit."""
         return str(value)

@@ -1,15 +1,16 @@
-"""What is drawn: ramps and curves in the bench, lines and strokes on the land."""
+"""What is drawn: ramps and curves in the bench; lines, strokes, outlines and shapes on the land."""
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any, ClassVar
 
 from .base import Param
 
-#: Points that all strokes of one setting may have together, and strokes that it may have.
-MOST_POINTS, MOST_STROKES = 400_000, 5000
+#: Points that all pieces of one setting may have together, and points of one of them.
+MOST_POINTS, MOST_OF_LINE = 400_000, 4096
 #: Metres that a point may lie from the south-west corner.
 FARTHEST = 1e6
 
@@ -84,32 +85,130 @@ class Line(Param):
 
 
 @dataclass(frozen=True)
-class Strokes(Param):
-    """Brush strokes: (radius m, amount, hardness 0-1, points (east, north) in metres)."""
+class Pieces(Param):
+    """What is drawn on the land piece by piece. A piece is (its settings in the order of ``piece``, its geometry).
 
-    kind: ClassVar[str] = "strokes"
+    piece: the node's settings that each piece keeps for itself; on the bench they are the next piece's, or the
+    chosen one's.
+
+    """
+
+    piece: tuple[Param, ...] = field(default=(), kw_only=True)
+
     drawn: ClassVar[bool] = True
+    #: What one piece is called, how many there may be.
+    noun: ClassVar[str] = "piece"
+    most: ClassVar[int] = 5000
 
     def check(self, value: Any) -> Any:
-        if not isinstance(value, (list, tuple)) or len(value) > MOST_STROKES:
-            raise ValueError(f"{self.label} must be a list of at most {MOST_STROKES} strokes")
-        strokes = []
-        for stroke in value:
-            if not isinstance(stroke, (list, tuple)) or len(stroke) != 4 or not self._sound(stroke):
-                what = "a radius, an amount, a hardness from 0 to 1, and its points"
-                raise ValueError(f"{self.label}: each stroke must be {what}")
-            radius, amount, hardness = (float(v) for v in stroke[:3])
-            strokes.append((radius, amount, hardness, line_of(self.label, stroke[3], 1, 4096)))
-        if sum(len(s[3]) for s in strokes) > MOST_POINTS:
+        if not isinstance(value, (list, tuple)) or len(value) > self.most:
+            raise ValueError(f"{self.label} must be a list of at most {self.most} {self.noun}s")
+        pieces = tuple(self._checked(k, one) for k, one in enumerate(value))
+        if sum(self.points_in(one) for one in pieces) > MOST_POINTS:
             raise ValueError(f"{self.label} must have at most {MOST_POINTS} points in all")
-        return tuple(strokes)
+        return pieces
 
-    @staticmethod
-    def _sound(stroke: Any) -> bool:
-        if not _numbers(stroke[:3]):
-            return False
-        radius, amount, hardness = stroke[:3]
-        return 0 < radius <= FARTHEST and abs(amount) <= FARTHEST and 0 <= hardness <= 1
+    def _checked(self, number: int, one: Any) -> tuple:
+        """One piece as it is stored. Raises ValueError."""
+        if isinstance(one, tuple):
+            try:
+                return _known(self, one)
+            except TypeError:  # it holds a list somewhere
+                pass
+        try:
+            return self._fresh(one)
+        except ValueError as error:
+            raise ValueError(f"{self.label}: {self.noun} {number + 1}: {error}") from None
+
+    def _fresh(self, one: Any) -> tuple:
+        if isinstance(one, dict):
+            one = [one.get(p.key, p.default) for p in self.piece] + [self.geometry_of(one)]
+        if not isinstance(one, (list, tuple)) or len(one) != len(self.piece) + 1:
+            raise ValueError(f"it must be {', '.join(p.label.lower() for p in self.piece)} and its place")
+        return (*(p.check(v) for p, v in zip(self.piece, one)), self.geometry(one[-1]))
+
+    def written(self, value: Any) -> Any:
+        return [{**{p.key: v for p, v in zip(self.piece, one)}, **self.geometry_block(one[-1])} for one in value]
+
+    def geometry(self, value: Any) -> tuple:
+        """A piece's geometry as it is stored. Raises ValueError."""
+        return line_of("it", value, 1, MOST_OF_LINE)
+
+    def geometry_of(self, block: dict) -> Any:
+        """A piece's geometry in a file."""
+        return block.get("points", ())
+
+    def geometry_block(self, geometry: tuple) -> dict:
+        """A piece's geometry for a file."""
+        return {"points": geometry}
+
+    def points_in(self, one: tuple) -> int:
+        """How many points a piece has."""
+        return len(one[-1])
 
     def text(self, value: Any) -> str:
-        return f"{len(value)} stroke{'s' if len(value) != 1 else ''}"
+        return f"{len(value)} {self.noun}{'s' if len(value) != 1 else ''}"
+
+
+@lru_cache(20_000)
+def _known(param: Pieces, one: tuple) -> tuple:
+    """A checked piece: of a thousand strokes only the new one is looked at."""
+    return param._fresh(one)
+
+
+@dataclass(frozen=True)
+class Strokes(Pieces):
+    """Brush strokes: (radius m, amount, hardness 0-1, points); a point is (east, north) in metres, and may have the
+    pen's pressure 0-1 besides."""
+
+    kind: ClassVar[str] = "strokes"
+    noun: ClassVar[str] = "stroke"
+
+    def written(self, value: Any) -> Any:
+        return value  # lists of numbers: thousands of names would make the file long
+
+    def geometry(self, value: Any) -> tuple:
+        if isinstance(value, (list, tuple)) and value and isinstance(value[0], (list, tuple)) and len(value[0]) == 3:
+            places = line_of("it", [p[:2] if isinstance(p, (list, tuple)) else p for p in value], 1, MOST_OF_LINE)
+            pressures = [p[2] if len(p) == 3 else None for p in value]
+            if not _numbers(pressures) or not all(0 <= v <= 1 for v in pressures):
+                raise ValueError("it has a pen's pressure, which must be a number from 0 to 1 at every point")
+            return tuple((*place, float(v)) for place, v in zip(places, pressures))
+        return super().geometry(value)
+
+
+@dataclass(frozen=True)
+class Outlines(Pieces):
+    """Closed outlines: (its settings, points (east, north) in metres). Fewer than three points enclose nothing."""
+
+    kind: ClassVar[str] = "outlines"
+    noun: ClassVar[str] = "outline"
+    most: ClassVar[int] = 500
+
+
+@dataclass(frozen=True)
+class Shapes(Pieces):
+    """Shapes that are moved, stretched and turned: (its settings, (east, north, width, length in metres, degrees
+    clockwise))."""
+
+    kind: ClassVar[str] = "shapes"
+    noun: ClassVar[str] = "shape"
+    most: ClassVar[int] = 500
+    keys: ClassVar[tuple[str, ...]] = ("east_m", "north_m", "width_m", "length_m", "turn_deg")
+
+    def geometry(self, value: Any) -> tuple:
+        if not isinstance(value, (list, tuple)) or len(value) != 5 or not _numbers(value):
+            raise ValueError("its place must be metres east and north, width and length in metres, and degrees")
+        east, north, width, length, turn = (float(v) for v in value)
+        if max(abs(east), abs(north)) > FARTHEST or not all(0.01 <= v <= FARTHEST for v in (width, length)):
+            raise ValueError("it must lie within 1000 km, and be 0.01 m to 1000 km wide and long")
+        return east, north, width, length, turn % 360.0
+
+    def geometry_of(self, block: dict) -> Any:
+        return [block.get(key) for key in self.keys]
+
+    def geometry_block(self, geometry: tuple) -> dict:
+        return dict(zip(self.keys, geometry))
+
+    def points_in(self, one: tuple) -> int:
+        return 4

@@ -5,6 +5,41 @@ from gelande.core.node import height_in, height_out, node
 from gelande.kernels.strokes import brushed
 
 
+BRUSH = (
+    P.metres(
+        "brush_radius",
+        "Brush radius",
+        220,
+        "Radius of the next stroke.",
+        (0.1, 100_000),
+        (5, 1500),
+        0,
+        log=True,
+        scales=True,
+        tool=True,
+    ),
+    P.metres(
+        "brush_height",
+        "Brush height",
+        60,
+        "How far the next stroke raises the land; below zero it lowers it.",
+        (-10_000, 10_000),
+        (-300, 300),
+        0,
+        scales=True,
+        tool=True,
+    ),
+    P.share(
+        "brush_hardness",
+        "Hardness",
+        0.2,
+        "Share of the radius at which the next stroke works in full.",
+        (0.0, 1.0),
+        tool=True,
+    ),
+)
+
+
 @node(
     "brushed_height",
     "Brushed height",
@@ -16,39 +51,10 @@ from gelande.kernels.strokes import brushed
         P.strokes(
             "strokes",
             "Strokes",
+            BRUSH,
             "What was brushed; kept as strokes, so it is the same at every detail and can be moved later.",
         ),
-        P.metres(
-            "brush_radius",
-            "Brush radius",
-            220,
-            "Radius of the next stroke.",
-            (0.1, 100_000),
-            (5, 1500),
-            0,
-            log=True,
-            scales=True,
-            tool=True,
-        ),
-        P.metres(
-            "brush_height",
-            "Brush height",
-            60,
-            "How far the next stroke raises the land; below zero it lowers it.",
-            (-10_000, 10_000),
-            (-300, 300),
-            0,
-            scales=True,
-            tool=True,
-        ),
-        P.share(
-            "brush_hardness",
-            "Hardness",
-            0.2,
-            "Share of the radius at which the next stroke works in full.",
-            (0.0, 1.0),
-            tool=True,
-        ),
+        *BRUSH,
         P.share("height_share", "Height of all", 1.0, "Scales all strokes together.", (-10.0, 10.0), (0.0, 2.0)),
     ),
     base="height",
