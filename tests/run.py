@@ -1,7 +1,13 @@
-"""Runs the tests by module, prints the time of each and one closing line. --fast: without those that are marked as
-slow."""
+"""Runs the tests by module in two processes, prints the time of each and one closing line. --fast: without those that
+are marked as slow. --one: in this process, one module after the other."""
 
+import json
+import os
+import queue
+import subprocess
 import sys
+import tempfile
+import threading
 import time
 import unittest
 from pathlib import Path
@@ -9,6 +15,10 @@ from pathlib import Path
 HERE = Path(__file__).parent
 sys.path.insert(0, str(HERE.parent / "src"))
 sys.path.insert(0, str(HERE))
+#: Modules that take longest; they begin first, so that both processes end at about the same time.
+LONG = ("test_plan", "test_nodes", "test_weather", "test_floor_window", "test_view", "test_guiding")
+#: What a worker prints before the figures of a module.
+MARK = "\x1e"
 
 
 def quick(suite) -> unittest.TestSuite:
@@ -22,18 +32,76 @@ def quick(suite) -> unittest.TestSuite:
     return kept
 
 
+def run(name: str, fast: bool) -> tuple[int, int, int]:
+    """(tests that ran, failed, were skipped) of one module; prints what they print."""
+    began = time.perf_counter()
+    suite = unittest.defaultTestLoader.loadTestsFromName(name)
+    result = unittest.TextTestRunner(verbosity=1, stream=sys.stdout).run(quick(suite) if fast else suite)
+    bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    print(f"{name}: {result.testsRun} tests, {bad} failed, {time.perf_counter() - began:.1f} s", flush=True)
+    return result.testsRun, bad, len(result.skipped)
+
+
+def work(fast: bool) -> int:
+    """Runs the modules whose names come in, and prints the figures of each behind a mark."""
+    for line in sys.stdin:
+        print(MARK + json.dumps(run(line.strip(), fast)), flush=True)
+    return 0
+
+
+def drive(names: queue.Queue, fast: bool, found: list) -> None:
+    """Hands modules to a process of its own until none is left; a process that dies failed its module."""
+    process = None
+    while True:
+        try:
+            name = names.get_nowait()
+        except queue.Empty:
+            break
+        if process is None:
+            own = {**os.environ, "GELANDE_STATE": tempfile.mkdtemp(dir=os.environ.get("GELANDE_STATE"))}
+            command = [sys.executable, "-X", "faulthandler", __file__, "--work", *(["--fast"] if fast else [])]
+            process = subprocess.Popen(
+                command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=own
+            )
+        process.stdin.write(name + "\n")
+        process.stdin.flush()
+        said = []
+        for line in process.stdout:
+            if line.startswith(MARK):
+                found.append(json.loads(line[len(MARK) :]))
+                break
+            said.append(line)
+        else:
+            said.append(f"{name}: the process ended with {process.wait()}\n")
+            found.append((1, 1, 0))
+            process = None
+        sys.stdout.write("".join(said))
+        sys.stdout.flush()
+    if process is not None:
+        process.stdin.close()
+        process.wait()
+
+
 def main() -> int:
     fast = "--fast" in sys.argv
-    names = [n for n in sys.argv[1:] if n != "--fast"] or sorted(p.stem for p in HERE.glob("test_*.py"))
-    ran = failed = skipped = 0
-    start = time.perf_counter()
-    for name in names:
-        began = time.perf_counter()
-        suite = unittest.defaultTestLoader.loadTestsFromName(name.removesuffix(".py"))
-        result = unittest.TextTestRunner(verbosity=1, stream=sys.stdout).run(quick(suite) if fast else suite)
-        bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-        ran, failed, skipped = ran + result.testsRun, failed + bad, skipped + len(result.skipped)
-        print(f"{name}: {result.testsRun} tests, {bad} failed, {time.perf_counter() - began:.1f} s", flush=True)
+    if "--work" in sys.argv:
+        return work(fast)
+    names = [n.removesuffix(".py") for n in sys.argv[1:] if not n.startswith("--")]
+    rank = {name: k for k, name in enumerate(LONG)}
+    names = names or sorted((p.stem for p in HERE.glob("test_*.py")), key=lambda n: (rank.get(n, 99), n))
+    start, found = time.perf_counter(), []
+    if "--one" in sys.argv or len(names) == 1:
+        found = [run(name, fast) for name in names]
+    else:
+        waiting: queue.Queue = queue.Queue()
+        for name in names:
+            waiting.put(name)
+        threads = [threading.Thread(target=drive, args=(waiting, fast, found)) for _ in range(2)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+    ran, failed, skipped = (sum(one[k] for one in found) for k in range(3))
     print(
         f"{ran - failed - skipped} passed, {failed} failed"
         + (f", {skipped} skipped" if skipped else "")

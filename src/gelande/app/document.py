@@ -85,10 +85,11 @@ class Document(QObject):
     def redo_text(self) -> str:
         return self._redo[-1][0] if self._redo else ""
 
-    def edit(self, text: str, change, merge: str = "") -> bool:
+    def edit(self, text: str, change, merge: str = "", held: bool = False) -> bool:
         """Applies change(recipe) -> recipe as one undoable step. Says why and returns False when it is not allowed.
 
-        merge: edits in quick succession with the same word become one step."""
+        merge: edits in quick succession with the same word become one step. held: however long they take, until
+        end_step: they are one gesture."""
         try:
             after = change(self.recipe)
         except GelandeError as error:
@@ -97,7 +98,7 @@ class Document(QObject):
         if after is self.recipe:
             return True
         now = time.monotonic()
-        joined = merge and self._merge[0] == merge and now - self._merge[1] < MERGE_SECONDS and self._undo
+        joined = merge and self._merge[0] == merge and (held or now - self._merge[1] < MERGE_SECONDS) and self._undo
         if not joined:
             self._undo.append((text, self._stand()))
             del self._undo[:-MOST_UNDO]

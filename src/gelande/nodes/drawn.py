@@ -47,7 +47,13 @@ EDGE = (
         tool=True,
     ),
     P.count(
-        "edge_number", "Edge number", 1, "Another number breaks the edge in other places.", (0, 999_999), (0, 99), tool=True
+        "edge_number",
+        "Edge number",
+        1,
+        "Another number breaks the edge in other places.",
+        (0, 999_999),
+        (0, 99),
+        tool=True,
     ),
     P.toggle("cut", "Cut out", False, "Takes the area out of what lies below it.", tool=True),
 )

@@ -67,6 +67,7 @@ class Bench(QWidget):
     said = pyqtSignal(str)
     help_asked = pyqtSignal(str)
     draw_asked = pyqtSignal(str, bool)
+    keep_asked = pyqtSignal(str, bool)
 
     def __init__(self, document, parent=None):
         super().__init__(parent)
@@ -76,6 +77,8 @@ class Bench(QWidget):
         self.rows: dict[str, Row] = {}
         self.figures = None
         self.limits: LimitsPlot | None = None
+        self._piece: tuple | None = None  # (drawn setting, number of its piece whose settings the rows show)
+        self._drawing: tuple[str, bool] = ("", False)
         self._shape = None
         self._build()
         document.changed.connect(self._changed)
@@ -137,7 +140,7 @@ class Bench(QWidget):
     # -- what is shown ----------------------------------------------------------------------------------
     def show_node(self, node_id: str):
         """Shows a node, or what to do when there is none."""
-        self.node, self.figures = node_id, None
+        self.node, self.figures, self._piece, self._drawing = node_id, None, None, ("", False)
         self._rebuild()
 
     def _state(self):
@@ -204,7 +207,26 @@ class Bench(QWidget):
 
     def _value(self, param_id: str):
         node_id, inner = self._end(param_id)
-        return self.document.recipe.nodes[node_id].params[inner]
+        params, place = self.document.recipe.nodes[node_id].params, self._in_piece(param_id)
+        return params[inner] if place is None else params[place[0].id][place[1]][place[2]]
+
+    def _in_piece(self, param_id: str) -> tuple | None:
+        """(drawn setting, number of the chosen piece, place in it) when a row shows a chosen piece's setting."""
+        if self._piece is None:
+            return None
+        drawn, index = self._piece
+        ids = [p.id for p in drawn.piece]
+        there = index < len(self.document.recipe.nodes[self.node].params.get(drawn.id, ()))
+        return (drawn, index, ids.index(param_id)) if there and param_id in ids else None
+
+    def show_piece(self, drawn, index: int | None):
+        """The rows of what each piece keeps for itself show the chosen one's."""
+        self._piece = None if index is None else (drawn, index)
+        if drawn.id in self.rows:
+            self.rows[drawn.id].tell_chosen(index)
+        for p in drawn.piece:
+            if p.id in self.rows:
+                self.rows[p.id].set_value(self._value(p.id))
 
     def _rebuild(self):
         state = self._state()
@@ -304,13 +326,19 @@ class Bench(QWidget):
         row.publish_asked.connect(self.toggle_publish)
         row.menu_asked.connect(self._open_menu)
         row.draw_asked.connect(self.draw_asked)
+        row.keep_asked.connect(self.keep_asked)
+        if param.drawn:
+            row.tell_drawing(self._drawing[0] == param.id, self._drawing[0] == param.id and self._drawing[1])
+            if self._piece is not None and self._piece[0] == param:
+                row.tell_chosen(self._piece[1])
         return row
 
-    def drawing_ended(self):
-        """Releases the buttons that begin drawing."""
+    def tell_drawing(self, param_id: str, kept: bool):
+        """Which setting is being drawn, "" when none is, and whether it stays in hand."""
+        self._drawing = (param_id, kept)
         for row in self.rows.values():
             if row.param.drawn:
-                row.box.setChecked(False)
+                row.tell_drawing(row.param.id == param_id, row.param.id == param_id and kept)
 
     def resizeEvent(self, event):
         super().resizeEvent(event)
@@ -350,6 +378,10 @@ class Bench(QWidget):
         if state is None or self.document.locked:
             return
         label = state.spec.param(param_id).label
+        place = self._in_piece(row_id)
+        if place is not None:
+            self._set_in_piece(place, label, value)
+            return
         control = published(recipe, node_id, param_id)
 
         def change(r):
@@ -362,6 +394,19 @@ class Bench(QWidget):
             row = self.rows.get(row_id)
             if row is not None:
                 row.set_value(state.params[param_id])
+
+    def _set_in_piece(self, place, label: str, value):
+        """Changes a setting of the chosen piece."""
+        node_id, (drawn, index, k) = self.node, place
+
+        def change(recipe):
+            pieces = recipe.nodes[node_id].params[drawn.id]
+            piece = (*pieces[index][:k], value, *pieces[index][k + 1 :])
+            return graph.set_param(recipe, node_id, drawn.id, (*pieces[:index], piece, *pieces[index + 1 :]))
+
+        words = f"Set {label.lower()} of a {drawn.noun}"
+        if not self.document.edit(words, change, f"{node_id}.{drawn.id}.{index}.{k}"):
+            self.rows[drawn.piece[k].id].set_value(self._value(drawn.piece[k].id))
 
     def toggle_publish(self, param_id: str):
         """Puts a parameter on the control sheet or takes it off."""

@@ -17,6 +17,7 @@ from ..view.standpoints import Standpoints
 from ..view.widget import ViewWidget
 from .bench import Bench
 from .canvas import Canvas
+from .drawing import Drawing
 from .presenter import Choice, Presented, against, present, said
 from .watch import Watchdog
 
@@ -43,7 +44,6 @@ class ComposePage(QWidget):
         self.shown_as: tuple | None = None  # what the view's picture is of, as wanted() says it
         self.preparing = self.paused = False  # at the first start
         self.halted = False  # stopped by the user, or failed: nothing newer is to be expected
-        self._drawn = ""  # the drawn setting that was drawn last
         self._met = ""  # what work ended with, when that was a fault of the program's own
         self._arrange()
         # Many edits in one turn of the event loop become one request.
@@ -51,6 +51,8 @@ class ComposePage(QWidget):
         self._soon.timeout.connect(self.request)
         self._join_parts()
         self._join_engine()
+        self.drawing = Drawing(document, self.canvas, self.bench, self.view, self)
+        self.drawing.said.connect(self.said)
         self.standpoints = Standpoints(document, self.view, self)
         self.watchdog = Watchdog(self)
 
@@ -89,10 +91,6 @@ class ComposePage(QWidget):
             lambda n: document.edit("Release the bake", lambda recipe: bake.released(recipe, n))
         )
         bench.said.connect(self.said)
-        bench.draw_asked.connect(self._draw)
-        view.marked.connect(bench.set_value)
-        view.mark_done.connect(document.end_step)
-        view.drawing_ended.connect(bench.drawing_ended)
         for asked in (view.drape_asked, view.compare_asked, view.section_asked):
             asked.connect(lambda: self._soon.start())
         view.renderer.failed.connect(lambda: self._trouble("the picture could not be drawn"))
@@ -185,31 +183,8 @@ class ComposePage(QWidget):
         self.state_changed.emit("working")
         self.engine.ask(self.pending)
 
-    def _show_marks(self):
-        """The chosen node's line or strokes, over the view: those that are being drawn, else the first."""
-        state, marks = self.document.recipe.nodes.get(self.canvas.chosen), self.view.marks
-        spec = state.spec if state and not self.document.locked else None
-        drawn = [p for p in spec.params if p.drawn] if spec else []
-        if not drawn:
-            marks.show()
-            return
-        param = next((p for p in drawn if p.id == self._drawn), drawn[0])
-        tools = tuple(state.params[p.id] for p in spec.params if p.tool and p.numeric)
-        if not marks.begun_anew(param):
-            marks.show(param, state.params[param.id], tools if len(tools) == 3 else None)
-
-    def _draw(self, param_id: str, on: bool):
-        """Begins or ends drawing on the land."""
-        self._drawn = param_id
-        self._show_marks()
-        self.view.marks.draw(on)
-        if on:
-            self.view.setFocus()
-            self.said.emit(self.view.marks.words)
-        self._show_marks()
-
     def _changed(self, before, after):
-        self._show_marks()
+        self.drawing.show()
         if before.site != after.site:
             self.view.forget_camera()
         self._soon.start()
@@ -222,9 +197,8 @@ class ComposePage(QWidget):
         self.pending, self.shown_as = None, None
 
     def _chosen(self, node_id: str):
-        self.view.marks.drawing = False
         self.bench.show_node(node_id)
-        self._show_marks()
+        self.drawing.chosen()
         self._soon.start()
 
     def _shown(self, shown):

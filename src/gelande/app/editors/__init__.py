@@ -5,7 +5,7 @@ from __future__ import annotations
 from gelande.core import param as P
 
 from .base import DOT, Row
-from .drawn import CurveRow, LineRow, PointsRow, RampRow, StrokesRow
+from .drawn import CurveRow, LineRow, OutlinesRow, PointsRow, RampRow, ShapesRow, StrokesRow
 from .numbers import CountRow, NumberRow, SeedRow
 from .words import ChoiceRow, PathRow, TextRow, ToggleRow
 
@@ -23,6 +23,8 @@ EDITORS: dict[type[P.Param], type[Row]] = {
     P.Curve: CurveRow,
     P.Line: LineRow,
     P.Strokes: StrokesRow,
+    P.Outlines: OutlinesRow,
+    P.Shapes: ShapesRow,
 }
 
 

@@ -21,6 +21,7 @@ class Row(QWidget):
     publish_asked = pyqtSignal(str)
     menu_asked = pyqtSignal(str, object)
     draw_asked = pyqtSignal(str, bool)
+    keep_asked = pyqtSignal(str, bool)
 
     def __init__(self, param: Param, value, published=False, publishable=True, parent=None):
         super().__init__(parent)

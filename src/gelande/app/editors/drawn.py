@@ -14,7 +14,7 @@ from .base import DOT, WidgetRow
 
 
 class MarksRow(WidgetRow):
-    """A line or strokes on the land: how many there are, drawing, clearing."""
+    """What is drawn on the land: how much there is, drawing, clearing."""
 
     verb = hint = ""
 
@@ -25,19 +25,33 @@ class MarksRow(WidgetRow):
         self.box.setToolTip(self.hint)
         self.box.clicked.connect(lambda on: self.draw_asked.emit(param.id, on))
         self.clear.clicked.connect(lambda: self.edited.emit(param.id, ()))
+        self.buttons = [self.box, self.clear]
+        self.chosen: int | None = None
         self.set_value(value)
 
     def caption(self):
-        return f"{self.param.label}: {self.param.text(self.value)}"
+        chosen = "" if self.chosen is None else f" · number {self.chosen + 1} chosen"
+        return f"{self.param.label}: {self.param.text(self.value)}{chosen}"
 
     def resizeEvent(self, event):
-        half = (self.width() - DOT - 6) // 2
-        self.box.setGeometry(DOT, 23, half, 24)
-        self.clear.setGeometry(DOT + half + 6, 23, half, 24)
+        n, x = len(self.buttons), DOT
+        width = (self.width() - DOT - 6 * (n - 1)) // n
+        for button in self.buttons:
+            button.setGeometry(x, 23, width, 24)
+            x += width + 6
 
     def set_value(self, value):
         self.value = value
         self.clear.setEnabled(bool(value))
+        self.update()
+
+    def tell_drawing(self, drawing: bool, kept: bool):
+        """Whether it is being drawn, and stays in hand."""
+        self.box.setChecked(drawing)
+
+    def tell_chosen(self, index: int | None):
+        """Which piece is chosen in the view."""
+        self.chosen = index
         self.update()
 
 
@@ -49,10 +63,41 @@ class LineRow(MarksRow):
 
 
 class StrokesRow(MarksRow):
-    """Brush strokes on the land."""
+    """Brush strokes on the land, with a brush that may stay in hand."""
 
     verb = "Brush"
     hint = "Brush on the land. With this off, click a stroke to select it, drag to move it, Delete removes it."
+
+    def __init__(self, param, value, **more):
+        super().__init__(param, value, **more)
+        self.keep = QPushButton("Lock", self)
+        self.keep.setCheckable(True)
+        self.keep.setToolTip(
+            "Keeps the brush in hand while you select other nodes: paint here and watch what it becomes there."
+        )
+        self.keep.clicked.connect(lambda on: self.keep_asked.emit(param.id, on))
+        self.buttons.insert(1, self.keep)
+
+    def tell_drawing(self, drawing: bool, kept: bool):
+        super().tell_drawing(drawing, kept)
+        self.keep.setChecked(kept)
+
+
+class OutlinesRow(MarksRow):
+    """Closed outlines on the land."""
+
+    verb = "Draw"
+    hint = (
+        "Click points or draw around an area. With this off, click an outline to select it: its points and its middle "
+        "can be dragged, a right click takes a point away, Delete removes it."
+    )
+
+
+class ShapesRow(MarksRow):
+    """Shapes on the land."""
+
+    verb = "Draw"
+    hint = "Drag a new shape on the land. With this off, click one to select it; its handles move, stretch and turn it."
 
 
 class PointsRow(WidgetRow):

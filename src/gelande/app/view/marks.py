@@ -1,39 +1,55 @@
-"""Lines and brush strokes drawn on the land, in Relief and in Plan: drawing, moving points, moving and removing
-strokes.
+"""What is drawn on the land, in Relief and in Plan: lines, brush strokes, outlines and shapes; drawing, choosing,
+moving and removing them.
 
-The marks are the chosen node's own setting, in metres of the site. They are shown over the picture and edited there;
-every change goes out as a whole new value, so undo and the journal know it like any other setting.
+The marks are one node's own setting, in metres of the site. They are shown over the picture and edited there; every
+change goes out as a whole new value, so undo and the journal know it like any other setting.
 """
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QObject, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPainterPath, QPen
 
-from gelande.core.param import Param
+from gelande.core import param as P
 from gelande.kernels.shapes import curve_through
 
 from ..theme import theme
-from .tools import REACH, SIMPLE, TOOLS, Tool, simplified
+from .pieces import OutlinesTool, ShapesTool
+from .tools import REACH, LineTool, StrokesTool, Tool
 
-#: Pixels between the points that a hand-drawn line is taken at.
-STEP = 6.0
+TOOLS: dict[type[P.Param], type[Tool]] = {
+    P.Line: LineTool,
+    P.Strokes: StrokesTool,
+    P.Outlines: OutlinesTool,
+    P.Shapes: ShapesTool,
+}
 
 
-class Marks:
-    """What is drawn over a ViewWidget. give(param id, value) takes every change; brush: (radius m, amount,
-    hardness)."""
+class Marks(QObject):
+    """What is drawn over a ViewWidget. ``changed`` carries every change (setting, value), ``done`` comes when a
+    gesture ends, ``chose`` when another piece is chosen, ``ended`` when drawing ends by itself, ``sized`` when a
+    brush is to become so many steps larger.
 
-    def __init__(self, view, give):
-        self.view, self.give = view, give
-        self.param: Param | None = None
+    fresh: the settings that the next piece begins with."""
+
+    changed = pyqtSignal(str, object)
+    done = pyqtSignal()
+    chose = pyqtSignal()
+    ended = pyqtSignal()
+    sized = pyqtSignal(int)
+
+    def __init__(self, view):
+        super().__init__(view)
+        self.view = view
+        self.param: P.Param | None = None
         self.tool: Tool | None = None
         self.value: tuple = ()
-        self.brush = (100.0, 50.0, 0.3)
-        self.drawing = False
-        self.chosen: int | None = None
+        self.fresh: tuple = ()
+        self.drawing = self.quiet = False
+        self.pressure: float | None = None  # of a pen that is down
+        self._chosen: int | None = None
         self._held = None
-        self._trail: list | None = None
+        self._stroke = False  # a press began to draw
         self._pointer: QPointF | None = None
 
     @property
@@ -41,28 +57,56 @@ class Marks:
         """What can be done while drawing."""
         return self.tool.words if self.tool else ""
 
-    def show(self, param: Param | None = None, value=(), brush=None):
-        """Shows a node's line or strokes; nothing without a parameter."""
-        if param != self.param:
-            self.drawing, self.chosen, self._held, self._trail = False, None, None, None
-            self.tool = TOOLS[type(param)](self) if param is not None else None
-        self.param, self.value = param, value
-        if brush:
-            self.brush = brush
-        if self.chosen is not None and self.chosen >= len(value):
-            self.chosen = None
+    @property
+    def chosen(self) -> int | None:
+        """The number of the chosen piece, or of the chosen point of a line."""
+        return self._chosen
+
+    @chosen.setter
+    def chosen(self, index: int | None):
+        if index != self._chosen:
+            self._chosen = index
+            self.chose.emit()
         self.view.update()
 
-    def begun_anew(self, param: Param) -> bool:
+    @property
+    def piece(self) -> tuple | None:
+        """The chosen piece."""
+        return self.value[self._chosen] if isinstance(self.param, P.Pieces) and self._chosen is not None else None
+
+    def show(self, param: P.Param | None = None, value=(), fresh=(), quiet=False):
+        """Shows what a node has drawn; nothing without a parameter. quiet: only what is being drawn now."""
+        if param != self.param:
+            self.drawing, self._held, self._stroke = False, None, False
+            self.tool = TOOLS[type(param)](self) if param is not None else None
+            self.param, self.value = param, value
+            self.chosen = None
+        self.value, self.fresh, self.quiet = value, fresh, quiet
+        if self._chosen is not None and self._chosen >= len(value):
+            self.chosen = None
+        if self.tool is not None:
+            self.tool.follow()
+        self.view.update()
+
+    def begun_anew(self, param: P.Param) -> bool:
         """Whether this setting is being drawn from nothing, so that what it was is not shown."""
         return self.drawing and self.param == param and self.tool is not None and self.tool.begun(("x",)) == ()
 
     def draw(self, on: bool = True):
         """Begins drawing (a line is begun anew), or ends it."""
+        if not on and self.drawing and self.tool is not None:
+            self.tool.given_up()
         self.drawing = on and self.tool is not None
-        self.chosen, self._trail = None, None
+        self._stroke = False
         if self.drawing:
+            self.chosen = None
             self.value = self.tool.begun(self.value)
+        self.view.update()
+
+    def stop_drawing(self):
+        """Ends drawing of its own accord."""
+        self.drawing = self._stroke = False
+        self.ended.emit()
         self.view.update()
 
     # -- places -----------------------------------------------------------------------------------------
@@ -74,31 +118,36 @@ class Marks:
         """Where a point of the ground is seen, and whether land hides it; None when it lies behind the eye."""
         return self.view.mode.to_widget(point)
 
-    def near_line(self, points, pos) -> int | None:
-        """The number of the piece of the smooth line through points that passes a place in the widget."""
-        if len(points) < 2:
-            return None
-        pieces = 8
-        seen = [self.to_widget(p) for p in (curve_through(points, pieces) if len(points) > 2 else points)]
+    def near_point(self, points, pos) -> int | None:
+        """The number of the point that is seen nearest to a place in the widget, within reach."""
+        best = None
+        for k, point in enumerate(points):
+            seen = self.to_widget(point)
+            if seen is not None and (seen[0] - pos).manhattanLength() < REACH * 1.4 and not seen[1]:
+                away = (seen[0] - pos).manhattanLength()
+                best = min(best or (away, k), (away, k))
+        return best[1] if best else None
+
+    def near_line(self, points, pos, pieces: int = 1) -> int | None:
+        """The number of the part of a drawn line that passes a place in the widget. points: of the line as it is
+        drawn; pieces: of them from one of its own points to the next."""
+        seen = [self.to_widget(p) for p in points]
         for k, (a, b) in enumerate(zip(seen, seen[1:])):
             if a is None or b is None:
                 continue
             d = b[0] - a[0]
             length = d.x() ** 2 + d.y() ** 2
-            t = (
-                0.0
-                if length < 1e-9
-                else min(1.0, max(0.0, ((pos.x() - a[0].x()) * d.x() + (pos.y() - a[0].y()) * d.y()) / length))
-            )
+            along = (pos.x() - a[0].x()) * d.x() + (pos.y() - a[0].y()) * d.y()
+            t = 0.0 if length < 1e-9 else min(1.0, max(0.0, along / length))
             if (a[0] + d * t - pos).manhattanLength() < REACH:
-                return k // pieces if len(points) > 2 else k
+                return k // pieces
         return None
 
     # -- pointer and keys -------------------------------------------------------------------------------
     def hold(self, chosen: int, held):
         """Chooses a part and drags it from now on; held: what the tool needs to know of it."""
-        self.chosen, self._held = chosen, (held,)
-        self.view.update()
+        self._held = (held,)
+        self.chosen = chosen
 
     def press(self, event) -> bool:
         """Whether a press belongs to the marks."""
@@ -108,40 +157,32 @@ class Marks:
         if self.drawing and left:
             ground = self.to_ground(pos)
             if ground is not None:
-                self._trail = [(pos, ground)]
+                self._stroke = True
+                self.tool.begin(pos, ground, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
             return True
         return self.tool.press(pos, left, event.button() == Qt.MouseButton.RightButton)
 
     def move(self, event) -> bool:
         """Whether a move belongs to the marks."""
-        pos = event.position()
-        self._pointer = pos
+        self._pointer = pos = event.position()
         if self.drawing:
             self.view.update()
-        if self._held is None and self._trail is None:
+        if self._held is None and not self._stroke:
             return False
         ground = self.to_ground(pos)
-        if ground is None:
-            return True
-        if self._trail is not None:
-            if (pos - self._trail[-1][0]).manhattanLength() >= STEP:
-                self._trail.append((pos, ground))
-                self.view.update()
-        elif self.tool is not None:
-            self.tool.drag(self._held[0], ground)
+        if ground is not None and self.tool is not None:
+            self.tool.extend(pos, ground) if self._stroke else self.tool.drag(self._held[0], ground)
         return True
 
     def release(self, event) -> bool:
         """Whether a release belongs to the marks; ends a stroke, or a piece of a line."""
         held, self._held = self._held, None
-        trail, self._trail = self._trail, None
-        if held is None and trail is None:
+        stroke, self._stroke = self._stroke, False
+        if held is None and not stroke:
             return False
-        self.view.mark_done.emit()
-        if trail is not None and self.tool is not None:
-            seen = set(simplified([(p.x(), p.y()) for p, _ in trail], SIMPLE))
-            kept = [g for p, g in trail if (p.x(), p.y()) in seen]
-            self.tool.drawn(tuple((round(e, 2), round(n, 2)) for e, n in kept))
+        if stroke and self.tool is not None:
+            self.tool.end(event.position())
+        self.done.emit()
         return True
 
     def finish(self):
@@ -153,37 +194,48 @@ class Marks:
 
     def end_by_double_click(self) -> bool:
         """Whether a double-click ended what was being drawn."""
-        if self.param is None or not self.begun_anew(self.param):
+        if not self.drawing or self.tool is None or not self.tool.ends_by_double_click:
             return False
         self.finish()
+        self.ended.emit()
         return True
 
     def key(self, event) -> bool:
-        """Enter ends a line, Escape stops drawing, Delete removes the chosen point or stroke."""
+        """Enter ends a line or an outline, Escape stops drawing, Delete removes what is chosen."""
         key = event.key()
         if self.drawing and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.finish()
+            self.ended.emit()
         elif self.drawing and key == Qt.Key.Key_Escape:
-            self.drawing = False
-            self.view.marks_ended()
+            self.draw(False)
+            self.ended.emit()
         elif self.chosen is not None and key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self.remove(self.chosen)
+            self.tool.remove_chosen()
+            self.done.emit()
+        elif self.chosen is not None and key == Qt.Key.Key_Escape:
+            self.chosen = None
+        elif self.tool is not None and key in (Qt.Key.Key_BracketLeft, Qt.Key.Key_BracketRight):
+            self.sized.emit(1 if key == Qt.Key.Key_BracketRight else -1)
         else:
             return False
         self.view.update()
         return True
 
-    def remove(self, index: int):
-        """Takes away a point (a line keeps two) or a stroke."""
-        if self.tool is not None and not self.tool.keeps(self.value):
-            self.chosen = None
-            self.set((*self.value[:index], *self.value[index + 1 :]))
-
     def set(self, value):
         """Takes a new value and hands it on."""
         self.value = self.tool.stored(value)
-        self.give(self.param.id, self.value)
+        self.changed.emit(self.param.id, self.value)
         self.view.update()
+
+    def put(self, index: int, piece: tuple):
+        """Replaces a piece, or adds one."""
+        self.set((*self.value[:index], piece, *self.value[index + 1 :]))
+
+    def remove(self, index: int):
+        """Takes away a point (a line keeps two) or a piece."""
+        if self.tool is not None and not self.tool.keeps(self.value):
+            self.chosen = None
+            self.set((*self.value[:index], *self.value[index + 1 :]))
 
     # -- painting ---------------------------------------------------------------------------------------
     def paint(self, painter: QPainter):
@@ -191,31 +243,17 @@ class Marks:
         if self.tool is None or self.view.frame is None:
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self.tool.paint(painter)
-        if self._trail:
-            self.paint_path(painter, [g for _, g in self._trail], True)
+        if not self.quiet:
+            self.tool.paint(painter)
         ground = self.to_ground(self._pointer) if self.drawing and self._pointer is not None else None
         if ground is not None:
             self.tool.paint_pointer(painter, ground)
 
-    def paint_path(self, painter, points, chosen: bool):
-        """One line on the ground: light below, ink or accent above, faint where land hides it."""
+    def paint_line(self, painter, points, chosen: bool):
+        """One line on the ground: light below, ink or accent above, faint where land hides it. points: as fine as
+        it is drawn."""
         t = theme()
-        points = list(points)
-        fine = (
-            curve_through(points, 12)
-            if len(points) > 2
-            else points
-            if len(points) < 2
-            else [
-                (
-                    points[0][0] + (points[1][0] - points[0][0]) * k / 24,
-                    points[0][1] + (points[1][1] - points[0][1]) * k / 24,
-                )
-                for k in range(25)
-            ]
-        )
-        seen = [self.to_widget(p) for p in fine]
+        seen = [self.to_widget(p) for p in points]
         front, back = QPainterPath(), QPainterPath()
         for a, b in zip(seen, seen[1:]):
             if a is None or b is None:
@@ -232,3 +270,23 @@ class Marks:
         painter.drawPath(front)
         painter.setPen(QPen(t.colour("accent" if chosen else "ink", 110), 1.4, Qt.PenStyle.DotLine))
         painter.drawPath(back)
+
+    def paint_path(self, painter, points, chosen: bool):
+        """A smooth line through points on the ground."""
+        points = list(points)
+        if len(points) > 2:
+            points = curve_through(points, 12)
+        elif len(points) == 2:
+            (a, b), (c, d) = points
+            points = [(a + (c - a) * k / 24, b + (d - b) * k / 24) for k in range(25)]
+        self.paint_line(painter, points, chosen)
+
+    def paint_handle(self, painter, point, chosen: bool, size: int = 8, round_one: bool = False):
+        """A handle at a point of the ground, of the same size on screen however near it is."""
+        seen, t = self.to_widget(point), theme()
+        if seen is None:
+            return
+        painter.setPen(QPen(t.colour("ink", 120 if seen[1] else 255), 1.4))
+        painter.setBrush(t.colour("accent" if chosen else "sheet", 120 if seen[1] else 255))
+        box = (int(seen[0].x()) - size // 2, int(seen[0].y()) - size // 2, size, size)
+        painter.drawEllipse(*box) if round_one else painter.drawRect(*box)

@@ -1,4 +1,4 @@
-"""What differs between the kinds of marks that are drawn on the land: a line of points, and brush strokes."""
+"""What differs between the kinds of marks that are drawn on the land: here a line of points, and brush strokes."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from gelande.core import param as P
+from gelande.kernels.shapes import curve_through
 
 from ..theme import theme
 
@@ -17,8 +17,8 @@ if TYPE_CHECKING:
     from .marks import Marks
 
 REACH = 9.0
-#: How far a hand-drawn line may be simplified, pixels.
-SIMPLE = 2.0
+#: Pixels between the points that a hand-drawn line is taken at, and how far it may be simplified.
+STEP, SIMPLE = 6.0, 2.0
 
 
 def simplified(points: list, tolerance: float) -> list:
@@ -43,9 +43,12 @@ def simplified(points: list, tolerance: float) -> list:
 
 
 class Tool:
-    """How one kind of setting is drawn and changed. value: the setting's, as it stands in Marks."""
+    """How one kind of setting is drawn and changed. Its value stands in Marks."""
 
     words = ""
+    ends_by_double_click = False
+    #: How many of a piece's first settings are told while it is in hand; [ and ] change the very first.
+    told = 0
 
     def __init__(self, marks: Marks):
         self.marks = marks
@@ -54,10 +57,27 @@ class Tool:
         """The value with which drawing begins."""
         return value
 
-    def near(self, pos) -> int | None:
-        """The number of the part under a place in the widget."""
+    def follow(self):
+        """The value was changed by others: by undo, or on the bench."""
+
+    # -- drawing
+    def begin(self, pos, ground, other: bool):
+        """A press begins to draw. other: with Shift, which does the other thing."""
         raise NotImplementedError
 
+    def extend(self, pos, ground):
+        """The pointer moves on while it is pressed."""
+
+    def end(self, pos):
+        """The pointer is released."""
+
+    def finished(self, value):
+        """Ends drawing, and takes what was drawn."""
+
+    def given_up(self):
+        """Ends drawing, and leaves what is unfinished."""
+
+    # -- changing
     def press(self, pos, left: bool, right: bool) -> bool:
         """Whether a press that does not draw belongs to the marks."""
         raise NotImplementedError
@@ -66,16 +86,13 @@ class Tool:
         """Moves what is held to a place on the ground."""
         raise NotImplementedError
 
-    def drawn(self, points: tuple):
-        """Takes what was drawn in one go."""
-        raise NotImplementedError
-
-    def finished(self, value):
-        """Ends drawing, and takes what was drawn."""
-
     def keeps(self, value) -> bool:
         """Whether nothing can be taken away."""
         return False
+
+    def remove_chosen(self):
+        """Takes away what is chosen."""
+        self.marks.remove(self.marks.chosen)
 
     def stored(self, value):
         """The value as it is handed on."""
@@ -89,33 +106,74 @@ class Tool:
         """Draws what the pointer would do at a place on the ground."""
 
 
+def rounded(points) -> tuple:
+    """Points to a hundredth of a metre, as they are kept."""
+    return tuple((round(float(p[0]), 2), round(float(p[1]), 2), *(round(float(v), 3) for v in p[2:])) for p in points)
+
+
+class Trail:
+    """Places that the pointer passed while it was pressed: in the widget, on the ground, and a pen's pressure."""
+
+    def __init__(self, pos, ground, pressure: float | None):
+        self.places: list = []
+        self.add(pos, ground, pressure)
+
+    def add(self, pos, ground, pressure: float | None) -> bool:
+        """Whether it was far enough from the one before."""
+        if self.places and (pos - self.places[-1][0]).manhattanLength() < STEP:
+            return False
+        self.places.append((pos, ground, pressure))
+        return True
+
+    def points(self, simple: bool) -> tuple:
+        """(east, north) in metres, with the pressure where a pen has one; simple: only those that matter."""
+        kept = self.places
+        if simple:
+            seen = set(simplified([(p.x(), p.y()) for p, _, _ in kept], SIMPLE))
+            kept = [place for place in kept if (place[0].x(), place[0].y()) in seen]
+        if all(pressure is None for _, _, pressure in kept):
+            return rounded(ground for _, ground, _ in kept)
+        return rounded((*ground, 1.0 if pressure is None else pressure) for _, ground, pressure in kept)
+
+
 class LineTool(Tool):
     """A line of points: drawing begins it anew; its points can be moved, added and taken away."""
 
     words = "Click points on the land or draw in one go; Enter or a double-click ends the line, Esc gives up."
+    ends_by_double_click = True
+    trail: Trail | None = None
 
     def begun(self, value):
         return ()
 
-    def near(self, pos) -> int | None:
-        best = None
-        for k, point in enumerate(self.marks.value):
-            seen = self.marks.to_widget(point)
-            if seen is not None and (seen[0] - pos).manhattanLength() < REACH * 1.4 and not seen[1]:
-                away = (seen[0] - pos).manhattanLength()
-                best = min(best or (away, k), (away, k))
-        return best[1] if best else None
+    def begin(self, pos, ground, other: bool):
+        self.trail = Trail(pos, ground, None)
+
+    def extend(self, pos, ground):
+        if self.trail.add(pos, ground, None):
+            self.marks.view.update()
+
+    def end(self, pos):
+        marks, points = self.marks, self.trail.points(True)
+        self.trail = None
+        marks.value = (*marks.value, *points)
+        if len(points) > 1:  # drawn in one go
+            marks.finish()
+        else:
+            marks.view.update()
 
     def press(self, pos, left: bool, right: bool) -> bool:
         marks = self.marks
-        near = self.near(pos)
+        near = marks.near_point(marks.value, pos)
         if near is not None and right:
             marks.remove(near)
+            marks.done.emit()
             return True
         if not left:
             return False
         if near is None:
-            piece, ground = marks.near_line(marks.value, pos), marks.to_ground(pos)
+            fine = curve_through(marks.value, 8) if len(marks.value) > 2 else marks.value
+            piece, ground = marks.near_line(fine, pos, 8 if len(marks.value) > 2 else 1), marks.to_ground(pos)
             if piece is None or ground is None:
                 return False
             near = piece + 1
@@ -127,14 +185,6 @@ class LineTool(Tool):
         value = self.marks.value
         self.marks.set((*value[:held], ground, *value[held + 1 :]))
 
-    def drawn(self, points: tuple):
-        marks = self.marks
-        marks.value = (*marks.value, *points)
-        if len(points) > 1:  # drawn in one go
-            marks.finish()
-        else:
-            marks.view.update()
-
     def finished(self, value):
         if len(value) > 1:
             self.marks.set(value)
@@ -143,40 +193,65 @@ class LineTool(Tool):
         return len(value) <= 2
 
     def stored(self, value):
-        return tuple((round(float(e), 2), round(float(n), 2)) for e, n in value)
+        return rounded(value)
 
     def paint(self, painter: QPainter):
         t, marks = theme(), self.marks
         if len(marks.value) > 1:
             marks.paint_path(painter, marks.value, True)
+        if self.trail is not None:
+            marks.paint_path(painter, self.trail.points(False), True)
         for k, point in enumerate(marks.value):
+            marks.paint_handle(painter, point, k == marks.chosen)
             seen = marks.to_widget(point)
-            if seen is None:
-                continue
-            painter.setPen(QPen(t.colour("ink", 120 if seen[1] else 255), 1.4))
-            painter.setBrush(t.colour("accent" if k == marks.chosen else "sheet", 120 if seen[1] else 255))
-            painter.drawRect(int(seen[0].x()) - 4, int(seen[0].y()) - 4, 8, 8)
-            if k == 0 and len(marks.value) > 1:  # where the line begins
+            if k == 0 and len(marks.value) > 1 and seen is not None:  # where the line begins
+                painter.setPen(QPen(t.colour("ink", 120 if seen[1] else 255), 1.4))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(int(seen[0].x()) - 7, int(seen[0].y()) - 7, 14, 14)
 
 
 class StrokesTool(Tool):
-    """Brush strokes: each is added; a click chooses one, which can be moved and taken away."""
+    """Brush strokes: each is added, and seen while it is drawn; a click chooses one, which can be moved, changed and
+    taken away."""
 
-    words = "Brush on the land; Esc ends brushing."
+    told = 2
+    words = "Brush on the land. Shift: the other way round; [ and ]: smaller, larger; Esc ends brushing."
+    trail: Trail | None = None
+    index, settings = 0, ()
+
+    def begin(self, pos, ground, other: bool):
+        marks = self.marks
+        self.trail = Trail(pos, ground, marks.pressure)
+        radius, amount, *rest = marks.fresh
+        self.index, self.settings = len(marks.value), (radius, -amount if other else amount, *rest)
+        self._lay(False)
+
+    def _lay(self, simple: bool):
+        self.marks.put(self.index, (*self.settings, self.trail.points(simple)))
+
+    def extend(self, pos, ground):
+        if self.trail.add(pos, ground, self.marks.pressure):
+            self._lay(False)
+
+    def end(self, pos):
+        self._lay(True)
+        self.trail = None
 
     def near(self, pos) -> int | None:
-        for k in reversed(range(len(self.marks.value))):
-            points = self.marks.value[k][3]
-            seen = self.marks.to_widget(points[0])
-            if (
-                self.marks.near_line(points, pos) is not None
-                or seen is not None
-                and (seen[0] - pos).manhattanLength() < REACH
-            ):
+        """The stroke under a place in the widget."""
+        marks = self.marks
+        for k in reversed(range(len(marks.value))):
+            points = marks.value[k][-1]
+            if len(points) == 1 and marks.near_point([points[0][:2]], pos) is not None:
+                return k
+            if marks.near_line(self.shown(points), pos) is not None:
                 return k
         return None
+
+    @staticmethod
+    def shown(points):
+        """The line as it is drawn."""
+        return [p[:2] for p in points]
 
     def press(self, pos, left: bool, right: bool) -> bool:
         marks = self.marks
@@ -184,39 +259,32 @@ class StrokesTool(Tool):
         if near is None or not left:
             if left and marks.chosen is not None:
                 marks.chosen = None
-                marks.view.update()
             return False
         marks.hold(near, (marks.to_ground(pos), marks.value[near]))
         return True
 
     def drag(self, held, ground):
-        start, (radius, amount, hardness, points) = held
-        if start is None:
-            return
-        marks = self.marks
-        east, north = ground[0] - start[0], ground[1] - start[1]
-        moved = tuple((round(e + east, 2), round(n + north, 2)) for e, n in points)
-        stroke, k = (radius, amount, hardness, moved), marks.chosen
-        marks.set((*marks.value[:k], stroke, *marks.value[k + 1 :]))
-
-    def drawn(self, points: tuple):
-        self.marks.set((*self.marks.value, (*self.marks.brush, points)))
+        start, (*settings, points) = held
+        if start is not None:
+            east, north = ground[0] - start[0], ground[1] - start[1]
+            moved = rounded((p[0] + east, p[1] + north, *p[2:]) for p in points)
+            self.marks.put(self.marks.chosen, (*settings, moved))
 
     def paint(self, painter: QPainter):
+        if self.marks.drawing:  # what they do is seen, and the lines would hide it
+            return
         for k, stroke in enumerate(self.marks.value):
-            self.marks.paint_path(painter, stroke[3], k == self.marks.chosen)
+            self.marks.paint_line(painter, self.shown(stroke[-1]), k == self.marks.chosen)
 
     def paint_pointer(self, painter: QPainter, ground):
         """The ring that the brush covers on the ground."""
-        radius = self.marks.brush[0]
+        radius = self.marks.fresh[0]
         turns = (2 * math.pi * k / 40 for k in range(41))
         ring = [
             self.marks.to_widget((ground[0] + radius * math.cos(a), ground[1] + radius * math.sin(a))) for a in turns
         ]
-        painter.setPen(QPen(theme().colour("accent"), 1.4))
-        for a, b in zip(ring, ring[1:]):
-            if a is not None and b is not None:
-                painter.drawLine(a[0], b[0])
-
-
-TOOLS: dict[type[P.Param], type[Tool]] = {P.Line: LineTool, P.Strokes: StrokesTool}
+        for pen in (QPen(theme().colour("sheet", 190), 3.2), QPen(theme().colour("accent"), 1.4)):
+            painter.setPen(pen)
+            for a, b in zip(ring, ring[1:]):
+                if a is not None and b is not None:
+                    painter.drawLine(a[0], b[0])

@@ -14,6 +14,7 @@ from ..theme import theme
 from .bar import LIGHTS, STEEP_NAME, Bar
 from .camera import Camera
 from .compare import Comparison, Content
+from .inhand import InHand
 from .marks import Marks
 from .modes import MODES, Mode, ReliefMode
 from .relief import Look
@@ -37,9 +38,6 @@ class ViewWidget(QWidget):
 
     pictured = pyqtSignal(object)
     drape_asked = pyqtSignal(bool)
-    marked = pyqtSignal(str, object)
-    mark_done = pyqtSignal()
-    drawing_ended = pyqtSignal()
     compare_asked = pyqtSignal()
     section_asked = pyqtSignal()
     camera_asked = pyqtSignal(int)
@@ -59,7 +57,7 @@ class ViewWidget(QWidget):
         self._content, self.extent, self._asked = None, (1.0, 1.0), None
         self._interval, self._sea, self.heights = 25.0, None, (0.0, 1.0)
         self._pointer: QPoint | None = None  # where it was last read out
-        self.marks = Marks(self, self.marked.emit)
+        self.marks = Marks(self)
         self._told: tuple | None = None  # what show_content was told last
         self._drag, self._keys, self._fast, self._rough = None, set(), False, False
         self._go_home = False
@@ -68,7 +66,7 @@ class ViewWidget(QWidget):
         self._walk = QTimer(self, interval=33)
         self._walk.timeout.connect(self._step)
         self.comparison, self.section = Comparison(self), Section(self)
-        self.bar = Bar(self, tools)
+        self.bar, self.in_hand = Bar(self, tools), InHand(self)
         self._build_labels()
 
     # -- parts ------------------------------------------------------------------------------------------
@@ -106,6 +104,7 @@ class ViewWidget(QWidget):
     def place_parts(self):
         """Puts buttons and labels where they belong."""
         self.bar.place()
+        self.in_hand.place()
         y, x = self.height() - 34, 12
         for label in (self.place, self.ground):
             label.adjustSize()
@@ -365,14 +364,13 @@ class ViewWidget(QWidget):
         self._moved()
 
     def mouseDoubleClickEvent(self, event):
-        if self.marks.end_by_double_click():
-            self.marks_ended()
-        else:
+        if not self.marks.end_by_double_click():
             self.mousePressEvent(event)
 
-    def marks_ended(self):
-        """Drawing has ended."""
-        self.drawing_ended.emit()
+    def tabletEvent(self, event):
+        """A pen's pressure; what else it does comes as a mouse's events, too."""
+        self.marks.pressure = None if event.type() == event.Type.TabletRelease else event.pressure()
+        event.ignore()
 
     def mouseReleaseEvent(self, event):
         if self.marks.release(event) or self.comparison.release() or self.section.release():

@@ -4,7 +4,6 @@ from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
 from gelande.kernels.strokes import brushed
 
-
 BRUSH = (
     P.metres(
         "brush_radius",

@@ -6,7 +6,9 @@ from gelande.kernels.shapes import closed_curve
 from gelande.nodes.drawn import EDGE, laid_on, own_profile
 
 LINES = (
-    P.toggle("curved", "Curved", True, "A smooth line through the points; off: straight from point to point.", tool=True),
+    P.toggle(
+        "curved", "Curved", True, "A smooth line through the points; off: straight from point to point.", tool=True
+    ),
 )
 PIECE = (*LINES, *EDGE)
 
