@@ -18,7 +18,7 @@ from gelande.core.site import GLIMPSE, Site
 from gelande.kernels import bands
 from gelande.samples import sample_recipe
 
-KINDS = [k for k, s in sorted(registry().items()) if s.outputs and k != "elevation_file"]
+KINDS = [k for k, s in sorted(registry().items()) if s.outputs and s.stamp is None]
 
 
 def draw_value(draw, param):

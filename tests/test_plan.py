@@ -20,7 +20,7 @@ from gelande.kernels.frame import Frame
 from gelande.kernels.transfer import looked_at, sample
 from gelande.samples import sample_recipe
 
-KINDS = [k for k, s in sorted(registry().items()) if s.outputs and s.category != "Order" and k != "elevation_file"]
+KINDS = [k for k, s in sorted(registry().items()) if s.outputs and s.category != "Order" and s.stamp is None]
 
 
 def frames(grid: tuple[int, int], draw: random.Random, count: int):

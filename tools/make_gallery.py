@@ -89,7 +89,7 @@ def weathered(kind: str):
 
 def main():
     OUT.mkdir(exist_ok=True)
-    kinds = [k for k, s in registry().items() if s.outputs and k != "elevation_file" and s.category != "Order"]
+    kinds = [k for k, s in registry().items() if s.outputs and s.stamp is None and s.category != "Order"]
     for kind in sys.argv[1:] or kinds:
         picture(kind).quantize(160, dither=Image.Dither.FLOYDSTEINBERG).save(OUT / f"{kind}.png", optimize=True)
     lines = [

@@ -36,7 +36,7 @@ def tasks(needed: Collection[str] | None = None) -> list[str]:
     """Everything there is to prepare, as kinds of nodes and "view", the dearest first; needed: only those kinds."""
     from .core.node import registry
 
-    kinds = [k for k, spec in registry().items() if spec.outputs and k != "elevation_file"]
+    kinds = [k for k, spec in registry().items() if spec.outputs and spec.stamp is None]
     found = [VIEW, *(k for k in kinds if needed is None or k in needed)]
     return sorted(found, key=lambda name: (-DEAR.get(name, 0), name))
 

@@ -74,6 +74,8 @@ MOST_PICTURES = 400
 LET_THROUGH = 0.09
 #: Seconds that the first level may take before a glimpse is shown in place of it.
 PATIENCE = 0.05
+#: Seconds up to which nothing coarser is shown on the way: of a stroke on a mask, say, or of what is known already.
+AT_ONCE = 0.03
 
 
 @dataclass
@@ -195,14 +197,14 @@ class Engine(QObject):
                 self._cards.ask(lambda: self._refresh_cards(r, stop), stop)
 
     def _levels(self, r: Request):
-        engine, ground = self.evaluator, ground_of(r.recipe, r.node, r.port)
+        ground = ground_of(r.recipe, r.node, r.port)
         # Coarse to fine. The second level is left out on the way: it would delay the one that is wanted more than it
         # shows. What takes long has a glimpse of it first.
         levels = [k for k in range(COARSEST, r.level + 1) if k != COARSEST + 1 or k == r.level]
-        if self._seconds(r, COARSEST) > PATIENCE:
+        if self._seconds(r, COARSEST, {r.node}) > PATIENCE:
             levels = [GLIMPSE, *levels]
         needed = {r.node, *(n for n, _ in r.also), *((ground[0],) if ground else ())}
-        if ground and all(engine.is_fresh(r.recipe, n, r.level, r.folder) for n in needed):
+        if self._seconds(r, r.level, needed) < AT_ONCE:
             levels = [r.level]
         for level in levels:
             job = self._job(r)
@@ -216,10 +218,9 @@ class Engine(QObject):
                 # The next level would take both cores: the picture of this one is let through first.
                 self.seen.wait(LET_THROUGH)
 
-    def _seconds(self, r: Request, level: int) -> float:
-        """Seconds that a picture at a level is thought to take, from how long its nodes took before."""
-        job = self._job(r, False)
-        todo = self.evaluator.plan(job, [(r.node, level)])
+    def _seconds(self, r: Request, level: int, nodes: set[str]) -> float:
+        """Seconds that nodes are thought to take at a level, from how long they took before."""
+        todo = self.evaluator.plan(self._job(r, False), [(n, level) for n in sorted(nodes)])
         return sum(self.evaluator.weight(r.recipe, unit) for unit in todo.units if unit.stage == RAW)
 
     def _output(self, job: Job, node_id: str, port: str, level: int):

@@ -59,7 +59,8 @@ def last_land(recipe: Recipe) -> str:
 
 
 def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] | None:
-    """(node, output) of the height on which an output is shown: itself, or the most worked-on height above it."""
+    """(node, output) of the height on which an output is shown: itself, or the most worked-on height above it; of
+    a mask or colour that comes from no height, the height that it works on below, or else the most worked-on one."""
     state = recipe.nodes.get(node_id)
     spec = state.spec if state else None
     if spec is None or not spec.outputs:
@@ -74,7 +75,19 @@ def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] |
             continue
         if model.kind_at(recipe, other, above.main.id) == HEIGHT:
             found.append((reach[other], other, above.main.id))
-    return max(found)[1:] if found else None
+    return max(found)[1:] if found else _ground_below(recipe, node_id)
+
+
+def _ground_below(recipe: Recipe, node_id: str) -> tuple[str, str] | None:
+    """The height that comes into the first node below that works on one; else the last height that there is."""
+    below, reach = walk.downstream(recipe, node_id), walk.reach(recipe)
+    for other in sorted(below - {node_id}, key=lambda n: (reach[n], n)):
+        for source, output in recipe.nodes[other].inputs.values():
+            free = source not in below and source != node_id
+            if free and model.kind_at(recipe, source, output) == HEIGHT:
+                return source, output
+    found = last_of(recipe).get(HEIGHT)
+    return found if found and found[0] not in below else None
 
 
 def ground_under(

@@ -29,7 +29,7 @@ class Outline(NamedTuple):
     points: np.ndarray
     feather: float
     side: str
-    profile: object
+    profile: str | np.ndarray
     rough: float
     rough_size: float
     seed: int

@@ -10,7 +10,8 @@ from __future__ import annotations
 import os
 import stat
 import warnings
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
@@ -29,8 +30,23 @@ class RasterFileError(Exception):
     """Why a file cannot be used, in one clause."""
 
 
-def _kind(path: Path) -> str:
-    """PNG, GTiff or AAIGrid by the first bytes of a regular file."""
+def first_bytes(path: Path) -> bytes:
+    """The beginning of a regular file.
+
+    Parameters
+    ----------
+    path :
+        the file.
+
+    Returns
+    -------
+    At most 64 bytes.
+
+    Raises
+    ------
+    RasterFileError :
+        when it is not there, no regular file or empty.
+    """
     try:
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
     except FileNotFoundError:
@@ -50,6 +66,12 @@ def _kind(path: Path) -> str:
         os.close(handle)
     if not head:
         raise RasterFileError(f"{path.name} is empty")
+    return head
+
+
+def _kind(path: Path) -> str:
+    """PNG, GTiff or AAIGrid by the first bytes of a file."""
+    head = first_bytes(path)
     if head.startswith(b"\x89PNG\r\n\x1a\n"):
         return "PNG"
     if head.startswith(_TIFF):
@@ -57,6 +79,36 @@ def _kind(path: Path) -> str:
     if head.lstrip().lower().startswith((b"ncols", b"nrows", b"xllc", b"cellsize")):
         return "AAIGrid"
     raise RasterFileError(f"{path.name} cannot be read as an image: it is no PNG, TIFF or ASCII grid")
+
+
+@contextmanager
+def told_plainly(path: Path) -> Iterator[None]:
+    """Whatever readers raise becomes one sentence.
+
+    Parameters
+    ----------
+    path :
+        the file that is read.
+
+    Returns
+    -------
+    A context.
+
+    Raises
+    ------
+    RasterFileError :
+        with what is wrong.
+    """
+    try:
+        yield
+    except RasterFileError:
+        raise
+    except MemoryError:
+        raise RasterFileError(f"{path.name} does not fit into memory") from None
+    except (OSError, ValueError, SyntaxError, EOFError, RuntimeError, KeyError, _rasterio_error()):
+        raise RasterFileError(
+            f"{path.name} cannot be read as an image; it may be damaged or of another format"
+        ) from None
 
 
 def read_raster(path: Path, check: Callable[[], None] = lambda: None) -> tuple[np.ndarray, float]:
@@ -80,16 +132,8 @@ def read_raster(path: Path, check: Callable[[], None] = lambda: None) -> tuple[n
     """
     path = Path(path)
     kind = _kind(path)
-    try:
+    with told_plainly(path):
         data, top = _png(path) if kind == "PNG" else _gdal(path.resolve(), kind, check)
-    except RasterFileError:
-        raise
-    except MemoryError:
-        raise RasterFileError(f"{path.name} does not fit into memory") from None
-    except (OSError, ValueError, SyntaxError, EOFError, _rasterio_error()):
-        raise RasterFileError(
-            f"{path.name} cannot be read as an image; it may be damaged or of another format"
-        ) from None
     bad = int(data.size - np.isfinite(data).sum())
     if bad:
         raise RasterFileError(f"{path.name} holds {bad} samples that are not numbers; fill the gaps first")
@@ -102,8 +146,27 @@ def _rasterio_error() -> type[Exception]:
     return RasterioError
 
 
-def _check_size(path: Path, width: int, height: int, sample: int):
-    """Refuses a file by what it claims, before anything is made of it. sample: bytes of one sample."""
+def check_size(path: Path, width: int, height: int, sample: int) -> None:
+    """Refuses a file by what it claims, before anything is made of it.
+
+    Parameters
+    ----------
+    path :
+        the file.
+    width, height :
+        samples.
+    sample :
+        bytes of one sample.
+
+    Returns
+    -------
+    None.
+
+    Raises
+    ------
+    RasterFileError :
+        when it is too small, too large or not whole.
+    """
     if max(width, height) > LARGEST_SIDE:
         raise RasterFileError(
             f"{path.name} is {width} × {height} samples; at most {LARGEST_SIDE} a side can be read, so reduce it first"
@@ -136,17 +199,17 @@ def _png(path: Path) -> tuple[np.ndarray, float]:
             ) from None
     with image:
         deep = image.mode in ("I;16", "I;16B", "I")
-        _check_size(path, *image.size, 2 if deep else len(image.getbands()))
+        check_size(path, *image.size, 2 if deep else len(image.getbands()))
         if deep:
             return np.array(image).astype(np.uint16).astype(np.float32), 65535.0
         return np.array(image.convert("L")).astype(np.float32), 255.0
 
 
-def _gdal(path: Path, driver: str, check) -> tuple[np.ndarray, float]:
+@contextmanager
+def _opened(path: Path, driver: str):
+    """A file that GDAL reads: no other file is looked at beside it, and nothing is asked of any network."""
     import rasterio
-    from rasterio.windows import Window
 
-    # No other file is looked at beside it, and nothing is asked of any network.
     apart = {
         "GDAL_DISABLE_READDIR_ON_OPEN": "EMPTY_DIR",
         "GDAL_PAM_ENABLED": "NO",
@@ -157,17 +220,58 @@ def _gdal(path: Path, driver: str, check) -> tuple[np.ndarray, float]:
     with warnings.catch_warnings(), rasterio.Env(**apart):
         warnings.simplefilter("ignore")
         with rasterio.open(path, driver=driver) as file:
-            kind = np.dtype(file.dtypes[0])
-            if kind.kind not in "uif":
-                raise RasterFileError(
-                    f"{path.name} holds {kind.name} samples; whole and floating-point numbers can be read"
-                )
-            _check_size(path, file.width, file.height, kind.itemsize)
-            data = np.empty((file.height, file.width), np.float32)
-            for row in range(0, file.height, BAND):
-                check()
-                rows = min(BAND, file.height - row)
-                file.read(1, out=data[row : row + rows], window=Window(0, row, file.width, rows))
-            if file.nodata is not None and kind.kind == "f":
-                data[data == np.float32(file.nodata)] = np.nan
-    return data, {"uint8": 255.0, "uint16": 65535.0}.get(kind.name, 1.0)
+            yield file
+
+
+def _band(file, path: Path, band: int, held: int, check) -> tuple[np.ndarray, np.dtype]:
+    """One band in float32, and the kind of its numbers. held: bands that are held at once."""
+    from rasterio.windows import Window
+
+    kind = np.dtype(file.dtypes[band - 1])
+    if kind.kind not in "uif":
+        raise RasterFileError(f"{path.name} holds {kind.name} samples; whole and floating-point numbers can be read")
+    check_size(path, file.width, file.height, kind.itemsize * held)
+    data = np.empty((file.height, file.width), np.float32)
+    for row in range(0, file.height, BAND):
+        check()
+        rows = min(BAND, file.height - row)
+        file.read(band, out=data[row : row + rows], window=Window(0, row, file.width, rows))
+    return data, kind
+
+
+_GREATEST = {"uint8": 255.0, "uint16": 65535.0}
+
+
+def _gdal(path: Path, driver: str, check) -> tuple[np.ndarray, float]:
+    with _opened(path, driver) as file:
+        data, kind = _band(file, path, 1, 1, check)
+        if file.nodata is not None and kind.kind == "f":
+            data[data == np.float32(file.nodata)] = np.nan
+    return data, _GREATEST.get(kind.name, 1.0)
+
+
+def gdal_bands(path: Path, driver: str, check: Callable[[], None] = lambda: None) -> np.ndarray:
+    """The first four bands of a file that GDAL reads.
+
+    Parameters
+    ----------
+    path :
+        the file.
+    driver :
+        GDAL's name of its kind.
+    check :
+        called between pieces of work; may raise Stopped.
+
+    Returns
+    -------
+    (bands, rows, columns) float32: whole numbers as shares of the greatest possible one.
+
+    Raises
+    ------
+    RasterFileError :
+        with one sentence that says what is wrong and what to do.
+    """
+    with _opened(path, driver) as file:
+        count = min(4, file.count)
+        found = [_band(file, path, k + 1, count, check) for k in range(count)]
+    return np.stack([data / np.float32(_GREATEST.get(kind.name, 1.0)) for data, kind in found])

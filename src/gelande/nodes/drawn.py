@@ -66,6 +66,7 @@ def own_profile(noun: str) -> P.Curve:
         "Drawn profile",
         ((0.0, 0.0), (1.0, 1.0)),
         f"The feather of {noun} whose profile is drawn, from outside at the left to inside at the right.",
+        shown_when=("profile", (DRAWN,)),
     )
 
 

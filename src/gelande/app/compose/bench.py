@@ -186,7 +186,7 @@ class Bench(QWidget):
         return [
             p
             for p in state.spec.all_params
-            if p.id not in IN_WHERE and (not p.shown_when or state.params.get(p.shown_when[0]) in p.shown_when[1])
+            if p.id not in IN_WHERE and (not p.shown_when or self._value(p.shown_when[0]) in p.shown_when[1])
         ]
 
     def _shown_settings(self, state):
@@ -222,6 +222,9 @@ class Bench(QWidget):
     def show_piece(self, drawn, index: int | None):
         """The rows of what each piece keeps for itself show the chosen one's."""
         self._piece = None if index is None else (drawn, index)
+        if self._shape != self._layout_key(self._state()):
+            self._rebuild()
+            return
         if drawn.id in self.rows:
             self.rows[drawn.id].tell_chosen(index)
         for p in drawn.piece:
@@ -404,7 +407,7 @@ class Bench(QWidget):
             piece = (*pieces[index][:k], value, *pieces[index][k + 1 :])
             return graph.set_param(recipe, node_id, drawn.id, (*pieces[:index], piece, *pieces[index + 1 :]))
 
-        words = f"Set {label.lower()} of a {drawn.noun}"
+        words = f"Set {label.lower()} of one {drawn.noun}"
         if not self.document.edit(words, change, f"{node_id}.{drawn.id}.{index}.{k}"):
             self.rows[drawn.piece[k].id].set_value(self._value(drawn.piece[k].id))
 

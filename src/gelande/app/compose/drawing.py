@@ -123,6 +123,7 @@ class Drawing(QObject):
         elif self.kept == self.canvas.chosen:
             self.bench.tell_drawing(self._drawn, True)
         self.show()
+        self._tell_bench()
 
     # -- changes --------------------------------------------------------------------------------------------
     def _put(self, param_id: str, value):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
 
 
@@ -13,7 +13,8 @@ class InHand(QFrame):
 
     def __init__(self, view):
         super().__init__(view)
-        self.setObjectName("panel")
+        self.setObjectName("sheet")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 4, 6, 4)
         self.words, self.button = QLabel(), QPushButton("Put down")

@@ -140,7 +140,7 @@ class ViewWidget(QWidget):
             for mode in self.modes.values():
                 mode.home()
         self._interval = nice_interval(high - low)
-        self.bar.contours.setText(f"Contours {self._interval:g} m")
+        self.bar.contours.setText(f"Contours {self._interval:g} m" if high - low > 1e-3 else "Contours")
         self.look = replace(self.look, contour=self._interval if self.contours else 0.0)
         self._sea = sea if sea is not None and low < sea else None
         self.bar.sea.setVisible(self._sea is not None)

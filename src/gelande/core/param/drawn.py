@@ -170,7 +170,7 @@ class Strokes(Pieces):
     def geometry(self, value: Any) -> tuple:
         if isinstance(value, (list, tuple)) and value and isinstance(value[0], (list, tuple)) and len(value[0]) == 3:
             places = line_of("it", [p[:2] if isinstance(p, (list, tuple)) else p for p in value], 1, MOST_OF_LINE)
-            pressures = [p[2] if len(p) == 3 else None for p in value]
+            pressures = [p[2] if len(p) == 3 else math.nan for p in value]
             if not _numbers(pressures) or not all(0 <= v <= 1 for v in pressures):
                 raise ValueError("it has a pen's pressure, which must be a number from 0 to 1 at every point")
             return tuple((*place, float(v)) for place, v in zip(places, pressures))

@@ -1,7 +1,5 @@
 """Elevation file: heights read from an image or a raster."""
 
-from pathlib import Path
-
 import numpy as np
 
 from gelande.core import param as P
@@ -9,20 +7,7 @@ from gelande.core.errors import GelandeError
 from gelande.core.node import height_out, node
 from gelande.kernels.rasterfile import RasterFileError, read_raster
 from gelande.kernels.transfer import sample
-
-
-def _file(values, folder) -> Path:
-    path = Path(values["file"]).expanduser()
-    return path if path.is_absolute() else Path(folder) / path
-
-
-def _stamp(values, folder) -> str:
-    """Identifies the file's present content: name, size and time of change."""
-    try:
-        found = _file(values, folder).stat()
-        return f"{_file(values, folder)}|{found.st_size}|{found.st_mtime_ns}"
-    except OSError:
-        return "missing"
+from gelande.nodes.files import file_of, stamp
 
 
 @node(
@@ -67,7 +52,7 @@ def _stamp(values, folder) -> str:
         ("Survey in metres", {"numbers": "Metres"}),
         ("Painted 0 to 1000 m", {"numbers": "Black to white", "black": 0, "white": 1000}),
     ),
-    stamp=_stamp,
+    stamp=stamp,
 )
 def elevation_file(ctx):
     """Reads one band. The file's outer samples lie on the site's edges; between samples Catmull-Rom interpolation.
@@ -77,7 +62,7 @@ def elevation_file(ctx):
     if not p.file:
         raise GelandeError("no file is chosen; choose a PNG, TIFF or ASCII grid file")
     try:
-        data, top = read_raster(_file(ctx.p.values, ctx.folder), ctx.check)
+        data, top = read_raster(file_of(ctx.p.values, ctx.folder), ctx.check)
     except RasterFileError as error:
         raise GelandeError(str(error)) from None
     ctx.check()
