@@ -526,7 +526,7 @@ class ViewTest(WindowCase):
         before = self.pixels(self.view)
         QTest.mouseClick(self.view.bar.light, LEFT)
         self.wait.still(self.window)
-        self.assertEqual(self.view.bar.light.text(), "Light 318° / 16°")
+        self.assertEqual(self.view.bar.light.text(), "Light 318°/16°")
         self.assertGreater(np.abs(self.pixels(self.view).astype(int) - before).mean(), 1.0)
 
 

@@ -10,13 +10,13 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from gelande.core import bake, mass, model, walk
+from gelande.core import bake, mass, model, restrict, walk
 from gelande.core.errors import GelandeError, NodeError
 from gelande.core.evaluate import Evaluator, Job, Stop
 from gelande.core.model import Recipe
 from gelande.core.plan import RAW
 from gelande.core.query import ground_of, ground_under
-from gelande.core.raster import COLOUR, HEIGHT
+from gelande.core.raster import COLOUR, HEIGHT, MASK
 from gelande.core.site import COARSEST, GLIMPSE
 from gelande.core.waiting import waiting
 
@@ -39,7 +39,7 @@ class Beside:
 @dataclass(frozen=True)
 class Shown:
     """What the view shows: a node's output at a level, with the ground to drape it on. beside: what was asked for
-    besides, without what failed."""
+    besides, without what failed; works: where the node that was asked for in ``tint`` works, 0 to 1."""
 
     recipe: Recipe
     node: str
@@ -51,11 +51,13 @@ class Shown:
     final: bool = False
     water: np.ndarray | None = None
     beside: tuple[Beside, ...] = ()
+    works: np.ndarray | None = None
 
 
 @dataclass(frozen=True)
 class Bench:
-    """What the bench shows of a node: pictures before and after, histograms of its ground, and its result's range."""
+    """What the bench shows of a node: pictures before and after, histograms of its ground, and its result's range.
+    share: of the site that is white, of a mask."""
 
     node: str
     before: QImage | None
@@ -66,6 +68,7 @@ class Bench:
     high: float
     seconds: float
     mass: str = ""
+    share: float | None = None
 
 
 #: Card pictures that are kept, of 66 kB each; of a larger recipe twice as many as it has nodes.
@@ -80,7 +83,8 @@ AT_ONCE = 0.03
 
 @dataclass
 class Request:
-    """One wish of the window: show this output up to this level. also: (node, output) to show beside it."""
+    """One wish of the window: show this output up to this level. also: (node, output) to show beside it; tint: a node
+    of which is shown where it works."""
 
     recipe: Recipe
     folder: Path
@@ -89,7 +93,15 @@ class Request:
     level: int
     bench: str = ""
     also: tuple[tuple[str, str], ...] = ()
+    tint: str = ""
     stop: Stop = field(default_factory=Stop)
+
+
+def _height_in(recipe: Recipe, node_id: str) -> tuple[str, str] | None:
+    """(node, output) of the first height that comes into a node."""
+    state = recipe.nodes[node_id]
+    linked = (state.inputs[p.id] for p in state.declared.all_inputs if p.id in state.inputs)
+    return next((source for source in linked if model.kind_at(recipe, *source) == HEIGHT), None)
 
 
 class Engine(QObject):
@@ -209,10 +221,12 @@ class Engine(QObject):
         for level in levels:
             job = self._job(r)
             kind, data, under, water = self._output(job, r.node, r.port, level)
-            beside = self._beside(job, r, level)
+            beside, works = self._beside(job, r, level), self._works(job, r, level)
             r.stop.check()
             self.seen.clear()
-            self.shown.emit(Shown(r.recipe, r.node, r.port, kind, level, data, under, level == r.level, water, beside))
+            self.shown.emit(
+                Shown(r.recipe, r.node, r.port, kind, level, data, under, level == r.level, water, beside, works)
+            )
             job.report(1.0, "", True)
             if level == levels[0] and level != r.level:
                 # The next level would take both cores: the picture of this one is let through first.
@@ -239,6 +253,20 @@ class Engine(QObject):
             except NodeError:
                 continue
         return tuple(found)
+
+    def _works(self, job: Job, r: Request, level: int) -> np.ndarray | None:
+        """Where a node works, by its Where."""
+        state = r.recipe.nodes.get(r.tint)
+        if state is None or state.spec is None:
+            return None
+        try:
+            ground, mask = _height_in(r.recipe, r.tint), state.inputs.get("mask")
+            height = self.evaluator.result(job, ground[0], level)[ground[1]] if ground else None
+            linked = self.evaluator.result(job, mask[0], level)[mask[1]] if mask else None
+            found = restrict.weight({**state.params, "amount": 1.0}, height, linked, r.recipe.site, level)
+        except (NodeError, GelandeError):
+            return None
+        return np.broadcast_to(found, r.recipe.site.shape(level)).astype(np.float32)
 
     def _refresh_cards(self, r: Request, stop: Stop):
         job = Job(r.recipe, r.folder, stop)
@@ -312,15 +340,7 @@ class Engine(QObject):
                 before = thumbnail(
                     model.kind_at(r.recipe, *base), self.evaluator.result(job, base[0], level)[base[1]], dx
                 )
-            ground = next(
-                (
-                    state.inputs[p.id]
-                    for p in spec.all_inputs
-                    if p.id in state.inputs and model.kind_at(r.recipe, *state.inputs[p.id]) == HEIGHT
-                ),
-                None,
-            )
-            if ground:
+            if ground := _height_in(r.recipe, r.bench):
                 heights, slopes = histogram(self.evaluator.result(job, ground[0], level)[ground[1]], dx, site)
         except NodeError:
             return
@@ -336,6 +356,7 @@ class Engine(QObject):
                 float(data.max()),
                 key,
                 self._mass(job, r, level),
+                float(data.mean(dtype=np.float64)) if kind == MASK else None,
             )
         )
 

@@ -11,7 +11,7 @@ from .errors import NodeError
 from .evaluate import SURFACE, Evaluator
 from .job import Job
 from .model import Recipe
-from .raster import COLOUR, HEIGHT
+from .raster import COLOUR, HEIGHT, MASK
 
 
 def last_of(recipe: Recipe) -> dict[str, tuple[str, str]]:
@@ -88,6 +88,21 @@ def _ground_below(recipe: Recipe, node_id: str) -> tuple[str, str] | None:
                 return source, output
     found = last_of(recipe).get(HEIGHT)
     return found if found and found[0] not in below else None
+
+
+def masks_of(recipe: Recipe) -> list[tuple[str, str, str]]:
+    """(node, output, words) of every mask that nodes give, in their order; what only passes one on is left out."""
+    found = []
+    for node_id in walk.in_order(recipe):
+        state = recipe.nodes[node_id]
+        spec = state.spec
+        if spec is None or spec.category == "Order" or state.off:
+            continue
+        for port in spec.outputs:
+            if port.kind == MASK:
+                words = state.name if port is spec.main else f"{state.name}: {port.label.lower()}"
+                found.append((node_id, port.id, words))
+    return found
 
 
 def ground_under(

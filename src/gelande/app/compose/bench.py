@@ -356,6 +356,8 @@ class Bench(QWidget):
         """Pictures, time and histograms that the engine measured."""
         if figures.node == self.node:
             self.figures = figures
+            site = self.document.recipe.site
+            self.where.site_hectares = site.width * site.depth / 10_000
             self.pictures.show_bench(figures)
             self.pictures.show()
             self.where.show_node(self._state(), figures)
@@ -463,7 +465,7 @@ class Bench(QWidget):
 
         def change(recipe):
             for p in spec.params:
-                if not isinstance(p, P.Seed):
+                if not (isinstance(p, (P.Seed, P.Path)) or p.drawn):
                     recipe = graph.set_param(
                         recipe, node_id, p.id, p.fitted(values.get(p.id, p.default), recipe.site.long_side)
                     )

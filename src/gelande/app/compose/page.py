@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
 from gelande.core import bake
-from gelande.core.query import ground_of, last_node
+from gelande.core.query import ground_of, last_node, masks_of
+from gelande.core.raster import MASK
 from gelande.core.site import COARSEST
 from gelande.core.waiting import waiting
 
@@ -14,12 +17,16 @@ from ..engine import Engine, Request
 from ..view.compare import Content
 from ..view.section import Layer
 from ..view.standpoints import Standpoints
+from ..view.tints import MASKS
 from ..view.widget import ViewWidget
 from .bench import Bench
 from .canvas import Canvas
 from .drawing import Drawing
 from .presenter import Choice, Presented, against, present, said
 from .watch import Watchdog
+
+#: Milliseconds that what Where chooses stays tinted after its last change.
+TINT = 1500
 
 
 class ComposePage(QWidget):
@@ -49,6 +56,9 @@ class ComposePage(QWidget):
         # Many edits in one turn of the event loop become one request.
         self._soon = QTimer(self, singleShot=True, interval=0)
         self._soon.timeout.connect(self.request)
+        self._tinted, self._limit = "", False  # the node whose Where is shown while it is set
+        self._untint = QTimer(self, singleShot=True, interval=TINT)
+        self._untint.timeout.connect(self._end_tint)
         self._join_parts()
         self._join_engine()
         self.drawing = Drawing(document, self.canvas, self.bench, self.view, self)
@@ -91,7 +101,9 @@ class ComposePage(QWidget):
             lambda n: document.edit("Release the bake", lambda recipe: bake.released(recipe, n))
         )
         bench.said.connect(self.said)
-        for asked in (view.drape_asked, view.compare_asked, view.section_asked):
+        bench.where.held.connect(self._limit_held)
+        bench.where.edited.connect(lambda *_: self._tint())
+        for asked in (view.drape_asked, view.compare_asked, view.section_asked, view.masks.asked):
             asked.connect(lambda: self._soon.start())
         view.renderer.failed.connect(lambda: self._trouble("the picture could not be drawn"))
 
@@ -176,8 +188,11 @@ class ComposePage(QWidget):
         self._other, self._cut = self._beside(shown)
         also = [(self._other.node, self._other.port)] if self._other else []
         also += [ground_of(recipe, n) for n in self._cut]
+        also += self.view.masks.ticked
         where = (shown.node, shown.port, self.level)
-        self.pending = Request(recipe, self.document.folder, *where, bench=self.canvas.chosen, also=tuple(also))
+        self.pending = Request(
+            recipe, self.document.folder, *where, bench=self.canvas.chosen, also=tuple(also), tint=self._tinted
+        )
         self.canvas.mark_stale(self.engine.evaluator.keys(recipe, self.document.folder))
         self._tell_bakes()
         self.state_changed.emit("working")
@@ -185,14 +200,34 @@ class ComposePage(QWidget):
 
     def _changed(self, before, after):
         self.drawing.show()
+        self.view.masks.offer(masks_of(after))
         if before.site != after.site:
             self.view.forget_camera()
         self._soon.start()
+
+    def _limit_held(self, on: bool):
+        self._limit = on
+        self._tint()
+
+    def _tint(self):
+        """A limit of Where is being set: the ground that it chooses is shown as a tint, for as long as it is set."""
+        self._untint.start()
+        if self._tinted != self.canvas.chosen:
+            self._tinted = self.canvas.chosen
+            self._soon.start()
+
+    def _end_tint(self):
+        if self._limit:
+            self._untint.start()
+        else:
+            self._tinted = ""
+            self._soon.start()
 
     def _opened(self):
         """Another recipe: its pictures are not those of the one before."""
         self.view.clear()
         self.view.forget_camera()
+        self.view.masks.offer(masks_of(self.document.recipe))
         self.canvas.looks.clear()
         self.pending, self.shown_as = None, None
 
@@ -212,9 +247,24 @@ class ComposePage(QWidget):
             self.shown_as = (shown.node, shown.port, shown.level, keys[shown.node])
         dx, found = site.spacing(shown.level), {(b.node, b.port): b for b in shown.beside}
         other = found.get((self._other.node, self._other.port)) if self._other else None
+        main, words = _content(shown, dx, shown.level, self._named), self._words
+        masks = [(m, found[m]) for m in self.view.masks.ticked if m in found]
+        if shown.works is not None:
+            main = replace(main, key=(*main.key, id(shown.works)), kind=MASK, data=shown.works, water=None)
+            words = f"where {shown.recipe.nodes[self._tinted].name} works" if self._tinted else words
+        elif masks:
+            numbers = tuple(self.view.masks.numbers[m] for m, _ in masks)
+            main = replace(
+                main,
+                key=(*main.key, numbers, *(id(b.data) for _, b in masks)),
+                kind=MASKS,
+                data=(tuple(b.data for _, b in masks), numbers),
+                water=None,
+                names=tuple(self.view.masks.words_of(m) for m, _ in masks),
+            )
         self.view.show_content(
-            _content(shown, dx, shown.level, self._named),
-            self._words,
+            main,
+            words,
             site.sea_level,
             rough=not shown.final,
             other=_content(other, dx, shown.level, self._other.words) if self._other and other else None,

@@ -25,6 +25,7 @@ class BandPlot(QWidget):
     """A histogram with a band: drag the upper handles to set the limits, the feet to set the falloff."""
 
     edited = pyqtSignal(dict)
+    held = pyqtSignal(bool)
 
     def __init__(self, parent=None):
         super().__init__(parent)
@@ -109,6 +110,7 @@ class BandPlot(QWidget):
         ]
         if min(away)[0] < 16:
             self._held = self._mark = min(away)[1]
+            self.held.emit(True)
 
     def mouseMoveEvent(self, event):
         if self._held is not None:
@@ -116,6 +118,7 @@ class BandPlot(QWidget):
 
     def mouseReleaseEvent(self, event):
         self._held = None
+        self.held.emit(False)
 
     def keyPressEvent(self, event):
         step = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01}.get(event.key())
@@ -148,14 +151,15 @@ class BandPlot(QWidget):
 
 
 class WherePanel(QWidget):
-    """The right part of the bench. ``edited`` carries (parameter id, value)."""
+    """The right part of the bench. ``edited`` carries (parameter id, value), ``held`` whether a limit is dragged."""
 
     edited = pyqtSignal(str, object)
+    held = pyqtSignal(bool)
 
     def __init__(self, parent=None):
         super().__init__(parent)
         self.setObjectName("sheet")
-        self.state = None
+        self.state, self.site_hectares = None, 0.0
         self.buttons, self.group = {}, QButtonGroup(self)
         self.head = QHBoxLayout()
         self.head.setSpacing(4)
@@ -173,6 +177,7 @@ class WherePanel(QWidget):
         self.plot, self.hint = BandPlot(), QLabel(objectName="muted")
         self.hint.setWordWrap(True)
         self.plot.edited.connect(self._band)
+        self.plot.held.connect(self.held)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 8, 12, 6)
         layout.setSpacing(4)
@@ -232,6 +237,10 @@ class WherePanel(QWidget):
         if figures is not None and spec and spec.main and spec.main.kind != "colour":
             unit = {"height": " m", "mask": ""}.get(spec.main.kind, "")
             digits = 0 if unit else 2
+            if figures.share is not None:
+                hectares = figures.share * self.site_hectares
+                shown = f"{hectares:,.{1 if hectares < 100 else 0}f}".replace(",", " ")
+                text += f"White: {figures.share * 100:.1f} % of the site, {shown} ha. "
             text += f"Result from {figures.low:.{digits}f}{unit} to {figures.high:.{digits}f}{unit}."
             text += f" {figures.mass}" if figures.mass else ""
         return text

@@ -33,7 +33,7 @@ class Bar:
             lambda on: view.section.set_on(on), True,
         )  # fmt: skip
         self.compare = self._button(
-            "Compare (C)", "Before and after of the selected node, or held against selected.", None, True
+            "Compare", "C. Before and after of the selected node, or held against selected.", None, True
         )
         self.ways = QMenu(self.compare)
         self.way_actions: dict[str, QAction] = {}
@@ -47,10 +47,11 @@ class Bar:
         self.colours = self._button(
             "Colours", "Lays the recipe's ground colours over the height shown.", view.drape_asked.emit, True
         )
+        self.masks = self._button("Masks", "Masks in colours with a legend, and how strong a tint is", self._open_masks)
         self.more = self._button("View", "Mesh, steepness, sea, height, cameras", None)
         self._build_menu()
         self.say_light()
-        for b in (self.section, self.compare, self.contours, self.light, self.colours):
+        for b in (self.section, self.compare, self.contours, self.light, self.colours, self.masks):
             b.setVisible(tools)
 
     def _button(self, name: str, tip: str, run, checkable: bool = False) -> QPushButton:
@@ -105,9 +106,12 @@ class Bar:
         self.compare.setChecked(False)
         self.ways.popup(self.view.mapToGlobal(self.compare.geometry().bottomLeft()))
 
+    def _open_masks(self):
+        self.view.masks.open(self.view.mapToGlobal(self.masks.geometry().bottomLeft()))
+
     def say_light(self):
         azimuth, elevation = self.view.look.azimuth, self.view.look.elevation
-        self.light.setText(f"Light {azimuth:g}° / {elevation:g}°")
+        self.light.setText(f"Light {azimuth:g}°/{elevation:g}°")
         self.light.setToolTip("Where the sun stands: direction and height. Click for the next.")
 
     def place(self):
@@ -119,7 +123,7 @@ class Bar:
                 b.move(x, 10)
                 x += b.width() + 6
         left, x = x + 4, self.view.width() - 12
-        for b in (self.more, self.colours, self.contours, self.light):
+        for b in (self.more, self.masks, self.colours, self.contours, self.light):
             if not b.isHidden():
                 b.adjustSize()
                 x -= b.width()

@@ -10,12 +10,13 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPen
 
-from gelande.core.raster import COLOUR, HEIGHT
+from gelande.core.raster import COLOUR, HEIGHT, MASK
 from gelande.kernels.curves import to_srgb
 
 from ..theme import mono, sans, theme
 from .numbers import round_up
-from .renderer import DIFFERENCE, DIFFERENCE_TONES, Frame, Renderer, Wish
+from .renderer import Frame, Renderer, Wish
+from .tints import DIFFERENCE, DIFFERENCE_TONES, MASKS
 
 if TYPE_CHECKING:
     from .widget import ViewWidget
@@ -33,7 +34,7 @@ BEAT, REACH = 700, 7
 
 @dataclass(frozen=True)
 class Content:
-    """What is shown of one side. key: of its rasters; words: its name."""
+    """What is shown of one side. key: of its rasters; words: its name; names: of the masks that are shown together."""
 
     key: tuple
     height: np.ndarray
@@ -42,6 +43,16 @@ class Content:
     data: np.ndarray
     water: np.ndarray | None = None
     words: str = ""
+    names: tuple[str, ...] = ()
+
+    def masks_at(self, east: float, north: float) -> list[tuple[str, float]]:
+        """(name, value) of every mask that is shown, at the sample that is nearest to a place."""
+        if self.kind not in (MASK, MASKS):
+            return []
+        masks, names = ((self.data,), ("mask",)) if self.kind == MASK else (self.data[0], self.names)
+        rows, columns = self.height.shape
+        r, c = rows - 1 - round(north / self.dx), round(east / self.dx)
+        return [(n, float(m[min(max(r, 0), rows - 1), min(max(c, 0), columns - 1)])) for n, m in zip(names, masks)]
 
     @property
     def parts(self) -> tuple:
@@ -68,7 +79,7 @@ WITHIN = 99.5
 def change_of(after: Content, before: Content) -> Change:
     """Heights are compared in metres, masks as shares, colours by their brightness; different kinds by the heights that
     they lie on."""
-    if after.kind == before.kind and after.kind != HEIGHT:
+    if after.kind == before.kind and after.kind not in (HEIGHT, MASKS):
         a, b, unit = after.data, before.data, ""
         if after.kind == COLOUR:
             a, b = a.mean(axis=2), b.mean(axis=2)

@@ -17,7 +17,8 @@ from .camera import Camera
 @dataclass(frozen=True)
 class Look:
     """How a scene is lit and what is drawn over it. contour: metres or 0; water: metres or None; mesh: the samples;
-    steep: a warning where the land outruns its samples; times: how much higher than it is the land is drawn."""
+    steep: a warning where the land outruns its samples; times: how much higher than it is the land is drawn; tint: how
+    strong a mask's is; grey: a mask is seen alone in grey."""
 
     azimuth: float = 318.0
     elevation: float = 34.0
@@ -26,6 +27,8 @@ class Look:
     mesh: bool = False
     steep: bool = False
     times: float = 1.0
+    tint: float = 1.0
+    grey: bool = False
 
 
 #: Samples next to each other that differ by more than this many spacings (68°) show as steps, not as land.
@@ -62,8 +65,10 @@ class Scene:
         albedo: np.ndarray | None = None,
         look: Look = Look(),
         water: np.ndarray | None = None,
+        lit: float = 1.0,
     ):
-        """water: depth over the height in metres, or None; the scene shows its surface."""
+        """water: depth over the height in metres, or None; the scene shows its surface. lit: how much of the heights
+        the light knows of."""
         height = height if water is None else height + water
         # one kind of array, however it came about: kernels are compiled for what may be written and what may not
         albedo, water = (None if a is None else fixed(a) for a in (albedo, water))
@@ -73,7 +78,7 @@ class Scene:
         self.width, self.depth = (height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx
         self._steep: float | None = None
         self.pyramid = caster.max_pyramid(self.height)
-        drawn = self.height if look.times == 1 else fixed(self.height * np.float32(look.times))
+        drawn = self.height if look.times * lit == 1 else fixed(self.height * np.float32(look.times * lit))
         textures = lit_textures(
             drawn, self.dx, look.azimuth, look.elevation, albedo, 0.12 * max(self.width, self.depth), water
         )

@@ -12,18 +12,12 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from gelande.core.raster import COLOUR, MASK
+from gelande.core.raster import MASK
 from gelande.kernels.bands import Stopped
 
 from ..guard import floor
 from .relief import Buffer, Look, Scene, Tones, to_pixels
-
-#: Linear colours of a mask tint over plain ground.
-MASK_GROUND, MASK_INK = (0.40, 0.39, 0.35), (0.62, 0.17, 0.035)
-#: A kind of data that only the view knows: how one result differs from another, -1 to 1.
-DIFFERENCE = "difference"
-#: Linear colours of less, the same and more.
-DIFFERENCE_TONES = ((0.02, 0.13, 0.36), MASK_GROUND, MASK_INK)
+from .tints import FAINT, MASKS, albedo_of
 
 
 class Sight(Protocol):
@@ -58,20 +52,6 @@ class Frame:
     wish: Wish
     passes: int
     key: tuple = ()
-
-
-def albedo_of(kind: str, data: np.ndarray) -> np.ndarray | None:
-    """Linear ground colour: the colour itself, a tint where a mask is white, None for plain ground."""
-    if kind == COLOUR:
-        return data
-    if kind == MASK:
-        ground, ink = np.array(MASK_GROUND, np.float32), np.array(MASK_INK, np.float32)
-        return ground + data[..., None] * (ink - ground)
-    if kind == DIFFERENCE:
-        less, same, more = (np.array(tone, np.float32) for tone in DIFFERENCE_TONES)
-        share = np.abs(data)[..., None]
-        return same + share * (np.where(data[..., None] < 0, less, more) - same)
-    return None
 
 
 class Renderer(QObject):
@@ -138,10 +118,12 @@ class Renderer(QObject):
 
     def _scene_for(self, wish: Wish) -> Scene:
         key, height, dx, kind, data, water = wish.content
-        wanted = (key, wish.look.azimuth, wish.look.elevation, wish.look.times)
+        look, masked = wish.look, kind in (MASK, MASKS)
+        wanted = (key, look.azimuth, look.elevation, look.times, *((look.tint, look.grey) if masked else ()))
         if self._scene_key != wanted:
             began = time.perf_counter()
-            self._scene = Scene(height, dx, albedo_of(kind, data), wish.look, None if kind == MASK else water)
+            albedo, faint = albedo_of(kind, data, look.tint, look.grey), kind == MASK and look.grey
+            self._scene = Scene(height, dx, albedo, look, None if masked else water, FAINT if faint else 1.0)
             self._scene_key = wanted
             self.seconds["scene"] = time.perf_counter() - began
         self._scene.look = wish.look

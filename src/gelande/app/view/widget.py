@@ -16,6 +16,7 @@ from .camera import Camera
 from .compare import Comparison, Content
 from .inhand import InHand
 from .marks import Marks
+from .masks import Masks
 from .modes import MODES, Mode, ReliefMode
 from .relief import Look
 from .renderer import Renderer, Wish
@@ -66,7 +67,8 @@ class ViewWidget(QWidget):
         self._walk = QTimer(self, interval=33)
         self._walk.timeout.connect(self._step)
         self.comparison, self.section = Comparison(self), Section(self)
-        self.bar, self.in_hand = Bar(self, tools), InHand(self)
+        self.masks, self.in_hand = Masks(self), InHand(self)
+        self.bar = Bar(self, tools)
         self._build_labels()
 
     # -- parts ------------------------------------------------------------------------------------------
@@ -105,6 +107,7 @@ class ViewWidget(QWidget):
         """Puts buttons and labels where they belong."""
         self.bar.place()
         self.in_hand.place()
+        self.masks.legend.place()
         y, x = self.height() - 34, 12
         for label in (self.place, self.ground):
             label.adjustSize()
@@ -217,6 +220,17 @@ class ViewWidget(QWidget):
         if ask:
             self._ask(False)
 
+    def set_tint(self, strength: float):
+        """How strong the tint of masks is, 0 to 1."""
+        self.look = replace(self.look, tint=strength)
+        self._ask(False)
+
+    def set_grey(self, on: bool):
+        """Shows a mask alone in grey, or as a tint."""
+        self.masks.panel.grey.setChecked(on)
+        self.look = replace(self.look, grey=on)
+        self._ask(False)
+
     def set_overlays(self):
         """Draws or leaves out the mesh and the warning of steep faces."""
         self.look = replace(self.look, mesh=self.bar.mesh.isChecked(), steep=self.bar.steep.isChecked())
@@ -328,13 +342,15 @@ class ViewWidget(QWidget):
         gx = (scene.ground(east + d, north) - scene.ground(east - d, north)) / (2 * d)
         gy = (scene.ground(east, north + d) - scene.ground(east, north - d)) / (2 * d)
         self.place.setText(f"E {east:,.0f} m · N {north:,.0f} m".replace(",", " "))
-        self.ground.setText(
-            f"height {scene.ground(east, north):.1f} m · slope {math.degrees(math.atan(math.hypot(gx, gy))):.0f}°"
-        )
+        words = f"height {scene.ground(east, north):.1f} m · slope {math.degrees(math.atan(math.hypot(gx, gy))):.0f}°"
+        shown = self._told[0].masks_at(east, north) if self._told else []
+        self.ground.setText(f"{words} · {shown[0][0]} {shown[0][1]:.2f}" if len(shown) == 1 else words)
+        self.masks.legend.say_values([value for _, value in shown])
         self.place_parts()
 
     def leaveEvent(self, event):
         self._pointer = None
+        self.masks.legend.say_values([])
         self.place.hide()
         self.ground.hide()
         super().leaveEvent(event)
@@ -400,6 +416,8 @@ class ViewWidget(QWidget):
                 self._walk.start()
         elif Qt.Key.Key_1 <= key <= Qt.Key.Key_9:
             self.camera_asked.emit(key - Qt.Key.Key_1)
+        elif key == Qt.Key.Key_M:
+            self.set_grey(not self.look.grey)
         elif key == Qt.Key.Key_H:
             self.home()
         elif key == Qt.Key.Key_G and self.frame is not None:

@@ -56,6 +56,11 @@ BRUSH = (
     base="first",
     figure="{strokes}",
     keywords=("paint", "draw", "hand", "brush", "erase", "stroke", "source"),
+    starting_points=(
+        ("Broad and soft", {"brush_radius": 400, "brush_hardness": 0.0, "brush_strength": 0.4}),
+        ("Fine and hard", {"brush_radius": 60, "brush_hardness": 0.8, "brush_strength": 1.0}),
+        ("Eraser", {"brush_radius": 250, "brush_strength": -0.7}),
+    ),
 )
 def brush_mask(ctx):
     """Strokes on one another: each leads towards white or black by its strength, in full within its hardness and less

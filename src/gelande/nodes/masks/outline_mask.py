@@ -34,6 +34,11 @@ PIECE = (*LINES, *EDGE)
     base="first",
     figure="{outlines}",
     keywords=("polygon", "area", "lasso", "region", "draw", "hand", "feather", "freehand", "source"),
+    starting_points=(
+        ("Soft inwards", {"feather": 250, "profile": "S"}),
+        ("Broken edge", {"feather": 40, "rough": 90, "rough_size": 180}),
+        ("Hard and straight", {"feather": 0, "curved": False}),
+    ),
 )
 def outline_mask(ctx):
     """Signed distance to the edge (even-odd rule where it crosses itself), broken by octave noise, and mapped by the

@@ -56,6 +56,10 @@ BLACK, EDGES, AGAIN = "Black", "Its edge goes on", "It repeats"
     base="first",
     figure="{channel}",
     keywords=("image", "photo", "import", "texture", "splat", "png", "jpeg", "exr", "tiff", "source"),
+    starting_points=(
+        ("Over the whole site", {"width": 4096}),
+        ("A tile that repeats", {"width": 400, "outside": AGAIN}),
+    ),
     stamp=stamp,
 )
 def picture_mask(ctx):

@@ -31,6 +31,11 @@ PIECE = (*FORM, *EDGE)
     base="first",
     figure="{shapes}",
     keywords=("ellipse", "circle", "box", "rectangle", "place", "spot", "radial", "draw", "source"),
+    starting_points=(
+        ("Soft spot", {"feather": 400, "profile": "S"}),
+        ("Broken disc", {"feather": 30, "rough": 80, "rough_size": 160}),
+        ("Box", {"form": "Box", "feather": 0}),
+    ),
 )
 def shape_mask(ctx):
     """Signed distance to the shape's edge, broken by octave noise, and mapped by the feather's profile; each shape is

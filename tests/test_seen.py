@@ -1,0 +1,161 @@
+"""Masks as they are seen: several in colours with a legend, alone in grey, values under the pointer, the ground that
+Where chooses while it is set."""
+
+import unittest
+
+import numpy as np
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtTest import QTest
+from support import result
+from test_window import LEFT, WindowCase, at
+
+from gelande.app.view import tints
+from gelande.core import graph
+from gelande.core.query import ground_of, masks_of
+from gelande.core.raster import MASK
+
+
+class TintTest(unittest.TestCase):
+    def test_each_mask_has_a_colour_and_a_hatch_of_its_own(self):
+        looks = [(tints.tone_of(k), tints.hatch((129, 129), k).tobytes()) for k in range(len(tints.TONES))]
+        self.assertEqual(len({tone for tone, _ in looks}), len(looks))
+        self.assertEqual(len({stripes for _, stripes in looks}), len(looks))
+        for k in range(len(tints.TONES)):
+            self.assertAlmostEqual(float(tints.hatch((257, 257), k).mean()), 0.5, delta=0.06)
+
+    def test_the_later_mask_lies_on_top_and_black_shows_the_ground(self):
+        white, half = np.ones((65, 65), np.float32), np.zeros((65, 65), np.float32)
+        half[:, 32:] = 1
+        both = tints.albedo_of(tints.MASKS, ((white, half), (0, 1)))
+        only = tints.albedo_of(tints.MASKS, ((white,), (0,)))
+        np.testing.assert_array_equal(both[:, :32], only[:, :32])
+        first, second = (np.array(tints.tone_of(k), float) for k in (0, 1))
+        blueish = both[:, 33:, 2].mean() - both[:, 33:, 0].mean()
+        self.assertGreater(blueish, 0.05, "the teal one on top of the rust one")
+        self.assertGreater(second[2] - second[0], first[2] - first[0])
+        none = tints.albedo_of(MASK, np.zeros((5, 5), np.float32))
+        np.testing.assert_allclose(none, np.broadcast_to(tints.MASK_GROUND, (5, 5, 3)), rtol=1e-6)
+        faint = tints.albedo_of(MASK, np.ones((5, 5), np.float32), 0.5)
+        np.testing.assert_allclose(faint[0, 0], (np.array(tints.MASK_GROUND) + tints.MASK_INK) / 2, rtol=1e-5)
+
+
+class GroundTest(unittest.TestCase):
+    def test_a_mask_from_no_land_is_shown_on_the_land_that_it_works_on(self):
+        from gelande.core.model import Recipe
+
+        recipe, mask = graph.add(Recipe(), "brush_mask")
+        self.assertIsNone(ground_of(recipe, mask))
+        recipe, noise = graph.add(recipe, "fractal_noise")
+        self.assertEqual(ground_of(recipe, mask), (noise, "height"))
+        recipe, other = graph.add(recipe, "ridge_noise")
+        recipe, terrace = graph.add(recipe, "terrace")
+        recipe, smooth = graph.add(recipe, "smooth")
+        recipe = graph.link(graph.link(recipe, other, "height", terrace, "height"), mask, "mask", terrace, "mask")
+        recipe = graph.link(recipe, terrace, "height", smooth, "height")
+        self.assertEqual(ground_of(recipe, mask), (other, "height"), "what comes into the first node that it restricts")
+        self.assertEqual({(n, p) for n, p, _ in masks_of(recipe)}, {(mask, "mask"), (terrace, "riser")})
+
+
+class SeenTest(WindowCase):
+    def with_masks(self):
+        land, terrace = self.load("fractal_noise", "terrace")
+        for kind in ("height_band", "slope_band"):
+            self.doc.edit("Add", lambda recipe, kind=kind: graph.add(recipe, kind)[0])
+            self.doc.edit("Link", lambda r, kind=kind: graph.link(r, land, "height", f"{kind}_1", "height"))
+        self.click(land)
+        self.wait.still(self.window)
+        return land, "height_band_1", "slope_band_1", terrace
+
+    def test_masks_ticked_in_the_list_lie_in_colours_on_the_land_with_a_legend(self):
+        land, high, steep, _ = self.with_masks()
+        before = self.pixels(self.view).astype(int)
+        QTest.mouseClick(self.view.bar.masks, LEFT)
+        panel = self.view.masks.panel
+        items = {panel.list.item(k).text(): panel.list.item(k) for k in range(panel.list.count())}
+        self.assertIn("Height band", items)
+        self.assertIn("Terrace: riser", items)
+        items["Height band"].setCheckState(Qt.CheckState.Checked)
+        items = {panel.list.item(k).text(): panel.list.item(k) for k in range(panel.list.count())}
+        items["Slope band"].setCheckState(Qt.CheckState.Checked)
+        panel.hide()
+        self.wait.still(self.window)
+        legend = self.view.masks.legend
+        self.assertTrue(legend.isVisible())
+        self.assertEqual(legend.lines, ["Slope band", "Height band"], "the topmost first")
+        self.assertGreater(np.abs(self.pixels(self.view).astype(int) - before).mean(), 4.0)
+        spot = QPoint(self.view.width() // 2, self.view.height() // 2)
+        self.view.read_out(spot)
+        east, north = self.view.marks.to_ground(spot)
+        row, column = round((4096 - north) / self.view._told[0].dx), round(east / self.view._told[0].dx)
+        wanted = [result(self.doc.recipe, n, 1)["mask"][row, column] for n in (high, steep)]
+        np.testing.assert_allclose(legend.values, wanted, atol=1e-6)
+        self.doc.edit("Remove", lambda recipe: graph.remove(recipe, [high]))
+        self.wait.still(self.window)
+        self.assertEqual(legend.lines, ["Slope band"], "one that is gone is no longer shown")
+        self.view.masks.tick((steep, "mask"), False)
+        self.assertFalse(legend.isVisible())
+
+    def test_m_shows_the_mask_alone_in_grey_and_the_read_out_gives_its_value(self):
+        _, high, *_ = self.with_masks()
+        self.click(high)
+        self.view.set_mode("Plan")
+        self.wait.still(self.window)
+        tinted = self.pixels(self.view).astype(int)
+        self.assertGreater(np.abs(tinted[..., 0] - tinted[..., 2])[100:400].max(), 60, "a tint has a colour")
+        QTest.keyClick(self.view, Qt.Key.Key_M)
+        self.wait.still(self.window)
+        middle = self.pixels(self.view).astype(int)[150:350, 250:450]
+        self.assertLess(np.abs(middle[..., 0] - middle[..., 2]).max(), 24, "grey")
+        self.assertGreater(int(middle.max()) - int(middle.min()), 120)
+        spot = QPoint(self.view.width() // 2, self.view.height() // 2)
+        self.view.read_out(spot)
+        east, north = self.view.marks.to_ground(spot)
+        dx = self.view._told[0].dx
+        value = result(self.doc.recipe, high, 1)["mask"][round((4096 - north) / dx), round(east / dx)]
+        self.assertIn(f"mask {value:.2f}", self.view.ground.text())
+        QTest.keyClick(self.view, Qt.Key.Key_M)
+        self.view.masks.panel.strength.setValue(20)
+        self.wait.still(self.window)
+        faint = self.pixels(self.view).astype(int)
+        self.assertLess(np.abs(faint - tinted)[..., 0].mean(), 255)
+        self.assertLess(
+            np.abs(faint[..., 0] - faint[..., 2])[100:400].max(), np.abs(tinted[..., 0] - tinted[..., 2])[100:400].max()
+        )
+
+    def test_the_bench_gives_the_white_share_and_hectares(self):
+        _, high, *_ = self.with_masks()
+        self.click(high)
+        self.wait.still(self.window)
+        share = float(result(self.doc.recipe, high, 1)["mask"].mean())
+        words = self.bench.where.hint.text()
+        self.assertIn(f"White: {share * 100:.1f} % of the site", words)
+        hectares = f"{share * 1677.72:,.0f}".replace(",", " ")
+        self.assertIn(f"{hectares} ha", words)
+
+    def test_the_ground_that_where_chooses_is_tinted_while_a_limit_is_dragged(self):
+        *_, terrace = self.with_masks()
+        self.click(terrace)
+        self.bench.set_value("where", "Height")
+        self.wait.still(self.window)
+        plot = self.bench.where.plot
+        handle = plot.handles()[0]
+        QTest.mousePress(plot, LEFT, Qt.KeyboardModifier.NoModifier, at(handle))
+        QTest.mouseMove(plot, at(handle + QPointF(30, 0)))
+        self.wait.still(self.window)
+        shown = self.view._told[0]
+        self.assertEqual(shown.kind, MASK)
+        low = self.doc.recipe.nodes[terrace].params["where_low"]
+        ground = result(self.doc.recipe, "fractal_noise_1", 1)["height"]
+        self.assertTrue(np.all(shown.data[(ground > low + 5) & (ground < 395)] > 0.95))
+        self.assertIn("works", self.view.caption.text())
+        QTest.mouseRelease(plot, LEFT, Qt.KeyboardModifier.NoModifier, at(handle + QPointF(30, 0)))
+        self.window.compose._untint.setInterval(1)
+        self.window.compose._tint()
+        if self.window.compose._tinted:
+            self.wait.until(self.window.compose._untint.timeout)
+        self.wait.still(self.window)
+        self.assertNotIn("works", self.view.caption.text())
+
+
+if __name__ == "__main__":
+    unittest.main()
