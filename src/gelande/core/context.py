@@ -9,7 +9,7 @@ from typing import Protocol
 import numpy as np
 
 from gelande.kernels.frame import Frame
-from gelande.kernels.transfer import looked_at, sample, up
+from gelande.kernels.transfer import looked_at, sample, sample_all, up
 
 from . import model
 from .errors import GelandeError
@@ -19,6 +19,7 @@ from .model import NodeState
 from .node import Port
 from .param import Values
 from .plan import RAW, Unit, working_frame
+from .raster import MASK
 from .site import FIGURES_LEVEL, Site
 
 Arrays = dict[str, np.ndarray]
@@ -84,14 +85,18 @@ class Context:
 
     def sampled(self, port: str, ys: np.ndarray, xs: np.ndarray) -> np.ndarray:
         """An input at fractional rows ys and columns xs of the level's whole grid (arrays of one shape), mirrored
-        beyond its edges; Catmull-Rom between samples."""
+        beyond its edges; Catmull-Rom between samples. A mask stays within 0 and 1, a colour above 0."""
         held = looked_at(ys, xs, self.frame.grid)
         if self.frame.whole:
             held = self.frame
         data = self.input(port, frame=held)
         if data is None:
             raise GelandeError(f"its input {self._spec.entry(port).label} is not linked; drag a link to it")
-        return sample(data, ys, xs, self.stop, held)
+        if data.ndim == 3:
+            bands = [np.ascontiguousarray(data[..., k]) for k in range(data.shape[2])]
+            return np.maximum(np.moveaxis(sample_all(bands, ys, xs, self.stop, held), 0, -1), 0)
+        found = sample(data, ys, xs, self.stop, held)
+        return np.clip(found, 0, 1) if self.input_kind(port) == MASK else found
 
     def own(self, level: int) -> Arrays:
         """The node's own raw result at a coarser level, before Where, Amount and Finish, on what the frame is refined

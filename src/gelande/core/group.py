@@ -235,7 +235,7 @@ def scene(recipe: Recipe, inside: str = "") -> Scene:
             state = replace(
                 state, face=Face((), (Port(THROUGH, state.name, kind_of(recipe, node_id, THROUGH)),)), inputs={}
             )
-        elif state.spec is not None and any(p.kind == "any" for p in state.spec.outputs):
+        elif state.spec is not None and state.spec.category == "Order" and state.spec.output(THROUGH):
             kind = kind_of(recipe, node_id, THROUGH)
             state = replace(state, face=Face((Port(THROUGH, "In", kind),), (Port(THROUGH, "Out", kind),)))
         shown[node_id] = state

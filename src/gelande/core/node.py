@@ -21,7 +21,8 @@ CATEGORIES = ("Landforms", "Shape", "Weather", "Masks", "Colour", "Order")
 
 @dataclass(frozen=True)
 class Port:
-    """A place where a link ends or begins. kind is height, mask or colour, or "any" (a junction's)."""
+    """A place where a link ends or begins. kind is height, mask or colour, or "any": what an output of that kind
+    carries is what comes into the input of the same id."""
 
     id: str
     label: str
@@ -136,7 +137,8 @@ class NodeSpec:
         """The node's inputs, then the mask (and ground) inputs that every node but a source has."""
         if not self.restrictable:
             return self.inputs
-        has_ground = any(p.kind in (HEIGHT, "any") for p in self.inputs)
+        passes = self.result.kind == "any"  # what comes in may be no height
+        has_ground = any(p.kind == HEIGHT or p.kind == "any" and not passes for p in self.inputs)
         return self.inputs + (() if has_ground else (GROUND_PORT,)) + (MASK_PORT,)
 
     @property
@@ -212,6 +214,17 @@ _WHERE = (
     P.degrees("where_slope_low", "From slope", 20, "Gentlest slope on which the node works in full."),
     P.degrees("where_slope_high", "To slope", 90, "Steepest slope on which the node works in full."),
     P.degrees("where_slope_falloff", "Slope falloff", 8, "Degrees over which the effect fades out."),
+    P.metres(
+        "where_slope_over",
+        "Slope over",
+        16,
+        "Distance over which slope is measured: the shorter, the smaller the cliffs that count.",
+        (0.1, 5000),
+        (2, 120),
+        0,
+        log=True,
+        scales=True,
+    ),
     P.degrees("where_facing", "Faces", 180, "Where the ground faces, clockwise from north: 180° is south.", (0, 360)),
     P.degrees(
         "where_facing_width", "Facing width", 90, "Sector of directions in which the node works in full.", (0, 360)
@@ -268,7 +281,7 @@ def engine_params(spec: NodeSpec) -> tuple[P.Param, ...]:
     where: tuple = ()
     if spec.restrictable:
         where = _WHERE
-    finish = {HEIGHT: _FINISH_HEIGHT, MASK: _FINISH_MASK}.get(spec.result.kind, ())
+    finish = {HEIGHT: _FINISH_HEIGHT, "any": _FINISH_HEIGHT, MASK: _FINISH_MASK}.get(spec.result.kind, ())
     return seeds + where + finish
 
 
@@ -315,6 +328,15 @@ def spec_of(kind: str) -> NodeSpec | None:
 
 def height_in(id="height", label="Height", optional=False, help="") -> Port:
     return Port(id, label, HEIGHT, optional, help)
+
+
+def any_in(id="height", label="Height, mask or colour", help="") -> Port:
+    return Port(id, label, "any", False, help)
+
+
+def any_out(id="height", label="Result") -> Port:
+    """What goes out is of the kind that comes into the input of the same id."""
+    return Port(id, label, "any")
 
 
 def mask_in(id, label, optional=False, help="") -> Port:

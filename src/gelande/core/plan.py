@@ -22,7 +22,7 @@ from .model import NodeState, Recipe
 from .node import EACH, FINER, MAPPED_ONLY, WHERE_ALL, WHERE_MASK, NodeSpec
 from .param import Values
 from .raster import HEIGHT
-from .restrict import BY_RISE, needs_finish, slope_baseline
+from .restrict import BY_RISE, needs_finish, rise_over
 from .site import COARSEST, FIGURES_LEVEL, MAPPED, Site
 
 #: A node's own computation; and that restricted by Where and Amount, and finished.
@@ -127,7 +127,7 @@ def ground_frame(values: dict, site: Site, level: int, frame: Frame) -> Frame:
     """The frame of ground that Where looks at for a frame."""
     if values.get("where") not in BY_RISE or frame.whole:
         return frame
-    return frame.grown(math.ceil(slope_baseline(site) / 2 / site.spacing(level)) + BESIDE)
+    return frame.grown(math.ceil(rise_over(values, site) / 2 / site.spacing(level)) + BESIDE)
 
 
 def covering(frames: Iterable[Frame]) -> Frame:

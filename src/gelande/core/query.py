@@ -52,8 +52,9 @@ def last_land(recipe: Recipe) -> str:
     reach, best = walk.reach(recipe), ""
     for n, state in recipe.nodes.items():
         spec = state.spec
-        land = spec is not None and spec.category != "Order" and spec.main is not None and spec.main.kind == HEIGHT
-        if land and (not best or reach[n] > reach[best]):
+        if spec is None or spec.main is None or spec.category == "Order":
+            continue
+        if model.kind_at(recipe, n, spec.main.id) == HEIGHT and (not best or reach[n] > reach[best]):
             best = n
     return best
 

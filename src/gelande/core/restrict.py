@@ -26,8 +26,15 @@ GREY = np.float32(0.18)
 
 
 def slope_baseline(site: Site) -> float:
-    """Distance in metres over which Where and the view measure slope."""
+    """Distance in metres over which slope is measured where nobody says another one."""
     return site.long_side * SLOPE_SHARE
+
+
+def rise_over(values: dict, site: Site) -> float:
+    """Distance in metres over which Where measures slope, or where ground faces."""
+    if values.get("where") == WHERE_SLOPE:
+        return values["where_slope_over"]
+    return slope_baseline(site)
 
 
 def weight(
@@ -55,11 +62,11 @@ def weight(
     if where == WHERE_HEIGHT and height is not None:
         result = band(height, values["where_low"], values["where_high"], values["where_falloff"])
     elif where == WHERE_SLOPE and height is not None:
-        slope = slope_degrees(height, site.spacing(level), slope_baseline(site), None, held)
+        slope = slope_degrees(height, site.spacing(level), rise_over(values, site), None, held)
         slope = frame.cut(slope, held) if frame and held else slope
         result = band(slope, values["where_slope_low"], values["where_slope_high"], values["where_slope_falloff"])
     elif where == WHERE_FACING and height is not None:
-        parts = rise(height, site.spacing(level), slope_baseline(site), None, held)
+        parts = rise(height, site.spacing(level), rise_over(values, site), None, held)
         south, east = (frame.cut(a, held) if frame and held else a for a in parts)
         sector = (values["where_facing"], values["where_facing_width"], values["where_facing_falloff"])
         result = facing_share(*directions(south, east), *sector, FACES)

@@ -77,8 +77,9 @@ def final(source: Source, unit: Unit) -> Arrays:
             coarse = Unit(unit.node, level, FINAL, frame_on(job.recipe.site, level, None))
         figures = arrays if coarse is unit else _blended(source, coarse)
         low, high = float(figures[main].min()), float(figures[main].max())
-        done = restrict.finish(spec.result.kind, state.params, arrays[main], low, high)
-        arrays = {**arrays, main: checked(spec.result.kind, done, unit.frame.shape)}
+        kind = kind_of(source, unit.node, spec.result)
+        done = restrict.finish(kind, state.params, arrays[main], low, high)
+        arrays = {**arrays, main: checked(kind, done, unit.frame.shape)}
     return arrays
 
 
@@ -142,14 +143,15 @@ def _blended(source: Source, unit: Unit) -> Arrays:
     at = state.inputs.get(spec.base)
     base = source.fetch(at[0], unit.level, FINAL, unit.frame)[at[1]] if at else None
     for port in spec.outputs:
+        kind = kind_of(source, unit.node, port)
         if port is spec.main:
             same = at is not None and spec.entry(spec.base).kind == port.kind
-            mixed = restrict.blend(port.kind, arrays[port.id], base if same else None, share)
-        elif port.kind == MASK:
+            mixed = restrict.blend(kind, arrays[port.id], base if same else None, share)
+        elif kind == MASK:
             mixed = arrays[port.id] * share
         else:
             continue
-        arrays[port.id] = checked(port.kind, mixed, unit.frame.shape)
+        arrays[port.id] = checked(kind, mixed, unit.frame.shape)
     # a surface half way to the ground would not be level: water stands where most of the node applies
     if SURFACE in arrays:
         arrays[SURFACE] = np.where(share >= 0.5, arrays[SURFACE], np.float32(DRY))

@@ -64,7 +64,19 @@ def filtered(
     margin = math.ceil(FILTER * radius / ctx.site.spacing(at)) + BESIDE
     held = wanted.grown(margin) if fetch is None else wanted
     data = ctx.input(port, at, held) if fetch is None else fetch(at)
-    return raised_by(ctx, wanted.cut(run(data, radius / ctx.site.spacing(at)), held), ctx.level - at, smooth)
+
+    def one(band: np.ndarray) -> np.ndarray:
+        return raised_by(ctx, wanted.cut(run(band, radius / ctx.site.spacing(at)), held), ctx.level - at, smooth)
+
+    if data.ndim == 3:
+        return np.stack([one(np.ascontiguousarray(data[..., k])) for k in range(data.shape[2])], -1)
+    return one(data)
+
+
+def quantiles(a: np.ndarray, count: int = 1025) -> np.ndarray:
+    """Values below which equal shares of the samples lie, rising."""
+    found = np.quantile(a, np.linspace(0, 1, count)).astype(np.float32)
+    return found + np.arange(count, dtype=np.float32) * np.float32(1e-6)  # equal ones would have no order
 
 
 def blurred(ctx: Context, port: str, radius: float) -> np.ndarray:

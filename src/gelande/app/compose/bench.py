@@ -26,11 +26,11 @@ from gelande.core.node import ENGINE_IDS
 
 from ..editors import Row, make_row
 from .limits import LimitsPlot
-from .where import BANDS, FACING, WherePanel
+from .where import BANDS, ROWS, WherePanel
 
 #: Pixels of a column of settings, of what stands left of them, and of a row; columns that there may be.
 COLUMN, LEFT, ROW, MOST_COLUMNS = 236, 250, 33, 6
-IN_WHERE = {"where", "where_invert", *FACING, *(p for band in BANDS.values() for p in band)}
+IN_WHERE = {"where", "where_invert", *(p for some in (*BANDS.values(), *ROWS.values()) for p in some)}
 
 
 class Pictures(QWidget):

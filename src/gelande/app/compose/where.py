@@ -18,7 +18,10 @@ BANDS = {
 
 
 #: Settings of Where that are set by rows of their own.
-FACING = ("where_facing", "where_facing_width", "where_facing_falloff")
+ROWS = {
+    WHERE_SLOPE: ("where_slope_over",),
+    WHERE_FACING: ("where_facing", "where_facing_width", "where_facing_falloff"),
+}
 
 
 class BandPlot(QWidget):
@@ -208,23 +211,24 @@ class WherePanel(QWidget):
         if band:
             histogram = None if figures is None else (figures.heights if where == WHERE_HEIGHT else figures.slopes)
             self.plot.show_band(*(params[b] for b in band), histogram, "m" if where == WHERE_HEIGHT else "°")
-        self._show_sides(params if where == WHERE_FACING else {})
-        self.hint.setVisible(band is None and where != WHERE_FACING)
+        self._show_rows(params, ROWS.get(where, ()))
+        self.hint.setVisible(band is None and where not in ROWS)
         self.invert.setVisible(where not in (None, "All"))
         self.invert.setChecked(bool(params.get("where_invert")))
         self.hint.setText(self._words(state, where, figures))
 
-    def _show_sides(self, params: dict):
-        """Rows for the direction, its width and falloff; none without params."""
-        for name in FACING if params else ():
+    def _show_rows(self, params: dict, names: tuple[str, ...]):
+        """Rows for these settings."""
+        for name in names:
             if name not in self.rows:
-                row = self.rows[name] = make_row(self.state.spec.param(name), params[name], publishable=False)
+                param = self.state.spec.param(name)
+                row = self.rows[name] = make_row(param, params[name], publishable=False)
                 row.edited.connect(self.edited)
                 self.sides.addWidget(row)
             elif self.rows[name].value != params[name]:
                 self.rows[name].set_value(params[name])
-        for row in self.rows.values():
-            row.setVisible(bool(params))
+        for name, row in self.rows.items():
+            row.setVisible(name in names)
 
     def _words(self, state, where, figures) -> str:
         if state is None:

@@ -4,6 +4,8 @@ from gelande.core import param as P
 from gelande.core.node import height_in, mask_out, node
 from gelande.kernels.measure import band
 
+METRES, SHARES = "Metres", "Shares of its range"
+
 
 @node(
     "height_band",
@@ -13,22 +15,83 @@ from gelande.kernels.measure import band
     inputs=(height_in(),),
     outputs=(mask_out(),),
     params=(
-        P.metres(
-            "low", "From", 180, "Lowest height that is fully white.", (-100_000, 100_000), (-200, 1500), 0, scales=True
+        P.choice(
+            "limits_in",
+            "Limits in",
+            METRES,
+            (METRES, SHARES),
+            "Metres, or shares of the land's own range: 0 % is its lowest point, 100 % its highest.",
         ),
         P.metres(
-            "high", "To", 430, "Greatest height that is fully white.", (-100_000, 100_000), (-200, 1500), 0, scales=True
+            "low",
+            "From",
+            180,
+            "Lowest height that is fully white.",
+            (-100_000, 100_000),
+            (-200, 1500),
+            0,
+            shown_when=("limits_in", (METRES,)),
+            scales=True,
         ),
         P.metres(
-            "falloff", "Falloff", 40, "Height over which white fades to black.", (0, 20_000), (0, 300), 0, scales=True
+            "high",
+            "To",
+            430,
+            "Greatest height that is fully white.",
+            (-100_000, 100_000),
+            (-200, 1500),
+            0,
+            shown_when=("limits_in", (METRES,)),
+            scales=True,
+        ),
+        P.metres(
+            "falloff",
+            "Falloff",
+            40,
+            "Height over which white fades to black.",
+            (0, 20_000),
+            (0, 300),
+            0,
+            shown_when=("limits_in", (METRES,)),
+            scales=True,
+        ),
+        P.share(
+            "low_share",
+            "From",
+            0.5,
+            "Lowest height that is fully white, as a share of the land's range.",
+            shown_when=("limits_in", (SHARES,)),
+        ),
+        P.share(
+            "high_share",
+            "To",
+            1.0,
+            "Greatest height that is fully white, as a share of the land's range.",
+            shown_when=("limits_in", (SHARES,)),
+        ),
+        P.share(
+            "falloff_share",
+            "Falloff",
+            0.1,
+            "Share of the range over which white fades to black.",
+            shown_when=("limits_in", (SHARES,)),
         ),
     ),
+    ranged=lambda p, site: ("height",) if p.limits_in == SHARES else (),
     figure="{low}–{high}",
     limits=("low", "high"),
     keywords=("altitude", "elevation", "select", "range", "threshold"),
-    starting_points=(("Valley floors", {"low": -500, "high": 120}), ("High ground", {"low": 380, "high": 9000})),
+    starting_points=(
+        ("Valley floors", {"low": -500, "high": 120}),
+        ("High ground", {"low": 380, "high": 9000}),
+        ("The upper half", {"limits_in": SHARES, "low_share": 0.5, "high_share": 1.0}),
+    ),
 )
 def height_band(ctx):
     """1 between the two heights, a smooth step to 0 over the falloff on either side."""
     p = ctx.p
-    return {"mask": band(ctx.input("height"), min(p.low, p.high), max(p.low, p.high), p.falloff)}
+    if p.limits_in == METRES:
+        return {"mask": band(ctx.input("height"), min(p.low, p.high), max(p.low, p.high), p.falloff)}
+    least, most = ctx.range("height")
+    low, high = (least + share * (most - least) for share in sorted((p.low_share, p.high_share)))
+    return {"mask": band(ctx.input("height"), low, high, p.falloff_share * (most - least))}

@@ -1,23 +1,26 @@
-"""Mask edge: blurs, grows, shrinks or sharpens a mask."""
+"""Mask edge: blurs, grows, shrinks, sharpens or breaks a mask."""
 
 import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import mask_in, mask_out, node
+from gelande.kernels.frame import place
 from gelande.kernels.measure import gaussian
 from gelande.kernels.morphology import grow
-from gelande.nodes.shared import banded, filtered
+from gelande.nodes.shared import banded, filtered, wander
+
+BREAK = "Break"
 
 
 @node(
     "mask_edge",
     "Mask edge",
     "Masks",
-    "Blurs, grows, shrinks or sharpens the edges of a mask.",
+    "Blurs, grows, shrinks, sharpens or breaks the edges of a mask.",
     inputs=(mask_in("first", "Mask to change"),),
     outputs=(mask_out(),),
     params=(
-        P.choice("way", "Way", "Blur", ("Blur", "Grow", "Shrink", "Sharpen"), "What is done to the edges."),
+        P.choice("way", "Way", "Blur", ("Blur", "Grow", "Shrink", "Sharpen", BREAK), "What is done to the edges."),
         P.metres(
             "distance",
             "Distance",
@@ -26,13 +29,31 @@ from gelande.nodes.shared import banded, filtered
             (0, 20_000),
             (0, 300),
             0,
-            shown_when=("way", ("Blur", "Grow", "Shrink")),
+            shown_when=("way", ("Blur", "Grow", "Shrink", BREAK)),
             scales=True,
         ),
         P.share("strength", "Strength", 0.6, "How hard the edge becomes.", shown_when=("way", ("Sharpen",))),
+        P.metres(
+            "size",
+            "Bays",
+            90,
+            "Size of the bays of a broken edge.",
+            (0.5, 20_000),
+            (10, 600),
+            0,
+            log=True,
+            shown_when=("way", (BREAK,)),
+            scales=True,
+        ),
+        P.seed(),
     ),
-    asks=lambda p, site, level: ("first",) if p.way == "Sharpen" or p.distance <= 0 else (),
-    wide=lambda p, site: {} if p.way == "Sharpen" else {"first": p.distance / 2 if p.way == "Blur" else p.distance},
+    asks=lambda p, site, level: ("first",) if p.way in ("Sharpen", BREAK) or p.distance <= 0 else (),
+    looks=lambda p, site, level, frame: (
+        frame.grown(int(1.6 * p.distance / site.spacing(level)) + 3) if p.way == BREAK else frame
+    ),
+    wide=lambda p, site: (
+        {} if p.way in ("Sharpen", BREAK) else {"first": p.distance / 2 if p.way == "Blur" else p.distance}
+    ),
     base="first",
     figure="{way}",
     keywords=("blur", "dilate", "erode", "expand", "contract", "contrast", "feather", "threshold", "invert", "soften"),
@@ -40,16 +61,24 @@ from gelande.nodes.shared import banded, filtered
         ("Soft edge", {"way": "Blur", "distance": 40}),
         ("A margin around", {"way": "Grow", "distance": 30}),
         ("Hard edge", {"way": "Sharpen", "strength": 0.9}),
+        ("Broken edge", {"way": BREAK, "distance": 60, "size": 120}),
     ),
 )
 def mask_edge(ctx):
-    """Gaussian blur; grey dilation and erosion by a disc (Serra 1982); or contrast about one half."""
+    """Gaussian blur; grey dilation and erosion by a disc (Serra 1982); contrast about one half; or each sample looked
+    up at a place moved by octave noise, which breaks the edge."""
     p = ctx.p
     if p.way == "Sharpen":
         gain = np.float32(1 / max(1e-3, 1 - p.strength))
         return {"mask": np.clip((ctx.input("first") - np.float32(0.5)) * gain + np.float32(0.5), 0, 1)}
     if p.distance <= 0:
         return {"mask": ctx.input("first")}
+    if p.way == BREAK:
+        moved = [
+            axis + wander(ctx, p.size, 4, ctx.seed + k, moves=True) * np.float32(p.distance / ctx.dx)
+            for k, axis in enumerate(place(ctx.frame))
+        ]
+        return {"mask": ctx.sampled("first", *moved)}
     if p.way == "Blur":
         run, size = (lambda a, s: gaussian(a, s, ctx.stop)), p.distance / 2
     elif p.way == "Grow":

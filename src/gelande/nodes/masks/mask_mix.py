@@ -1,4 +1,4 @@
-"""Mask mix: two masks into one."""
+"""Mask mix: several masks into one."""
 
 import numpy as np
 
@@ -15,29 +15,38 @@ WAYS = {
     "Divide": lambda a, b: a / np.maximum(b, np.float32(1e-3)),
     "Screen": lambda a, b: 1 - (1 - a) * (1 - b),
 }
+PERCENTAGE = "Percentage"
+NAMES = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth")
+
+
+def _inputs(params: dict) -> tuple:
+    """As many ports as masks are joined; two of them have to be linked."""
+    return tuple(mask_in(name, name.capitalize(), k > 1) for k, name in enumerate(NAMES[: params.get("masks", 2)]))
 
 
 @node(
     "mask_mix",
     "Mask mix",
     "Masks",
-    "Joins two masks: both, either, one without the other.",
-    inputs=(mask_in("first", "First"), mask_in("second", "Second")),
+    "Joins masks: all of them, any of them, one without the others.",
+    inputs=_inputs({"masks": 2}),
+    ports=lambda params, face: (_inputs(params), (mask_out(),)),
     outputs=(mask_out(),),
     params=(
+        P.count("masks", "Masks", 2, "How many are joined, one after the other.", (2, len(NAMES)), (2, 6)),
         P.choice(
             "way",
             "Way",
             "Multiply",
-            (*WAYS, "Percentage"),
+            (*WAYS, PERCENTAGE),
             "Multiply keeps what is white in both, Screen what is white in either.",
         ),
         P.share(
             "share",
-            "Share of the second",
+            "Share of the next",
             0.5,
-            "How much of the second mask is taken.",
-            shown_when=("way", ("Percentage",)),
+            "How much of each further mask is taken.",
+            shown_when=("way", (PERCENTAGE,)),
         ),
     ),
     base="first",
@@ -50,7 +59,12 @@ WAYS = {
     ),
 )
 def mask_mix(ctx):
-    """Sample by sample; the result is held between 0 and 1."""
-    a, b = ctx.input("first"), ctx.input("second")
-    out = a + (b - a) * np.float32(ctx.p.share) if ctx.p.way == "Percentage" else WAYS[ctx.p.way](a, b)
+    """Sample by sample, one mask after the other; the result is held between 0 and 1. A port that is not linked is left
+    out."""
+    share = np.float32(ctx.p.share)
+    join = (lambda a, b: a + (b - a) * share) if ctx.p.way == PERCENTAGE else WAYS[ctx.p.way]
+    out = ctx.input("first")
+    for name in NAMES[1 : ctx.p.masks]:
+        other = ctx.input(name)
+        out = out if other is None else join(out, other)
     return {"mask": np.clip(out, 0, 1)}

@@ -1,8 +1,14 @@
 """Slope band: white between two slopes."""
 
+import numpy as np
+
 from gelande.core import param as P
-from gelande.core.node import height_in, mask_out, node
+from gelande.core.node import MAPPED_ONLY, height_in, mask_out, node
+from gelande.core.site import MAPPED
 from gelande.kernels.measure import band, slope_degrees
+from gelande.nodes.shared import banded, quantiles
+
+DEGREES, SHARES = "Degrees", "Shares of the ground"
 
 
 @node(
@@ -13,32 +19,60 @@ from gelande.kernels.measure import band, slope_degrees
     inputs=(height_in(),),
     outputs=(mask_out(),),
     params=(
-        P.degrees("low", "From", 30, "Gentlest slope that is fully white."),
-        P.degrees("high", "To", 90, "Steepest slope that is fully white."),
-        P.degrees("falloff", "Falloff", 8, "Degrees over which white fades to black."),
+        P.choice(
+            "limits_in",
+            "Limits in",
+            DEGREES,
+            (DEGREES, SHARES),
+            "Degrees, or shares of the ground: 80 to 100 % is the steepest fifth of it.",
+        ),
+        P.degrees("low", "From", 30, "Gentlest slope that is fully white.", shown_when=("limits_in", (DEGREES,))),
+        P.degrees("high", "To", 90, "Steepest slope that is fully white.", shown_when=("limits_in", (DEGREES,))),
+        P.degrees(
+            "falloff", "Falloff", 8, "Degrees over which white fades to black.", shown_when=("limits_in", (DEGREES,))
+        ),
+        P.share("low_share", "From", 0.8, "Share of the ground that is gentler.", shown_when=("limits_in", (SHARES,))),
+        P.share(
+            "high_share", "To", 1.0, "Share of the ground up to which it is white.", shown_when=("limits_in", (SHARES,))
+        ),
+        P.share(
+            "falloff_share",
+            "Falloff",
+            0.05,
+            "Share of the ground over which white fades to black.",
+            shown_when=("limits_in", (SHARES,)),
+        ),
         P.metres(
             "baseline",
             "Measured over",
-            32,
-            "Distance over which slope is measured.",
+            16,
+            "Distance over which slope is measured: the shorter, the smaller the cliffs that count.",
             (0.1, 5000),
-            (4, 120),
+            (2, 120),
             0,
             log=True,
             scales=True,
         ),
     ),
     reach=lambda p, site: p.baseline / 2,
+    pyramid=MAPPED_ONLY,
     figure="{low}–{high}",
     keywords=("steepness", "cliff", "select", "angle"),
     starting_points=(
         ("Cliffs", {"low": 40}),
         ("Level ground", {"low": 0, "high": 8, "falloff": 6}),
         ("Walkable", {"low": 0, "high": 30, "falloff": 4}),
+        ("The steepest tenth", {"limits_in": SHARES, "low_share": 0.9, "high_share": 1.0}),
     ),
 )
 def slope_band(ctx):
-    """Slope by central differences over a fixed distance (Horn 1981 discusses the choice), then a smooth band."""
+    """Slope by central differences over a fixed distance (Horn 1981 discusses the choice), then a smooth band. Shares
+    of the ground are counted on levels up to 513 samples, so that they mean the same slopes at every detail."""
     p = ctx.p
     slope = slope_degrees(ctx.input("height"), ctx.dx, p.baseline, ctx.stop, ctx.frame)
-    return {"mask": band(slope, min(p.low, p.high), max(p.low, p.high), p.falloff)}
+    if p.limits_in == DEGREES:
+        return {"mask": band(slope, min(p.low, p.high), max(p.low, p.high), p.falloff)}
+    ranks = ctx.own(MAPPED)["_ranks"] if ctx.level > MAPPED else quantiles(slope)
+    share = banded(ctx, lambda s: np.interp(s, ranks, np.linspace(0, 1, len(ranks))), slope)
+    low, high = sorted((p.low_share, p.high_share))
+    return {"mask": band(share, low, high, p.falloff_share), "_ranks": ranks}

@@ -3,7 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import Port, height_in, height_out, node
+from gelande.core.node import Port, any_in, any_out, node
 from gelande.core.raster import HEIGHT
 from gelande.kernels.frame import place
 
@@ -12,9 +12,9 @@ from gelande.kernels.frame import place
     "directed_shift",
     "Directed shift",
     "Shape",
-    "Moves the ground in one direction, farther where another height or mask is greater.",
-    inputs=(height_in(), Port("by", "Moved by", "any")),
-    outputs=(height_out(),),
+    "Moves land, a mask or a colour in one direction, farther where another height or mask is greater.",
+    inputs=(any_in(), Port("by", "Moved by", "any")),
+    outputs=(any_out(),),
     params=(
         P.metres(
             "distance",

@@ -3,7 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import height_in, height_out, node
+from gelande.core.node import any_in, any_out, node
 from gelande.kernels.frame import Frame
 from gelande.kernels.shapes import grid
 from gelande.kernels.transfer import looked_at
@@ -38,9 +38,9 @@ def _looks(p, site, level, frame):
     "place",
     "Place",
     "Shape",
-    "Moves, turns, scales or mirrors the land; beyond its edge it is mirrored.",
-    inputs=(height_in(),),
-    outputs=(height_out(),),
+    "Moves, turns, scales or mirrors land, a mask or a colour; beyond its edge it is mirrored.",
+    inputs=(any_in(),),
+    outputs=(any_out(),),
     params=(
         P.metres(
             "east",

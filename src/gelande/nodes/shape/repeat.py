@@ -3,7 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import height_in, height_out, node
+from gelande.core.node import any_in, any_out, node
 from gelande.kernels.frame import Frame
 from gelande.kernels.shapes import smoothstep
 
@@ -12,9 +12,9 @@ from gelande.kernels.shapes import smoothstep
     "repeat",
     "Repeat",
     "Shape",
-    "Repeats the land in tiles whose seams are blended.",
-    inputs=(height_in(),),
-    outputs=(height_out(),),
+    "Repeats land, a mask or a colour in tiles whose seams are blended.",
+    inputs=(any_in(),),
+    outputs=(any_out(),),
     params=(
         P.count("east", "Tiles east", 2, "How many tiles from west to east.", (1, 32), (1, 8)),
         P.count("north", "Tiles north", 2, "How many tiles from south to north.", (1, 32), (1, 8)),

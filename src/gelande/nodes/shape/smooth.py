@@ -1,7 +1,7 @@
 """Smooth: takes detail away."""
 
 from gelande.core import param as P
-from gelande.core.node import height_in, height_out, node
+from gelande.core.node import any_in, any_out, node
 from gelande.nodes.shared import blurred
 
 
@@ -9,9 +9,9 @@ from gelande.nodes.shared import blurred
     "smooth",
     "Smooth",
     "Shape",
-    "Takes away everything smaller than a radius.",
-    inputs=(height_in(),),
-    outputs=(height_out(),),
+    "Takes away everything smaller than a radius, of land, a mask or a colour.",
+    inputs=(any_in(),),
+    outputs=(any_out(),),
     params=(
         P.metres(
             "radius", "Radius", 40, "Size of what is smoothed away.", (0, 20_000), (0, 300), 0, log=False, scales=True

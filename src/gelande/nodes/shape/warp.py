@@ -1,9 +1,9 @@
-"""Warp: bends a height by noise."""
+"""Warp: bends what comes in by noise."""
 
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import height_in, height_out, node
+from gelande.core.node import any_in, any_out, node
 from gelande.kernels import noise
 from gelande.kernels.frame import place
 
@@ -12,9 +12,9 @@ from gelande.kernels.frame import place
     "warp",
     "Warp",
     "Shape",
-    "Bends the land sideways by noise, which breaks regular shapes.",
-    inputs=(height_in(),),
-    outputs=(height_out(),),
+    "Bends land, a mask or a colour sideways by noise, which breaks regular shapes.",
+    inputs=(any_in(),),
+    outputs=(any_out(),),
     params=(
         P.metres(
             "distance", "Distance", 160, "How far the land is moved at most.", (0, 50_000), (0, 800), 0, scales=True
