@@ -6,7 +6,7 @@ import numpy as np
 import scipy.ndimage as ndi
 from support import chain, result
 
-from gelande.core import graph, restrict
+from gelande.core import graph, model, restrict
 from gelande.core.convert import between, linked_through
 from gelande.core.evaluate import Evaluator, Job
 from gelande.core.model import Recipe
@@ -15,6 +15,8 @@ from gelande.core.site import Site
 from gelande.kernels import flow, relief
 from gelande.kernels.distances import to_edge
 from gelande.kernels.light import sky_view
+from gelande.kernels.measure import gradient
+from gelande.kernels.sun import day_path, sunshine
 
 DX = 5.0
 N = 201
@@ -193,6 +195,160 @@ class ConvertTest(unittest.TestCase):
         self.assertEqual(recipe.nodes[middle].inputs["height"], (noise, "height"))
         fits, name = linked_through(recipe, middle, "mask", edge, "first")
         self.assertEqual((name, len(fits.nodes)), ("", 3), "what fits is linked as it is")
+
+
+class SunTest(unittest.TestCase):
+    def test_the_sun_stands_where_it_should(self):
+        noon = max(day_path(46.0, 172, 11), key=lambda place: place[1])
+        self.assertAlmostEqual(noon[1], 90 - 46 + 23.45, delta=0.3)
+        self.assertAlmostEqual(noon[0], 180.0, delta=1e-6)
+        first, last = day_path(46.0, 80, 101)[0], day_path(46.0, 80, 101)[-1]
+        self.assertAlmostEqual(first[0], 90.0, delta=2.0, msg="it rises in the east at the equinox")
+        self.assertAlmostEqual(last[0], 270.0, delta=2.0)
+        self.assertEqual(day_path(80.0, 355), [], "polar night")
+        self.assertGreater(min(e for _, e, _ in day_path(80.0, 172)), 5.0, "midnight sun")
+        south = max(day_path(-46.0, 355, 11), key=lambda place: place[1])
+        self.assertTrue(south[0] < 1e-6 or south[0] > 360 - 1e-6, "in the south it stands in the north at noon")
+
+    def test_sun_on_a_tilted_plane(self):
+        x, y = grid()
+        for tilt, faces in ((0.0, 0.0), (20.0, 180.0), (35.0, 75.0)):
+            t, a = np.radians(tilt), np.radians(faces)
+            h = (-np.tan(t) * (x * np.sin(a) - y * np.cos(a))).astype(np.float32)
+            south, east = gradient(h, DX)
+            for place in ((180.0, 40.0, 1.0), (120.0, 20.0, 1.0)):
+                e, z = np.radians(place[1]), np.radians(place[0])
+                wanted = np.cos(t) * np.sin(e) + np.sin(t) * np.cos(e) * np.cos(z - a)
+                found = sunshine(h, south, east, DX, [place])[20:-20, 20:-20]
+                np.testing.assert_allclose(found, max(wanted, 0), atol=2e-4)
+
+    def test_a_wall_casts_its_shadow_as_far_as_the_sun_is_low(self):
+        x, _ = grid()
+        h = np.where(np.abs(x) < 8, 100.0, 0.0).astype(np.float32)
+        lit = sunshine(h, *gradient(h, DX), DX, [(90.0, 45.0, 1.0)])[N // 2]
+        dark = lit[: N // 2 - 3] < 0.2
+        self.assertAlmostEqual(float(dark.sum()) * DX, 100.0, delta=4 * DX)
+        self.assertGreater(float(lit[10]), 0.6)
+
+
+class WorkedOnTest(unittest.TestCase):
+    """What takes whatever comes in gives the same kind."""
+
+    def through(self, kind, source, level=2, **params):
+        recipe, (ground,) = chain("fractal_noise")
+        if source == MASK:
+            recipe, at = graph.add(recipe, "height_band")
+            recipe = graph.link(recipe, ground, "height", at, "height")
+            out = (at, "mask")
+        elif source == COLOUR:
+            recipe, at = graph.add(recipe, "colour_ramp")
+            recipe = graph.link(recipe, ground, "height", at, "driver")
+            out = (at, "colour")
+        else:
+            out = (ground, "height")
+        recipe, node = graph.add(recipe, kind, params=params)
+        recipe = graph.link(recipe, *out, node, "height")
+        if kind == "directed_shift":
+            recipe = graph.link(recipe, ground, "height", node, "by")
+        return result(recipe, out[0], level)[out[1]], result(recipe, node, level)["height"], recipe, node
+
+    def test_masks_and_colours_go_through_and_stay_what_they_are(self):
+        for kind in ("warp", "place", "repeat", "smooth", "directed_shift"):
+            for source in (MASK, COLOUR, HEIGHT):
+                before, after, recipe, node = self.through(kind, source)
+                self.assertEqual(after.shape, before.shape)
+                self.assertFalse(np.array_equal(after, before))
+                self.assertEqual(model.kind_at(recipe, node, "height"), source)
+                if source == MASK:
+                    self.assertTrue(after.min() >= 0 and after.max() <= 1)
+
+    def test_a_quarter_turn_of_a_mask_and_of_a_colour_is_one_of_their_samples(self):
+        for source in (MASK, COLOUR):
+            before, after, *_ = self.through("place", source, turn=90.0)
+            np.testing.assert_allclose(after, np.rot90(before, -1), atol=2e-3)
+
+    def test_amount_and_invert_of_a_warped_mask(self):
+        before, half, recipe, node = self.through("warp", MASK, amount=0.5)
+        whole = result(graph.set_param(recipe, node, "amount", 1.0), node, 2)["height"]
+        np.testing.assert_allclose(half, (before + whole) / 2, atol=1e-6)
+        turned = result(graph.set_param(graph.set_param(recipe, node, "amount", 1.0), node, "invert", True), node, 2)
+        np.testing.assert_allclose(turned["height"], 1 - whole, atol=1e-6)
+
+    def test_many_masks_are_mixed_and_ports_follow_their_number(self):
+        recipe, mix = graph.add(Recipe(), "mask_mix", params={"masks": 4, "way": "Screen"})
+        for k, port in enumerate(("first", "second", "fourth")):
+            recipe, at = graph.add(recipe, "patches", params={"seed": k + 1})
+            recipe = graph.link(recipe, at, "mask", mix, port)
+        masks = [result(recipe, f"patches_{k}", 1)["mask"] for k in (1, 2, 3)]
+        wanted = 1 - (1 - masks[0]) * (1 - masks[1]) * (1 - masks[2])
+        np.testing.assert_allclose(result(recipe, mix, 1)["mask"], wanted, atol=1e-6)
+        fewer = graph.set_param(recipe, mix, "masks", 2)
+        self.assertEqual(set(fewer.nodes[mix].inputs), {"first", "second"})
+
+
+class BandTest(unittest.TestCase):
+    def test_bands_by_shares(self):
+        recipe, (ground,) = chain("fractal_noise")
+        h = result(recipe, ground, 3)["height"]
+        recipe, high = graph.add(recipe, "height_band", params={"limits_in": "Shares of its range", "low_share": 0.75})
+        recipe = graph.set_param(graph.link(recipe, ground, "height", high, "height"), high, "falloff_share", 0.0)
+        upper = h >= h.min() + 0.75 * (h.max() - h.min())
+        self.assertLess(float(np.abs(result(recipe, high, 3)["mask"] - upper).mean()), 0.01)
+        recipe, steep = graph.add(recipe, "slope_band", params={"limits_in": "Shares of the ground", "low_share": 0.8})
+        recipe = graph.set_param(graph.link(recipe, ground, "height", steep, "height"), steep, "falloff_share", 0.0)
+        for level in (2, 3, 4):
+            self.assertAlmostEqual(float(result(recipe, steep, level)["mask"].mean()), 0.2, delta=0.03)
+
+    def test_cliffs_are_as_sharp_as_slope_is_measured_over_a_short_distance(self):
+        recipe, (ground, terrace) = chain("fractal_noise", "terrace")
+        shares = []
+        for over in (8.0, 128.0):
+            r, steep = graph.add(recipe, "slope_band", params={"low": 35.0, "baseline": over})
+            shares.append(float(result(graph.link(r, terrace, "height", steep, "height"), steep, 4)["mask"].mean()))
+        self.assertGreater(shares[0], 1.5 * shares[1])
+
+
+class GrowthTest(unittest.TestCase):
+    def test_soil_lies_in_hollows_and_not_on_steep_or_sharp_ground(self):
+        recipe, (ground,) = chain("ridge_noise")
+        recipe, soil = graph.add(recipe, "soil_depth")
+        recipe = graph.link(recipe, ground, "height", soil, "height")
+        depth, h = result(recipe, soil, 3)["mask"], result(recipe, ground, 3)["height"]
+        bulge = -ndi.gaussian_laplace(h, 4)
+        steep = relief.aspect(ndi.gaussian_filter(h, 3).astype(np.float32), 8.0)[1]
+        self.assertLess(float(depth[steep > 45].mean()), 0.1)
+        gentle = steep < 20
+        hollow, crest = gentle & (bulge < np.percentile(bulge, 25)), gentle & (bulge > np.percentile(bulge, 90))
+        self.assertGreater(float(depth[hollow].mean()), float(depth[crest].mean()) + 0.3)
+        recipe, laid = graph.add(recipe, "patches")
+        both = result(graph.link(recipe, laid, "mask", soil, "fill"), soil, 3)["mask"]
+        self.assertGreaterEqual(float((both - 0.9 * result(recipe, laid, 3)["mask"]).min()), -1e-5)
+
+    def test_two_kinds_of_plants_crowd_each_other_out(self):
+        recipe, (ground,) = chain("fractal_noise")
+        recipe, first = graph.add(
+            recipe, "plant_cover", params={"plants": 1000.0, "crown": 8.0, "low": -500.0, "high": 900.0}
+        )
+        recipe, second = graph.add(recipe, "plant_cover", params={"low": -500.0, "high": 900.0, "seed": 9})
+        for node in (first, second):
+            recipe = graph.link(recipe, ground, "height", node, "height")
+        alone = result(recipe, second, 2)["mask"]
+        recipe = graph.link(recipe, first, "mask", second, "crowd")
+        other, left = result(recipe, first, 2)["mask"], result(recipe, second, 2)["mask"]
+        self.assertGreater(float(alone.mean()), 2 * float(left.mean()))
+        self.assertLess(float(left[other > 0.9].max()), 1 - np.exp(-0.1 * 0.035 * np.pi * 16) + 1e-4)
+        self.assertGreater(float(left[other < 0.05].max()), 0.5)
+
+    def test_cover_follows_from_plants_and_their_crowns(self):
+        recipe, (ground,) = chain("level")
+        recipe, node = graph.add(
+            recipe,
+            "plant_cover",
+            params={"plants": 100.0, "crown": 10.0, "clumping": 0.0, "low": -9000.0, "high": 9000.0},
+        )
+        made = result(graph.link(recipe, ground, "height", node, "height"), node, 1)
+        np.testing.assert_allclose(made["density"], 1.0)
+        np.testing.assert_allclose(made["mask"], 1 - np.exp(-100 / 10_000 * np.pi * 25), rtol=1e-5)
 
 
 if __name__ == "__main__":

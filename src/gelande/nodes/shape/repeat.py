@@ -4,6 +4,7 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import any_in, any_out, node
+from gelande.core.raster import COLOUR
 from gelande.kernels.frame import Frame
 from gelande.kernels.shapes import smoothstep
 
@@ -49,7 +50,8 @@ def repeat(ctx):
         ys = np.repeat((y + shift[0]).astype(np.float32)[:, None], f.width, 1)
         return ctx.sampled("height", ys, np.repeat((x + shift[1]).astype(np.float32)[None], f.height, 0))
 
-    wy, wx = wy[:, None], wx[None]
+    bands = (1,) if ctx.input_kind("height") == COLOUR else ()
+    wy, wx = wy.reshape(-1, 1, *bands), wx.reshape(1, -1, *bands)
     top = part(y0, x0) * (1 - wx) + part(y0, x1) * wx
     ctx.check()
     return {"height": top * (1 - wy) + (part(y1, x0) * (1 - wx) + part(y1, x1) * wx) * wy}

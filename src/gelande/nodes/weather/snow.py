@@ -5,10 +5,10 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import FINER, height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import MAPPED
-from gelande.kernels.light import sunlight
 from gelande.kernels.loose import settle
 from gelande.kernels.measure import gaussian, gradient
 from gelande.kernels.shapes import smoothstep
+from gelande.kernels.sun import sunshine
 from gelande.kernels.transfer import sample
 from gelande.nodes.shared import banded, wander
 
@@ -116,15 +116,8 @@ def _shares(ctx, h):
     # The land without what is finer than the coarsest preview can show: light and wind then agree from level to level.
     smooth = gaussian(h, 0.75 * ctx.site.spacing(2) / dx, ctx.stop)
     south, east = gradient(smooth, dx, ctx.stop)
-    bright = np.zeros_like(h)
-    for turn, low in PATH:
-        ctx.check()
-        azimuth, height = np.radians((p.sun + turn) % 360), np.radians(max(2.0, p.sun_height * low))
-        light = np.array(
-            [np.sin(azimuth) * np.cos(height), np.cos(azimuth) * np.cos(height), np.sin(height)], np.float32
-        )
-        face = np.clip((light[2] - east * light[0] + south * light[1]) / np.sqrt(1 + east * east + south * south), 0, 1)
-        bright += face * sunlight(smooth, dx, float((p.sun + turn) % 360), float(np.degrees(height))) / len(PATH)
+    path = [((p.sun + turn) % 360, max(2.0, p.sun_height * low), 1.0) for turn, low in PATH]
+    bright = sunshine(smooth, south, east, dx, path, ctx.stop)
     melted = np.clip(1 - np.float32(1.5 * p.melt) * bright, 0, 1)
     share = melted * _shelter(ctx, smooth)
     slope = np.degrees(np.arctan(np.hypot(south, east)))
