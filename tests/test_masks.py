@@ -337,7 +337,9 @@ class GrowthTest(unittest.TestCase):
         other, left = result(recipe, first, 2)["mask"], result(recipe, second, 2)["mask"]
         self.assertGreater(float(alone.mean()), 2 * float(left.mean()))
         self.assertLess(float(left[other > 0.9].max()), 1 - np.exp(-0.1 * 0.035 * np.pi * 16) + 1e-4)
-        self.assertGreater(float(left[other < 0.05].max()), 0.5)
+        stood = alone > 0.3
+        kept = left[stood] / alone[stood]
+        self.assertGreater(float(kept[other[stood] < 0.3].mean()), 2 * float(kept[other[stood] > 0.8].mean()))
 
     def test_cover_follows_from_plants_and_their_crowns(self):
         recipe, (ground,) = chain("level")

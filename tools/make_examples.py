@@ -3,6 +3,8 @@
 from dataclasses import replace
 from pathlib import Path
 
+import mask_examples
+
 from gelande.app.compose.layout import arrange
 from gelande.core import control, graph, group
 from gelande.core.model import Deliverable, Recipe
@@ -594,3 +596,5 @@ if __name__ == "__main__":
     OUT.mkdir(exist_ok=True)
     for name, make in RECIPES.items():
         make().save(name)
+    for name, make in mask_examples.RECIPES.items():
+        make(Maker).save(name)

@@ -143,7 +143,7 @@ class ViewWidget(QWidget):
             for mode in self.modes.values():
                 mode.home()
         self._interval = nice_interval(high - low)
-        self.bar.contours.setText(f"Contours {self._interval:g} m" if high - low > 1e-3 else "Contours")
+        self._say_contours()
         self.look = replace(self.look, contour=self._interval if self.contours else 0.0)
         self._sea = sea if sea is not None and low < sea else None
         self.bar.sea.setVisible(self._sea is not None)
@@ -211,8 +211,17 @@ class ViewWidget(QWidget):
     def set_contours(self, on: bool):
         self.contours = on
         self.bar.contours.setChecked(on)
+        self._say_contours()
+        self.place_parts()
         self.look = replace(self.look, contour=self._interval if on else 0.0)
         self._ask(False)
+
+    def _say_contours(self):
+        """The button gives the interval as long as there are lines."""
+        low, high = self.heights
+        self.bar.contours.setText(
+            f"Contours {self._interval:g} m" if self.contours and high - low > 1e-3 else "Contours"
+        )
 
     def set_sea(self, on: bool | None = None, ask: bool = True):
         """Draws the sea or leaves it out."""

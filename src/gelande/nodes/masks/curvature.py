@@ -33,7 +33,7 @@ CONVEX, CONCAVE, BOTH = "Bulges", "Hollows", "Both"
             60,
             "Size of the forms that are looked at.",
             (0.5, 20_000),
-            (8, 500),
+            (40, 500),
             0,
             log=True,
             scales=True,

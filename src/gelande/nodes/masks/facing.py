@@ -26,7 +26,7 @@ from gelande.nodes.shared import banded, blurred
             40,
             "Forms smaller than this are not looked at.",
             (0, 20_000),
-            (5, 400),
+            (24, 400),
             0,
             scales=True,
         ),

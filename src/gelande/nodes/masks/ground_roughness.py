@@ -22,7 +22,7 @@ from gelande.nodes.shared import banded, filtered
             50,
             "Broad forms larger than this do not count.",
             (0.5, 20_000),
-            (8, 400),
+            (48, 400),
             0,
             log=True,
             scales=True,

@@ -31,7 +31,7 @@ CLASSES = {
             500,
             "How far around the land is looked at: small sizes find gullies and knolls, large ones valleys and ranges.",
             (1, 100_000),
-            (60, 3000),
+            (120, 3000),
             0,
             log=True,
             scales=True,

@@ -28,7 +28,7 @@ TIMES = 3.0
             300,
             "How far hills are looked for.",
             (1, 20_000),
-            (30, 1500),
+            (120, 1500),
             0,
             log=True,
             scales=True,

@@ -55,13 +55,15 @@ def patches(ctx):
     made = whole if ctx.level == MAPPED and ctx.frame.whole else pattern(ctx.frame, ctx.dx)
     ranks = np.quantile(whole, np.linspace(0, 1, 1025)).astype(np.float32)
     mask = ctx.input("first")
-    share = np.float32(p.cover) if mask is None else np.float32(p.cover) * (p.greys + (1 - p.greys) * mask)
+    share = np.float32(p.cover)
+    if mask is not None:  # black stays black: a grey is split into fewer patches and paler ones
+        share = share * np.power(mask, np.float32(1 - p.greys))
     soft = np.float32(max(p.softness * min(p.cover, 1 - p.cover) * 0.9, 0.004))
 
     def white(noise, share, mask):
         rank = np.interp(noise, ranks, np.linspace(1, 0, 1025)).astype(np.float32)  # 0 at the brightest
         t = np.clip((share - rank) / (2 * soft) + np.float32(0.5), 0, 1) * np.minimum(share / soft, 1)
-        return t * t * (3 - 2 * t) * (1 - p.greys + p.greys * mask if mask.size > 1 else mask)
+        return t * t * (3 - 2 * t) * np.power(mask, np.float32(p.greys))
 
     one = np.ones((1, 1), np.float32)
     return {"mask": banded(ctx, white, made, share if np.ndim(share) else one * share, one if mask is None else mask)}

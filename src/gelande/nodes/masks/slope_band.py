@@ -46,15 +46,16 @@ DEGREES, SHARES = "Degrees", "Shares of the ground"
             "baseline",
             "Measured over",
             16,
-            "Distance over which slope is measured: the shorter, the smaller the cliffs that count.",
+            "Distance over which slope is measured: the shorter, the smaller the cliffs that count. Less than two "
+            "samples cannot be measured, so what is finer differs from one detail to the next.",
             (0.1, 5000),
-            (2, 120),
+            (16, 160),
             0,
             log=True,
             scales=True,
         ),
     ),
-    reach=lambda p, site: p.baseline / 2,
+    reach=lambda p, site: max(p.baseline / 2, site.spacing(MAPPED)),
     pyramid=MAPPED_ONLY,
     figure="{low}–{high}",
     keywords=("steepness", "cliff", "select", "angle"),
@@ -69,7 +70,9 @@ def slope_band(ctx):
     """Slope by central differences over a fixed distance (Horn 1981 discusses the choice), then a smooth band. Shares
     of the ground are counted on levels up to 513 samples, so that they mean the same slopes at every detail."""
     p = ctx.p
-    slope = slope_degrees(ctx.input("height"), ctx.dx, p.baseline, ctx.stop, ctx.frame)
+    # the ranks hold for slopes over what the mapped level can measure
+    over = p.baseline if p.limits_in == DEGREES else max(p.baseline, 2 * ctx.site.spacing(MAPPED))
+    slope = slope_degrees(ctx.input("height"), ctx.dx, over, ctx.stop, ctx.frame)
     if p.limits_in == DEGREES:
         return {"mask": band(slope, min(p.low, p.high), max(p.low, p.high), p.falloff)}
     ranks = ctx.own(MAPPED)["_ranks"] if ctx.level > MAPPED else quantiles(slope)

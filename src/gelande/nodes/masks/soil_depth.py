@@ -33,7 +33,7 @@ MAPS = ("fill", "scree", "silt")
             50,
             "Size of the forms that soil follows.",
             (0.5, 20_000),
-            (8, 400),
+            (40, 400),
             0,
             log=True,
             scales=True,
