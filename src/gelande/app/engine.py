@@ -78,7 +78,7 @@ LET_THROUGH = 0.09
 #: Seconds that the first level may take before a glimpse is shown in place of it.
 PATIENCE = 0.05
 #: Seconds up to which nothing coarser is shown on the way: of a stroke on a mask, say, or of what is known already.
-AT_ONCE = 0.03
+AT_ONCE = 0.06
 
 
 @dataclass
@@ -270,6 +270,7 @@ class Engine(QObject):
 
     def _refresh_cards(self, r: Request, stop: Stop):
         job = Job(r.recipe, r.folder, stop)
+        self.seen.wait(LET_THROUGH)  # the picture is wanted sooner than cards are
         if r.bench in r.recipe.nodes:
             self._bench(job, r)
         broken: dict[str, str] = {}

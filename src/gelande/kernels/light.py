@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
@@ -196,6 +197,37 @@ def _halve_rows(a, out, row0, row1):
                 out[r, c, k] = (total + 2) >> 2
 
 
+class Light(NamedTuple):
+    """What falls on a land, whatever its colour: sunlight past other ground, and sky on a coarser grid of every
+    ``stride`` samples."""
+
+    sun: np.ndarray
+    sky: np.ndarray
+    stride: int
+
+
+def light_on(h: np.ndarray, dx: float, azimuth: float, elevation: float, reach: float) -> Light:
+    """The light that falls on a land.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    dx :
+        metres between samples.
+    azimuth, elevation :
+        of the sun, degrees, clockwise from north and above the horizon.
+    reach :
+        how far hills shade the sky, metres.
+
+    Returns
+    -------
+    Light.
+    """
+    stride = max(1, (max(h.shape) - 1) // 256)
+    return Light(sunlight(h, dx, azimuth, elevation), sky_view(h, dx, reach, stride), stride)
+
+
 def lit_textures(
     h: np.ndarray,
     dx: float,
@@ -204,6 +236,7 @@ def lit_textures(
     albedo: np.ndarray | None,
     reach: float,
     water: np.ndarray | None = None,
+    known: Light | None = None,
 ):
     """The lit ground as textures.
 
@@ -221,13 +254,14 @@ def lit_textures(
         how far hills shade the sky, metres.
     water :
         depth in metres of the water whose surface h then is, or None.
+    known :
+        the light that falls on it, where that is known.
 
     Returns
     -------
     RGBA8 arrays, finest first, each half the size of the one before.
     """
-    stride = max(1, (max(h.shape) - 1) // 256)
-    sun, sky = sunlight(h, dx, azimuth, elevation), sky_view(h, dx, reach, stride)
+    sun, sky, stride = known or light_on(h, dx, azimuth, elevation, reach)
     a, e = math.radians(azimuth), math.radians(elevation)
     light = np.array([math.sin(a) * math.cos(e), math.cos(a) * math.cos(e), math.sin(e)])
     warm = min(1.0, elevation / 50)

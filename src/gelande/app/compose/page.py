@@ -203,7 +203,11 @@ class ComposePage(QWidget):
         self.view.masks.offer(masks_of(after))
         if before.site != after.site:
             self.view.forget_camera()
-        self._soon.start()
+        if self.view.marks.pressed:  # what is being drawn is shown before anything else is painted
+            self._soon.stop()
+            self.request()
+        else:
+            self._soon.start()
 
     def _limit_held(self, on: bool):
         self._limit = on

@@ -58,6 +58,11 @@ class Marks(QObject):
         return self.tool.words if self.tool else ""
 
     @property
+    def pressed(self) -> bool:
+        """Whether something is being drawn or dragged right now."""
+        return self._stroke or self._held is not None
+
+    @property
     def chosen(self) -> int | None:
         """The number of the chosen piece, or of the chosen point of a line."""
         return self._chosen

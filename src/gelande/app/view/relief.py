@@ -9,7 +9,7 @@ import numpy as np
 
 from gelande.kernels import caster
 from gelande.kernels.bands import over_rows
-from gelande.kernels.light import lit_textures
+from gelande.kernels.light import light_on, lit_textures
 
 from .camera import Camera
 
@@ -66,9 +66,12 @@ class Scene:
         look: Look = Look(),
         water: np.ndarray | None = None,
         lit: float = 1.0,
+        before: Scene | None = None,
     ):
         """water: depth over the height in metres, or None; the scene shows its surface. lit: how much of the heights
-        the light knows of."""
+        the light knows of. before: an older scene; of the same land in the same light it has all but the colours."""
+        self._lit_as = (dx, look.azimuth, look.elevation, look.times, lit)
+        self._sources = (height, water)
         height = height if water is None else height + water
         # one kind of array, however it came about: kernels are compiled for what may be written and what may not
         albedo, water = (None if a is None else fixed(a) for a in (albedo, water))
@@ -77,11 +80,16 @@ class Scene:
         self.span = max(self.high - self.low, 1e-3 * self.dx * max(height.shape), 1e-3)
         self.width, self.depth = (height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx
         self._steep: float | None = None
-        self.pyramid = caster.max_pyramid(self.height)
+        same = before is not None and before._is_of(self._sources, self._lit_as)
+        self.pyramid = before.pyramid if before is not None and same else caster.max_pyramid(self.height)
         drawn = self.height if look.times * lit == 1 else fixed(self.height * np.float32(look.times * lit))
-        textures = lit_textures(
-            drawn, self.dx, look.azimuth, look.elevation, albedo, 0.12 * max(self.width, self.depth), water
+        reach = 0.12 * max(self.width, self.depth)
+        self._light = (
+            before._light
+            if before is not None and same
+            else light_on(drawn, self.dx, look.azimuth, look.elevation, reach)
         )
+        textures = lit_textures(drawn, self.dx, look.azimuth, look.elevation, albedo, reach, water, self._light)
         self.plan = textures[0]
         sizes = np.array([0] + [t.size for t in textures[:-1]], np.int64)
         self.textures = (
@@ -90,6 +98,10 @@ class Scene:
             np.array([t.shape[0] for t in textures], np.int64),
             np.array([t.shape[1] for t in textures], np.int64),
         )
+
+    def _is_of(self, sources: tuple, lit_as: tuple) -> bool:
+        """Whether it shows these very rasters in this light."""
+        return self._lit_as == lit_as and all(a is b for a, b in zip(self._sources, sources))
 
     @property
     def block(self) -> float:

@@ -123,7 +123,9 @@ class Renderer(QObject):
         if self._scene_key != wanted:
             began = time.perf_counter()
             albedo, faint = albedo_of(kind, data, look.tint, look.grey), kind == MASK and look.grey
-            self._scene = Scene(height, dx, albedo, look, None if masked else water, FAINT if faint else 1.0)
+            self._scene = Scene(
+                height, dx, albedo, look, None if masked else water, FAINT if faint else 1.0, self._scene
+            )
             self._scene_key = wanted
             self.seconds["scene"] = time.perf_counter() - began
         self._scene.look = wish.look

@@ -47,7 +47,13 @@ def hatch(shape: tuple[int, int], number: int) -> np.ndarray:
 
 
 def _mixed(ground: np.ndarray, ink, share: np.ndarray) -> np.ndarray:
-    return ground + share[..., None] * (np.asarray(ink, np.float32) - ground)
+    """A colour, or a picture of colours, with a share of another colour; band by band, which is several times as fast
+    as all three at once."""
+    out = np.empty((*share.shape, 3), np.float32)
+    for k in range(3):
+        below = ground[..., k]
+        out[..., k] = below + share * (np.float32(ink[k]) - below)
+    return out
 
 
 def albedo_of(kind: str, data, tint: float = 1.0, grey: bool = False) -> np.ndarray | None:
@@ -61,8 +67,7 @@ def albedo_of(kind: str, data, tint: float = 1.0, grey: bool = False) -> np.ndar
     if kind == MASK:
         return _mixed(plain, MASK_INK, np.float32(tint) * data)
     if kind == MASKS:
-        masks, numbers = data
-        ground = np.broadcast_to(plain, (*masks[0].shape, 3))
+        (masks, numbers), ground = data, plain
         for mask, number in zip(masks, numbers):
             ink = to_linear(np.array(tone_of(number), np.float32) / np.float32(255))
             strength = np.float32(tint) * (np.float32(1 - PALE) + np.float32(PALE) * hatch(mask.shape, number))
