@@ -15,7 +15,7 @@ from gelande.core.site import Site
 from gelande.kernels import flow, relief
 from gelande.kernels.distances import to_edge
 from gelande.kernels.light import sky_view
-from gelande.kernels.measure import gradient
+from gelande.kernels.measure import gradient, slope_degrees
 from gelande.kernels.sun import day_path, sunshine
 
 DX = 5.0
@@ -31,13 +31,22 @@ class FormTest(unittest.TestCase):
     def test_a_cone_faces_everywhere_equally_and_away_from_its_top(self):
         x, y = grid()
         h = (400 - 0.5 * np.hypot(x, y)).astype(np.float32)
-        faces, slope = relief.aspect(h, DX)
+        rise = gradient(h, DX)
         ring = (np.hypot(x, y) > 50) & (np.hypot(x, y) < 400)
         outward = np.degrees(np.arctan2(x, -y)) % 360
-        self.assertLess(float(relief.turned_from(faces - outward, 0)[ring].max()), 1.0)
-        self.assertAlmostEqual(float(slope[ring].mean()), np.degrees(np.arctan(0.5)), places=1)
-        counts = np.histogram(faces[ring], 8, (0, 360))[0]
-        self.assertLess(counts.max() / counts.min(), 1.05)
+        counts = []
+        for direction in range(0, 360, 45):
+            faces = relief.facing_share(*rise, direction, 40.0, 0.0, 4.0)
+            away = np.abs((outward - direction + 540) % 360 - 180)
+            self.assertTrue(np.all(faces[ring & (away < 19)] == 1) and np.all(faces[ring & (away > 21)] == 0))
+            counts.append(float(faces[ring].sum()))
+        self.assertLess(max(counts) / min(counts), 1.05)
+        soft = relief.facing_share(*rise, 90.0, 0.0, 60.0, 4.0)
+        half = ring & (np.abs(outward - 120) < 0.5)
+        np.testing.assert_allclose(soft[half], 0.5, atol=0.03)
+        gentle = relief.facing_share(rise[0] * 0.1, rise[1] * 0.1, 90.0, 360.0, 0.0, 4.0)
+        wanted = (np.degrees(np.arctan(0.05)) - 2) / 2
+        np.testing.assert_allclose(gentle[ring], wanted, atol=0.02)
 
     def test_a_sphere_bends_alike_in_all_ways_and_a_cylinder_in_one(self):
         x, y = grid()
@@ -315,7 +324,7 @@ class GrowthTest(unittest.TestCase):
         recipe = graph.link(recipe, ground, "height", soil, "height")
         depth, h = result(recipe, soil, 3)["mask"], result(recipe, ground, 3)["height"]
         bulge = -ndi.gaussian_laplace(h, 4)
-        steep = relief.aspect(ndi.gaussian_filter(h, 3).astype(np.float32), 8.0)[1]
+        steep = slope_degrees(ndi.gaussian_filter(h, 3).astype(np.float32), 8.0, 16.0)
         self.assertLess(float(depth[steep > 45].mean()), 0.1)
         gentle = steep < 20
         hollow, crest = gentle & (bulge < np.percentile(bulge, 25)), gentle & (bulge > np.percentile(bulge, 90))

@@ -6,7 +6,7 @@ import numpy as np
 
 from gelande.kernels.frame import Frame
 from gelande.kernels.measure import band, rise, slope_degrees
-from gelande.kernels.relief import directions, facing_share
+from gelande.kernels.relief import facing_share
 
 from .errors import GelandeError
 from .node import GROUND_PORT, WHERE_ALL, WHERE_FACING, WHERE_HEIGHT, WHERE_MASK, WHERE_SLOPE
@@ -69,7 +69,7 @@ def weight(
         parts = rise(height, site.spacing(level), rise_over(values, site), None, held)
         south, east = (frame.cut(a, held) if frame and held else a for a in parts)
         sector = (values["where_facing"], values["where_facing_width"], values["where_facing_falloff"])
-        result = facing_share(*directions(south, east), *sector, FACES)
+        result = facing_share(south, east, *sector, FACES)
     if mask is not None:
         result = mask if result is None else result * mask
     if result is None:

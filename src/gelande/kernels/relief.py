@@ -2,60 +2,47 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
-from .measure import gaussian, gradient
+from .bands import kernel, over_rows
+from .measure import gaussian
 
 PROFILE, PLAN, MEAN = "Profile", "Plan", "Mean"
 #: Slopes in metres a metre below which a surface has no direction.
 LEVEL = 1e-4
 
 
-def aspect(h: np.ndarray, dx: float, stop=None) -> tuple[np.ndarray, np.ndarray]:
-    """Which way ground faces, and how steeply.
-
-    Parameters
-    ----------
-    h :
-        (rows, columns) float32, heights in metres.
-    dx :
-        metres between samples.
-    stop :
-        uint8[1] or None; set when a stop is asked for.
-
-    Returns
-    -------
-    (direction that water runs, degrees clockwise from north; slope in degrees), each (rows, columns) float32.
-
-    Raises
-    ------
-    Stopped :
-        when a stop was asked for; what was being filled in is never returned.
-
-    References
-    ----------
-    Horn, B. K. P. (1981): Hill shading and the reflectance map.
-    """
-    return directions(*gradient(h, dx, stop))
+@kernel
+def _at(h, r, c):
+    """A sample, or beyond an edge the sample mirrored at the one on the edge, so that slopes go on."""
+    rows, columns = h.shape
+    y, x = min(max(r, 0), rows - 1), min(max(c, 0), columns - 1)
+    v = h[y, x]
+    if y != r or x != c:
+        v = 2.0 * v - h[min(max(2 * y - r, 0), rows - 1), min(max(2 * x - c, 0), columns - 1)]
+    return v
 
 
-def directions(south: np.ndarray, east: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Which way ground of a rise faces, and how steeply.
+@kernel
+def _bend_rows(h, out, row0, row1, dx, way):
+    for r in range(row0, row1):
+        for c in range(h.shape[1]):
+            mid, north, south = h[r, c], _at(h, r - 1, c), _at(h, r + 1, c)
+            west, east = _at(h, r, c - 1), _at(h, r, c + 1)
+            d, e = (east + west - 2.0 * mid) / (2.0 * dx * dx), (south + north - 2.0 * mid) / (2.0 * dx * dx)
+            if way == 0:
+                out[r, c] = -(d + e)
+                continue
+            f = _at(h, r + 1, c + 1) + _at(h, r - 1, c - 1) - _at(h, r + 1, c - 1) - _at(h, r - 1, c + 1)
+            f, g, k = f / (4.0 * dx * dx), (east - west) / (2.0 * dx), (south - north) / (2.0 * dx)
+            steep = g * g + k * k
+            bend = d * g * g + e * k * k + f * g * k if way == 1 else d * k * k + e * g * g - f * g * k
+            out[r, c] = -2.0 * bend / steep if steep > LEVEL * LEVEL else 0.0
 
-    Parameters
-    ----------
-    south, east :
-        rise a metre southward and eastward.
 
-    Returns
-    -------
-    (direction that water runs, degrees clockwise from north; slope in degrees), each float32 of the same shape.
-    """
-    facing = np.degrees(np.arctan2(-east, south)) % np.float32(360)
-    return facing.astype(np.float32), np.degrees(np.arctan(np.hypot(south, east))).astype(np.float32)
-
-
-def curvature(h: np.ndarray, dx: float, way: str) -> np.ndarray:
+def curvature(h: np.ndarray, dx: float, way: str, stop=None) -> np.ndarray:
     """How a surface bends, by a quadratic through each sample and its neighbours.
 
     Parameters
@@ -66,30 +53,26 @@ def curvature(h: np.ndarray, dx: float, way: str) -> np.ndarray:
         metres between samples.
     way :
         PROFILE: down the slope; PLAN: across it; MEAN: of both directions, whatever the slope.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
 
     Returns
     -------
     (rows, columns) float32, 1 / metres, positive where it is convex; 0 on level ground but for MEAN.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
 
     References
     ----------
     Zevenbergen, L. W. and Thorne, C. R. (1987): Quantitative analysis of land surface topography. Wood, J. (1996): The
     geomorphological characterisation of digital elevation models.
     """
-    z = np.pad(h, 1, mode="reflect", reflect_type="odd")
-    mid = z[1:-1, 1:-1]
-    d = (z[1:-1, 2:] + z[1:-1, :-2] - 2 * mid) / np.float32(2 * dx * dx)
-    e = (z[2:, 1:-1] + z[:-2, 1:-1] - 2 * mid) / np.float32(2 * dx * dx)
-    if way == MEAN:
-        return -(d + e)
-    f = (z[2:, 2:] + z[:-2, :-2] - z[2:, :-2] - z[:-2, 2:]) / np.float32(4 * dx * dx)
-    g, k = (z[1:-1, 2:] - z[1:-1, :-2]) / np.float32(2 * dx), (z[2:, 1:-1] - z[:-2, 1:-1]) / np.float32(2 * dx)
-    steep = g * g + k * k
-    if way == PROFILE:
-        bend = d * g * g + e * k * k + f * g * k
-    else:
-        bend = d * k * k + e * g * g - f * g * k
-    return np.where(steep > LEVEL**2, -2 * bend / np.maximum(steep, LEVEL**2), 0).astype(np.float32)
+    out = np.empty(h.shape, np.float32)
+    over_rows(lambda a, b: _bend_rows(h, out, a, b, float(dx), (MEAN, PROFILE, PLAN).index(way)), h.shape[0], stop)
+    return out
 
 
 def deviation(h: np.ndarray, sigma: float, least: float, stop=None) -> np.ndarray:
@@ -153,63 +136,58 @@ def roughness(h: np.ndarray, sigma: float, stop=None) -> np.ndarray:
     return np.sqrt(gaussian(apart * apart, sigma, stop))
 
 
-def turned_from(degrees: np.ndarray, direction: float) -> np.ndarray:
-    """Angles between directions.
-
-    Parameters
-    ----------
-    degrees :
-        any shape, clockwise from north.
-    direction :
-        degrees clockwise from north.
-
-    Returns
-    -------
-    The same shape, 0 to 180 degrees.
-    """
-    return np.abs((degrees - np.float32(direction) + np.float32(540)) % np.float32(360) - np.float32(180))
+@kernel
+def _facing_rows(south, east, out, row0, row1, direction, end, softness, least):
+    for r in range(row0, row1):
+        for c in range(out.shape[1]):
+            s, e = south[r, c], east[r, c]
+            slope = math.atan((s * s + e * e) ** 0.5) * 57.29577951308232
+            steep = (slope - 0.5 * least) / max(0.5 * least, 1e-3)
+            if steep <= 0.0:
+                out[r, c] = 0.0
+                continue
+            away = (math.atan2(-e, s) * 57.29577951308232 - direction + 540.0) % 360.0 - 180.0
+            away = abs(away)
+            if softness <= 0.0:
+                share = 1.0 if away <= end else 0.0
+            else:
+                t = min(1.0, max(0.0, 1.0 - (away - end) / softness))
+                share = t * t * (3.0 - 2.0 * t)
+            out[r, c] = share * min(1.0, steep)
 
 
 def facing_share(
-    faces: np.ndarray, slope: np.ndarray, direction: float, width: float, softness: float, least: float
+    south: np.ndarray, east: np.ndarray, direction: float, width: float, softness: float, least: float, stop=None
 ) -> np.ndarray:
-    """How much ground counts as facing a direction.
+    """How much ground counts as facing a direction: that in which water runs.
 
     Parameters
     ----------
-    faces, slope :
-        of the ground, degrees, as directions() gives them.
+    south, east :
+        (rows, columns) float32, rise a metre southward and eastward.
     direction :
         degrees clockwise from north.
     width, softness :
         degrees: of the sector that counts in full, and on either side of it over which that fades.
     least :
         slope in degrees from which ground faces somewhere in full; from half of it on it does in part.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
 
     Returns
     -------
-    The same shape, float32, 0 to 1.
-    """
-    half = np.float32(0.5 * least)
-    steep = np.clip((slope - half) / np.float32(max(0.5 * least, 1e-3)), 0, 1)
-    return fade(turned_from(faces, direction), width / 2, softness) * steep
+    (rows, columns) float32, 0 to 1.
 
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
 
-def fade(values: np.ndarray, end: float, softness: float) -> np.ndarray:
-    """1 up to an end, falling smoothly to 0 over a softness beyond it.
-
-    Parameters
+    References
     ----------
-    values :
-        any shape.
-    end, softness :
-        in the values' unit; a softness of 0 makes a hard edge.
-
-    Returns
-    -------
-    The same shape, float32, 0 to 1.
+    Horn, B. K. P. (1981): Hill shading and the reflectance map.
     """
-    if softness <= 0:
-        return (values <= end).astype(np.float32)
-    t = np.clip(1 - (values - np.float32(end)) / np.float32(softness), 0, 1)
-    return (t * t * (3 - 2 * t)).astype(np.float32)
+    out = np.empty(south.shape, np.float32)
+    sector = (float(direction), width / 2, float(softness), float(least))
+    over_rows(lambda a, b: _facing_rows(south, east, out, a, b, *sector), len(out), stop)
+    return out

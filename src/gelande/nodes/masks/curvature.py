@@ -64,7 +64,7 @@ def curvature_mask(ctx):
 
     def bend(h, radius):
         dx = p.size / 2 / radius
-        return curvature(gaussian(h, radius, ctx.stop), dx, p.way) * np.float32(p.size)
+        return curvature(gaussian(h, radius, ctx.stop), dx, p.way, ctx.stop) * np.float32(p.size)
 
     found, full = filtered(ctx, "height", p.size / 2, bend, False), np.float32(p.full)
     if p.form == BOTH:

@@ -42,7 +42,7 @@ def distance(ctx):
     between samples by the grey on either side, and mapped by the profile. On the other side of the edge it is as at
     the edge."""
     p = ctx.p
-    signed = to_edge(ctx.input("first"), p.threshold, ctx.dx, p.reach)
+    signed = to_edge(ctx.input("first"), p.threshold, ctx.dx, p.reach, ctx.stop)
     ctx.check()
     away = {OUTSIDE: lambda d: d, INSIDE: lambda d: -d, BOTH: np.abs}[p.side]
     share = banded(ctx, lambda d: np.clip(away(d) / np.float32(p.reach), 0, 1), signed)

@@ -2,8 +2,9 @@
 
 from gelande.core import param as P
 from gelande.core.node import height_in, mask_out, node
-from gelande.kernels.relief import aspect, facing_share
-from gelande.nodes.shared import banded, blurred
+from gelande.kernels.measure import gradient
+from gelande.kernels.relief import facing_share
+from gelande.nodes.shared import blurred
 
 
 @node(
@@ -46,7 +47,5 @@ def facing(ctx):
     """The direction of steepest fall (Horn 1981) of the land without what is smaller than the size. White fades out
     towards level ground from the least slope to half of it."""
     p = ctx.p
-    faces, slope = aspect(blurred(ctx, "height", p.size), ctx.dx, ctx.stop)
-
-    sector = (p.direction, p.width, p.softness, p.least)
-    return {"mask": banded(ctx, lambda faces, slope: facing_share(faces, slope, *sector), faces, slope)}
+    rise = gradient(blurred(ctx, "height", p.size), ctx.dx, ctx.stop)
+    return {"mask": facing_share(*rise, p.direction, p.width, p.softness, p.least, ctx.stop)}
