@@ -35,11 +35,15 @@ def peers(h: np.ndarray, mask: np.ndarray, dx: float) -> dict:
         south, east = np.gradient(ndi.gaussian_filter(h, 20 / dx), dx)
         return np.degrees(np.arctan2(-east, south))
 
+    def spread():
+        apart = h - ndi.gaussian_filter(h, 25 / dx)
+        return np.sqrt(ndi.gaussian_filter(apart * apart, 25 / dx))
+
     disc = np.hypot(*np.mgrid[-6:7, -6:7]) <= 6
     return {
         "distance": ("SciPy's distance_transform_edt", lambda: ndi.distance_transform_edt(mask < 0.5, dx)),
         "landform_position": ("SciPy's uniform_filter", position),
-        "ground_roughness": ("SciPy's gaussian_filter", lambda: np.sqrt(ndi.gaussian_filter((h - ndi.gaussian_filter(h, 25 / dx)) ** 2, 25 / dx))),
+        "ground_roughness": ("SciPy's gaussian_filter", spread),
         "curvature": ("SciPy's gaussian_laplace", lambda: ndi.gaussian_laplace(h, 30 / dx)),
         "facing": ("NumPy's gradient", faces),
         "slope_band": ("NumPy's gradient", lambda: np.degrees(np.arctan(np.hypot(*np.gradient(h, dx))))),
@@ -72,7 +76,7 @@ def strokes(count: int):
     draw, made = np.random.default_rng(1), []
     for _ in range(count):
         steps = draw.uniform(-60, 60, (30, 2))
-        points = draw.uniform(0, 4096, 2) + np.cumsum(steps, axis=0)
+        points = np.round(draw.uniform(0, 4096, 2) + np.cumsum(steps, axis=0), 2)
         made.append(
             (
                 float(draw.uniform(60, 250)),
@@ -144,7 +148,8 @@ def still():
 r = model.Recipe(Site("Bench", 4096, 4096))
 r, land = graph.add(r, "fractal_noise"); r, brush = graph.add(r, "brush_mask")
 r, noise = graph.add(r, "surface_noise"); r = graph.link(r, land, "height", noise, "height")
-r, terrace = graph.add(r, "terrace"); r = graph.link(r, noise, "height", terrace, "height"); r = graph.link(r, brush, "mask", terrace, "mask")
+r, terrace = graph.add(r, "terrace"); r = graph.link(r, noise, "height", terrace, "height")
+r = graph.link(r, brush, "mask", terrace, "mask")
 r, smooth = graph.add(r, "smooth"); r = graph.link(r, terrace, "height", smooth, "height")
 r, last = graph.add(r, "curve"); r = graph.link(r, smooth, "height", last, "height")
 out = {}

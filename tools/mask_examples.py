@@ -122,7 +122,9 @@ def snow_from_wear(Maker):
     steep = m.add("slope_band", "Steep faces", {"low": 38, "falloff": 8}, height=rain)
     ragged = m.add("warp", "Ragged edge", {"distance": 45, "size": 140, "seed": 9}, height=steep)
     lies = m.add("mask_mix", "Off the faces", {"way": "Subtract"}, first=added, second=ragged)
-    snow = m.add("mask_levels", "Snow", {"way": "Curve", "curve": ((0.0, 0.0), (0.3, 0.08), (0.6, 0.9), (1.0, 1.0))}, first=lies)
+    snow = m.add(
+        "mask_levels", "Snow", {"way": "Curve", "curve": ((0.0, 0.0), (0.3, 0.08), (0.6, 0.9), (1.0, 1.0))}, first=lies
+    )
     height = m.recipe.nodes[rain].spec.main.id
     deliver(m, ("height", rain, height, "height_tiff32"))
     for name, node, port in (
@@ -188,9 +190,14 @@ def stones_on_scree(Maker):
     steps = m.add("terrace", "Scars", {"riser_height": 40, "amount": 0.7}, height=rough)
     scree = m.add("scree", "Scree", {"repose": 33, "amount_broken": 8}, height=steps)
     fresh = m.add(
-        "patches", "Fresh falls", {"cover": 0.5, "size": 150, "softness": 0.2, "greys": 0.3, "seed": 4}, first=(scree, "scree")
+        "patches",
+        "Fresh falls",
+        {"cover": 0.5, "size": 150, "softness": 0.2, "greys": 0.3, "seed": 4},
+        first=(scree, "scree"),
     )
-    m.add("boulders", "Stones", {"large": 60, "small": 14, "per_hectare": 12, "seed": 8}, height=scree, where_from=fresh)
+    m.add(
+        "boulders", "Stones", {"large": 60, "small": 14, "per_hectare": 12, "seed": 8}, height=scree, where_from=fresh
+    )
     return m
 
 

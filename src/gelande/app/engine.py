@@ -78,7 +78,7 @@ LET_THROUGH = 0.09
 #: Seconds that the first level may take before a glimpse is shown in place of it.
 PATIENCE = 0.05
 #: Seconds up to which nothing coarser is shown on the way: of a stroke on a mask, say, or of what is known already.
-AT_ONCE = 0.06
+AT_ONCE = 0.1
 
 
 @dataclass

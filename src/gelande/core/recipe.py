@@ -10,6 +10,7 @@ import json
 import re
 from collections.abc import Iterable
 from dataclasses import replace
+from functools import lru_cache
 from pathlib import Path
 from typing import Annotated
 
@@ -364,14 +365,30 @@ def dumps(recipe: Recipe) -> str:
     return pretty(to_block(recipe)) + "\n"
 
 
+@lru_cache(20_000)
+def _known_line(value: tuple) -> str:
+    """A tuple's text: of a thousand strokes only the new one is spelt out each time that the journal is written."""
+    return json.dumps(value, ensure_ascii=False)
+
+
+def _line(value) -> str:
+    try:
+        return _known_line(value) if isinstance(value, tuple) else json.dumps(value, ensure_ascii=False)
+    except TypeError:  # it holds a list somewhere
+        return json.dumps(value, ensure_ascii=False)
+
+
 def pretty(value, indent: int = 0) -> str:
-    """JSON with sorted keys, and short lists without containers that hold names kept on one line."""
+    """JSON with sorted keys; of a list without names each part stands on a line of its own, and a list of numbers on
+    one."""
     pad, inner = "  " * indent, "  " * (indent + 1)
     if isinstance(value, dict) and value:
         rows = [f"{inner}{json.dumps(k, ensure_ascii=False)}: {pretty(value[k], indent + 1)}" for k in sorted(value)]
         return "{\n" + ",\n".join(rows) + f"\n{pad}}}"
     if isinstance(value, (list, tuple)) and any(isinstance(v, (dict, list, tuple)) for v in value):
-        return "[\n" + ",\n".join(inner + pretty(v, indent + 1) for v in value) + f"\n{pad}]"
+        named = any(isinstance(v, dict) for v in value)
+        rows = (pretty(v, indent + 1) if named else _line(v) for v in value)
+        return "[\n" + ",\n".join(inner + row for row in rows) + f"\n{pad}]"
     return json.dumps(value, ensure_ascii=False, sort_keys=True)
 
 

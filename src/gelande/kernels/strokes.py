@@ -12,7 +12,7 @@ from .frame import Frame
 from .outlines import clear, near
 
 #: Samples of a frame up to which what earlier strokes left is remembered, and how many such states there may be.
-REMEMBERED, STATES = 1_100_000, 3
+REMEMBERED, STATES = 1_100_000, 8
 
 
 @kernel

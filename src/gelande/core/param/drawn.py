@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
-from functools import lru_cache
 from typing import Any, ClassVar
 
 from .base import Param
 
 #: Points that all pieces of one setting may have together, and points of one of them.
 MOST_POINTS, MOST_OF_LINE = 400_000, 4096
+#: Pieces that were found sound, with what they are pieces of: of a thousand strokes only the new one is looked at.
+_SOUND: set[tuple] = set()
+MOST_SOUND = 20_000
 #: Metres that a point may lie from the south-west corner.
 FARTHEST = 1e6
 
@@ -110,15 +112,20 @@ class Pieces(Param):
 
     def _checked(self, number: int, one: Any) -> tuple:
         """One piece as it is stored. Raises ValueError."""
-        if isinstance(one, tuple):
-            try:
-                return _known(self, one)
-            except TypeError:  # it holds a list somewhere
-                pass
+        key = (self.kind, self.id, one)
         try:
-            return self._fresh(one)
+            if isinstance(one, tuple) and key in _SOUND:
+                return one
+        except TypeError:  # it holds a list somewhere
+            pass
+        try:
+            made = self._fresh(one)
         except ValueError as error:
             raise ValueError(f"{self.label}: {self.noun} {number + 1}: {error}") from None
+        if len(_SOUND) > MOST_SOUND:
+            _SOUND.clear()
+        _SOUND.add((self.kind, self.id, made))
+        return made
 
     def _fresh(self, one: Any) -> tuple:
         if isinstance(one, dict):
@@ -148,12 +155,6 @@ class Pieces(Param):
 
     def text(self, value: Any) -> str:
         return f"{len(value)} {self.noun}{'s' if len(value) != 1 else ''}"
-
-
-@lru_cache(20_000)
-def _known(param: Pieces, one: tuple) -> tuple:
-    """A checked piece: of a thousand strokes only the new one is looked at."""
-    return param._fresh(one)
 
 
 @dataclass(frozen=True)
