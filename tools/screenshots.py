@@ -94,12 +94,8 @@ def compose(wanted):
     window.go("Compose")
     if "compose-group" in wanted:
         group(window)
-    if wanted & {"compare-split", "compare-difference", "section", "tour", "compose-small", "sheet-100"}:
+    if wanted & {"compare-split", "section", "tour", "compose-small", "sheet-100"}:
         looking(window, wanted)
-    if "compose-sea" in wanted:
-        window.document._saved = window.document.recipe  # what was done for the pictures before is no work to keep
-        window.open_path(ROOT / "examples" / "skerrin-sound.gelande", True)
-        shoot(window, "compose-sea")
     window.document._saved = window.document.recipe
     window.close()
 
@@ -124,11 +120,10 @@ def looking(window, wanted):
     compose = window.compose
     canvas, view = compose.canvas, compose.view
     canvas.choose(card(window, "Gullies"))
-    for way in ("split", "difference"):
-        if f"compare-{way}" in wanted:
-            view.comparison.set_way(way)
-            shoot(window, f"compare-{way}")
-    view.comparison.set_way("")
+    if "compare-split" in wanted:
+        view.comparison.set_way("split")
+        shoot(window, "compare-split")
+        view.comparison.set_way("")
     if "section" in wanted:
         view.section.set_on(True)
         view.section.keep(card(window, "Gullies"))
@@ -195,7 +190,6 @@ def main():
         "compose-relief",
         "compose-bench",
         "compose-plan",
-        "compose-sea",
         "search",
         "variants",
         "deliver",
@@ -204,7 +198,6 @@ def main():
         "compose-group",
         "compose-small",
         "compare-split",
-        "compare-difference",
         "section",
         "tour",
         "sheet-100",

@@ -52,6 +52,8 @@ SHEET = (
             ("V", "Hold the view on the selected node"),
             ("X (held)", "The selected node's input"),
             ("C", "Compare"),
+            ("M", "The mask alone in grey"),
+            ("[  ]", "Smaller, larger brush"),
         ),
     ),
     (

@@ -387,8 +387,8 @@ def pretty(value, indent: int = 0) -> str:
         return "{\n" + ",\n".join(rows) + f"\n{pad}}}"
     if isinstance(value, (list, tuple)) and any(isinstance(v, (dict, list, tuple)) for v in value):
         named = any(isinstance(v, dict) for v in value)
-        rows = (pretty(v, indent + 1) if named else _line(v) for v in value)
-        return "[\n" + ",\n".join(inner + row for row in rows) + f"\n{pad}]"
+        parts = (pretty(v, indent + 1) if named else _line(v) for v in value)
+        return "[\n" + ",\n".join(inner + part for part in parts) + f"\n{pad}]"
     return json.dumps(value, ensure_ascii=False, sort_keys=True)
 
 

@@ -69,6 +69,11 @@ class Masks(QObject):
         self.panel.fill()
         self.legend.follow()
 
+    def forget(self):
+        """Another recipe: none of its masks is ticked, whatever their nodes are called."""
+        self.choices, self.numbers = [], {}
+        self.legend.follow()
+
     def tick(self, mask: tuple[str, str], on: bool):
         """Shows a mask together with those that are shown, or leaves it out."""
         if on and mask not in self.numbers:
@@ -148,6 +153,7 @@ class Legend(QWidget):
     def __init__(self, masks: Masks):
         super().__init__(masks.view)
         self.masks = masks
+        self.shown = True  # whether the masks are what is shown
         self.values: list[float] = []  # under the pointer, in the order in which the masks lie on each other
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setAccessibleName("Legend of the masks")
@@ -160,7 +166,7 @@ class Legend(QWidget):
 
     def follow(self):
         """Takes what is ticked now."""
-        self.setVisible(bool(self.masks.numbers))
+        self.setVisible(bool(self.masks.numbers) and self.shown)
         self.resize(self.sizeHint())
         self.place()
         self.update()

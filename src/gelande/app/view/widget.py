@@ -21,6 +21,7 @@ from .modes import MODES, Mode, ReliefMode
 from .relief import Look
 from .renderer import Renderer, Wish
 from .section import Section
+from .tints import MASKS
 
 #: Milliseconds without a move after which the picture is drawn in full.
 REST = 140
@@ -136,6 +137,8 @@ class ViewWidget(QWidget):
         low, high = float(height.min()), float(height.max())
         first = self.camera is None
         self._told = (main, other)
+        self.masks.legend.shown = main.kind == MASKS
+        self.masks.legend.follow()
         self.comparison.other = other
         self._content, self.heights = self.comparison.shown(main).parts, (low, high)
         if first or extent != self.extent or self._go_home:
