@@ -10,8 +10,10 @@ import numpy as np
 import scipy.ndimage as ndi
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QPointingDevice, QTabletEvent
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 from support import chain, result
 from test_window import LEFT, WindowCase, at
 
@@ -291,6 +293,29 @@ class DrawingTest(WindowCase):
         self.assertEqual(len(self.value(node, "strokes")), 1)
         self.doc.undo()
         self.assertEqual(self.value(node, "strokes"), ())
+
+    def test_a_pens_pressure_is_kept_with_the_points_it_was_felt_at(self):
+        node = self.with_land("brush_mask")
+        self.bench.rows["strokes"].box.click()
+        places = [self.place(900.0 + 700 * k, 2000.0) for k in range(4)]
+        for k, (kind, place) in enumerate(
+            zip(
+                (QEvent.Type.TabletPress, QEvent.Type.TabletMove, QEvent.Type.TabletMove, QEvent.Type.TabletMove),
+                places,
+            )
+        ):
+            pen = QTabletEvent(
+                kind, QPointingDevice.primaryPointingDevice(), QPointF(place), QPointF(place), 0.25 * (k + 1), 0, 0, 0, 0,
+                0, Qt.KeyboardModifier.NoModifier, LEFT, LEFT,
+            )  # fmt: skip
+            QApplication.sendEvent(self.view, pen)
+            act = QTest.mousePress if k == 0 else QTest.mouseMove
+            act(self.view, *((LEFT, Qt.KeyboardModifier.NoModifier, place) if k == 0 else (place,)))
+        QTest.mouseRelease(self.view, LEFT, Qt.KeyboardModifier.NoModifier, places[-1])
+        ((*_, points),) = self.value(node, "strokes")
+        self.assertEqual((points[0][2], points[-1][2]), (0.25, 1.0))
+        mask = result(self.doc.recipe, node, 2)["mask"][128 - 3 : 128 + 9].max(axis=0)
+        self.assertLess(float(mask[60]), 0.5 * float(mask[180]), "it is stronger where the pen was pressed")
 
     def test_brackets_change_the_brush_and_a_chosen_stroke(self):
         node = self.with_land("brush_mask")

@@ -72,6 +72,18 @@ class RegionTest(unittest.TestCase):
     def test_regions_of_every_starting_point_are_the_same_bytes_as_the_whole(self):
         self.regions_equal_the_whole(5, 2, True)
 
+    def test_a_single_row_is_the_same_bytes_as_in_the_whole(self):
+        """What is left out is handed to kernels as an array of one sample; a row must not be taken for that."""
+        for kind in ("cracks", "blocks", "sea", "boulders", "patches", "plant_cover"):
+            recipe, node = sample_recipe(kind)
+            whole = Evaluator(Cache(3_000_000_000)).result(Job(recipe), node, 4)
+            grid = recipe.site.shape(4)
+            for frame in (Frame(0, 300, 1, 90, *grid), Frame(250, 0, 1, grid[1], *grid)):
+                part = Evaluator().result(Job(recipe, whole=1), node, 4, frame)
+                for port in registry()[kind].outputs:
+                    cut = frame.cut(whole[port.id], Frame.of(grid))
+                    self.assertEqual(part[port.id].tobytes(), cut.tobytes(), f"{kind}.{port.id} {frame[:4]}")
+
     @slow
     def test_neighbouring_pieces_of_a_chain_make_the_whole(self):
         recipe, ids = chain("massif", "warp", "smooth", "rain_erosion", "terrace", "tilt")

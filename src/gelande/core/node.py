@@ -74,7 +74,7 @@ class NodeSpec:
     computes none twice. looks: the frame of its inputs that it looks at for a frame, where that is another place
     (Context.sampled). wide: radius in metres of the filter on each input that is done on a coarser level
     (nodes.shared.filtered). ranged: inputs whose range it asks for (Context.range). asks: inputs that it asks for
-    at a level, where that is not all of them. pyramid: EACH: it asks for its own result one level coarser; FINER:
+    at a level, where that is not all of them. pyramid (or what gives it for the settings): EACH: it asks for its own result one level coarser; FINER:
     on levels finer than the mapped one; MAPPED_ONLY: on these for that at the mapped level. below: inputs that it
     asks for one level coarser, too.
 
@@ -90,7 +90,7 @@ class NodeSpec:
     params: tuple[P.Param, ...] = ()
     keywords: tuple[str, ...] = ()
     base: str = ""
-    pyramid: str = ""
+    pyramid: str | Callable[[P.Values, Site], str] = ""
     below: tuple[str, ...] = ()
     reach: Callable[[P.Values, Site], float] | None = None
     around: Callable[[P.Values, Site, int, Frame], Frame] | None = None
@@ -217,7 +217,7 @@ _WHERE = (
     P.metres(
         "where_slope_over",
         "Slope over",
-        16,
+        24,
         "Distance over which slope is measured: the shorter, the smaller the cliffs that count.",
         (0.1, 5000),
         (16, 160),

@@ -212,11 +212,12 @@ class Planner:
         linked = {port: source for port, (source, _) in state.inputs.items() if port in ports}
         ports_asked = spec.asks(values, self.site, level) if spec.asks else linked
         found = [self.unit(source, level, FINAL, seen) for port, source in linked.items() if port in ports_asked]
-        if spec.pyramid == EACH and level > COARSEST or spec.pyramid == FINER and level > MAPPED:
+        pyramid = spec.pyramid if isinstance(spec.pyramid, str) else spec.pyramid(values, self.site)
+        if pyramid == EACH and level > COARSEST or pyramid == FINER and level > MAPPED:
             found.append(self.unit(unit.node, level - 1, RAW, frame.coarser()))
             below = (linked[port] for port in spec.below if port in linked)
             found += [self.unit(source, level - 1, FINAL, frame.coarser()) for source in below]
-        if spec.pyramid == MAPPED_ONLY and level > MAPPED:
+        if pyramid == MAPPED_ONLY and level > MAPPED:
             found.append(self.unit(unit.node, MAPPED, RAW))
         for port in spec.ranged(values, self.site) if spec.ranged else ():
             if port in linked:

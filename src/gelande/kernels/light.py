@@ -146,7 +146,7 @@ def _bake_rows(
 ):
     rows, columns = h.shape
     span = max(high - low, 1e-3)
-    has_water, film = water.shape[0] > 1, 0.0006 * columns * dx + 0.05
+    has_water, film = water.size > 1, 0.0006 * columns * dx + 0.05
     for r in range(row0, row1):
         a, b = max(0, r - 1), min(rows - 1, r + 1)
         for c in range(columns):

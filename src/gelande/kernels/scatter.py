@@ -115,7 +115,7 @@ def _one_layer(height, shown, k, maps, r, place, sizes, ways, seed, work):
     size, se, sn, tall = sizes
     gap, jitter, up, tilt, sin, cos = ways
     px, py, away, half_width = work
-    has_gaps, moved = gaps.shape[0] > 1, east.shape[0] > 1
+    has_gaps, moved = gaps.size > 1, east.size > 1
     soft = 0.09  # edges are rounded over a share of the block, not of the sampling, so that every detail shows the same
     seed += 97 * k
     held_i, held_j, held = -(1 << 60), 0, -1
@@ -276,7 +276,7 @@ def _broken(top, p, q, i, j, faces, seed):
 def _stone_rows(
     out, odds, chosen, row0, row1, top_row, left, rows, columns, y0, dx, cell, small, large, squat, rough, faces, seed
 ):
-    has_odds = odds.shape[0] > 1
+    has_odds = odds.size > 1
     for r in range(row0, row1):
         for c in range(out.shape[1]):
             x, y = (left + c) * dx, y0 - (top_row + r) * dx

@@ -60,7 +60,7 @@ def _face_rows(east, south, x, y, z, weight, shade, out, row0, row1):
             e, s = east[r, c], south[r, c]
             face = (z - e * x + s * y) / (1.0 + e * e + s * s) ** 0.5
             if face > 0.0:
-                out[r, c] += weight * face * (shade[r, c] if shade.shape[0] > 1 else 1.0)
+                out[r, c] += weight * face * (shade[r, c] if shade.size > 1 else 1.0)
 
 
 _NO_SHADE = np.ones((1, 1), np.float32)

@@ -248,10 +248,10 @@ def _coast_rows(
         for c in range(columns):
             here = h[r, c]
             out[r, c], water[r, c], depth[r, c], shore[r, c], surface[r, c] = here, 0.0, 0.0, 0.0, DRY
-            if (reach[r, c] if reach.shape[0] > 1 else reach[0, 0]) <= 0.5:
+            if (reach[r, c] if reach.size > 1 else reach[0, 0]) <= 0.5:
                 continue
             d = here - level
-            uneven = min(2.0, max(0.0, 1.0 + (along[r, c] if along.shape[0] > 1 else along[0, 0]) * 2.2 * broken))
+            uneven = min(2.0, max(0.0, 1.0 + (along[r, c] if along.size > 1 else along[0, 0]) * 2.2 * broken))
             top = max(beach, 1e-3) * min(1.7, max(0.3, 2.0 - uneven))
             foot = top + cliff * uneven  # land lower than this is in the sea's reach
             if 0.0 < d < foot:

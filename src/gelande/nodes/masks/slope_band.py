@@ -45,7 +45,7 @@ DEGREES, SHARES = "Degrees", "Shares of the ground"
         P.metres(
             "baseline",
             "Measured over",
-            16,
+            24,
             "Distance over which slope is measured: the shorter, the smaller the cliffs that count. Less than two "
             "samples cannot be measured, so what is finer differs from one detail to the next.",
             (0.1, 5000),
@@ -56,7 +56,7 @@ DEGREES, SHARES = "Degrees", "Shares of the ground"
         ),
     ),
     reach=lambda p, site: max(p.baseline / 2, site.spacing(MAPPED)),
-    pyramid=MAPPED_ONLY,
+    pyramid=lambda p, site: MAPPED_ONLY if p.limits_in == SHARES else "",
     figure="{low}–{high}",
     keywords=("steepness", "cliff", "select", "angle"),
     starting_points=(
