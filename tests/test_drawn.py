@@ -298,16 +298,10 @@ class DrawingTest(WindowCase):
         node = self.with_land("brush_mask")
         self.bench.rows["strokes"].box.click()
         places = [self.place(900.0 + 700 * k, 2000.0) for k in range(4)]
-        for k, (kind, place) in enumerate(
-            zip(
-                (QEvent.Type.TabletPress, QEvent.Type.TabletMove, QEvent.Type.TabletMove, QEvent.Type.TabletMove),
-                places,
-            )
-        ):
-            pen = QTabletEvent(
-                kind, QPointingDevice.primaryPointingDevice(), QPointF(place), QPointF(place), 0.25 * (k + 1), 0, 0, 0, 0,
-                0, Qt.KeyboardModifier.NoModifier, LEFT, LEFT,
-            )  # fmt: skip
+        for k, place in enumerate(places):
+            kind, spot = QEvent.Type.TabletMove if k else QEvent.Type.TabletPress, QPointF(place)
+            still = (0, 0, 0, 0, 0, Qt.KeyboardModifier.NoModifier, LEFT, LEFT)
+            pen = QTabletEvent(kind, QPointingDevice.primaryPointingDevice(), spot, spot, 0.25 * (k + 1), *still)
             QApplication.sendEvent(self.view, pen)
             act = QTest.mousePress if k == 0 else QTest.mouseMove
             act(self.view, *((LEFT, Qt.KeyboardModifier.NoModifier, place) if k == 0 else (place,)))

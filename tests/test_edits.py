@@ -168,6 +168,9 @@ class CanvasTest(unittest.TestCase):
                 self.canvas.grab()
             last = files.dumps(self.doc.recipe)
         self.assertLess(held[1], 1.05 * held[0], "pages of memory")
+        while self.doc.redo_text:  # the last steps may have been taken back
+            self.doc.redo()
+            last = files.dumps(self.doc.recipe)
         while self.doc.undo_text:
             self.doc.undo()
             self.agrees()

@@ -65,6 +65,7 @@ class RestrictTest(unittest.TestCase):
         "where_slope_low": 10.0,
         "where_slope_high": 90.0,
         "where_slope_falloff": 0.0,
+        "where_slope_over": 24.0,
     }
 
     def test_a_band_is_full_inside_half_in_the_falloff_and_nothing_beyond(self):

@@ -363,9 +363,9 @@ class ComposeTest(WindowCase):
         self.click(smooth)
         self.wait.still(self.window)
         looks = self.canvas.looks
-        self.assertEqual((looks[smooth].waiting, looks[terrace].waiting), ("link its Height", "waits for Smooth"))
+        self.assertEqual((looks[smooth].waiting, looks[terrace].waiting), ("link its Input", "waits for Smooth"))
         self.assertEqual((looks[smooth].fault, looks[noise].waiting), ("", ""))
-        self.assertEqual(self.view.caption.text(), "Smooth: link its Height first; looking at Fractal noise")
+        self.assertEqual(self.view.caption.text(), "Smooth: link its Input first; looking at Fractal noise")
         self.assertEqual(self.window.state_label.text(), "up to date · 2 waiting")
         self.assertTrue(self.bench.fault.isHidden())
         QTest.mouseClick(self.window.undo_button, LEFT)

@@ -41,7 +41,7 @@ class OrderTest(WindowCase):
         self.wait.still(self.window)
         self.assertIn("Steps", self.view.caption.text())
         QTest.mouseDClick(self.canvas, LEFT, Qt.KeyboardModifier.NoModifier, at(self.canvas.card_rect(group).center()))
-        self.assertEqual(self.names(), {"Height", "Warp", "Terrace", "Steps"})
+        self.assertEqual(self.names(), {"Input", "Warp", "Terrace", "Steps"})
         self.assertTrue(self.canvas.path_bar.isVisible())
         self.assertEqual([b.text() for b in self.canvas.path_bar.buttons], ["Test", "› Steps"])
         self.click(warp)

@@ -75,6 +75,7 @@ class Window(Filing, Guiding, QMainWindow):
             page.said.connect(self.say)
         self.compose.progress.connect(self._progress)
         self.compose.state_changed.connect(self._state)
+        self.compose.view.pictured.connect(self._pictured)
         self.compose.relief_changed.connect(self._refresh)
         self.variants.progress.connect(self._progress)
         self.compose.canvas.deliver_asked.connect(self._deliver_node)
@@ -305,6 +306,11 @@ class Window(Filing, Guiding, QMainWindow):
         self.setWindowTitle(
             f"{'• ' if doc.dirty and not self.regenerate else ''}{doc.path.name if doc.path else name} – Gelande"
         )
+
+    def _pictured(self, frame):
+        """A picture that comes after all is up to date is kept for the list of recent files."""
+        if self.state_label.text().startswith("up to date"):
+            self._keep_picture(False)
 
     def _state(self, text: str):
         self.state_label.setText(text)

@@ -75,9 +75,13 @@ class Context:
         if source is None:
             if self._spec.entry(port).optional:
                 return None
-            raise GelandeError(f"its input {self._spec.entry(port).label} is not linked; drag a link to it")
+            raise self._not_linked(port)
         level = self.level if level is None else level
         return self._source.fetch(source[0], level, "final", frame or self.frame_at(level))[source[1]]
+
+    def _not_linked(self, port: str) -> GelandeError:
+        label = self._spec.entry(port).label
+        return GelandeError(f"its input{'' if label == 'Input' else f' {label}'} is not linked; drag a link to it")
 
     def input_kind(self, port: str) -> str:
         """The kind of data that arrives at a port."""
@@ -91,7 +95,7 @@ class Context:
             held = self.frame
         data = self.input(port, frame=held)
         if data is None:
-            raise GelandeError(f"its input {self._spec.entry(port).label} is not linked; drag a link to it")
+            raise self._not_linked(port)
         if data.ndim == 3:
             bands = [np.ascontiguousarray(data[..., k]) for k in range(data.shape[2])]
             return np.maximum(np.moveaxis(sample_all(bands, ys, xs, self.stop, held), 0, -1), 0)
@@ -113,7 +117,7 @@ class Context:
         """Lowest and highest sample of an input at the figures level, the same at every detail (but for a glimpse)."""
         source = self._state.inputs.get(port)
         if source is None:
-            raise GelandeError(f"its input {self._spec.entry(port).label} is not linked; drag a link to it")
+            raise self._not_linked(port)
         data = self._source.fetch(source[0], min(self.level, FIGURES_LEVEL), "final")[source[1]]
         return float(data.min()), float(data.max())
 

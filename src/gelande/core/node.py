@@ -74,9 +74,9 @@ class NodeSpec:
     computes none twice. looks: the frame of its inputs that it looks at for a frame, where that is another place
     (Context.sampled). wide: radius in metres of the filter on each input that is done on a coarser level
     (nodes.shared.filtered). ranged: inputs whose range it asks for (Context.range). asks: inputs that it asks for
-    at a level, where that is not all of them. pyramid (or what gives it for the settings): EACH: it asks for its own result one level coarser; FINER:
-    on levels finer than the mapped one; MAPPED_ONLY: on these for that at the mapped level. below: inputs that it
-    asks for one level coarser, too.
+    at a level, where that is not all of them. pyramid (or what gives it for the settings): EACH: it asks for its own
+    result one level coarser; FINER: on levels finer than the mapped one; MAPPED_ONLY: on these for that at the mapped
+    level. below: inputs that it asks for one level coarser, too.
 
     """
 
@@ -330,7 +330,7 @@ def height_in(id="height", label="Height", optional=False, help="") -> Port:
     return Port(id, label, HEIGHT, optional, help)
 
 
-def any_in(id="height", label="Height, mask or colour", help="") -> Port:
+def any_in(id="height", label="Input", help="Land, a mask or a colour.") -> Port:
     return Port(id, label, "any", False, help)
 
 

@@ -117,6 +117,8 @@ class Link(Gesture):
         landing = self.sheet.landing(self.held, x, y)
         if landing and self.detached == landing[:2]:
             return None
+        if landing and self.detached and self.detached[0] == landing[0] and self.sheet.port_near(x, y) is None:
+            landing = None  # let go over its own card: it is not meant for another port there
         if landing or self.detached:
             change = self.sheet.linking(self.held, landing, self.detached)
             return Edited("Link" if landing else "Unlink", change)
