@@ -266,10 +266,17 @@ _FINISH_MASK = (
     P.toggle("stretch", "Stretch to range", False, "Stretches the mask so that it runs from black to white."),
     P.toggle("invert", "Invert", False, "Turns black into white."),
 )
+_FINISH_COLOUR = (
+    P.share(
+        "lightness_by", "Lighter by", 0.0, "Makes the colour lighter, or darker below zero.", (-1.0, 1.0), (-0.4, 0.4)
+    ),
+    P.share("contrast_times", "Contrast times", 1.0, "Contrast about middle lightness.", (0.0, 4.0), (0.2, 2.0)),
+    P.share("saturation_times", "Saturation times", 1.0, "Below 100 % towards grey.", (0.0, 4.0), (0.0, 2.0)),
+)
 _FOLLOW = P.toggle(
     "follow_seed", "Follow the recipe's seed", True, "Off: the next seed of the recipe leaves this node as it is."
 )
-ENGINE_IDS = frozenset(p.id for p in (_FOLLOW,) + _WHERE + _FINISH_HEIGHT + _FINISH_MASK)
+ENGINE_IDS = frozenset(p.id for p in (_FOLLOW,) + _WHERE + _FINISH_HEIGHT + _FINISH_MASK + _FINISH_COLOUR)
 
 
 @lru_cache(4096)
@@ -281,7 +288,9 @@ def engine_params(spec: NodeSpec) -> tuple[P.Param, ...]:
     where: tuple = ()
     if spec.restrictable:
         where = _WHERE
-    finish = {HEIGHT: _FINISH_HEIGHT, "any": _FINISH_HEIGHT, MASK: _FINISH_MASK}.get(spec.result.kind, ())
+    finish = {HEIGHT: _FINISH_HEIGHT, "any": _FINISH_HEIGHT, MASK: _FINISH_MASK, COLOUR: _FINISH_COLOUR}.get(
+        spec.result.kind, ()
+    )
     return seeds + where + finish
 
 

@@ -22,7 +22,7 @@ from .model import NodeState, Recipe
 from .node import EACH, FINER, MAPPED_ONLY, WHERE_ALL, WHERE_MASK, NodeSpec
 from .param import Values
 from .raster import HEIGHT
-from .restrict import BY_RISE, needs_finish, rise_over
+from .restrict import BY_RISE, needs_range, rise_over
 from .site import COARSEST, FIGURES_LEVEL, MAPPED, Site
 
 #: A node's own computation; and that restricted by Where and Amount, and finished.
@@ -175,7 +175,7 @@ class Planner:
         if state.bake is not None:
             return []
         found = self._blend(unit.node, state, unit.level, unit.frame)
-        if state.declared.main and needs_finish(state.params):
+        if state.declared.main and needs_range(state.params):
             found += self._blend(unit.node, state, min(unit.level, FIGURES_LEVEL))
         return found
 

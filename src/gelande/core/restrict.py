@@ -6,6 +6,7 @@ import numpy as np
 
 from gelande.kernels.frame import Frame
 from gelande.kernels.measure import band, rise, slope_degrees
+from gelande.kernels.oklab import adjusted
 from gelande.kernels.relief import facing_share
 
 from .errors import GelandeError
@@ -106,9 +107,11 @@ def _within(share: np.ndarray, low: bool, high: bool) -> np.ndarray:
 
 
 def finish(kind: str, values: dict, data: np.ndarray, low: float, high: float) -> np.ndarray:
-    """Stretch to range, Invert, Rest on zero. low, high: the data's extremes at the figures level."""
+    """Stretch to range, Invert, Rest on zero; of colours lightness, contrast and saturation. low, high: the data's
+    extremes at the figures level, which colours do not ask for."""
     if kind == COLOUR:
-        return data
+        how = (values.get("saturation_times", 1.0), values.get("lightness_by", 0.0), values.get("contrast_times", 1.0))
+        return adjusted(data, 0.0, *how) if how != (1.0, 0.0, 1.0) else data
     if values.get("stretch"):
         to_low, to_high = (values["stretch_low"], values["stretch_high"]) if kind == HEIGHT else (0.0, 1.0)
         span = high - low
@@ -125,5 +128,14 @@ def finish(kind: str, values: dict, data: np.ndarray, low: float, high: float) -
     return data
 
 
-def needs_finish(values: dict) -> bool:
+def needs_range(values: dict) -> bool:
+    """Whether Finish asks for the extremes of what it works on."""
     return bool(values.get("stretch") or values.get("invert") or values.get("rest_on_zero"))
+
+
+def needs_finish(values: dict) -> bool:
+    """Whether Finish changes anything."""
+    toned = values.get("lightness_by", 0.0) != 0 or any(
+        values.get(name, 1.0) != 1 for name in ("contrast_times", "saturation_times")
+    )
+    return needs_range(values) or toned

@@ -71,16 +71,19 @@ def final(source: Source, unit: Unit) -> Arrays:
     spec = state.declared
     if spec.main and restrict.needs_finish(state.params):
         main = spec.result.id
-        coarse = unit
-        level = min(unit.level, FIGURES_LEVEL)
-        if unit.level != level or not unit.frame.whole:
-            coarse = Unit(unit.node, level, FINAL, frame_on(job.recipe.site, level, None))
-        figures = arrays if coarse is unit else _blended(source, coarse)
-        low, high = float(figures[main].min()), float(figures[main].max())
+        low, high = _extremes(source, unit, arrays) if restrict.needs_range(state.params) else (0.0, 1.0)
         kind = kind_of(source, unit.node, spec.result)
         done = restrict.finish(kind, state.params, arrays[main], low, high)
         arrays = {**arrays, main: checked(kind, done, unit.frame.shape)}
     return arrays
+
+
+def _extremes(source: Source, unit: Unit, arrays: Arrays) -> tuple[float, float]:
+    """Lowest and highest sample of a node's main output at the figures level, before Finish."""
+    main, level = source.job.recipe.nodes[unit.node].declared.result.id, min(unit.level, FIGURES_LEVEL)
+    if unit.level != level or not unit.frame.whole:
+        arrays = _blended(source, Unit(unit.node, level, FINAL, frame_on(source.job.recipe.site, level, None)))
+    return float(arrays[main].min()), float(arrays[main].max())
 
 
 def _baked(source: Source, unit: Unit, stored: Bake) -> Arrays:

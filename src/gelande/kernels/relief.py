@@ -10,6 +10,8 @@ from .bands import kernel, over_rows
 from .measure import gaussian
 
 PROFILE, PLAN, MEAN = "Profile", "Plan", "Mean"
+#: Radians in a degree.
+TURN = math.pi / 180
 #: Slopes in metres a metre below which a surface has no direction.
 LEVEL = 1e-4
 
@@ -26,20 +28,29 @@ def _at(h, r, c):
 
 
 @kernel
+def _bend(mid, north, south, west, east, f, dx, way):
+    d, e = (east + west - 2.0 * mid) / (2.0 * dx * dx), (south + north - 2.0 * mid) / (2.0 * dx * dx)
+    if way == 0:
+        return -(d + e)
+    f, g, k = f / (4.0 * dx * dx), (east - west) / (2.0 * dx), (south - north) / (2.0 * dx)
+    steep = g * g + k * k
+    bend = d * g * g + e * k * k + f * g * k if way == 1 else d * k * k + e * g * g - f * g * k
+    return -2.0 * bend / steep if steep > LEVEL * LEVEL else 0.0
+
+
+@kernel
 def _bend_rows(h, out, row0, row1, dx, way):
+    rows, columns = h.shape
     for r in range(row0, row1):
-        for c in range(h.shape[1]):
-            mid, north, south = h[r, c], _at(h, r - 1, c), _at(h, r + 1, c)
-            west, east = _at(h, r, c - 1), _at(h, r, c + 1)
-            d, e = (east + west - 2.0 * mid) / (2.0 * dx * dx), (south + north - 2.0 * mid) / (2.0 * dx * dx)
-            if way == 0:
-                out[r, c] = -(d + e)
+        inner = 0 < r < rows - 1
+        for c in range(columns):
+            if inner and 0 < c < columns - 1:
+                f = h[r + 1, c + 1] + h[r - 1, c - 1] - h[r + 1, c - 1] - h[r - 1, c + 1]
+                out[r, c] = _bend(h[r, c], h[r - 1, c], h[r + 1, c], h[r, c - 1], h[r, c + 1], f, dx, way)
                 continue
             f = _at(h, r + 1, c + 1) + _at(h, r - 1, c - 1) - _at(h, r + 1, c - 1) - _at(h, r - 1, c + 1)
-            f, g, k = f / (4.0 * dx * dx), (east - west) / (2.0 * dx), (south - north) / (2.0 * dx)
-            steep = g * g + k * k
-            bend = d * g * g + e * k * k + f * g * k if way == 1 else d * k * k + e * g * g - f * g * k
-            out[r, c] = -2.0 * bend / steep if steep > LEVEL * LEVEL else 0.0
+            around = (_at(h, r - 1, c), _at(h, r + 1, c), _at(h, r, c - 1), _at(h, r, c + 1))
+            out[r, c] = _bend(h[r, c], *around, f, dx, way)
 
 
 def curvature(h: np.ndarray, dx: float, way: str, stop=None) -> np.ndarray:
@@ -138,22 +149,28 @@ def roughness(h: np.ndarray, sigma: float, stop=None) -> np.ndarray:
 
 @kernel
 def _facing_rows(south, east, out, row0, row1, direction, end, softness, least):
+    # Most samples lie clearly within or beyond the limits: tangents and cosines tell that sooner than angles.
+    full, none = math.tan(min(least, 89.9) * TURN) ** 2, math.tan(0.5 * min(least, 89.9) * TURN) ** 2
+    x, y = math.sin(direction * TURN), math.cos(direction * TURN)
+    inside, outside = math.cos(min(180.0, end) * TURN), math.cos(min(180.0, end + softness) * TURN)
     for r in range(row0, row1):
         for c in range(out.shape[1]):
             s, e = south[r, c], east[r, c]
-            slope = math.atan((s * s + e * e) ** 0.5) * 57.29577951308232
-            steep = (slope - 0.5 * least) / max(0.5 * least, 1e-3)
-            if steep <= 0.0:
+            steep = s * s + e * e
+            if steep <= none or steep == 0.0:
                 out[r, c] = 0.0
                 continue
-            away = (math.atan2(-e, s) * 57.29577951308232 - direction + 540.0) % 360.0 - 180.0
-            away = abs(away)
-            if softness <= 0.0:
-                share = 1.0 if away <= end else 0.0
-            else:
-                t = min(1.0, max(0.0, 1.0 - (away - end) / softness))
+            along = (s * y - e * x) / steep**0.5
+            share = 1.0
+            if along < outside:
+                share = 0.0
+            elif along < inside and softness > 0.0:
+                t = 1.0 - (math.acos(min(1.0, max(-1.0, along))) / TURN - end) / softness
+                t = min(1.0, max(0.0, t))
                 share = t * t * (3.0 - 2.0 * t)
-            out[r, c] = share * min(1.0, steep)
+            if steep < full:
+                share *= (math.atan(steep**0.5) / TURN - 0.5 * least) / max(0.5 * least, 1e-3)
+            out[r, c] = share
 
 
 def facing_share(

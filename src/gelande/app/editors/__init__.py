@@ -5,7 +5,7 @@ from __future__ import annotations
 from gelande.core import param as P
 
 from .base import DOT, Row
-from .drawn import CurveRow, LineRow, OutlinesRow, PointsRow, RampRow, ShapesRow, StrokesRow
+from .drawn import ColourRow, CurveRow, LineRow, OutlinesRow, PointsRow, RampRow, ShapesRow, StrokesRow
 from .numbers import CountRow, NumberRow, SeedRow
 from .words import ChoiceRow, PathRow, TextRow, ToggleRow
 
@@ -20,6 +20,7 @@ EDITORS: dict[type[P.Param], type[Row]] = {
     P.Text: TextRow,
     P.Path: PathRow,
     P.Ramp: RampRow,
+    P.Colour: ColourRow,
     P.Curve: CurveRow,
     P.Line: LineRow,
     P.Strokes: StrokesRow,

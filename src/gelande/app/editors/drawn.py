@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QColorDialog, QPushButton
 from gelande.kernels.curves import ramp_at, through
 
 from ..plot import paint_histogram
+from ..ramps import RampSheet
 from ..theme import theme
 from .base import DOT, WidgetRow
 
@@ -241,9 +242,26 @@ class PointsRow(WidgetRow):
 
 
 class RampRow(PointsRow):
-    """A colour ramp; a double-click on a stop chooses its colour."""
+    """A colour ramp; a double-click on a stop chooses its colour. Library opens the sheet of ramps."""
 
     tall, field = 62, 18
+
+    def __init__(self, param, value, **more):
+        super().__init__(param, value, **more)
+        self.library = QPushButton("Library", self)
+        self.library.setToolTip("Ramps of our own, by ground; ramps from files and into files")
+        self.library.clicked.connect(self.open_library)
+
+    def resizeEvent(self, event):
+        self.library.adjustSize()
+        self.library.move(self.width() - self.library.width() - 5, 0)
+
+    def open_library(self):
+        """Opens the sheet of ramps."""
+        self.sheet = RampSheet(self, self.value, self.param.label)
+        self.sheet.chosen.connect(lambda stops: self._set(stops))
+        self.sheet.refused.connect(self.refused)
+        self.sheet.open_at(self.mapToGlobal(self.rect().topLeft()))
 
     def _spot(self, point) -> QPointF:
         area = self._area()
@@ -281,6 +299,47 @@ class RampRow(PointsRow):
                 round(colour.blueF(), 4),
             )
             self._set(points)
+
+
+class ColourRow(WidgetRow):
+    """A colour; a click on it, or Return, opens the colour chooser."""
+
+    def __init__(self, param, value, **more):
+        super().__init__(param, value, **more)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def caption(self):
+        return f"{self.param.label}  {self.param.text(self.value)}"
+
+    def _area(self) -> QRectF:
+        return QRectF(self.width() - 66, 3, 64, 20)
+
+    def paintEvent(self, event):
+        super().paintEvent(event)
+        p = QPainter(self)
+        p.fillRect(self._area(), QColor.fromRgbF(*self.value))
+        p.setPen(QPen(theme().colour("accent" if self.hasFocus() else "line"), 1.4 if self.hasFocus() else 1))
+        p.drawRect(self._area())
+
+    def mousePressEvent(self, event):
+        if not self.dot_clicked(event) and self._area().contains(event.position()):
+            self.choose()
+
+    def keyPressEvent(self, event):
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.choose()
+        elif event.key() == Qt.Key.Key_P and self.publishable:
+            self.publish_asked.emit(self.param.id)
+        else:
+            super().keyPressEvent(event)
+
+    def choose(self):
+        """Opens a colour chooser."""
+        colour = QColorDialog.getColor(QColor.fromRgbF(*self.value), self, self.param.label)
+        if colour.isValid():
+            self.value = tuple(round(v, 4) for v in (colour.redF(), colour.greenF(), colour.blueF()))
+            self.update()
+            self.edited.emit(self.param.id, self.value)
 
 
 class CurveRow(PointsRow):

@@ -11,10 +11,11 @@ from typing import Any
 from .base import Param, Values
 from .drawn import Curve, Line, Outlines, Pieces, Points, Ramp, Shapes, Strokes
 from .numbers import Count, Number, Seed
-from .words import Choice, Path, Text, Toggle
+from .words import Choice, Colour, Path, Text, Toggle
 
 __all__ = [
     "Choice",
+    "Colour",
     "Count",
     "Curve",
     "Line",
@@ -32,6 +33,7 @@ __all__ = [
     "Toggle",
     "Values",
     "choice",
+    "colour",
     "count",
     "curve",
     "degrees",
@@ -124,6 +126,11 @@ def seed(
 ) -> Seed:
     """The start of a node's randomness; the recipe's seed is added to it."""
     return Seed(id, label, default, help, (0, 999_999), (0, 999), 0)
+
+
+def colour(id: str, label: str, default: Any, help: str, **more: Any) -> Colour:
+    """A colour: (red, green, blue), sRGB 0-1."""
+    return Colour(id, label, tuple(default), help, **more)
 
 
 def ramp(id: str, label: str, default: Any, help: str, **more: Any) -> Ramp:

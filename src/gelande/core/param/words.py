@@ -74,6 +74,32 @@ class Text(Param):
 
 
 @dataclass(frozen=True)
+class Colour(Param):
+    """A colour: (red, green, blue), sRGB 0-1."""
+
+    kind: ClassVar[str] = "colour"
+
+    def check(self, value: Any) -> Any:
+        sound = isinstance(value, (list, tuple)) and len(value) == 3
+        if not sound or not all(isinstance(v, (int, float)) and not isinstance(v, bool) and 0 <= v <= 1 for v in value):
+            raise ValueError(f"{self.label} must be red, green and blue, each a number from 0 to 1")
+        return tuple(float(v) for v in value)
+
+    def text(self, value: Any) -> str:
+        return "#" + "".join(f"{round(v * 255):02x}" for v in value)
+
+    def parse(self, text: str) -> Any:
+        """As "#5c6e3d" or "5c6e3d"."""
+        digits = text.strip().removeprefix("#")
+        try:
+            if len(digits) != 6:
+                raise ValueError
+            return tuple(int(digits[k : k + 2], 16) / 255 for k in (0, 2, 4))
+        except ValueError:
+            raise ValueError(f"{self.label} is {shown(text.strip())}; it must be six digits as in #5c6e3d") from None
+
+
+@dataclass(frozen=True)
 class Path(Text):
     """A file, relative to the recipe's folder or absolute."""
 

@@ -1,9 +1,12 @@
 """Colour ramp: colours driven by a height or a mask."""
 
+import numpy as np
+
 from gelande.core import param as P
 from gelande.core.node import Port, colour_in, colour_out, node
 from gelande.core.raster import HEIGHT
-from gelande.kernels.curves import coloured, ramp_table
+from gelande.kernels.curves import coloured, ramp_table, to_linear, to_srgb
+from gelande.kernels.oklab import adjusted
 
 HILL = (
     (0.0, 0.36, 0.41, 0.22),
@@ -55,6 +58,10 @@ HILL = (
             shown_when=("range", ("Given heights",)),
             scales=True,
         ),
+        P.share("part_low", "Part from", 0.0, "Where the part of the ramp that is taken begins."),
+        P.share("part_high", "Part to", 1.0, "Where it ends; below its beginning the part runs the other way."),
+        P.share("vary", "Vary", 0.0, "How far the seed moves hue, lightness and saturation of the ramp's colours."),
+        P.seed(),
     ),
     ranged=lambda p, site: ("driver",) if p.range == "Whole range" else (),
     base="under",
@@ -67,9 +74,27 @@ HILL = (
     ),
 )
 def colour_ramp(ctx):
-    """A table of 2048 colours, mixed in sRGB between stops, looked up by height or grey and returned as linear RGB."""
+    """A table of 2048 colours, mixed in sRGB between stops, looked up by height or grey and returned as linear RGB. The
+    seed moves its stops in OKLab (Ottosson 2020)."""
     p, data = ctx.p, ctx.input("driver")
     low, high = 0.0, 1.0
     if ctx.input_kind("driver") == HEIGHT:
         low, high = ctx.range("driver") if p.range == "Whole range" else (p.low, p.high)
-    return {"colour": coloured(data, ramp_table(p.ramp), low, high, ctx.stop)}
+    lut = ramp_table(varied(p.ramp, p.vary, ctx.seed) if p.vary > 0 else p.ramp)
+    if (p.part_low, p.part_high) != (0.0, 1.0):
+        at = np.linspace(p.part_low, p.part_high, len(lut)) * (len(lut) - 1)
+        lut = lut[np.round(at).astype(int)]
+    return {"colour": coloured(data, lut, low, high, ctx.stop)}
+
+
+def varied(stops, amount: float, seed: int):
+    """Stops whose hue, lightness and saturation differ: all of them together, and each a little by itself."""
+    draw = np.random.default_rng(seed)
+    turn, lighter, fuller = draw.uniform(-1, 1, 3) * amount
+    found = []
+    for x, *tone in stops:
+        own = draw.uniform(-1, 1, 3) * amount * 0.4
+        colour = to_linear(np.array([[tone]], np.float32))
+        made = adjusted(colour, 50.0 * (turn + own[0]), 1 + 0.6 * (fuller + own[2]), 0.14 * (lighter + own[1]))
+        found.append((x, *(float(v) for v in to_srgb(made)[0, 0])))
+    return tuple(found)

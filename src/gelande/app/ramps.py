@@ -1,0 +1,161 @@
+"""The sheet of ramps: strips of our own colours by group, with a search; ramps from files and into files."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPen
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QStyledItemDelegate,
+    QVBoxLayout,
+)
+
+from gelande.core import rampfile
+from gelande.core.ramps import find
+
+from .theme import sans, theme
+
+RAMP = Qt.ItemDataRole.UserRole
+FILES = "Ramps (*.ggr *.gpl *.cpt)"
+
+
+def paint_strip(painter: QPainter, area: QRectF, stops):
+    """A ramp as a strip."""
+    shade = QLinearGradient(area.topLeft(), area.topRight())
+    for x, r, g, b in stops:
+        shade.setColorAt(x, QColor.fromRgbF(r, g, b))
+    painter.fillRect(area, shade)
+
+
+class Strips(QStyledItemDelegate):
+    """A strip, its name and its group in one line."""
+
+    def paint(self, painter, option, index):
+        ramp, t = index.data(RAMP), theme()
+        painter.save()
+        chosen = bool(option.state & option.state.State_Selected)
+        if chosen:
+            painter.fillRect(option.rect, t.colour("accent", 40))
+        area = QRectF(option.rect).adjusted(6, 4, 0, -4)
+        area.setWidth(170)
+        paint_strip(painter, area, ramp.stops)
+        painter.setPen(QPen(t.colour("line"), 1))
+        painter.drawRect(area)
+        painter.setPen(t.colour("ink"))
+        painter.setFont(sans(9.6))
+        words = QRectF(area.right() + 10, option.rect.top(), 150, option.rect.height())
+        painter.drawText(words, int(Qt.AlignmentFlag.AlignVCenter), ramp.name)
+        painter.setPen(t.colour("muted"))
+        group = QRectF(words.right(), option.rect.top(), 130, option.rect.height())
+        painter.drawText(group, int(Qt.AlignmentFlag.AlignVCenter), ramp.group)
+        painter.restore()
+
+    def sizeHint(self, option, index):
+        return QSize(470, 28)
+
+
+class RampSheet(QFrame):
+    """Chooses a ramp. ``chosen`` carries its stops."""
+
+    chosen = pyqtSignal(object)
+    refused = pyqtSignal(str)
+
+    def __init__(self, parent, stops, name: str):
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.setObjectName("sheet")
+        self.stops, self.name = stops, name
+        self.line, self.list = QLineEdit(), QListWidget()
+        self.line.setPlaceholderText("Search: moss, snow, granite …")
+        self.line.setAccessibleName("Search ramps")
+        self.line.textChanged.connect(self.fill)
+        self.line.returnPressed.connect(self.take)
+        self.list.setItemDelegate(Strips(self.list))
+        self.list.setFixedSize(500, 380)
+        self.list.itemClicked.connect(lambda item: self.take())
+        self.list.itemActivated.connect(lambda item: self.take())
+        self.count = QLabel(objectName="muted")
+        foot = QHBoxLayout()
+        for words, run in (
+            ("From a file…", self.open_file),
+            ("Into a file…", self.save_file),
+            ("Reverse", self.reverse),
+        ):
+            button = QPushButton(words)
+            button.clicked.connect(run)
+            foot.addWidget(button)
+        foot.addStretch(1)
+        foot.addWidget(self.count)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 12, 12, 12)
+        for part in (self.line, self.list):
+            column.addWidget(part)
+        column.addLayout(foot)
+        self.fill("")
+
+    def fill(self, words: str):
+        """Lists what a search finds."""
+        self.list.clear()
+        for ramp in find(words):
+            item = QListWidgetItem()
+            item.setData(RAMP, ramp)
+            item.setToolTip(f"{ramp.group}: {ramp.name}")
+            self.list.addItem(item)
+        self.list.setCurrentRow(0)
+        self.count.setText(f"{self.list.count()} ramps" if self.list.count() != 1 else "1 ramp")
+
+    def keyPressEvent(self, event):
+        if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+            step = 1 if event.key() == Qt.Key.Key_Down else -1
+            self.list.setCurrentRow(min(max(0, self.list.currentRow() + step), self.list.count() - 1))
+        else:
+            super().keyPressEvent(event)
+
+    def open_at(self, place):
+        self.adjustSize()
+        self.move(place)
+        self.show()
+        self.line.setFocus()
+
+    def take(self):
+        """Takes the ramp that stands out."""
+        item = self.list.currentItem()
+        if item is not None:
+            self.close()
+            self.chosen.emit(item.data(RAMP).stops)
+
+    def reverse(self):
+        """The present ramp the other way round."""
+        self.stops = tuple((1 - x, *tone) for x, *tone in reversed(self.stops))
+        self.close()
+        self.chosen.emit(self.stops)
+
+    def open_file(self):
+        """A ramp from a file."""
+        name, _ = QFileDialog.getOpenFileName(self, "Open a ramp", "", FILES)
+        if not name:
+            return
+        self.close()
+        try:
+            self.chosen.emit(rampfile.read(Path(name)))
+        except rampfile.RampFileError as error:
+            self.refused.emit(str(error))
+
+    def save_file(self):
+        """The present ramp into a file."""
+        name, _ = QFileDialog.getSaveFileName(self, "Save the ramp", f"{self.name}.ggr", FILES)
+        if not name:
+            return
+        self.close()
+        try:
+            rampfile.write(Path(name), self.stops, Path(name).stem)
+        except (rampfile.RampFileError, OSError) as error:
+            self.refused.emit(str(error))

@@ -1,0 +1,33 @@
+"""Plain colour: one colour everywhere."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.node import colour_in, colour_out, node
+from gelande.kernels.curves import to_linear
+
+GRASS = (0.36, 0.43, 0.24)
+
+
+@node(
+    "plain_colour",
+    "Plain colour",
+    "Colour",
+    "One colour; with a mask it lies over another one.",
+    inputs=(colour_in("under", "Under", True, "Colour that shows where this one is restricted."),),
+    outputs=(colour_out(),),
+    params=(P.colour("tone", "Colour", GRASS, "The colour, as a screen shows it."),),
+    base="under",
+    figure="{tone}",
+    keywords=("solid", "flat", "fill", "constant", "single", "paint"),
+    starting_points=(
+        ("Grass", {"tone": GRASS}),
+        ("Snow", {"tone": (0.93, 0.94, 0.96)}),
+        ("Bare rock", {"tone": (0.52, 0.49, 0.45)}),
+        ("Dust", {"tone": (0.62, 0.55, 0.44)}),
+    ),
+)
+def plain_colour(ctx):
+    """The colour in linear light at every sample."""
+    tone = to_linear(np.array(ctx.p.tone, np.float32))
+    return {"colour": np.broadcast_to(tone, (*ctx.shape, 3))}
