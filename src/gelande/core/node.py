@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cache, lru_cache
 
@@ -72,7 +72,7 @@ class NodeSpec:
     to compute on for the frame that is asked for, where metres do not say it. blocks: rows and columns of the
     blocks that it computes in one by one, which lie fixed on the level; they are kept, so that a build in strips
     computes none twice. looks: the frame of its inputs that it looks at for a frame, where that is another place
-    (Context.sampled). wide: radius in metres of the filter on each input that is done on a coarser level
+    (Context.sampled). wide: radius in metres of the filter (or filters) on each input that is done on a coarser level
     (nodes.shared.filtered). ranged: inputs whose range it asks for (Context.range). asks: inputs that it asks for
     at a level, where that is not all of them. pyramid (or what gives it for the settings): EACH: it asks for its own
     result one level coarser; FINER: on levels finer than the mapped one; MAPPED_ONLY: on these for that at the mapped
@@ -96,7 +96,7 @@ class NodeSpec:
     around: Callable[[P.Values, Site, int, Frame], Frame] | None = None
     blocks: Callable[[P.Values, Site, int], tuple[int, int]] | None = None
     looks: Callable[[P.Values, Site, int, Frame], Frame] | None = None
-    wide: Callable[[P.Values, Site], dict[str, float]] | None = None
+    wide: Callable[[P.Values, Site], Mapping[str, float | tuple[float, ...]]] | None = None
     ranged: Callable[[P.Values, Site], tuple[str, ...]] | None = None
     asks: Callable[[P.Values, Site, int], tuple[str, ...]] | None = None
     figure: str = ""

@@ -222,7 +222,10 @@ class Planner:
         for port in spec.ranged(values, self.site) if spec.ranged else ():
             if port in linked:
                 found.append(self.unit(linked[port], min(level, FIGURES_LEVEL)))
-        for port, radius in spec.wide(values, self.site).items() if spec.wide else ():
+        filters = spec.wide(values, self.site) if spec.wide else {}
+        for port, radius in (
+            (p, r) for p, some in filters.items() for r in (some if isinstance(some, tuple) else (some,))
+        ):
             at = on_level(level, COARSEST, self.site.spacing, radius)
             if port in linked:
                 margin = math.ceil(FILTER * radius / self.site.spacing(at)) + BESIDE

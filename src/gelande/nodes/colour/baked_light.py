@@ -7,7 +7,7 @@ from gelande.core.node import FINER, colour_in, colour_out, height_in, mask_out,
 from gelande.core.site import MAPPED
 from gelande.kernels.curves import to_linear
 from gelande.kernels.light import sky_view, sunlight
-from gelande.kernels.measure import gradient
+from gelande.kernels.measure import gaussian, gradient
 from gelande.kernels.sun import faced
 from gelande.nodes.shared import banded, filtered
 
@@ -41,6 +41,16 @@ TIMES = 3.0
             log=True,
             scales=True,
         ),
+        P.metres(
+            "size",
+            "Size",
+            24,
+            "Forms smaller than this are not lit: at 0 all are, and each finer detail shows more of them.",
+            (0, 20_000),
+            (0, 200),
+            0,
+            scales=True,
+        ),
         P.share("haze", "Haze", 0.0, "How much air lies over the lowest ground; 0 is hard light without air."),
         P.colour("air", "Air", (0.72, 0.78, 0.84), "Colour of the haze."),
     ),
@@ -48,7 +58,7 @@ TIMES = 3.0
     pyramid=FINER,
     reach=lambda p, site: site.long_side / 4096,
     ranged=lambda p, site: ("height",) if p.haze > 0 else (),
-    wide=lambda p, site: {"height": p.horizon / TIMES},
+    wide=lambda p, site: {"height": (p.horizon / TIMES, *((p.size / 2,) if p.size > 0 else ()))},
     figure="{direction} · {elevation}",
     keywords=("shade", "hillshade", "shadow", "ambient occlusion", "lighting", "lightmap", "sun", "fog", "atmosphere"),
     starting_points=(
@@ -62,12 +72,13 @@ def baked_light(ctx):
     Oštir and Kokalj 2011). Shadows are found on levels up to 513 samples; finer ones take them with their own slopes.
     Haze falls with height."""
     p, h = ctx.p, ctx.input("height")
-    south, east = gradient(h, ctx.dx, ctx.stop)
+    smooth = h if p.size <= 0 else filtered(ctx, "height", p.size / 2, lambda a, s: gaussian(a, s, ctx.stop))
+    south, east = gradient(smooth, ctx.dx, ctx.stop)
     face = faced(south, east, [(p.direction, p.elevation, 1.0)], None, ctx.stop)
     if ctx.level > MAPPED:
         lit = ctx.raised(ctx.own(ctx.level - 1)["_lit"], smooth=False)
     else:
-        lit = sunlight(h, ctx.dx, p.direction, p.elevation)
+        lit = sunlight(smooth, ctx.dx, p.direction, p.elevation)
     ctx.check()
     sky = filtered(ctx, "height", p.horizon / TIMES, lambda a, s: sky_view(a, p.horizon / TIMES / s, p.horizon), False)
     sun = banded(ctx, lambda f, s: np.float32(p.sun) * f * (1 - np.float32(p.shadows) * (1 - s)), face, lit)

@@ -6,7 +6,7 @@ from gelande.core import param as P
 from gelande.core.node import colour_in, colour_out, node
 from gelande.kernels.curves import to_linear
 
-GRASS = (0.36, 0.43, 0.24)
+GRASS = (0.60, 0.61, 0.40)
 
 
 @node(
