@@ -10,6 +10,8 @@ from support import result
 from test_window import LEFT, WindowCase, at
 
 from gelande.app.view import tints
+from gelande.app.view.relief import Look, Scene, Tones
+from gelande.app.view.sights import Drawn, PlanSight, draw_plan
 from gelande.core import graph
 from gelande.core.query import ground_of, masks_of
 from gelande.core.raster import MASK
@@ -37,6 +39,37 @@ class TintTest(unittest.TestCase):
         np.testing.assert_allclose(none, np.broadcast_to(tints.MASK_GROUND, (5, 5, 3)), rtol=1e-6)
         faint = tints.albedo_of(MASK, np.ones((5, 5), np.float32), 0.5)
         np.testing.assert_allclose(faint[0, 0], (np.array(tints.MASK_GROUND) + tints.MASK_INK) / 2, rtol=1e-5)
+
+
+class PartTest(unittest.TestCase):
+    def test_a_map_of_which_only_some_rows_changed_is_the_same_picture_as_one_drawn_whole(self):
+        rng = np.random.default_rng(4)
+        height = np.cumsum(np.cumsum(rng.normal(size=(257, 257)), 0), 1).astype(np.float32)
+        tones = Tones(tuple((k * 30.0, 90.0, 120.0) for k in range(6)))
+        before, after = np.zeros((257, 257), np.float32), np.zeros((257, 257), np.float32)
+        before[40:90, 30:200] = 0.5
+        after[40:90, 30:200] = 0.5
+        after[120:171, 60:140] = 0.8
+        old = Scene(height, 16.0, tints.albedo_of(MASK, before))
+        for mask in (after, before):
+            whole = Scene(height, 16.0, tints.albedo_of(MASK, mask))
+            part = Scene(height, 16.0, tints.albedo_of(MASK, mask), before=old)
+            self.assertEqual(part.changed[1:], (120, 171) if mask is after else (0, 0))
+            np.testing.assert_array_equal(part.textures[0], whole.textures[0])
+            for metres in (3.0, 9.0, 40.0):
+                sight = PlanSight(2048.0, 2048.0, metres)
+                kept = Drawn(old, *draw_plan(old, sight, 500, 400, tones, None))
+                made, _ = draw_plan(part, sight, 500, 400, tones, None, kept)
+                np.testing.assert_array_equal(made, draw_plan(whole, sight, 500, 400, tones, None)[0])
+
+    def test_another_light_or_another_land_is_drawn_whole(self):
+        height = np.random.default_rng(4).normal(size=(65, 65)).astype(np.float32)
+        mask = tints.albedo_of(MASK, np.zeros((65, 65), np.float32))
+        old = Scene(height, 16.0, mask)
+        self.assertIsNotNone(Scene(height, 16.0, mask, before=old).changed)
+        self.assertIsNone(Scene(height.copy(), 16.0, mask, before=old).changed)
+        self.assertIsNone(Scene(height, 16.0, mask, Look(azimuth=10.0), before=old).changed)
+        self.assertIsNone(Scene(height, 16.0, None, before=old).changed)
 
 
 class GroundTest(unittest.TestCase):

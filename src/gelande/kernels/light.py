@@ -237,6 +237,8 @@ def lit_textures(
     reach: float,
     water: np.ndarray | None = None,
     known: Light | None = None,
+    before: np.ndarray | None = None,
+    changed: tuple[int, int] = (0, 0),
 ):
     """The lit ground as textures.
 
@@ -256,6 +258,9 @@ def lit_textures(
         depth in metres of the water whose surface h then is, or None.
     known :
         the light that falls on it, where that is known.
+    before :
+        the finest texture of the same land with other colours, of which only the rows ``changed`` (first, after the
+        last) are worked out anew.
 
     Returns
     -------
@@ -267,7 +272,8 @@ def lit_textures(
     warm = min(1.0, elevation / 50)
     sun_rgb = np.array([1.95, 1.72 + 0.14 * warm, 1.38 + 0.32 * warm])
     sky_rgb = np.array([0.50, 0.58, 0.70])
-    out = np.empty((*h.shape, 4), np.uint8)
+    out = np.empty((*h.shape, 4), np.uint8) if before is None else before.copy()
+    first, after = (0, h.shape[0]) if before is None else changed
     plain = albedo is None
     # read only, whether given or not, so that the kernel is compiled for one kind of array
     ground = np.zeros((1, 1, 3), np.float32) if albedo is None else albedo.view()
@@ -276,9 +282,10 @@ def lit_textures(
     table, low, high = tone_table(), float(h.min()), float(h.max())
     over_rows(
         lambda r0, r1: _bake_rows(
-            h, pools, ground, plain, sun, sky, stride, table, out, r0, r1, float(dx), light, sun_rgb, sky_rgb, low, high
+            *(h, pools, ground, plain, sun, sky, stride, table, out, first + r0, first + r1),
+            *(float(dx), light, sun_rgb, sky_rgb, low, high),
         ),
-        h.shape[0],
+        after - first,
     )
     levels = [out]
     while min(levels[-1].shape[:2]) > 8 and len(levels) < 9:

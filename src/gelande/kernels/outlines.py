@@ -59,6 +59,26 @@ def clear(best, row0, row1, column0, column1, far):
 
 
 @kernel
+def _across(y, ax, ay, radius):
+    """From where to where a row at y passes the ground within a radius of the line from (0, 0) to (ax, ay)."""
+    low, high = 1e30, -1e30
+    q = radius * radius - y * y
+    if q >= 0.0:
+        low, high = -(q**0.5), q**0.5
+    q = radius * radius - (y - ay) ** 2
+    if q >= 0.0:
+        low, high = min(low, ax - q**0.5), max(high, ax + q**0.5)
+    length = (ax * ax + ay * ay) ** 0.5
+    if abs(ay) > 1e-9 * length:
+        for side in (-1.0, 1.0):  # the edges beside the line
+            cx, cy = -side * radius * ay / length, side * radius * ax / length
+            t = (y - cy) / ay
+            if 0.0 <= t <= 1.0:
+                low, high = min(low, cx + t * ax), max(high, cx + t * ax)
+    return low, high
+
+
+@kernel
 def near(best, xs, line, first, last, radius, rows, place):
     """Squared distance to one of many lines, where it is less than what stands there.
 
@@ -98,9 +118,11 @@ def near(best, xs, line, first, last, radius, rows, place):
         c1 = min(best.shape[1], int((max(x0, px[n]) + radius) / dx) + 2 - left)
         for r in range(r0, r1):
             y = depth - (top + r) * dx - y0
-            if c0 >= c1:
-                break
-            row, east = best[r - row0, c0:c1], xs[c0:c1]
+            low, high = _across(y, ax, ay, radius)
+            first_c, last_c = max(c0, int((x0 + low) / dx) - left), min(c1, int((x0 + high) / dx) + 2 - left)
+            if low > high or first_c >= last_c:
+                continue
+            row, east = best[r - row0, first_c:last_c], xs[first_c:last_c]
             for c in range(len(row)):  # without branches, so that several samples are done at once
                 x = east[c] - x0
                 t = (x * ax + y * ay) * along

@@ -45,12 +45,16 @@ def _bend_rows(h, out, row0, row1, dx, way):
         inner = 0 < r < rows - 1
         for c in range(columns):
             if inner and 0 < c < columns - 1:
+                if way == 0:
+                    around = h[r, c - 1] + h[r, c + 1] + h[r - 1, c] + h[r + 1, c]
+                    out[r, c] = (4.0 * h[r, c] - around) / (2.0 * dx * dx)
+                    continue
                 f = h[r + 1, c + 1] + h[r - 1, c - 1] - h[r + 1, c - 1] - h[r - 1, c + 1]
                 out[r, c] = _bend(h[r, c], h[r - 1, c], h[r + 1, c], h[r, c - 1], h[r, c + 1], f, dx, way)
                 continue
             f = _at(h, r + 1, c + 1) + _at(h, r - 1, c - 1) - _at(h, r + 1, c - 1) - _at(h, r - 1, c + 1)
-            around = (_at(h, r - 1, c), _at(h, r + 1, c), _at(h, r, c - 1), _at(h, r, c + 1))
-            out[r, c] = _bend(h[r, c], *around, f, dx, way)
+            north, south, west, east = _at(h, r - 1, c), _at(h, r + 1, c), _at(h, r, c - 1), _at(h, r, c + 1)
+            out[r, c] = _bend(h[r, c], north, south, west, east, f, dx, way)
 
 
 def curvature(h: np.ndarray, dx: float, way: str, stop=None) -> np.ndarray:

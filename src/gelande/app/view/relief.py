@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import weakref
 from dataclasses import dataclass
 
 import numpy as np
@@ -89,7 +90,14 @@ class Scene:
             if before is not None and same
             else light_on(drawn, self.dx, look.azimuth, look.elevation, reach)
         )
-        textures = lit_textures(drawn, self.dx, look.azimuth, look.elevation, albedo, reach, water, self._light)
+        #: (an older scene, first row, row after the last) of what alone differs from it.
+        self.changed: tuple | None = None
+        self._albedo, finest = albedo, None
+        if before is not None and same:
+            finest = self._compare(before)
+        rows = self.changed[1:] if self.changed else (0, 0)
+        lit_so = (look.azimuth, look.elevation, albedo, reach, water, self._light, finest, rows)
+        textures = lit_textures(drawn, self.dx, *lit_so)
         self.plan = textures[0]
         sizes = np.array([0] + [t.size for t in textures[:-1]], np.int64)
         self.textures = (
@@ -98,6 +106,16 @@ class Scene:
             np.array([t.shape[0] for t in textures], np.int64),
             np.array([t.shape[1] for t in textures], np.int64),
         )
+
+    def _compare(self, before: Scene) -> np.ndarray | None:
+        """Finds the rows whose colours differ from those of a scene of the same land, and gives its finest texture."""
+        a, b = self._albedo, before._albedo
+        if a is None or b is None or a.shape != b.shape:
+            return None
+        rows = np.flatnonzero((a != b).any(axis=(1, 2)))
+        first, after = (int(rows[0]), int(rows[-1]) + 1) if len(rows) else (0, 0)
+        self.changed = (weakref.ref(before), first, after)
+        return before.plan
 
     def _is_of(self, sources: tuple, lit_as: tuple) -> bool:
         """Whether it shows these very rasters in this light."""

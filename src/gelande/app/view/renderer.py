@@ -68,6 +68,7 @@ class Renderer(QObject):
         self._stop = np.zeros(1, np.uint8)
         self._scene: Scene | None = None
         self._scene_key = None
+        self.kept: tuple | None = None  # what a sight keeps of its last picture
         #: Share of the pixels that a moving picture has, by how long the last ones took.
         self.scale = 0.6
         self.seconds = {"scene": 0.0, "frame": 0.0}

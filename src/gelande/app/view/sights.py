@@ -62,8 +62,12 @@ class PlanSight:
     passes: ClassVar[int] = 1
 
     def draw(self, renderer: Renderer, scene: Scene, wish: Wish) -> None:
-        """One picture, moving or not."""
-        total, buffer = draw_plan(scene, self, *wish.size, wish.tones, renderer.stop)
+        """One picture, moving or not. Of a land of which only some rows have other colours, only those are drawn."""
+        shape = (self, wish.size, wish.look, wish.tones)
+        kept = renderer.kept
+        old = kept[1] if kept and kept[0] == shape and scene.changed and scene.changed[0]() is kept[1].scene else None
+        total, buffer = draw_plan(scene, self, *wish.size, wish.tones, renderer.stop, old)
+        renderer.kept = (shape, Drawn(scene, total, buffer))
         renderer.emit(total, 1, buffer, scene, wish)
 
 
@@ -81,16 +85,42 @@ def plan_buffer(scene: Scene, plan: PlanSight, width: int, height: int) -> Buffe
     return buffer
 
 
-def draw_plan(scene: Scene, plan: PlanSight, width: int, height: int, tones: Tones, stop) -> tuple[np.ndarray, Buffer]:
-    """A map: the lit ground from above with contours and water, on paper."""
-    buffer = plan_buffer(scene, plan, width, height)
-    buffer.depth[:] = 1.0
-    total = np.zeros((height, width, 3), np.float32)
+@dataclass(frozen=True)
+class Drawn:
+    """A map as it was drawn."""
+
+    scene: Scene
+    total: np.ndarray
+    buffer: Buffer
+
+
+#: Samples beside a changed row whose pixels are drawn anew as well: coarser textures look that far.
+BESIDE = 20
+
+
+def _rows_between(buffer: Buffer, first: float, after: float) -> tuple[int, int]:
+    """Rows of pixels that look at these rows of the ground."""
+    ys = np.flatnonzero((buffer.row[:, 0] >= first) & (buffer.row[:, 0] <= after))
+    return (int(ys[0]), int(ys[-1]) + 1) if len(ys) else (0, 0)
+
+
+def draw_plan(
+    scene: Scene, plan: PlanSight, width: int, height: int, tones: Tones, stop, old: Drawn | None = None
+) -> tuple[np.ndarray, Buffer]:
+    """A map: the lit ground from above with contours and water, on paper. old: the same map of scene.changed."""
+    if old is None or scene.changed is None:
+        buffer, first, after = plan_buffer(scene, plan, width, height), 0, height
+        buffer.depth[:] = 1.0
+        total = np.zeros((height, width, 3), np.float32)
+    else:
+        buffer, total = old.buffer, old.total.copy()
+        first, after = _rows_between(buffer, scene.changed[1] - BESIDE, scene.changed[2] + BESIDE)
+        total[first:after] = 0.0
     water = -1e9 if scene.look.water is None else scene.look.water
     look = np.array([1e12, plan.metres, scene.look.contour, water, scene.span, scene.span, *scene.overlays()])
     rows = tones.array()
     rows[0] = rows[1]
     seen = (scene.height, *scene.textures, buffer.column, buffer.row, buffer.depth, buffer.kind, total)
     rest = (scene.dx, look, np.zeros(4), rows, 1.0)
-    over_rows(lambda a, b: caster.shade_rows(*seen, a, b, *rest), height, stop, 32)
+    over_rows(lambda a, b: caster.shade_rows(*seen, first + a, first + b, *rest), after - first, stop, 32)
     return total, buffer
