@@ -2,6 +2,7 @@
 tools/make_gallery.py [kind ...]"""
 
 import sys
+import tempfile
 from pathlib import Path
 
 import numpy as np
@@ -10,7 +11,7 @@ from PIL import Image
 from gelande.app.theme import LIGHT
 from gelande.app.view.camera import Camera
 from gelande.app.view.relief import OFFSETS, Look, Scene, render, to_pixels
-from gelande.app.view.renderer import albedo_of
+from gelande.app.view.tints import albedo_of
 from gelande.core import graph
 from gelande.core.evaluate import Evaluator, Job
 from gelande.core.node import CATEGORIES, registry
@@ -47,6 +48,8 @@ def tinted(kind: str, outputs: dict) -> np.ndarray:
 def picture(kind: str) -> Image.Image:
     """The node's default result on sample input."""
     recipe, node = weathered(kind) if registry()[kind].category == "Weather" else sample_recipe(kind)
+    if registry()[kind].stamp is not None:
+        recipe = graph.set_param(recipe, node, "file", str(drawing()))
     engine, job = Evaluator(), Job(recipe)
     port = recipe.nodes[node].spec.main
     data = engine.result(job, node, LEVEL)[port.id]
@@ -70,6 +73,16 @@ def picture(kind: str) -> Image.Image:
     return Image.fromarray(to_pixels(total, len(OFFSETS))[..., [2, 1, 0]])
 
 
+def drawing() -> Path:
+    """A picture for nodes that read one: soft rings and a bar."""
+    y, x = np.mgrid[0:512, 0:512] / 511 - 0.5
+    rings = np.clip(0.5 + 2.2 * np.cos(38 * np.hypot(x + 0.12, y - 0.1)) * np.exp(-9 * (x * x + y * y)), 0, 1)
+    bar = np.clip(8 * (0.06 - np.abs(x * 0.8 + y * 0.6 + 0.22)), 0, 1)
+    file = Path(tempfile.mkdtemp()) / "drawing.png"
+    Image.fromarray((np.maximum(rings * np.exp(-14 * (x * x + y * y)), bar) * 65535).astype(np.uint16)).save(file)
+    return file
+
+
 def weathered(kind: str):
     """A weather node on the land of the first example, before its water and snow; (recipe, node id)."""
     recipe = load(ROOT / "examples" / "varrowdale.gelande")
@@ -89,7 +102,7 @@ def weathered(kind: str):
 
 def main():
     OUT.mkdir(exist_ok=True)
-    kinds = [k for k, s in registry().items() if s.outputs and s.stamp is None and s.category != "Order"]
+    kinds = [k for k, s in registry().items() if s.outputs and s.category != "Order"]
     for kind in sys.argv[1:] or kinds:
         picture(kind).quantize(160, dither=Image.Dither.FLOYDSTEINBERG).save(OUT / f"{kind}.png", optimize=True)
     lines = [

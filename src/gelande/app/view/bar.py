@@ -92,6 +92,7 @@ class Bar:
             self.times[times] = action
         self.cameras = menu.addMenu("Cameras")
         self.cameras.menuAction().setVisible(self.tools)
+        menu.addAction("Light from the next side", view.next_light)
         menu.addAction("Whole land  (H)", view.home)
         menu.addAction("Stand on the ground  (G)", view.stand)
         menu.setToolTipsVisible(True)
