@@ -249,12 +249,12 @@ class RampRow(PointsRow):
     def __init__(self, param, value, **more):
         super().__init__(param, value, **more)
         self.library = QPushButton("Library", self)
+        self.library.setStyleSheet("padding: 0 4px;")
         self.library.setToolTip("Ramps of our own, by ground; ramps from files and into files")
         self.library.clicked.connect(self.open_library)
 
     def resizeEvent(self, event):
-        self.library.adjustSize()
-        self.library.move(self.width() - self.library.width() - 5, 0)
+        self.library.setGeometry(self.width() - 65, 1, 60, 20)
 
     def open_library(self):
         """Opens the sheet of ramps."""
