@@ -351,6 +351,14 @@ class DrawingTest(WindowCase):
         self.assertFalse(self.view.in_hand.isVisible())
         self.stroke((1000.0, 3000.0), (3000.0, 1000.0))
         self.assertEqual(len(self.value("brush_mask_1", "strokes")), 1, "put down")
+        self.click("brush_mask_1")
+        QTest.mouseClick(self.bench.rows["strokes"].keep, LEFT)
+        self.assertTrue(self.view.in_hand.isVisible())
+        self.doc.start(self.doc.recipe, None)
+        self.wait.still(self.window)
+        self.assertFalse(self.view.in_hand.isVisible(), "nothing of another recipe stays in hand")
+        self.stroke((1000.0, 3000.0), (3000.0, 1000.0))
+        self.assertEqual(len(self.value("brush_mask_1", "strokes")), 1)
 
     def test_an_outline_is_drawn_by_clicks_changed_and_taken_back_point_by_point(self):
         node = self.with_land("outline_mask")

@@ -111,6 +111,12 @@ class Drawing(QObject):
             self.marks.draw(False)
         self._ended()
 
+    def forget(self):
+        """Another recipe: nothing of the one before is in hand, whatever its nodes are called."""
+        self.kept, self._drawn = "", ""
+        self.marks.show()
+        self._ended()
+
     def _ended(self):
         self.kept = ""
         self.bench.tell_drawing("", False)

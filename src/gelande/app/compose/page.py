@@ -231,6 +231,7 @@ class ComposePage(QWidget):
         """Another recipe: its pictures are not those of the one before."""
         self.view.clear()
         self.view.forget_camera()
+        self.drawing.forget()
         self.view.masks.forget()
         self.view.masks.offer(masks_of(self.document.recipe))
         self.canvas.looks.clear()
