@@ -220,7 +220,7 @@ _WHERE = (
         24,
         "Distance over which slope is measured: the shorter, the smaller the cliffs that count.",
         (0.1, 5000),
-        (16, 160),
+        (24, 160),
         0,
         log=True,
         scales=True,

@@ -11,6 +11,9 @@ from gelande.nodes.shared import banded
 #: Masks that a plant may like, with what they are called; (from, to) of their likings.
 LIKED = {"wet": ("Wetness", 0.25, 1.0), "sun": ("Sun", 0.2, 1.0), "soil": ("Soil", 0.3, 1.0)}
 
+#: Metres on a site of 4 km over which slope is measured.
+OVER = 32.0
+
 
 def _liked(name: str) -> tuple:
     label, low, high = LIKED[name]
@@ -67,7 +70,7 @@ def _liked(name: str) -> tuple:
         ),
         P.degrees("slope_low", "Slope from", 0, "Gentlest slope that it likes in full."),
         P.degrees("slope_high", "Slope to", 28, "Steepest slope that it likes in full."),
-        P.degrees("slope_falloff", "Slope falloff", 10, "Degrees over which the liking ends.", (0, 90), (0, 40)),
+        P.degrees("slope_falloff", "Slope falloff", 10, "Degrees over which the liking ends.", (0, 90), (3, 40)),
         *_liked("wet"),
         *_liked("sun"),
         *_liked("soil"),
@@ -98,7 +101,7 @@ def _liked(name: str) -> tuple:
         P.metres("crown", "Crown", 8, "Width of one plant seen from above.", (0.01, 200), (0.2, 20), 1),
         P.seed(),
     ),
-    reach=lambda p, site: 16 * site.long_side / 4096 / 2,
+    reach=lambda p, site: OVER * site.long_side / 4096 / 2,
     figure="{plants} a ha",
     keywords=("vegetation", "forest", "trees", "grass", "scrub", "moss", "ecology", "habitat", "growth", "scatter"),
     starting_points=(
@@ -112,7 +115,7 @@ def plant_cover(ctx):
     by octave noise. Its plants stand at random, so their crowns cover 1 - exp(-number · crown area) of the ground (the
     Boolean model: Stoyan, Kendall and Mecke 1987)."""
     p, h = ctx.p, ctx.input("height")
-    slope = slope_degrees(h, ctx.dx, 16 * ctx.site.long_side / 4096, ctx.stop, ctx.frame)
+    slope = slope_degrees(h, ctx.dx, OVER * ctx.site.long_side / 4096, ctx.stop, ctx.frame)
     happy = band(h, min(p.low, p.high), max(p.low, p.high), p.height_falloff)
     happy *= band(slope, min(p.slope_low, p.slope_high), max(p.slope_low, p.slope_high), p.slope_falloff)
     for name in LIKED:

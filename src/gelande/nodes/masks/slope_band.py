@@ -49,7 +49,7 @@ DEGREES, SHARES = "Degrees", "Shares of the ground"
             "Distance over which slope is measured: the shorter, the smaller the cliffs that count. Less than two "
             "samples cannot be measured, so what is finer differs from one detail to the next.",
             (0.1, 5000),
-            (16, 160),
+            (24, 160),
             0,
             log=True,
             scales=True,
