@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QColor
+from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QColorDialog, QFileDialog
 from support import chain, result
@@ -19,7 +19,7 @@ from gelande.core import graph, rampfile
 from gelande.core import param as P
 from gelande.core import recipe as files
 from gelande.core.model import Recipe
-from gelande.core.ramps import find, library
+from gelande.core.ramps import find, library, ramp_along
 from gelande.kernels.curves import ramp_at, to_linear, to_srgb
 from gelande.kernels.oklab import adjusted, lab_of, light_of
 
@@ -71,6 +71,26 @@ class OklabTest(unittest.TestCase):
 
 
 class NodesTest(unittest.TestCase):
+    def test_ways_of_mixing_are_the_formulas_of_the_standard(self):
+        under, over = (0.2, 0.5, 0.8), (0.7, 0.3, 0.6)
+        recipe, a = graph.add(Recipe(), "plain_colour", params={"tone": under})
+        recipe, b = graph.add(recipe, "plain_colour", params={"tone": over})
+        recipe, mix = graph.add(recipe, "colour_mix")
+        recipe = graph.link(graph.link(recipe, a, "colour", mix, "under"), b, "colour", mix, "over")
+        x, y = (to_linear(np.array(tone, np.float32)).astype(float) for tone in (under, over))
+        bright = np.where(x <= 0.25, ((16 * x - 12) * x + 4) * x, np.sqrt(x))
+        for way, wanted in (
+            ("Multiply", x * y),
+            ("Screen", x + y - x * y),
+            ("Overlay", np.where(x <= 0.5, 2 * x * y, 1 - 2 * (1 - x) * (1 - y))),
+            ("Darken", np.minimum(x, y)),
+            ("Lighten", np.maximum(x, y)),
+            ("Add", x + y),
+            ("Soft light", np.where(y <= 0.5, x - (1 - 2 * y) * x * (1 - x), x + (2 * y - 1) * (bright - x))),
+        ):
+            made = result(graph.set_param(recipe, mix, "way", way), mix, 1)["colour"][2, 2]
+            np.testing.assert_allclose(made, wanted, atol=1e-5, err_msg=way)
+
     def test_a_plain_colour_is_the_colour_a_screen_shows(self):
         recipe, node = graph.add(Recipe(), "plain_colour", params={"tone": (0.5, 0.25, 1.0)})
         made = result(recipe, node, 1)["colour"]
@@ -180,6 +200,21 @@ class RampTest(unittest.TestCase):
         with self.assertRaises(rampfile.RampFileError):
             rampfile.read(self.folder / "gone.ggr")
 
+    def test_a_ramp_along_a_line_of_colours_has_few_stops_and_follows_it(self):
+        wanted = library()[30].stops
+        line = np.array([ramp_at(wanted, x) for x in np.linspace(0, 1, 200)])
+        made = ramp_along(line)
+        self.assertLessEqual(len(made), 12)
+        for x in np.linspace(0, 1, 41):
+            apart = np.subtract(
+                lab_of(*map(float, to_linear(np.array(ramp_at(made, x), np.float32)))),
+                lab_of(*map(float, to_linear(np.array(ramp_at(wanted, x), np.float32)))),
+            )
+            self.assertLess(float(np.linalg.norm(apart)), 0.03)
+        noise = np.random.default_rng(2).random((300, 3))
+        self.assertEqual(len(ramp_along(noise)), 12)
+        self.assertEqual(len(ramp_along(np.full((50, 3), 0.4))), 2)
+
     def test_a_part_of_a_ramp_the_other_way_and_varied_by_seed(self):
         recipe, (ground, ramp) = chain("fractal_noise", "colour_ramp")
         grey = ((0.0, 0.0, 0.0, 0.0), (1.0, 1.0, 1.0, 1.0))
@@ -198,6 +233,35 @@ class RampTest(unittest.TestCase):
 
 
 class WindowTest(WindowCase):
+    def test_a_ramp_from_a_line_across_a_picture(self):
+        _, ramp = self.load("fractal_noise", "colour_ramp")
+        self.click(ramp)
+        self.wait.still(self.window)
+        picture = QImage(200, 100, QImage.Format.Format_RGB32)
+        for x in range(200):
+            for y in range(100):
+                picture.setPixelColor(x, y, QColor(x, 255 - x, 40))
+        file = self.folder / "sunset.png"
+        picture.save(str(file))
+        row = self.bench.rows["ramp"]
+        QTest.mouseClick(row.library, LEFT)
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(file), "")):
+            row.sheet.open_picture()
+        shown = row.sheet.picture
+        w, h = shown.canvas.width(), shown.canvas.height()
+        QTest.mousePress(shown.canvas, LEFT, pos=QPoint(2, h // 2))
+        QTest.mouseMove(shown.canvas, QPoint(w // 2, h // 2))
+        QTest.mouseRelease(shown.canvas, LEFT, pos=QPoint(w // 2, h // 2))
+        QTest.mouseClick(shown.take, LEFT)
+        stops = self.doc.recipe.nodes[ramp].params["ramp"]
+        np.testing.assert_allclose(stops[0][1:], (1 / 255, 1.0, 40 / 255), atol=0.02)
+        np.testing.assert_allclose(stops[-1][1:], (100 / 255, 155 / 255, 40 / 255), atol=0.02)
+        (self.folder / "text.png").write_text("none")
+        QTest.mouseClick(row.library, LEFT)
+        with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(self.folder / "text.png"), "")):
+            row.sheet.open_picture()
+        self.assertIn("cannot be read as a picture", self.window.status.text())
+
     def test_a_ramp_is_chosen_from_the_sheet_by_its_search(self):
         _, ramp = self.load("fractal_noise", "colour_ramp")
         self.click(ramp)

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPen
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QImage, QLinearGradient, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import (
+    QDialog,
     QFileDialog,
     QFrame,
     QHBoxLayout,
@@ -17,15 +19,17 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QStyledItemDelegate,
     QVBoxLayout,
+    QWidget,
 )
 
 from gelande.core import rampfile
-from gelande.core.ramps import find
+from gelande.core.ramps import find, ramp_along
 
 from .theme import sans, theme
 
 RAMP = Qt.ItemDataRole.UserRole
 FILES = "Ramps (*.ggr *.gpl *.cpt)"
+PICTURES = "Pictures (*.png *.jpg *.jpeg *.tif *.tiff)"
 
 
 def paint_strip(painter: QPainter, area: QRectF, stops):
@@ -63,6 +67,96 @@ class Strips(QStyledItemDelegate):
         return QSize(470, 28)
 
 
+class PictureLine(QDialog):
+    """A picture across which a line is dragged; ``chosen`` carries the ramp along it."""
+
+    chosen = pyqtSignal(object)
+
+    def __init__(self, parent, image: QImage):
+        super().__init__(parent)
+        self.setWindowTitle("A ramp from a picture")
+        self.image = image.convertToFormat(QImage.Format.Format_RGB888)
+        fitted = QPixmap.fromImage(image).scaled(
+            520, 400, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+        )
+        self.canvas = LineCanvas(fitted, self._drawn)
+        self.strip = Strip()
+        self.take = QPushButton("Take this ramp", objectName="primary")
+        self.take.setEnabled(False)
+        self.take.clicked.connect(self._take)
+        column = QVBoxLayout(self)
+        column.addWidget(QLabel("Drag a line across the picture."))
+        for part in (self.canvas, self.strip, self.take):
+            column.addWidget(part)
+
+    def _drawn(self, first: tuple[float, float], last: tuple[float, float]):
+        """Follows the line; its ends are shares of the picture's width and height."""
+        image, count = self.image, 128
+        w, h = image.width(), image.height()
+        found = []
+        for k in range(count):
+            x, y = (a + (b - a) * k / (count - 1) for a, b in zip(first, last))
+            tone = image.pixelColor(min(w - 1, max(0, int(x * w))), min(h - 1, max(0, int(y * h))))
+            found.append((tone.redF(), tone.greenF(), tone.blueF()))
+        self.strip.show_ramp(ramp_along(np.array(found)))
+        self.take.setEnabled(True)
+
+    def _take(self):
+        self.accept()
+        self.chosen.emit(self.strip.stops)
+
+
+class Strip(QWidget):
+    """A ramp as a strip with its number of stops."""
+
+    def __init__(self):
+        super().__init__()
+        self.setFixedHeight(24)
+        self.stops: tuple = ()
+
+    def show_ramp(self, stops):
+        self.stops = stops
+        self.setToolTip(f"{len(stops)} stops")
+        self.update()
+
+    def paintEvent(self, event):
+        if self.stops:
+            paint_strip(QPainter(self), QRectF(self.rect()), self.stops)
+
+
+class LineCanvas(QWidget):
+    """A picture and the line on it. told(first, last) gets its ends as shares of width and height."""
+
+    def __init__(self, picture: QPixmap, told):
+        super().__init__()
+        self.picture, self.told = picture, told
+        self.line: list[QPointF] = []
+        self.setFixedSize(picture.size())
+
+    def mousePressEvent(self, event):
+        self.line = [event.position(), event.position()]
+        self.update()
+
+    def mouseMoveEvent(self, event):
+        if self.line:
+            self.line[1] = event.position()
+            self.update()
+
+    def mouseReleaseEvent(self, event):
+        if self.line and (self.line[0] - self.line[1]).manhattanLength() > 4:
+            w, h = self.width(), self.height()
+            self.told(*((p.x() / w, p.y() / h) for p in self.line))
+
+    def paintEvent(self, event):
+        p = QPainter(self)
+        p.drawPixmap(0, 0, self.picture)
+        if self.line:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            for pen in (QPen(theme().colour("sheet", 220), 4), QPen(theme().colour("accent"), 2)):
+                p.setPen(pen)
+                p.drawLine(*self.line)
+
+
 class RampSheet(QFrame):
     """Chooses a ramp. ``chosen`` carries its stops."""
 
@@ -86,6 +180,7 @@ class RampSheet(QFrame):
         foot = QHBoxLayout()
         for words, run in (
             ("From a file…", self.open_file),
+            ("From a picture…", self.open_picture),
             ("Into a file…", self.save_file),
             ("Reverse", self.reverse),
         ):
@@ -148,6 +243,20 @@ class RampSheet(QFrame):
             self.chosen.emit(rampfile.read(Path(name)))
         except rampfile.RampFileError as error:
             self.refused.emit(str(error))
+
+    def open_picture(self):
+        """A ramp along a line that is drawn across a picture."""
+        name, _ = QFileDialog.getOpenFileName(self, "Open a picture", "", PICTURES)
+        if not name:
+            return
+        image = QImage(name)
+        self.close()
+        if image.isNull():
+            self.refused.emit(f"{Path(name).name} cannot be read as a picture; it may be damaged or of another format.")
+            return
+        self.picture = PictureLine(self.parent(), image)
+        self.picture.chosen.connect(self.chosen)
+        self.picture.show()
 
     def save_file(self):
         """The present ramp into a file."""

@@ -5,6 +5,11 @@ from __future__ import annotations
 from functools import cache
 from typing import NamedTuple
 
+import numpy as np
+
+from gelande.kernels.curves import to_linear
+from gelande.kernels.oklab import lab_of
+
 Stops = tuple[tuple[float, float, float, float], ...]
 
 #: Group -> name -> colours at equal distances, as sRGB in hexadecimal.
@@ -137,6 +142,25 @@ def stops_of(colours: str) -> Stops:
         red, green, blue = (round(int(c[k : k + 2], 16) / 255, 4) for k in (0, 2, 4))
         found.append((n / (len(tones) - 1), red, green, blue))
     return tuple(found)
+
+
+def ramp_along(colours: np.ndarray, most: int = 12, close: float = 0.012) -> Stops:
+    """A ramp along a line of colours: as few stops as follow them by straight pieces in OKLab, each piece set where the
+    line is farthest from them (after Douglas and Peucker 1973).
+
+    colours: (n, 3) sRGB 0-1, n at least 2; most: stops at most; close: how near is near enough."""
+    light = to_linear(np.asarray(colours, np.float32))
+    lab = np.array([lab_of(*map(float, tone)) for tone in light])
+    t = np.linspace(0, 1, len(lab))
+    kept = [0, len(lab) - 1]
+    while len(kept) < most:
+        kept.sort()
+        straight = np.stack([np.interp(t, t[kept], lab[kept, k]) for k in range(3)], 1)
+        away = np.hypot(np.hypot(*(lab - straight).T[:2]), (lab - straight)[:, 2])
+        if float(away.max()) <= close:
+            break
+        kept.append(int(away.argmax()))
+    return tuple((float(t[k]), *(float(round(v, 4)) for v in np.asarray(colours)[k])) for k in sorted(kept))  # type: ignore[misc]
 
 
 @cache

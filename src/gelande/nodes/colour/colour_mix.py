@@ -22,7 +22,8 @@ WAYS = ("Lay over", "Multiply", "Screen", "Overlay", "Darken", "Lighten", "Add",
     starting_points=(("Lay over", {}), ("Shade", {"way": "Multiply"}), ("Glaze", {"way": "Soft light"})),
 )
 def colour_mix(ctx):
-    """The separable blend functions of the W3C's Compositing and Blending Level 1, on linear light."""
+    """The separable blend functions of the W3C's Compositing and Blending Level 1, on linear light; Add is the plain
+    sum."""
     a, b = ctx.input("under"), ctx.input("over")
     one, two = np.float32(1), np.float32(2)
     if ctx.p.way == "Lay over":
@@ -40,5 +41,9 @@ def colour_mix(ctx):
     elif ctx.p.way == "Add":
         out = a + b
     else:
-        out = (one - two * b) * a * a + two * b * a
+        light = np.clip(a, 0, 1)
+        bright = np.where(light <= 0.25, ((16 * light - 12) * light + 4) * light, np.sqrt(light))
+        out = np.where(
+            b <= 0.5, light - (one - two * b) * light * (one - light), light + (two * b - one) * (bright - light)
+        )
     return {"colour": np.clip(out, 0, 1) if ctx.p.way not in ("Add", "Lay over") else out}
