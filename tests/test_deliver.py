@@ -110,7 +110,7 @@ class DeliveryTest(unittest.TestCase):
         block = json.loads((self.folder / "high_test_manifest.json").read_text())
         self.assertTrue(block["complete"])
         self.assertEqual((block["detail"], block["site"]["width_m"]), (257, 2000.0))
-        self.assertEqual(block["seeds"], {"fractal_noise_1": 1, "rain_erosion_1": 1})
+        self.assertEqual(block["seeds"], {"colour_ramp_1": 1, "fractal_noise_1": 1, "rain_erosion_1": 1})
         for f in block["files"]:
             data = (self.folder / f["file"]).read_bytes()
             self.assertEqual((len(data), hashlib.sha256(data).hexdigest()), (f["bytes"], f["sha256"]))

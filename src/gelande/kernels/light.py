@@ -259,8 +259,9 @@ def lit_textures(
     known :
         the light that falls on it, where that is known.
     before :
-        the finest texture of the same land with other colours, of which only the rows ``changed`` (first, after the
-        last) are worked out anew.
+        the finest texture of the same land with other colours, of which only some rows are worked out anew.
+    changed :
+        those rows: (first, after the last).
 
     Returns
     -------

@@ -77,7 +77,7 @@ class Text(Param):
 class Colour(Param):
     """A colour: (red, green, blue), sRGB 0-1."""
 
-    kind: ClassVar[str] = "colour"
+    kind: ClassVar[str] = "tone"
 
     def check(self, value: Any) -> Any:
         sound = isinstance(value, (list, tuple)) and len(value) == 3
