@@ -103,7 +103,7 @@ def two_hills(Maker):
     return m
 
 
-def snow_from_wear(Maker):
+def snow_from_erosion(Maker):
     """A snow mask from what rain wore and laid down."""
     m = Maker(Site("Ravnskar", 4096, 4096), seed=3)
     fells = m.add("ridge_noise", "Fells", {"feature_size": 1500, "relief": 640, "seed": 11})
@@ -205,7 +205,7 @@ RECIPES = {
     "hallan-moor": painted_moor,
     "threefold": three_fields,
     "twyfell": two_hills,
-    "ravnskar": snow_from_wear,
+    "ravnskar": snow_from_erosion,
     "sallowhope": two_plants,
     "under-hask": sheltered_ground,
     "clatter-edge": stones_on_scree,
