@@ -39,7 +39,6 @@ def peers(h: np.ndarray, mask: np.ndarray, dx: float) -> dict:
         apart = h - ndi.gaussian_filter(h, 25 / dx)
         return np.sqrt(ndi.gaussian_filter(apart * apart, 25 / dx))
 
-    disc = np.hypot(*np.mgrid[-6:7, -6:7]) <= 6
     return {
         "distance": ("SciPy's distance_transform_edt", lambda: ndi.distance_transform_edt(mask < 0.5, dx)),
         "landform_position": ("SciPy's uniform_filter", position),
@@ -49,7 +48,6 @@ def peers(h: np.ndarray, mask: np.ndarray, dx: float) -> dict:
         "slope_band": ("NumPy's gradient", lambda: np.degrees(np.arctan(np.hypot(*np.gradient(h, dx))))),
         "mask_edge": ("SciPy's gaussian_filter", lambda: ndi.gaussian_filter(mask, 12 / dx)),
         "largest_patches": ("SciPy's label", lambda: np.bincount(ndi.label(mask > 0.5)[0].ravel())),
-        "grow": ("SciPy's grey_dilation", lambda: ndi.grey_dilation(mask, footprint=disc)),
     }  # fmt: skip
 
 

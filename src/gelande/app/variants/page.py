@@ -208,7 +208,8 @@ class VariantsPage(QWidget):
         column = QVBoxLayout(right)
         column.setContentsMargins(0, 0, 0, 12)
         self.view = ViewWidget()
-        for button in (self.view.bar.colours, self.view.bar.section, self.view.bar.compare):
+        bar = self.view.bar
+        for button in (bar.colours, bar.section, bar.compare, bar.masks):
             button.hide()
         column.addWidget(self.view, 1)
         inner = QVBoxLayout()
