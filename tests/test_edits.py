@@ -350,7 +350,7 @@ class EngineTest(unittest.TestCase):
         name = lambda found: recipe.nodes[found[0]].name
         self.assertEqual(name(ground_of(recipe, "flow_1")), "Lakes")
         self.assertEqual(name(ground_of(recipe, "fractal_noise_1")), "Hill mass")
-        self.assertEqual(name(ground_of(recipe, "colour_ramp_8")), "Winter snow")
+        self.assertEqual(name(ground_of(recipe, "water_colour_1")), "Winter snow")
 
     def test_thumbnails_of_every_kind(self):
         from gelande.app.pictures import thumbnail

@@ -54,6 +54,31 @@ class KernelTest(unittest.TestCase):
             worn[area > np.percentile(area, 95)].mean(), 1.5 * worn[area < np.percentile(area, 30)].mean()
         )
 
+    def test_hillsides_follow_the_valleys_at_their_feet_and_hard_rock_stands_steeper(self):
+        h = ground(tall=700.0)
+        ones = np.ones_like(h)
+
+        def slopes(fails, soft):
+            how = erosion.Pass(12, 0.05, 180.0, 0.5, 0.0, 5, 0.6, fails)
+            out, moved = global_erosion.erode_global(h, ones * soft, ones, lattice.bent(h.shape, 5), how, 32.0, STOP)
+            plot = lattice.bent(h.shape, 5).plot
+            worn, laid = (float((a * plot).sum(dtype=float)) for a in moved[:2])
+            self.assertLess(abs(worn - laid - moved.left), 1e-3 * worn, "what slid is laid down or leaves")
+            return float((np.hypot(*np.gradient(out, 32.0)) > 0.75).mean())
+
+        stands, soft, hard = slopes(0.0, 1.0), slopes(0.5, 1.0), slopes(0.5, 0.2)
+        self.assertGreater(stands, 0.1)
+        self.assertLess(soft, 0.8 * stands)
+        self.assertGreater(hard, 1.3 * soft)
+
+    def test_hollows_are_drained_or_filled_as_wished(self):
+        recipe, (_, node) = chain("fractal_noise", "rain_erosion", fractal_noise={"relief": 260, "seed": 5})
+        filled = []
+        for share in (0.0, 1.0):
+            wished = graph.set_param(recipe, node, "hollows", share)
+            filled.append(float(Evaluator(Cache(10**9)).raw(Job(wished), node, 1)["_fill"].mean()))
+        self.assertGreater(filled[1], 2 * filled[0])
+
     def test_hollows_fill(self):
         h = ground()
         deep = lambda a: float((drainage(a, 32.0)[1] - a).sum())
@@ -91,18 +116,20 @@ class KernelTest(unittest.TestCase):
     def test_tiles_are_the_whole(self):
         h = ground(1400, 8.0)
         ones = np.ones_like(h)
-        tiled, moved = local_erosion.erode_local(
-            h, ones, ones, erosion.Pass(2, 0.05, 180.0, 0.5, 0.0, 5), 8.0, STOP, Frame.of(h.shape), Frame.of(h.shape)
-        )
+        how = erosion.Pass(2, 0.05, 180.0, 0.5, 0.0, 5, 0.6, 0.4)
+        tiled, moved = local_erosion.erode_local(h, ones, ones, how, 8.0, STOP, Frame.of(h.shape), Frame.of(h.shape))
         parts, whole, lost = [np.zeros_like(h) for _ in range(4)], h.copy(), np.zeros(1)
         local_erosion.local_steps(
             whole,
             ones,
             ones * np.float32(64.0),
+            erosion.borne(ones, how.steep, 8.0),
             2,
             0.05,
             180.0,
             0.5,
+            how.steep,
+            how.fails,
             8.0,
             5,
             0,
@@ -127,7 +154,7 @@ class KernelTest(unittest.TestCase):
         stop, h, ones = np.ones(1, np.uint8), ground(), np.ones((129, 129), np.float32)
         nothing = np.full_like(h, np.nan)  # what the memory of an unfinished array may hold
         order, parent = np.empty(h.size, np.int32), np.empty(h.size, np.int32)
-        self.assertFalse(flow.flood(nothing, nothing.copy(), order, parent, stop))
+        self.assertFalse(flow.flood(nothing, nothing.copy(), order, parent, False, stop))
         for run in (
             lambda: rain.erode(rain.Rain(0.5, 60.0, 0.5, 3, 4096.0), h, ones, ones, 0, 32.0, stop),
             lambda: water.hollows(h, 32.0, stop),

@@ -167,6 +167,29 @@ class FlowTest(unittest.TestCase):
         _, level = drainage(h, 10.0)
         np.testing.assert_allclose(level, slow_flood(h), atol=flow.BUCKET + 1e-4)
 
+    def test_a_flood_by_the_bed_stands_as_high_and_leads_out_along_the_deepest_way(self):
+        h, stop = bumpy(65, tall=80), np.zeros(1, np.uint8)
+        level, (order, parent) = np.empty_like(h), np.empty((2, h.size), np.int32)
+        self.assertTrue(flow.flood(h, level, order, parent, True, stop))
+        np.testing.assert_allclose(level, slow_flood(h), atol=flow.BUCKET + 1e-4)
+        place = np.empty(h.size, int)
+        place[order] = np.arange(h.size)
+        inner = parent >= 0
+        self.assertTrue(np.all(place[parent[inner]] < place[inner]), "each after the one it came from")
+        trough = np.full((9, 40), 50.0, np.float32)  # a basin with a winding bed, and a sill at its east end
+        trough[1:-1, 1:-2] = 10.0
+        bed = [(4 + round(2 * np.sin(c / 3)), c) for c in range(1, 39)]
+        for r, c in bed:
+            trough[r, c] = 2.0
+        trough[bed[-1][0], 38:] = 20.0
+        level, (order, parent) = np.empty_like(trough), np.empty((2, trough.size), np.int32)
+        flow.flood(trough, level, order, parent, True, stop)
+        way, at = [], bed[0][0] * 40 + bed[0][1]
+        while parent[at] >= 0:
+            way.append(float(trough.ravel()[at]))
+            at = parent[at]
+        self.assertEqual(sum(z == 10.0 for z in way), 0, "never over the basin's floor beside its bed")
+
     def test_all_rain_leaves_over_the_edge(self):
         h = bumpy(65)
         n = h.size

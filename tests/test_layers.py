@@ -174,7 +174,6 @@ class LayerTest(unittest.TestCase):
 
         from support import result
 
-        from gelande.core import graph
         from gelande.core.query import last_node
         from gelande.core.recipe import dumps, load
 
@@ -183,8 +182,7 @@ class LayerTest(unittest.TestCase):
 
         self.assertGreaterEqual(len(make_examples.RECIPES), 9)
         for name, make in make_examples.RECIPES.items():
-            made = make().recipe
-            made = graph.move(made, make_examples.arrange(made))
+            made = make().placed()
             self.assertEqual(
                 dumps(made), dumps(load(ROOT / "examples" / f"{name}.gelande")), "run tools/make_examples.py"
             )

@@ -13,7 +13,7 @@ from support import result, rms_share, slow
 from gelande.core import graph, model
 from gelande.core.errors import NodeError, Stopped
 from gelande.core.evaluate import Cache, Evaluator, Job
-from gelande.core.node import registry
+from gelande.core.node import INDEX, registry
 from gelande.core.site import GLIMPSE, Site
 from gelande.kernels import bands
 from gelande.samples import sample_recipe
@@ -71,6 +71,9 @@ class EveryNode(unittest.TestCase):
                         self.assertLess(
                             float(np.percentile(np.abs(a - b), 99)) / max(float(a.max() - a.min()), 1e-6), 0.04
                         )
+                    elif port.role == INDEX:
+                        self.assertGreater(len(np.unique(a)), 1, "there is something to compare")
+                        self.assertLess(float((a != b).mean()), 0.05, "another one is the strongest")
                     else:
                         self.assertGreater(float(a.max()), 0.3, "there is something to compare")
                         self.assertLess(float(np.abs(a - b).mean()), 0.02)

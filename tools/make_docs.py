@@ -39,7 +39,7 @@ def node_page() -> str:
                 f"{', '.join(f'{p.label} ({p.kind})' for p in spec.outputs) or 'nothing'}.",
                 "",
             ]
-            own = [p for p in spec.params if p.id not in ENGINE_IDS]
+            own = [q for p in spec.params if p.id not in ENGINE_IDS for q in (p, *p.parts)]
             if own:
                 lines += ["| setting | default | range | |", "|---|---|---|---|"]
                 for p in own:

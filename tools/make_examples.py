@@ -3,11 +3,13 @@
 from dataclasses import replace
 from pathlib import Path
 
+import colour_examples
+import covers
 import mask_examples
 
 from gelande.app.compose.layout import arrange
 from gelande.core import control, graph, group
-from gelande.core.model import Deliverable, Recipe
+from gelande.core.model import ROW, Deliverable, Recipe
 from gelande.core.recipe import save
 from gelande.core.site import Site
 
@@ -19,6 +21,7 @@ class Maker:
 
     def __init__(self, site: Site, seed: int = 0):
         self.recipe = Recipe(site, seed)
+        self.lower: list[tuple[int, tuple]] = []  # so many rows lower than they would stand, nodes
 
     def add(self, kind: str, name: str, params=None, **inputs) -> str:
         """A node with links: input=node id, or (node id, output)."""
@@ -35,8 +38,14 @@ class Maker:
         made = control.Control(label, group, tuple(control.Target(*t) for t in targets), low, high, help)
         self.recipe = replace(self.recipe, controls=(*self.recipe.controls, control.checked_control(self.recipe, made)))
 
+    def placed(self) -> Recipe:
+        """The recipe with its cards laid out."""
+        places = arrange(self.recipe)
+        places.update({n: (x, y + row * ROW) for row, nodes in self.lower for n in nodes for x, y in (places[n],)})
+        return graph.move(self.recipe, places)
+
     def save(self, name: str):
-        self.recipe = graph.move(self.recipe, arrange(self.recipe))
+        self.recipe = self.placed()
         save(self.recipe, OUT / f"{name}.gelande")
 
 
@@ -88,7 +97,10 @@ def varrowdale() -> Maker:
     )
     rough = m.add("surface_noise", "Surface noise", {"depth": 26, "size": 260, "octaves": 6, "seed": 4}, height=tops)
     rain = m.add(
-        "rain_erosion", "Gullies", {"strength": 0.19, "gully_spacing": 85, "deposition": 0.5, "seed": 3}, height=rough
+        "rain_erosion",
+        "Gullies",
+        {"strength": 0.09, "gully_spacing": 85, "deposition": 0.6, "hollows": 0.9, "seed": 3},
+        height=rough,
     )
     great = m.add(
         "terrace",
@@ -134,15 +146,15 @@ def varrowdale() -> Maker:
         "Hollows left by ice",
         {
             "strokes": (
-                (120, -9, 0.2, ((2080, 2250), (2170, 2400), (2190, 2560))),
-                (80, -7, 0.3, ((2160, 2290), (2290, 2350))),
-                (70, -6, 0.3, ((2090, 2470), (2230, 2600))),
-                (60, -5, 0.3, ((2250, 2500),)),
-                (95, -8, 0.2, ((1690, 1330), (1760, 1480))),
-                (60, -6, 0.3, ((1650, 1420), (1800, 1380))),
-                (50, -5, 0.3, ((1810, 1520),)),
-                (75, -7, 0.2, ((2620, 3300), (2700, 3360))),
-                (50, -5, 0.3, ((2600, 3380), (2690, 3270))),
+                (190, -15, 0.2, ((1690, 1130), (1740, 1290), (1760, 1400))),
+                (120, -11, 0.3, ((1800, 1330), (1860, 1420))),
+                (150, -13, 0.2, ((1840, 1900), (1870, 2030))),
+                (110, -10, 0.3, ((2250, 1800), (2310, 1890))),
+                (150, -12, 0.2, ((2800, 3180), (2830, 3300))),
+                (60, -6, 0.3, ((2750, 3260), (2880, 3220))),
+                (120, -11, 0.2, ((1780, 2690), (1800, 2780))),
+                (130, -10, 0.2, ((3770, 2040), (3830, 2110))),
+                (110, -9, 0.3, ((1560, 600), (1600, 700))),
             )
         },
         height=scree,
@@ -158,83 +170,13 @@ def varrowdale() -> Maker:
         {"snow_line": 230, "transition": 140, "fall": 2.4, "melt": 0.75, "amount": 0.0, "drift": 0.7, "seed": 6},
         height=lakes,
     )
-    cliffs = m.add("slope_band", "Cliffs", {"low": 38, "high": 90, "falloff": 9, "baseline": 48}, height=ground)
-    steep = m.add("slope_band", "Bracken slopes", {"low": 13, "high": 38, "falloff": 9, "baseline": 60}, height=ground)
     high = m.add("height_band", "Hill tops", {"low": 330, "high": 2000, "falloff": 90}, height=ground)
     level = m.add("slope_band", "Level ground", {"low": 0, "high": 9, "falloff": 7, "baseline": 60}, height=ground)
     peat_where = m.add("mask_mix", "Peat ground", {"way": "Multiply"}, first=high, second=level)
     wet_ground = m.add("flow", "Wet ground", {"first": 130, "full": 1300, "softness": 14}, height=ground)
     banks = m.add("mask_edge", "Wet banks", {"way": "Blur", "distance": 26}, first=wet_ground)
-    grass = m.add(
-        "colour_ramp",
-        "Pasture to hill",
-        {
-            "ramp": (
-                (0.0, 0.45, 0.54, 0.26),
-                (0.18, 0.50, 0.55, 0.28),
-                (0.42, 0.58, 0.56, 0.32),
-                (0.7, 0.63, 0.58, 0.38),
-                (1.0, 0.68, 0.63, 0.47),
-            )
-        },
-        driver=ground,
-    )
-    bracken = m.add(
-        "colour_ramp",
-        "Bracken",
-        {"ramp": ((0.0, 0.46, 0.44, 0.22), (1.0, 0.55, 0.40, 0.21)), "where": "Mask", "amount": 0.72},
-        driver=steep,
-        under=grass,
-        mask=steep,
-    )
-    peat = m.add(
-        "colour_ramp",
-        "Peat and heather",
-        {"ramp": ((0.0, 0.40, 0.33, 0.25), (1.0, 0.33, 0.26, 0.22)), "where": "Mask", "amount": 0.75},
-        driver=peat_where,
-        under=bracken,
-        mask=peat_where,
-    )
-    wet = m.add(
-        "colour_ramp",
-        "Rushes",
-        {"ramp": ((0.0, 0.36, 0.44, 0.22), (1.0, 0.27, 0.37, 0.20)), "where": "Mask", "amount": 0.8},
-        driver=banks,
-        under=peat,
-        mask=banks,
-    )
-    rock = m.add(
-        "colour_ramp",
-        "Limestone",
-        {"ramp": ((0.0, 0.56, 0.54, 0.48), (1.0, 0.72, 0.71, 0.66)), "where": "Mask", "amount": 0.95},
-        driver=cliffs,
-        under=wet,
-        mask=cliffs,
-    )
-    stones = m.add(
-        "colour_ramp",
-        "Stones",
-        {"ramp": ((0.0, 0.52, 0.50, 0.46), (1.0, 0.60, 0.585, 0.55)), "where": "Mask", "amount": 0.6},
-        driver=(scree, "scree"),
-        under=rock,
-        mask=(scree, "scree"),
-    )
-    water = m.add(
-        "colour_ramp",
-        "Water",
-        {"ramp": ((0.0, 0.30, 0.36, 0.34), (1.0, 0.12, 0.22, 0.27)), "where": "Mask"},
-        driver=(lakes, "depth"),
-        under=stones,
-        mask=(lakes, "water"),
-    )
-    white = m.add(
-        "colour_ramp",
-        "Snow",
-        {"ramp": ((0.0, 0.86, 0.88, 0.91), (1.0, 0.95, 0.96, 0.98)), "where": "Mask"},
-        driver=(snow, "depth"),
-        under=water,
-        mask=(snow, "snow"),
-    )
+    ground_cover, colour = covers.limestone_dale(m, ground, scree, lakes, snow, peat_where, wet_ground, banks)
+    m.lower.append((8, (ground_cover, colour)))
     m.add(
         "note",
         "About",
@@ -281,19 +223,26 @@ def varrowdale() -> Maker:
     m.publish("Stream width", "Weather", "Full width of the streams.", (streams, "width"), low=5, high=40)
     m.publish("Winter", "Weather", "How much of the winter's snow lies.", (snow, "amount"), low=0, high=1)
     m.publish("Snow line", "Weather", "Height above which snow lies in winter.", (snow, "snow_line"), low=60, high=420)
-    m.publish("Bracken", "Ground", "How much bracken covers the slopes.", (bracken, "amount"), low=0, high=1)
+    m.publish(
+        "Bracken",
+        "Ground",
+        "How much bracken covers the slopes.",
+        (ground_cover, covers.of_layer(m, ground_cover, "Bracken", "amount")),
+        low=0,
+        high=1,
+    )
     m.recipe = replace(
         m.recipe,
         deliverables=(
             Deliverable("Height", snow, "height", "height_tiff32"),
             Deliverable("Height for engine", snow, "height", "height_png16"),
-            Deliverable("Cliffs", cliffs, "mask", "mask_png8"),
+            Deliverable("Cliffs", ground_cover, "weight_6", "mask_png8"),
             Deliverable("Streams", streams, "channel", "mask_png16"),
             Deliverable("Lakes", lakes, "water", "mask_png8"),
             Deliverable("Scree", scree, "scree", "mask_png8"),
             Deliverable("Snow", snow, "snow", "mask_png8"),
             Deliverable("Fill", rain, "fill", "mask_png8"),
-            Deliverable("Colour", white, "colour", "colour_png8"),
+            Deliverable("Colour", colour, "colour", "colour_png8"),
         ),
     )
     for title, ids in (
@@ -441,32 +390,7 @@ def skerrin_sound() -> Maker:
         height=rain,
     )
     sea = m.add("sea", "The sound", {"level": 0, "beach": 3, "cliff": 26, "broken": 0.8}, height=cliffs)
-    ground = m.add(
-        "colour_ramp",
-        "Shore to moor",
-        {
-            "range": "Given heights",
-            "low": -80,
-            "high": 330,
-            "ramp": (
-                (0.0, 0.36, 0.37, 0.30),
-                (0.185, 0.62, 0.58, 0.46),
-                (0.2, 0.72, 0.68, 0.55),
-                (0.23, 0.45, 0.50, 0.29),
-                (0.6, 0.47, 0.43, 0.28),
-                (1.0, 0.55, 0.50, 0.43),
-            ),
-        },
-        driver=sea,
-    )
-    m.add(
-        "colour_ramp",
-        "Sand",
-        {"ramp": ((0.0, 0.78, 0.74, 0.60), (1.0, 0.82, 0.78, 0.66)), "where": "Mask", "amount": 0.8},
-        driver=(sea, "shore"),
-        under=ground,
-        mask=(sea, "shore"),
-    )
+    covers.drowned_coast(m, sea, rain)
     m.publish(
         "Land height", "Land", "Height of the old land before it was drowned.", (drowned, "out_high"), low=200, high=700
     )
@@ -492,19 +416,7 @@ def oru() -> Maker:
         height=gullies,
         mask=gentle,
     )
-    m.add(
-        "colour_ramp",
-        "Loess",
-        {
-            "ramp": (
-                (0.0, 0.48, 0.46, 0.28),
-                (0.35, 0.66, 0.55, 0.34),
-                (0.75, 0.76, 0.64, 0.42),
-                (1.0, 0.58, 0.57, 0.33),
-            )
-        },
-        driver=steps,
-    )
+    covers.loess_plateau(m, steps, gullies, gentle)
     m.publish("Gully strength", "Weather", "How deeply the plateau is cut.", (gullies, "strength"), low=0.1, high=1.0)
     return m
 
@@ -596,5 +508,5 @@ if __name__ == "__main__":
     OUT.mkdir(exist_ok=True)
     for name, make in RECIPES.items():
         make().save(name)
-    for name, make in mask_examples.RECIPES.items():
+    for name, make in (mask_examples.RECIPES | colour_examples.RECIPES).items():
         make(Maker).save(name)

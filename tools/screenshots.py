@@ -9,7 +9,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["GELANDE_STATE"] = tempfile.mkdtemp()
 
-from PyQt6.QtCore import QEventLoop, QPointF, QSettings  # noqa: E402
+from PyQt6.QtCore import QEventLoop, QSettings  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 from PyQt6.QtWidgets import QApplication  # noqa: E402
 
@@ -63,20 +63,19 @@ def compose(wanted):
         QTest.mouseMove(view, view.rect().center())
         shoot(window, "compose-bench")
     if "compose-plan" in wanted:
-        window.compose.canvas.choose(card(window, "Limestone"))
+        window.compose.canvas.choose(card(window, "Tarns"))
         window.compose.view.set_mode("Plan")
         window.compose.view.set_contours(True)
         wait(window)
         QTest.mouseMove(window.compose.view, window.compose.view.rect().center())
         shoot(window, "compose-plan")
         window.compose.view.set_mode("Relief")
-    if "search" in wanted:
-        canvas = window.compose.canvas
-        canvas.open_search(canvas.mapToGlobal(canvas.rect().center()), QPointF(200, 60))
-        canvas.search.line.setText("slope")
-        QTest.qWait(100)
-        canvas.search.grab().save(str(OUT / "search.png"))
-        canvas.search.close()
+    if "compose-cover" in wanted:
+        window.compose.canvas.choose(card(window, "Ground cover"))
+        window.compose.view.set_contours(False)
+        wait(window)
+        window.compose.bench.layers.list.choose(3)
+        shoot(window, "compose-cover")
     if "variants" in wanted:
         window.go("Variants")
         wait(window)
@@ -94,7 +93,7 @@ def compose(wanted):
     window.go("Compose")
     if "compose-group" in wanted:
         group(window)
-    if wanted & {"compare-split", "section", "tour", "compose-small", "sheet-100"}:
+    if wanted & {"compare-split", "section", "compose-small", "sheet-100"}:
         looking(window, wanted)
     window.document._saved = window.document.recipe
     window.close()
@@ -116,7 +115,7 @@ def group(window):
 
 
 def looking(window, wanted):
-    """Comparing, cutting, the tour, a small window, a hundred nodes."""
+    """Comparing, cutting, a small window, a hundred nodes."""
     compose = window.compose
     canvas, view = compose.canvas, compose.view
     canvas.choose(card(window, "Gullies"))
@@ -135,11 +134,6 @@ def looking(window, wanted):
         view.section.keep(card(window, "Gullies"))
         view.section.set_on(False)
         view.home()
-    if "tour" in wanted:
-        window.start_tour()
-        window.tour.go(3)
-        shoot(window, "tour")
-        window.tour.end()
     if "compose-small" in wanted:
         window.resize(900, 600)
         canvas.choose(card(window, "Great cliffs"))
@@ -190,7 +184,7 @@ def main():
         "compose-relief",
         "compose-bench",
         "compose-plan",
-        "search",
+        "compose-cover",
         "variants",
         "deliver",
         "regenerate",
@@ -199,7 +193,6 @@ def main():
         "compose-small",
         "compare-split",
         "section",
-        "tour",
         "sheet-100",
         "welcome",
     }

@@ -25,6 +25,7 @@ import numpy as np
 
 from .core import control as C
 from .core import drainage as D
+from .core import likeness as K
 from .core import mass, model, query, walk
 from .core import param as P
 from .core.cache import Cache
@@ -59,6 +60,7 @@ __all__ = [
     "Stop",
     "Stopped",
     "drainage_of",
+    "likeness_of",
     "new",
     "node_kind",
     "node_kinds",
@@ -345,6 +347,14 @@ class Land:
             raise RecipeError("The recipe has no height to measure.")
         return D.drainage_of(self.height(detail, node=node), self.site.spacing(self.site.level_of(detail))).rows()
 
+    def likeness(self, detail: int = 513) -> list[tuple[str, str, str, bool]]:
+        """Figures of how natural the last land looks, as drainage has them."""
+        node = query.last_land(self._recipe)
+        if not node:
+            raise RecipeError("The recipe has no height to measure.")
+        height = self.height(detail, node=node)
+        return _likeness(height, self.site.spacing(self.site.level_of(detail)), self._recipe.site.name)
+
     def last_land(self) -> str:
         """The name of the node whose height is measured."""
         node = query.last_land(self._recipe)
@@ -384,7 +394,27 @@ def drainage_of(
     """Figures of a height image's drainage: (columns and rows, metres between samples, rows as of Land.drainage).
     width: extent from west to east in metres, a metre a sample when left out; heights: what black and white mean,
     for whole numbers."""
-    path = Path(path)
+    size, dx, height = _heights(Path(path), width, heights)
+    return size, dx, D.drainage_of(height, dx).rows()
+
+
+def likeness_of(
+    path: str | os.PathLike, width: float | None = None, heights: tuple[float, float] | None = None
+) -> tuple[tuple[int, int], float, list[tuple[str, str, str, bool]]]:
+    """Figures of how natural the land of a height image looks, as of drainage_of."""
+    size, dx, height = _heights(Path(path), width, heights)
+    return size, dx, _likeness(height, dx, Path(path).name)
+
+
+def _likeness(height: np.ndarray, dx: float, name: str) -> list[tuple[str, str, str, bool]]:
+    try:
+        return K.likeness_of(height, dx).rows()
+    except ValueError as error:
+        raise GelandeError(f"{name}: {error}.") from None
+
+
+def _heights(path: Path, width: float | None, heights: tuple[float, float] | None):
+    """(columns and rows, metres between samples, heights in metres) of a height image."""
     try:
         data, top = read_raster(path)
     except RasterFileError as error:
@@ -394,4 +424,4 @@ def drainage_of(
     low, high = heights or (0.0, 1.0)
     height = low + data / np.float32(top) * np.float32(high - low) if heights else data
     dx = (width or float(data.shape[1] - 1)) / (data.shape[1] - 1)
-    return (data.shape[1], data.shape[0]), dx, D.drainage_of(height, dx).rows()
+    return (data.shape[1], data.shape[0]), dx, height

@@ -128,11 +128,16 @@ def _info_words(sub) -> None:
     info = sub.add_parser(
         "info", help="tell what a recipe holds", description="Tells site, nodes, controls and deliverables of a recipe."
     )
-    info.add_argument("recipe", type=Path, help="recipe, or with --drainage also a height image")
+    info.add_argument("recipe", type=Path, help="recipe, or with --drainage or --land also a height image")
     info.add_argument(
         "--drainage",
         action="store_true",
         help="figures that real land has (Hack, concavity, pits, area exceedance), and what was worn and laid down",
+    )
+    info.add_argument(
+        "--land",
+        action="store_true",
+        help="how natural the land looks: figures of slopes, roughness, spectrum and valleys beside those of real land",
     )
     info.add_argument("--width", type=float, metavar="M", help="extent of a height image from west to east in metres")
     info.add_argument(
@@ -324,30 +329,35 @@ def _profile(args) -> int:
     return FAILED if failed else DONE
 
 
-def _drainage(args) -> int:
-    """Figures of a recipe's last height, or of a height image."""
+def _figures(args) -> int:
+    """Figures of a recipe's last height, or of a height image, beside those of real land."""
     from . import api
 
     if args.recipe.suffix == ".gelande":
         land = api.open(args.recipe)
-        rows = land.drainage(513)
+        rows = [*(land.likeness(513) if args.land else ()), *(land.drainage(513) if args.drainage else ())]
         dx = land.site.spacing(land.site.level_of(513))
         print(f"{land.last_land()}, 513 samples, {dx:g} m apart")
-        for name, words, fault in land.moved(513):
+        for name, words, fault in land.moved(513) if args.drainage else ():
             print(f"  {name}: {words} Balance within {fault:.4%}.")
     else:
         low, _, high = (args.heights or "").partition(":")
-        heights = (float(low), float(high)) if args.heights else None
-        (columns, count), dx, rows = api.drainage_of(args.recipe, args.width, heights)
+        heights, rows = (float(low), float(high)) if args.heights else None, []
+        for asked, measure in ((args.land, api.likeness_of), (args.drainage, api.drainage_of)):
+            if asked:
+                (columns, count), dx, found = measure(args.recipe, args.width, heights)
+                rows += found
         print(f"{args.recipe.name}, {columns} x {count} samples, {dx:g} m apart")
+        if args.land and max(columns, count) > 2 * 513:
+            print("  These figures look at samples; the bounds were taken at about 513 a side.")
     for name, value, real, inside in rows:
         print(f"  {name:26} {value:>9}   land has {real}{'' if inside else '   (outside)'}")
     return DONE
 
 
 def _info(args) -> int:
-    if args.drainage:
-        return _drainage(args)
+    if args.drainage or args.land:
+        return _figures(args)
     from . import api
 
     land = api.open(args.recipe)
@@ -380,7 +390,7 @@ def _nodes(args) -> int:
         for p in ports:
             print(f"  {word}  {p.id:<12} {p.kind}{', optional' if p.optional else ''}")
     print()
-    for p in spec.all_params:
+    for p in (part for whole in spec.all_params for part in (whole, *whole.parts)):
         print(f"  {p.key:<24} {p.text(p.default):>12}   {p.range_text}\n{'':28}{p.help}")
     return DONE
 

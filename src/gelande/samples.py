@@ -40,7 +40,7 @@ def sample_recipe(kind: str, site=None):
     for turn, port in enumerate(p for p in spec.inputs if not p.optional):
         recipe = graph.link(recipe, *source(HEIGHT if port.kind == "any" else port.kind, turn), node_id, port.id)
     for p in spec.params:
-        if isinstance(p, P.Pieces):
+        if isinstance(p, P.Pieces) and p.drawn:
             recipe = graph.set_param(recipe, node_id, p.id, sample_pieces(recipe.site, p))
     return recipe, node_id
 

@@ -13,11 +13,13 @@ from PyQt6.QtGui import QImage
 from gelande.core import bake, mass, model, restrict, walk
 from gelande.core.errors import GelandeError, NodeError
 from gelande.core.evaluate import Evaluator, Job, Stop
+from gelande.core.likeness import likeness_of
 from gelande.core.model import Recipe
+from gelande.core.node import SHARE
 from gelande.core.plan import RAW
 from gelande.core.query import ground_of, ground_under
 from gelande.core.raster import COLOUR, HEIGHT, MASK
-from gelande.core.site import COARSEST, GLIMPSE
+from gelande.core.site import COARSEST, GLIMPSE, MAPPED
 from gelande.core.waiting import waiting
 
 from .pictures import histogram, thumbnail
@@ -57,7 +59,7 @@ class Shown:
 @dataclass(frozen=True)
 class Bench:
     """What the bench shows of a node: pictures before and after, histograms of its ground, and its result's range.
-    share: of the site that is white, of a mask."""
+    share: of the site that is white, of a mask; shares: (output, the same) of masks that are one together."""
 
     node: str
     before: QImage | None
@@ -69,6 +71,7 @@ class Bench:
     seconds: float
     mass: str = ""
     share: float | None = None
+    shares: tuple[tuple[str, float], ...] = ()
 
 
 #: Card pictures that are kept, of 66 kB each; of a larger recipe twice as many as it has nodes.
@@ -117,6 +120,7 @@ class Engine(QObject):
     progress = pyqtSignal(float, str, object)
     times = pyqtSignal(object)
     baked = pyqtSignal(str, object)
+    judged = pyqtSignal(str, object)
     refused = pyqtSignal(str)
     idle = pyqtSignal()
     lost = pyqtSignal(object, str)
@@ -156,6 +160,23 @@ class Engine(QObject):
             try:
                 self.baked.emit(node_id, bake.make(self.evaluator, job, node_id, finest, recipe_path))
             except GelandeError as error:
+                self.refused.emit(str(error))
+            finally:
+                self.progress.emit(1.0, "", None)
+
+        self._bakes.ask(run, stop)
+
+    def judge(self, recipe: Recipe, folder: Path, node_id: str):
+        """Measures how natural a node's height looks; ``judged`` carries the node and the rows of Likeness."""
+        stop = Stop()
+
+        def run():
+            job = Job(recipe, folder, stop, self.progress.emit)
+            try:
+                port = recipe.nodes[node_id].declared.result.id
+                height = self.evaluator.result(job, node_id, MAPPED)[port]
+                self.judged.emit(node_id, likeness_of(height, recipe.site.spacing(MAPPED)).rows())
+            except (GelandeError, ValueError) as error:
                 self.refused.emit(str(error))
             finally:
                 self.progress.emit(1.0, "", None)
@@ -333,7 +354,8 @@ class Engine(QObject):
         level = min(r.level, COARSEST + 1)
         dx, site = r.recipe.site.spacing(level), r.recipe.site
         try:
-            data = self.evaluator.result(job, r.bench, level)[spec.main.id]
+            made = self.evaluator.result(job, r.bench, level)
+            data = made[spec.main.id]
             before = heights = slopes = None
             base = state.inputs.get(spec.base)
             kind = model.kind_at(r.recipe, r.bench, spec.main.id)
@@ -358,8 +380,15 @@ class Engine(QObject):
                 key,
                 self._mass(job, r, level),
                 float(data.mean(dtype=np.float64)) if kind == MASK else None,
+                self._shares(job, r),
             )
         )
+
+    def _shares(self, job: Job, r: Request) -> tuple[tuple[str, float], ...]:
+        """How much of the site masks cover that are one together, at the detail that is shown up to the mapped one."""
+        ports = [p.id for p in r.recipe.nodes[r.bench].declared.outputs if p.role == SHARE]
+        made = self.evaluator.result(job, r.bench, min(r.level, MAPPED)) if ports else {}
+        return tuple((port, float(made[port].mean(dtype=np.float64))) for port in ports)
 
     def _mass(self, job: Job, r: Request, level: int) -> str:
         """What a weather node wore and laid down, in a sentence."""

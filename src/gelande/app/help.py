@@ -38,7 +38,8 @@ def page(kind: str) -> str:
         f"<tr><td><b>{p.label}</b></td><td>{html.escape(p.help)}</td><td>"
         f"{html.escape(', '.join(p.choices) or p.text(p.default))}"
         f"{html.escape(f' ({p.range_text})' if p.numeric else '')}</td></tr>"
-        for p in spec.params
+        for q in spec.params
+        for p in (q, *q.parts)
     )
     picture = Path(__file__).parent / "gallery" / f"{kind}.png"
     image = f'<p><img src="{picture.as_posix()}" width="300" height="200"></p>' if picture.exists() else ""

@@ -22,7 +22,7 @@ def param_of(recipe, control: Control):
         return P.seed(label=control.label)
     state = recipe.nodes.get(target.node)
     try:
-        return state.spec.param(target.param) if state and state.spec else None
+        return state.setting(target.param) if state and state.spec else None
     except KeyError:
         return None
 
@@ -32,7 +32,7 @@ def value_of(recipe, control: Control):
     target = control.targets[0]
     if target.node == RECIPE:
         return recipe.seed
-    value = recipe.node(target.node).params[target.param]
+    value = recipe.node(target.node).value(target.param)
     param = param_of(recipe, control)
     return param.without(value, target.times)
 
@@ -86,8 +86,8 @@ def publish(recipe, node_id: str, param_id: str, label: str = "", group: str = "
         help = "Another number gives another landscape of the same kind."
     else:
         state = recipe.node(node_id)
-        param = state.spec.param(param_id)
-        low, high = param.control_range(state.params[param_id], recipe.site.long_side)
+        param = state.setting(param_id)
+        low, high = param.control_range(state.value(param_id), recipe.site.long_side)
         base, home, help = param.label, state.name, param.help
     label = label or base
     taken = {c.label.casefold() for c in recipe.controls}
@@ -131,7 +131,7 @@ def checked_control(recipe, control: Control) -> Control:
         if state.spec is None:
             continue
         try:
-            param = state.spec.param(target.param)
+            param = state.setting(target.param)
         except KeyError:
             raise RecipeError(f"Control {control.label}: {state.name} has no parameter {target.param}.") from None
         if first and type(param) is not type(first):

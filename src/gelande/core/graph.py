@@ -51,7 +51,7 @@ def checked_value(state: NodeState, param_id: str, value):
     if spec is None:
         raise RecipeError(f"{state.name} is of a kind this version does not know; its parameters cannot be changed.")
     try:
-        param = spec.param(param_id)
+        param = state.setting(param_id)
     except KeyError:
         raise RecipeError(f"{state.name}: there is no parameter called {param_id}.") from None
     try:
@@ -64,14 +64,14 @@ def set_param(recipe: Recipe, node_id: str, param_id: str, value) -> Recipe:
     """Sets one parameter of one node."""
     state = recipe.node(node_id)
     value = checked_value(state, param_id, value)
-    if state.params.get(param_id) == value:
+    if state.value(param_id) == value:
         return recipe
-    return settled(recipe.with_node(node_id, replace(state, params={**state.params, param_id: value})), node_id)
+    return settled(recipe.with_node(node_id, replace(state, params=state.changed(param_id, value))), node_id)
 
 
 def settled(recipe: Recipe, node_id: str) -> Recipe:
-    """The recipe without links to ports that a node no longer has since it was set, and without what was to be
-    delivered from them."""
+    """The recipe without links to ports that a node no longer has since it was set, without what was to be delivered
+    from them, and without controls of settings that are gone."""
     spec = recipe.nodes[node_id].spec
     if spec is None or spec.ports is None:
         return recipe
@@ -81,7 +81,23 @@ def settled(recipe: Recipe, node_id: str) -> Recipe:
         if source == node_id and spec.output(output) is None:
             recipe = unlink(recipe, target, port)
     orders = tuple(d for d in recipe.deliverables if d.node != node_id or spec.output(d.port) is not None)
-    return recipe if orders == recipe.deliverables else replace(recipe, deliverables=orders)
+    controls = []
+    for control in recipe.controls:
+        targets = tuple(t for t in control.targets if t.node != node_id or _has(recipe.nodes[node_id], t.param))
+        if targets:
+            controls.append(control if targets == control.targets else replace(control, targets=targets))
+    if (orders, tuple(controls)) == (recipe.deliverables, recipe.controls):
+        return recipe
+    return replace(recipe, deliverables=orders, controls=tuple(controls))
+
+
+def _has(state: NodeState, param_id: str) -> bool:
+    """Whether a node has a setting, or one of its layers does."""
+    try:
+        state.setting(param_id)
+    except KeyError:
+        return False
+    return True
 
 
 def shuffle(recipe: Recipe, node_id: str, draw, only: str = "") -> Recipe:

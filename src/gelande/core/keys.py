@@ -90,7 +90,7 @@ class Keys:
             params = {k: v for k, v in state.params.items() if k not in ("seed", "follow_seed") and k not in tools}
             for p in spec.params if spec else ():
                 if isinstance(p, Pieces):
-                    params[p.id] = [_piece_digest(one) for one in params[p.id]]
+                    params[p.id] = [_piece_digest(one) for one in p.content(params[p.id])]
             stamp = ""
             if spec is not None and spec.stamp:
                 stamp = stamps[node_id] = spec.stamp(state.params, folder)

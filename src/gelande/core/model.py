@@ -16,6 +16,7 @@ from typing import Any
 
 from .errors import RecipeError
 from .node import Face, NodeSpec, Port, Target, spec_of
+from .param import WITHIN, Param
 from .site import Site
 from .walk import in_order
 
@@ -96,6 +97,31 @@ class NodeState:
     def faced(self) -> Face:
         """What a group shows; nothing for other nodes."""
         return self.face or Face()
+
+    def setting(self, param_id: str) -> Param:
+        """The declaration of a setting, or of one of a layer's. Raises KeyError when there is none."""
+        param, inner = self._setting(param_id)
+        return param.inner(self.params[param.id], inner) if inner else param
+
+    def value(self, param_id: str) -> Any:
+        """The value of a setting, or of one of a layer's. Raises KeyError when there is none."""
+        param, inner = self._setting(param_id)
+        value = self.params[param.id]
+        return param.inner_value(value, inner) if inner else value
+
+    def changed(self, param_id: str, value: Any) -> dict[str, Any]:
+        """All values, with one of them, or one of a layer's, changed. Raises KeyError."""
+        param, inner = self._setting(param_id)
+        if inner:
+            value = param.with_inner(self.params[param.id], inner, value)
+        return {**self.params, param.id: value}
+
+    def _setting(self, param_id: str) -> tuple[Param, str]:
+        """(setting, "" or what in it is meant). Raises KeyError."""
+        if self.spec is None:
+            raise KeyError(param_id)
+        head, _, inner = param_id.partition(WITHIN)
+        return self.spec.param(head), inner
 
     @property
     def spec(self) -> NodeSpec | None:

@@ -16,19 +16,24 @@ from .site import Site
 
 #: Which of its own coarser results a node builds on.
 EACH, FINER, MAPPED_ONLY = "each", "finer", "mapped"
+#: What a mask may be besides white and black.
+SHARE, INDEX = "share", "index"
 CATEGORIES = ("Landforms", "Shape", "Weather", "Masks", "Colour", "Order")
 
 
 @dataclass(frozen=True)
 class Port:
     """A place where a link ends or begins. kind is height, mask or colour, or "any": what an output of that kind
-    carries is what comes into the input of the same id."""
+    carries is what comes into the input of the same id. role: of a mask that goes out: SHARE: it is one with all others
+    of the node that have this role, also when it is written as whole counts; INDEX: it counts something, so it is
+    never mixed."""
 
     id: str
     label: str
     kind: str
     optional: bool = False
     help: str = ""
+    role: str = ""
 
     def takes(self, kind: str) -> bool:
         """Whether a link carrying this kind may end here. A mask may drive where a height is asked, never silently."""
@@ -63,6 +68,7 @@ class NodeSpec:
     limits: ids of height parameters that the bench draws over the input's histogram, to be dragged.
     water: it leaves water standing: its computation also returns "_surface", the water's height in metres,
     kernels.water.DRY where there is none.
+    unfinished: parameters -> why the result is only to look at, and not for delivery, or "".
     converts: it turns one kind of data into another, and is put between ports whose kinds do not fit.
     ports: parameters, face -> (inputs, outputs), for a node whose ports follow its settings.
     stamp: parameters -> text that identifies outside files, part of the content key.
@@ -107,6 +113,7 @@ class NodeSpec:
     starting_points: tuple = ()
     limits: tuple[str, ...] = ()
     water: bool = False
+    unfinished: Callable[[dict], str] | None = None
     converts: bool = False
 
     @property

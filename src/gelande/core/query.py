@@ -131,15 +131,15 @@ def ground_under(
 
 def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.ndarray) -> np.ndarray | None:
     """Depth in metres of the water that nodes such as Lakes and Streams leave standing over a height, or None when
-    there is none."""
+    there is none. What stands there by a later node covers what an earlier one left."""
     surface = None
-    for node_id in sorted(nodes):
+    for node_id in (n for n in walk.in_order(job.recipe) if n in nodes):
         state = job.recipe.nodes[node_id]
         if state.spec is None or not state.spec.water or state.off:
             continue
         found = engine.result(job, node_id, level).get(SURFACE)
         if found is not None:
-            surface = found if surface is None else np.maximum(surface, found)
+            surface = found if surface is None else np.where(found > ground, found, surface)
     if surface is None:
         return None
     depth = np.maximum(surface - ground, 0, dtype=np.float32)

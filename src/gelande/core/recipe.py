@@ -231,8 +231,13 @@ def _with_sheet(recipe: Recipe, parsed: RecipeBlock) -> Recipe:
 
 
 def _param_id(recipe: Recipe, node_id: str, key: str) -> str:
-    spec = recipe.nodes[node_id].spec if node_id in recipe.nodes else None
-    return next((p.id for p in spec.all_params if p.key == key), key) if spec else key
+    state = recipe.nodes.get(node_id)
+    if state is None or state.spec is None:
+        return key
+    try:
+        return next((p.id for p in state.spec.all_params if p.key == key), None) or state.setting(key).id
+    except KeyError:
+        return key
 
 
 def read_node(node_id: str, n: NodeBlock, raw: dict, site: Site) -> NodeState:
@@ -329,8 +334,8 @@ def _deliverable_block(d: Deliverable) -> dict:
 
 
 def _param_key(recipe: Recipe, target: Target) -> str:
-    spec = recipe.nodes[target.node].spec if target.node in recipe.nodes else None
-    return spec.param(target.param).key if spec else target.param
+    state = recipe.nodes.get(target.node)
+    return state.setting(target.param).key if state and state.spec else target.param
 
 
 def node_block(state: NodeState) -> dict:

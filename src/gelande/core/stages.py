@@ -13,7 +13,7 @@ from . import bake, model, restrict
 from .context import Arrays, Context, Source, cut_to
 from .errors import GelandeError, NodeError, Stopped
 from .model import Bake
-from .node import WHERE_ALL, Port
+from .node import INDEX, WHERE_ALL, Port
 from .plan import FINAL, RAW, Unit, frame_on, ground_frame, ground_source, has_no_part, is_restricted, passes
 from .raster import COLOUR, HEIGHT, MASK, checked, expected_shape
 from .site import FIGURES_LEVEL
@@ -150,7 +150,7 @@ def _blended(source: Source, unit: Unit) -> Arrays:
         if port is spec.main:
             same = at is not None and spec.entry(spec.base).kind == port.kind
             mixed = restrict.blend(kind, arrays[port.id], base if same else None, share)
-        elif kind == MASK:
+        elif kind == MASK and port.role != INDEX:
             mixed = arrays[port.id] * share
         else:
             continue

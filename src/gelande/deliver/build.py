@@ -14,7 +14,7 @@ from dataclasses import dataclass, field, replace
 from functools import partial
 from pathlib import Path
 
-from gelande.core import model
+from gelande.core import model, walk
 from gelande.core.errors import DeliveryError, NodeError, Stopped
 from gelande.core.evaluate import Evaluator, Job, Stop
 from gelande.core.files import reason_of, sweep, write_text
@@ -31,6 +31,7 @@ from .formats import format_of
 from .manifest import manifest, put_aside
 from .names import file_name, manifest_name
 from .samples import InMemory, OnDisk, Samples
+from .together import key_of, rounded
 from .write import write_deliverable
 
 WAITING, WORKING, WRITING, DONE, FAILED, STOPPED = (
@@ -94,6 +95,11 @@ class Build:
                 f"{fmt.label} is written from a {fmt.kind}, and {self.recipe.nodes[d.node].name} gives a {port.kind} "
                 "here; choose another format"
             )
+        for node_id in walk.upstream(self.recipe, d.node) if fmt.kind == COLOUR else ():
+            state = self.recipe.nodes[node_id]
+            why = state.spec.unfinished(state.params) if state.spec and state.spec.unfinished else ""
+            if why:
+                raise DeliveryError(f"in {state.name} {why} before its colours are delivered")
 
     def guarded(self, item: Item, work: Callable[[], None]) -> bool:
         """Does work for one deliverable; whatever happens to it ends up in its state, and the others go on."""
@@ -125,8 +131,8 @@ class Build:
             self.say(item, WORKING, 0.0)
             job = self.job(lambda share, label, left: self.say(item, WORKING, COMPUTE_SHARE * share, label))
             d = item.deliverable
-            data = self.evaluator.run(job, d.node, self.level)[d.port]
-            self.write(item, InMemory(data))
+            made = self.evaluator.run(job, d.node, self.level)
+            self.write(item, InMemory(*rounded(self.recipe, d, made, self.stop)))
 
         self.guarded(item, work)
 
@@ -137,7 +143,7 @@ class Build:
     def in_strips(self) -> None:
         """Computes all deliverables strip by strip onto the disk, then writes each."""
         going = [item for item in self.items if self.guarded(item, partial(self.checked, item))]
-        kept: dict[tuple[str, str], OnDisk] = {}
+        kept: dict[tuple, OnDisk] = {}
         try:
             for item in list(going):
                 if not self.guarded(item, partial(self._room_for, item, kept)):
@@ -147,18 +153,19 @@ class Build:
                 going = self._strip(going, frame, kept, k / len(frames), 1 / len(frames))
             for item in going:
                 d = item.deliverable
-                self.guarded(item, partial(self.write, item, kept[d.node, d.port]))
+                self.guarded(item, partial(self.write, item, kept[key_of(self.recipe, d)]))
         finally:
             for samples in kept.values():
                 samples.close()
 
     def _room_for(self, item: Item, kept: dict) -> None:
         d = item.deliverable
-        if (d.node, d.port) not in kept:
+        key = key_of(self.recipe, d)
+        if key not in kept:
             self.folder.mkdir(parents=True, exist_ok=True)
             kind = format_of(d.format).kind
             try:
-                kept[d.node, d.port] = OnDisk(expected_shape(kind, self.recipe.site.shape(self.level)), self.folder)
+                kept[key] = OnDisk(expected_shape(kind, self.recipe.site.shape(self.level)), self.folder)
             except OSError as error:
                 raise DeliveryError(f"{self.folder} cannot be written into: {reason_of(error)}.") from None
         self.say(item, WORKING, 0.0)
@@ -182,10 +189,11 @@ class Build:
 
             def work(d=d):
                 made = found[d.node] if found else self.evaluator.result(self.job(told), d.node, self.level, frame)
-                if (d.node, d.port) not in added:
-                    added.add((d.node, d.port))
+                key = key_of(self.recipe, d)
+                if key not in added:
+                    added.add(key)
                     try:
-                        kept[d.node, d.port].add(made[d.port])
+                        kept[key].add(*rounded(self.recipe, d, made, self.stop))
                     except OSError as error:
                         why = f"there is no room for what is computed in {self.folder}: {reason_of(error)}."
                         raise DeliveryError(why) from None

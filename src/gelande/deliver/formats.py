@@ -102,7 +102,7 @@ class Writer:
         if high <= low:
             high = low + 1.0  # level ground: any span holds it
         step = (high - low) / (2**self.bits - 1)
-        return Meaning(low, high, step, step / 2, unit)
+        return Meaning(low, high, step, step if samples.moved else step / 2, unit)
 
     def encode(self, rows: np.ndarray, m: Meaning) -> np.ndarray:
         """Samples as counts: round to nearest, zero level to 0 and full level to the highest count."""

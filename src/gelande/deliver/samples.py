@@ -13,11 +13,13 @@ BAND = 256
 
 
 class Samples:
-    """shape: rows, columns and, for colour, 3; low, high: the extremes."""
+    """shape: rows, columns and, for colour, 3; low, high: the extremes; moved: how far they were moved at most, to be
+    one with others when they are counts."""
 
     shape: tuple[int, ...]
     low: float
     high: float
+    moved: float = 0.0
 
     def bands(self) -> Iterator[np.ndarray]:
         """All rows, float32, from north to south."""
@@ -27,8 +29,8 @@ class Samples:
 class InMemory(Samples):
     """An array as it was computed."""
 
-    def __init__(self, data: np.ndarray):
-        self.data, self.shape = data, data.shape
+    def __init__(self, data: np.ndarray, moved: float = 0.0):
+        self.data, self.shape, self.moved = data, data.shape, moved
         self.low, self.high = float(data.min()), float(data.max())
 
     def bands(self) -> Iterator[np.ndarray]:
@@ -43,8 +45,9 @@ class OnDisk(Samples):
         self.shape, self.low, self.high = shape, np.inf, -np.inf
         self._file = tempfile.TemporaryFile(dir=folder)  # noqa: SIM115, closed by close()
 
-    def add(self, rows: np.ndarray) -> None:
+    def add(self, rows: np.ndarray, moved: float = 0.0) -> None:
         """Adds rows below those that are there. Raises OSError when they do not fit on the disk."""
+        self.moved = max(self.moved, moved)
         self.low, self.high = min(self.low, float(rows.min())), max(self.high, float(rows.max()))
         self._file.write(np.ascontiguousarray(rows, np.float32).data)
 

@@ -27,8 +27,9 @@ from .flow import DX, DY, FAR, NEAR, NONE
 SPREAD, MOST = 0.005, 0.02
 #: Slopes above this are worn back by the talus passes of an erosion step (tan of 50 degrees).
 TALUS, TALUS_RATE = 1.19, 0.06
-#: Water is routed anew every so many steps of a whole level; on the first grid, where nearly all fans are built, every
-#: step.
+#: Erodibility of the hardest rock whose slopes are told apart.
+HARDEST = 0.05
+#: Water is routed anew every so many steps of a whole level.
 ROUTE_EVERY = 3
 #: Jitter of slopes where water keeps its ways, and where each routing draws anew.
 KEPT, FREE = 0.97, 0.5
@@ -44,7 +45,8 @@ class Pass(NamedTuple):
     """How a level is eroded. steps: how many; strength: metres worn a step at a slope of one for each metre of the
     root of the area; critical: area in m² at which half of that is reached; ease: share of its load that a cell's
     own water lays down; carries: what water can carry, in the same measure as strength (0: no bound); seed: of the
-    jitter."""
+    jitter; steep: rise over run that soft rock bears; fails: the share of what stands above that which goes a step;
+    trap: the share of a hollow that sediment may fill a step."""
 
     steps: int
     strength: float
@@ -52,6 +54,9 @@ class Pass(NamedTuple):
     ease: float
     carries: float
     seed: int
+    steep: float = 10.0
+    fails: float = 0.0
+    trap: float = 0.6
 
 
 class Moved(NamedTuple):
@@ -111,9 +116,13 @@ def gather(first, second, cells, cap):
 
 
 @kernel
-def incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
+def incise(first, second, step1, step2, own, cells, strength, critical, steep, fails, dx, stop):
     """Implicit stream-power step from the outlets up; fills FRESH, and LOAD with what was cut. step1, step2: 1 /
-    distance in cells; own: the cell's share of a square one."""
+    distance in cells; own: the cell's share of a square one.
+
+    A share of what stands steeper over its receiver than its rock bears goes with the water, so that hillsides follow
+    the valleys that are cut at their feet (threshold hillslopes, Burbank et al. 1996). Rock bears a slope that grows
+    with the root of its hardness."""
     for p in range(len(first) - 1, -1, -1):
         if p & 8191 == 0 and stop[0]:
             return False
@@ -130,20 +139,25 @@ def incise(first, second, step1, step2, own, cells, strength, critical, dx, stop
                 top += k2 * max(cells[b, FRESH], cells[b, WATER])
                 bottom += k2
             fresh = min(here, np.float32(top / bottom))
+            if fails > 0.0:
+                bears = steep * dx / (step1[p] * math.sqrt(max(cells[p, GIVE], HARDEST)))
+                over = fresh - max(cells[a, FRESH], cells[a, WATER]) - bears
+                if over > 0.0:
+                    fresh -= np.float32(fails * over)
         cells[p, FRESH] = fresh
         cells[p, LOAD] = (here - fresh) * own[p]
     return True
 
 
 @kernel
-def settle(first, second, step1, own, cells, lake, spills, pool, room, ease, carries, dx, carry, stop):
+def settle(first, second, step1, own, cells, lake, spills, pool, room, ease, carries, trap, dx, carry, stop):
     """Carries what was worn downstream and lays part of it down: D = load * ease / (cells + ease), or where that is
     more, what is above the capacity: carries * area^1.5 * slope, by a step that is implicit in the bed's height.
     carries: 0 for no such bound.
 
-    What reaches standing water is gathered a lake (pool), spread over its bed in proportion to depth (at most 60 %
-    of its volume, room, a step), and the rest leaves over the spill. lake: the place where a wet cell's lake spills
-    over, -1 for a dry one; spills: whether a lake spills here; both empty where no water stands."""
+    What reaches standing water is gathered a lake (pool), spread over its bed in proportion to depth (at most a share,
+    trap, of its volume, room, a step), and the rest leaves over the spill. lake: the place where a wet cell's lake
+    spills over, -1 for a dry one; spills: whether a lake spills here; both empty where no water stands."""
     per_cell, most, standing = 1.0 / (dx * dx), MOST * dx, len(lake) > 0
     pool[:] = 0.0
     room[:] = 0.0
@@ -159,7 +173,7 @@ def settle(first, second, step1, own, cells, lake, spills, pool, room, ease, car
                 cells[p, LOAD] = 0.0
                 continue
             if spills[p] and room[p] > 0.0:
-                taken = min(0.6 * room[p], pool[p])
+                taken = min(trap * room[p], pool[p])
                 load += pool[p] - taken
                 pool[p] = taken / room[p]
         a, b, here = first[p], second[p], load / own[p]
@@ -194,19 +208,21 @@ def _take(worn, laid, i, depth):
 
 
 @kernel
-def _row_failure(h, loose, r, most, spread, change):
+def _row_failure(h, loose, bears, r, spread, change):
     """What one row gains from neighbours that stand too steep above it and loses to those below, in shares of the
-    excess; and of loose metres, what stands above the slope they spread at."""
+    excess; and of loose metres, what stands above the slope they spread at. bears: half the fall in metres to a
+    neighbour beside it that the rock of each cell stands; of two cells both halves count."""
     rows, columns = h.shape
     change[:] = 0.0
     for k in range(8):
         if not 0 <= r + DY[k] < rows:
             continue
         a, b = max(0, -DX[k]), columns - max(0, DX[k])
-        here, there, out, limit = h[r, a:b], h[r + DY[k], a + DX[k] : b + DX[k]], change[a:b], np.float32(most * FAR[k])
+        here, there, out, far = h[r, a:b], h[r + DY[k], a + DX[k] : b + DX[k]], change[a:b], np.float32(FAR[k])
+        own, other = bears[r, a:b], bears[r + DY[k], a + DX[k] : b + DX[k]]
         mine, theirs, least = loose[r, a:b], loose[r + DY[k], a + DX[k] : b + DX[k]], np.float32(spread * FAR[k])
         for c in range(len(out)):
-            rise = there[c] - here[c]
+            rise, limit = there[c] - here[c], far * (own[c] + other[c])
             out[c] += rise - min(max(rise, -limit), limit)
             out[c] += min(max(rise - least, 0), theirs[c]) - min(max(-rise - least, 0), mine[c])
 
@@ -233,12 +249,12 @@ def fresh_rows(cells, place, before, cut, fill, worked, row0, row1):
 
 
 @kernel
-def failed_rows(h, before, loose, plot, cut, fill, worked, dx, row0, row1):
+def failed_rows(h, before, loose, bears, plot, cut, fill, worked, dx, row0, row1):
     """One gather pass of slope failure, in which none is lost, from before into some rows of h."""
     columns = h.shape[1]
     worn, laid, change, rate = cut.ravel(), fill.ravel(), np.empty(columns, np.float32), np.float32(TALUS_RATE)
     for r in range(row0, row1):
-        _row_failure(before, loose, r, TALUS * dx, SPREAD * dx, change)
+        _row_failure(before, loose, bears, r, SPREAD * dx, change)
         for c in range(columns):
             d = rate * change[c] / plot[r, c]
             h[r, c] = before[r, c] + d
@@ -250,14 +266,33 @@ def failed_rows(h, before, loose, plot, cut, fill, worked, dx, row0, row1):
 
 
 @kernel
-def finish(h, cells, place, plot, cut, fill, worked, dx, inner, lost):
+def finish(h, cells, place, bears, plot, cut, fill, worked, dx, inner, lost):
     """The step's heights into h after one gather pass of slope failure; cut and fill counted on, and what was lost
     within the inner rows and columns (first row, row after the last, first column, column after the last)."""
     rows, columns = h.shape
     lose(cells, place, columns, inner, lost)
     before = np.empty_like(h)
     fresh_rows(cells, place, before, cut, fill, worked, 0, rows)
-    failed_rows(h, before, fill.copy(), plot, cut, fill, worked, dx, 0, rows)
+    failed_rows(h, before, fill.copy(), bears, plot, cut, fill, worked, dx, 0, rows)
+
+
+def borne(soft: np.ndarray, steep: float, dx: float) -> np.ndarray:
+    """What rock stands from one cell to the next.
+
+    Parameters
+    ----------
+    soft :
+        (rows, columns) float32, erodibility, about 0 to 1.
+    steep :
+        rise over run that soft rock bears.
+    dx :
+        metres between samples.
+
+    Returns
+    -------
+    (rows, columns) float32, half the fall in metres to a neighbour beside each cell.
+    """
+    return np.float32(0.5 * min(steep, TALUS) * dx) / np.sqrt(np.maximum(soft, np.float32(HARDEST)))
 
 
 @kernel

@@ -60,11 +60,13 @@ def _queue(i, bucket, head, tail, following):
 
 
 @kernel
-def flood(h, level, order, parent, stop):
-    """Fills level (rows, columns) with the height to which water would stand, and order with the cells by rising level.
+def flood(h, level, order, parent, by_bed, stop):
+    """Fills level (rows, columns) with the height to which water would stand, and order with the cells as the flood
+    comes to them: each after the one it came from, by rising level.
 
     h: heights in metres; order, parent: int32 of rows*columns; parent[c] is the cell the flood came from, -1 at
-    the edge. Returns False when stopped."""
+    the edge; by_bed: the lowest ground at the flood's edge is next, whatever water stands over it, so that ways out
+    of hollows follow their beds (Metz, Mitasova and Harmon 2011). Returns False when stopped."""
     if stop[0]:  # what was to come in may be unfinished: its heights are no heights
         return False
     rows, columns = h.shape
@@ -104,7 +106,10 @@ def flood(h, level, order, parent, stop):
             if not seen[j]:
                 parent[j], seen[j] = i, 1
                 water[j] = max(ground[j], here)
-                _queue(j, max(b, int((water[j] - low) * per_metre)), head, tail, following)
+                bucket = int(((ground[j] if by_bed else water[j]) - low) * per_metre)
+                if by_bed:
+                    b = min(b, bucket)
+                _queue(j, max(b, bucket), head, tail, following)
     return True
 
 
@@ -273,7 +278,9 @@ def drain(h: np.ndarray, seed: int = 1, jitter: float = 0.0, single: bool = Fals
     n, level = h.size, np.empty(h.shape, np.float32)
     order, parent = np.empty(n, np.int32), np.empty(n, np.int32)
     way, share = np.empty(n, np.uint16), np.empty(n, np.float32)
-    if not flood(h, level, order, parent, stop) or not route(level, parent, way, share, seed, 0, 0, jitter, stop):
+    if not flood(h, level, order, parent, False, stop) or not route(
+        level, parent, way, share, seed, 0, 0, jitter, stop
+    ):
         raise Stopped
     if single:
         way = way & np.uint16(15) | np.uint16(16 * NONE)

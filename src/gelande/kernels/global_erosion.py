@@ -15,6 +15,7 @@ from .erosion import (
     WATER,
     Moved,
     Pass,
+    borne,
     distances,
     failed_rows,
     fill_pits,
@@ -36,7 +37,7 @@ def _drain(h, level, way, share, order, parent, outfall, place, first, second, s
     """Floods the level and leads water over it: fills level, way, share, order (of the sweep), place, first and
     second. Returns False when stopped."""
     beside = around(h.shape[1])
-    if not flood(h, level, order, parent, stop):
+    if not flood(h, level, order, parent, True, stop):
         return False
     if not route(level, parent, way, share, seed, 0, 0, jitter, stop):
         return False
@@ -81,7 +82,7 @@ class _Level:
         self.h, self.soft, self.supply, self.way, self.stop = h, soft, supply, way, stop
         self.plot, y, x = nodes
         self.ys, self.xs = y.ravel(), x.ravel()
-        self.rates, self.maps = rates, maps
+        self.rates, self.maps, self.bears = rates, maps, borne(soft, rates[4], rates[-1])
         self.order, self.parent, self.outfall, self.place, self.first, self.second, self.lake = np.empty(
             (7, n), np.int32
         )
@@ -114,18 +115,20 @@ class _Level:
 
     def erode(self, lost) -> bool:
         """One step of incision, deposition and slope failure. Returns False when stopped."""
-        strength, critical, ease, carries, dx = self.rates
+        strength, critical, ease, carries, steep, fails, trap, dx = self.rates
         ways, (cut, fill, worked, _) = (self.first, self.second), self.maps
-        if not incise(*ways, self.step1, self.step2, self.own, self.cells, strength, critical, dx, self.stop):
+        if not incise(
+            *ways, self.step1, self.step2, self.own, self.cells, strength, critical, steep, fails, dx, self.stop
+        ):
             return False
         held = (self.own, self.cells, self.lake, self.spills, self.pool, self.room)
-        if not settle(*ways, self.step1, *held, ease, carries, dx, 1.0, self.stop):
+        if not settle(*ways, self.step1, *held, ease, carries, trap, dx, 1.0, self.stop):
             return False
         lose(self.cells, self.place, self.h.shape[1], self.inner, lost)
         made = (self.cells, self.place, self.before, cut, fill, worked)
         over_rows(lambda a, b: fresh_rows(*made, a, b), self.h.shape[0])
         np.copyto(self.loose, fill)
-        slid = (self.h, self.before, self.loose, self.plot, cut, fill, worked, dx)
+        slid = (self.h, self.before, self.loose, self.bears, self.plot, cut, fill, worked, dx)
         over_rows(lambda a, b: failed_rows(*slid, a, b), self.h.shape[0])
         return True
 
@@ -138,7 +141,8 @@ def _global_steps(h, soft, supply, nodes, steps, rates, ways, way, maps, lost, s
     """Erodes a whole level in place.
 
     Parameters: supply: m² of rain a cell; nodes: (plot, y, x), shares of a square cell and places of the nodes in
-    cells (kernels/lattice.py); rates: (strength, critical, ease, carries, dx) as of Pass, and metres between cells;
+    cells (kernels/lattice.py); rates: (strength, critical, ease, carries, steep, fails, trap, dx) as of Pass, and
+    metres between cells;
     ways: (seed, jitter, see route(); hop, added to the seed a step, 0 when water keeps to the same ways; every,
     steps from one routing to the next). Fills way: where a cell drains to, see route(); maps: (metres of rock worn,
     of sediment that lies at the end, laid in all, drainage area in m²); lost[0]: what left, in metres of a square
@@ -194,10 +198,10 @@ def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) 
     """
     worn, laid, worked, area = (np.zeros_like(h) for _ in range(4))
     out, lost, way = h.copy(), np.zeros(1), np.full(h.size, NOWHERE, np.uint16)
-    rates = (float(how.strength), float(how.critical), float(how.ease), float(how.carries), float(dx))
+    rates = [float(v) for v in (how.strength, how.critical, how.ease, how.carries, how.steep, how.fails, how.trap, dx)]
     ways = (int(how.seed), FREE, 31, ROUTE_EVERY)
     if keeps_ways:
-        ways = (int(how.seed), KEPT, 0, 1)
+        ways = (int(how.seed), KEPT, 0, ROUTE_EVERY)
     supply, nodes = rain * lattice.plot * np.float32(dx * dx), (lattice.plot, lattice.y, lattice.x)
     maps = (worn, laid, worked, area)
     _global_steps(out, soft, supply, nodes, int(how.steps), rates, ways, way, maps, lost, stop)

@@ -13,6 +13,7 @@ from .erosion import (
     CHANNEL,
     Moved,
     Pass,
+    borne,
     distances,
     fill_pits,
     finish,
@@ -39,10 +40,13 @@ def local_steps(
     h,
     soft,
     supply,
+    bears,
     steps,
     strength,
     critical,
     ease,
+    steep,
+    fails,
     dx,
     seed,
     row0,
@@ -81,11 +85,13 @@ def local_steps(
         distances(order, way, beside, square, square, step1, step2, 0, n)
         load(order, h, h, supply, soft, share, plot, cells, own, 0, n)
         gather(first, second, cells, AREA_CAP * dx * dx)
-        if not incise(first, second, step1, step2, own, cells, strength, critical, dx, stop):
+        if not incise(first, second, step1, step2, own, cells, strength, critical, steep, fails, dx, stop):
             return
-        if not settle(first, second, step1, own, cells, nowhere, never, nothing, nothing, ease, 0.0, dx, CARRY, stop):
+        if not settle(
+            first, second, step1, own, cells, nowhere, never, nothing, nothing, ease, 0.0, 0.0, dx, CARRY, stop
+        ):
             return
-        finish(h, cells, place, plot, cut, fill, worked, dx, inner, lost)
+        finish(h, cells, place, bears, plot, cut, fill, worked, dx, inner, lost)
     lost[0] += open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, cut, fill, inner)
     lost[0] -= fill_pits(h, fill, inner)
     out = area.ravel()
@@ -145,7 +151,8 @@ def erode_local(
     result, maps = h.copy(), [np.zeros_like(h) for _ in range(4)]
     supply, tiles = rain * np.float32(dx * dx), wanted.tiles(*tile_of(frame.grid))
     lost = {core: np.zeros(1) for core in tiles}
-    settings = (int(how.steps), float(how.strength), float(how.critical), float(how.ease), float(dx), int(how.seed))
+    rates = [float(v) for v in (how.strength, how.critical, how.ease, how.steep, how.fails, dx)]
+    settings = (int(how.steps), *rates, int(how.seed))
 
     def tile(core: Frame) -> None:
         held = core.grown(HALO)
@@ -153,7 +160,9 @@ def erode_local(
         out, found = ground.copy(), [np.zeros_like(ground) for _ in maps]
         top, left = core.top - held.top, core.left - held.left
         inner = (top, top + core.height, left, left + core.width)
-        local_steps(out, give, fall, *settings, held.top, held.left, inner, *found, lost[core], stop)
+        local_steps(
+            out, give, fall, borne(give, how.steep, dx), *settings, held.top, held.left, inner, *found, lost[core], stop
+        )
         place = (
             slice(core.top - frame.top, core.top - frame.top + core.height),
             slice(core.left - frame.left, core.left - frame.left + core.width),

@@ -3,6 +3,7 @@ and carried off."""
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,37 +20,50 @@ from .streams import pieces
 
 #: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take
 #: LOCAL_STEPS local steps.
-FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (16, 12, 6), 2
+FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 60, (15, 9, 4), 2
 #: Steps on the first grid for a glimpse of the land.
-GLIMPSE_STEPS = 10
+GLIMPSE_STEPS = 16
 #: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one
 #: before.
-ERODIBILITY, FIRST_SHARE, LEVEL_SHARE = 0.65, 2.6, 0.9
+ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.65, 2.8, 0.96, 0.7
 #: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019); none on
 #: the first grid, whose cells are as broad as a valley. And what water can carry, against what it can cut on the same
 #: slope (G's counterpart).
-EASE, CAPACITY = 0.5, 0.45
+EASE, CAPACITY = 0.5, 0.3
+#: Slopes in degrees above which soft rock fails in a strong rain and in none, from what strength on the first of them;
+#: how much gentler each level before the mapped one is; the share of the excess that goes a step of the first grid,
+#: of whole levels and of fine ones.
+FAILS_FROM, STRONG, GENTLER, FAILS = (29.0, 40.0), 0.8, 1.5, (0.4, 0.5, 0.45)
+#: Share of a hollow that the first grid fills a step, at full deposition, of what whole levels do.
+FIRST_TRAP = 0.75
+#: How far the erodibility of rock that looks even varies, and over how many gully spacings.
+UNEVEN, BEDDED = 1.2, 6.0
 #: Area that streams begin at, as a share of the square of the gully spacing.
 STREAM_AREA = 0.5
 #: How much of a bump goes for each metre of material that was moved there.
-WORKED = 0.6
+WORKED = 0.15
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
 GULLY_AREA = 0.1
 #: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them
 #: as a share of the spacing of samples.
-FIRST_RIPPLE, RIPPLE, RIPPLE_MOST = 3.0, 0.6, 1.0
+FIRST_RIPPLE, RIPPLE, RIPPLE_MOST = 4.0, 1.6, 2.0
+#: Eight samples in gully spacings at which ripples begin.
+CLOSEST = 0.8
+#: Fall of the ground, rise over run, that ripples take for the least, so that water winds on level ground, too.
+RIPPLE_FALL = 0.03
 
 
 @dataclass(frozen=True)
 class Rain:
     """Settings of a pass. strength, deposition: 0-1; gully_spacing: metres; seed; side: depth of the site in
-    metres, where noise begins."""
+    metres, where noise begins; hollows: 0-1, the share of a hollow that sediment may fill a step."""
 
     strength: float
     gully_spacing: float
     deposition: float
     seed: int
     side: float
+    hollows: float = 0.4
 
 
 def _ripples(rain: Rain, ground, dx, tall, stop):
@@ -59,8 +73,18 @@ def _ripples(rain: Rain, ground, dx, tall, stop):
     about. They are taken away again where water did not change the land."""
     south, east = gradient(ground, dx, stop)
     fall = gaussian(np.hypot(south, east), 4.0, stop)
-    size = np.minimum(np.float32(tall) * fall, np.float32(RIPPLE_MOST)) * np.float32(dx * min(1.0, 4 * rain.strength))
+    tall = np.minimum(np.float32(tall) * np.maximum(fall, np.float32(RIPPLE_FALL)), np.float32(RIPPLE_MOST))
+    size = tall * np.float32(dx * min(1.0, 4 * rain.strength))
     return size * fractal(ground.shape, (0.0, rain.side), dx, 4.0 * dx, 2, gain=0.7, seed=rain.seed + 4001, stop=stop)
+
+
+def _uneven(rain: Rain, shape, dx, lattice, stop):
+    """Erodibility of rock that looks even, about 1, at the lattice's nodes: gullies are not all as far apart, and
+    benches stand out."""
+    noise = fractal(
+        shape, (0.0, rain.side), dx, BEDDED * rain.gully_spacing, 4, gain=0.6, seed=rain.seed + 7001, stop=stop
+    )
+    return np.exp(np.float32(UNEVEN * min(1.0, 4 * rain.strength)) * lattice.onto((noise,), stop)[0])
 
 
 def buried(detail: np.ndarray, worked: np.ndarray, stop=None) -> np.ndarray:
@@ -118,6 +142,14 @@ def _log(area, dx):
     return np.log(np.maximum(area, np.float32(dx * dx)))
 
 
+def _failing(rain: Rain, depth: int) -> tuple[float, float]:
+    """Rise over run above which soft rock fails, and the share of the excess that goes a step."""
+    least, most = FAILS_FROM
+    degrees = most - (most - least) * min(1.0, rain.strength / STRONG) - GENTLER * max(0, 1 - depth)
+    share = FAILS[0] if depth < 0 else FAILS[1] if depth < len(GLOBAL_STEPS) else FAILS[2]
+    return math.tan(math.radians(degrees)), share * min(1.0, 5 * rain.strength)
+
+
 def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
     """How the level of a depth is eroded."""
     steps = (
@@ -129,8 +161,8 @@ def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
         if depth < len(GLOBAL_STEPS)
         else LOCAL_STEPS
     )
-    share = FIRST_SHARE if depth < 0 else LEVEL_SHARE**depth
-    strength = ERODIBILITY * (0.15 + 2.85 * rain.strength) * min(1.0, 50 * rain.strength) * share / steps
+    share = FIRST_SHARE if depth < 0 else LEVEL_SHARE**depth * (FINE_SHARE if depth >= len(GLOBAL_STEPS) else 1.0)
+    strength = ERODIBILITY * (0.15 + 2.2 * rain.strength**0.66) * min(1.0, 50 * rain.strength) * share / steps
     settles = rain.deposition**2
     return Pass(
         steps,
@@ -139,6 +171,8 @@ def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
         EASE * settles if depth >= 0 else 0.0,
         CAPACITY * strength / settles if settles > 1e-4 else 0.0,
         rain.seed + 977 * depth,
+        *_failing(rain, depth),
+        rain.hollows * (FIRST_TRAP * settles if depth < 0 else 1.0),
     )
 
 
@@ -199,9 +233,10 @@ def erode(
     lattice = bent(start.shape, rain.seed + 311 * depth, stop)
     there, soft, fall = lattice.onto((start, soft, fall), stop)
     # Gullies begin at a level's ripples as long as those are no closer than the gullies are to be.
-    ripple = FIRST_RIPPLE if depth < 0 else RIPPLE * min(1.0, max(0.0, 8 * dx / rain.gully_spacing - 1.5))
+    ripple = FIRST_RIPPLE if depth < 0 else RIPPLE * min(1.0, max(0.0, 8 * dx / rain.gully_spacing - CLOSEST))
     ripples = _ripples(rain, there, dx, ripple, stop)
-    h, on = erode_global(there + ripples, np.clip(soft, 0, 1), np.maximum(fall, 0), lattice, how, dx, stop, depth < 0)
+    soft = np.clip(soft, 0, 1) * _uneven(rain, start.shape, dx, lattice, stop)
+    h, on = erode_global(there + ripples, soft, np.maximum(fall, 0), lattice, how, dx, stop, depth < 0)
     # Ripples are taken away where water left them as they were; what it took of the others is none of the land's.
     kept = ripples * np.exp(-(on.worn + np.float32(0.2) * on.laid) / np.float32(0.1 * dx))
     left = on.left - float(((ripples - kept) * lattice.plot).sum(dtype=np.float64))

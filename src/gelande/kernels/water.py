@@ -70,7 +70,7 @@ def hollows(h: np.ndarray, dx: float, stop=None):
     h = np.ascontiguousarray(h, np.float32)
     order, parent = (np.empty(h.size, np.int32) for _ in range(2))
     level, lake = h.copy(), np.full(h.shape, -2, np.int32)
-    if not flood(h, level, order, parent, stop):
+    if not flood(h, level, order, parent, False, stop):
         raise Stopped
     _label(h, level, lake, order)
     return level, lake

@@ -14,6 +14,9 @@ from gelande.kernels.measure import gaussian
 from gelande.kernels.noise import UNFADED, fractal
 from gelande.kernels.transfer import up
 
+#: Degrees of slope from which steps cut ground, and from which in full.
+LEVEL = (1.5, 5.0)
+
 
 def banded(ctx: Context, run: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.ndarray:
     """run(*arrays) for bands of rows, on all cores and stoppable: for arithmetic that looks at each sample alone.
@@ -27,6 +30,12 @@ def banded(ctx: Context, run: Callable[..., np.ndarray], *arrays: np.ndarray) ->
 
     over_rows(band, rows, ctx.stop)
     return out
+
+
+def off_level_ground(ctx: Context, h: np.ndarray, cut: np.ndarray, slope: np.ndarray) -> np.ndarray:
+    """What steps make of a land, but for its level ground, which they leave as it is. slope: of the land, degrees."""
+    low, high = (np.float32(v) for v in LEVEL)
+    return banded(ctx, lambda h, cut, slope: h + (cut - h) * np.clip((slope - low) / (high - low), 0, 1), h, cut, slope)
 
 
 def wander(ctx: Context, size: float, octaves: int, seed: int, gain: float = 0.5, moves: bool = False) -> np.ndarray:

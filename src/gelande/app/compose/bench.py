@@ -6,8 +6,8 @@ import random
 from dataclasses import replace
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import (
+    QBoxLayout,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -25,40 +25,17 @@ from gelande.core.control import publish, published, set_control, unpublish
 from gelande.core.node import ENGINE_IDS
 
 from ..editors import Row, make_row
+from .beforeafter import Pictures
+from .layering import LayersPanel
 from .limits import LimitsPlot
+from .natural import NaturalSheet
 from .where import BANDS, ROWS, WherePanel
 
 #: Pixels of a column of settings, of what stands left of them, and of a row; columns that there may be.
 COLUMN, LEFT, ROW, MOST_COLUMNS = 236, 250, 33, 6
+#: Pixels of width below which a list of layers needs the room at the left; as tall as anything may be.
+NARROW, MOST_TALL = 1120, 16_000
 IN_WHERE = {"where", "where_invert", *(p for some in (*BANDS.values(), *ROWS.values()) for p in some)}
-
-
-class Pictures(QWidget):
-    """Before and after, side by side."""
-
-    def __init__(self):
-        super().__init__()
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
-        self.before, self.after, self.words = QLabel(), QLabel(), QLabel(objectName="muted")
-        for label in (self.before, self.after):
-            label.setFixedSize(58, 58)
-            label.setScaledContents(True)
-            row.addWidget(label)
-        row.addWidget(self.words, 1)
-
-    def show_bench(self, figures):
-        self.before.setVisible(figures is not None and figures.before is not None)
-        for label, image in ((self.before, figures and figures.before), (self.after, figures and figures.after)):
-            label.setPixmap(QPixmap.fromImage(image) if image is not None else QPixmap())
-        if figures is None:
-            self.words.setText("")
-            return
-        time = f"{figures.seconds * 1000:.0f} ms" if figures.seconds < 1 else f"{figures.seconds:.1f} s"
-        self.words.setText(
-            ("before,\nafter" if figures.before is not None else "result") + (f"\n{time}" if figures.seconds else "")
-        )
 
 
 class Bench(QWidget):
@@ -85,7 +62,7 @@ class Bench(QWidget):
         self.show_node("")
 
     def _build(self):
-        left = QWidget(objectName="sheet")
+        left = self.left = QWidget(objectName="sheet")
         left.setFixedWidth(LEFT)
         column = QVBoxLayout(left)
         column.setContentsMargins(12, 10, 12, 8)
@@ -106,7 +83,7 @@ class Bench(QWidget):
         self.shuffle_button.clicked.connect(lambda: self.shuffle())
         for w in (self.title, self.about, self.fault, self.pictures):
             column.addWidget(w)
-        foot = QHBoxLayout()
+        foot = self.foot = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         foot.setSpacing(4)
         foot.addWidget(self.starting_points)
         foot.addWidget(self.shuffle_button)
@@ -125,10 +102,13 @@ class Bench(QWidget):
         self.where = WherePanel()
         self.where.setFixedWidth(296)
         self.where.edited.connect(self.set_value)
+        self.layers = LayersPanel()
+        self.layers.list.edited.connect(self.set_value)
+        self.layers.list.chose.connect(lambda _: self._show_other())
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        for w in (left, self._rule(), self.area, self._rule(), self.where):
+        for w in (left, self._rule(), self.layers, self.area, self._rule(), self.where):
             row.addWidget(w, 1 if w is self.area else 0)
 
     @staticmethod
@@ -164,6 +144,7 @@ class Bench(QWidget):
             row.update()
         if self.limits is not None:
             self.limits.set_values({p: state.params[p] for p in state.spec.limits})
+        self._show_layers(state)
         self.where.show_node(state, self.figures)
 
     def _layout_key(self, state):
@@ -183,21 +164,46 @@ class Bench(QWidget):
             return []
         if state.face is not None:
             return self._shown_settings(state)
-        return [
+        return self.layers.settings(self.node, state) + [
             p
             for p in state.spec.all_params
-            if p.id not in IN_WHERE and (not p.shown_when or self._value(p.shown_when[0]) in p.shown_when[1])
+            if p.id not in IN_WHERE
+            and not isinstance(p, P.Layers)
+            and (not p.shown_when or self._value(p.shown_when[0]) in p.shown_when[1])
         ]
+
+    def _show_layers(self, state):
+        self.layers.show_node(self.node, state, self.figures, self.document.recipe.site)
+        self._give_room()
+
+    def _give_room(self):
+        """In a narrow window a list of layers takes the room of what is only told at the left."""
+        narrow = self.layers.isVisibleTo(self) and self.width() < NARROW
+        self.left.setFixedWidth(LEFT // 2 if narrow else LEFT)
+        self.foot.setDirection(QBoxLayout.Direction.TopToBottom if narrow else QBoxLayout.Direction.LeftToRight)
+        self.about.setVisible(not narrow)
+        self.pictures.setMaximumHeight(0 if narrow else MOST_TALL)
+
+    def _show_other(self):
+        """Other settings, where there are other ones to show."""
+        state = self._state()
+        if state is not None and self._shape != self._layout_key(state):
+            figures = self.figures
+            self._rebuild()
+            if figures:
+                self.show_figures(figures)
 
     def _shown_settings(self, state):
         """The settings of members that a group shows; their ids name the node as well."""
         found, names = [], [t.param for t in state.face.controls]
         for t in state.face.controls:
             inner = self.document.recipe.nodes[t.node]
-            param = inner.spec.param(t.param) if inner.spec else None
-            if param is not None:
-                label = param.label if names.count(t.param) == 1 else f"{inner.name} {param.label.lower()}"
-                found.append(replace(param, id=f"{t.node}/{t.param}", label=label, shown_when=()))
+            try:
+                param = inner.setting(t.param)
+            except KeyError:  # of an unknown kind, or of a layer that is gone
+                continue
+            label = param.label if names.count(t.param) == 1 else f"{inner.name} {param.label.lower()}"
+            found.append(replace(param, id=f"{t.node}/{t.param}", label=label, shown_when=()))
         return found
 
     def _end(self, param_id: str) -> tuple[str, str]:
@@ -207,8 +213,8 @@ class Bench(QWidget):
 
     def _value(self, param_id: str):
         node_id, inner = self._end(param_id)
-        params, place = self.document.recipe.nodes[node_id].params, self._in_piece(param_id)
-        return params[inner] if place is None else params[place[0].id][place[1]][place[2]]
+        state, place = self.document.recipe.nodes[node_id], self._in_piece(param_id)
+        return state.value(inner) if place is None else state.params[place[0].id][place[1]][place[2]]
 
     def _in_piece(self, param_id: str) -> tuple | None:
         """(drawn setting, number of the chosen piece, place in it) when a row shows a chosen piece's setting."""
@@ -253,6 +259,7 @@ class Bench(QWidget):
         self.starting_points.setVisible(bool(spec and spec.starting_points))
         self.help.setVisible(bool(spec))
         self.shuffle_button.setVisible(bool(spec and any(p.shuffles for p in spec.params)))
+        self._show_layers(state)
         self.where.show_node(state if spec and spec.outputs and spec.category != "Order" else None, None)
         self._shape = self._layout_key(state) if state else None
         if spec:
@@ -345,12 +352,8 @@ class Bench(QWidget):
 
     def resizeEvent(self, event):
         super().resizeEvent(event)
-        state = self._state()
-        if state is not None and self._shape != self._layout_key(state):
-            figures = self.figures
-            self._rebuild()
-            if figures:
-                self.show_figures(figures)
+        self._give_room()
+        self._show_other()
 
     def show_figures(self, figures):
         """Pictures, time and histograms that the engine measured."""
@@ -361,12 +364,19 @@ class Bench(QWidget):
             self.pictures.show_bench(figures)
             self.pictures.show()
             self.where.show_node(self._state(), figures)
+            self._show_layers(self._state())
             if self.limits is not None:
                 self.limits.show_histogram(figures.heights)
             for row in self.rows.values():
                 if figures.heights:
                     row.show_histogram(figures.heights[2])
             self.fault.hide()
+
+    def show_judged(self, node_id: str, rows):
+        """How natural the chosen node's land looks."""
+        if node_id == self.node:
+            self.natural = NaturalSheet(self, self._state().name, rows)
+            self.natural.open_above(self.where)
 
     def show_fault(self, node_id: str, text: str):
         if node_id == self.node:
@@ -382,7 +392,7 @@ class Bench(QWidget):
         state = recipe.nodes.get(node_id)
         if state is None or self.document.locked:
             return
-        label = state.spec.param(param_id).label
+        label = state.setting(param_id).label
         place = self._in_piece(row_id)
         if place is not None:
             self._set_in_piece(place, label, value)
@@ -392,13 +402,13 @@ class Bench(QWidget):
         def change(r):
             if control is not None and len(control.targets) > 1:
                 own = next(t for t in control.targets if t.node == node_id and t.param == param_id)
-                return set_control(r, control, state.spec.param(param_id).without(value, own.times))
+                return set_control(r, control, state.setting(param_id).without(value, own.times))
             return graph.set_param(r, node_id, param_id, value)
 
         if not self.document.edit(f"Set {label.lower()}", change, f"{node_id}.{param_id}"):
             row = self.rows.get(row_id)
             if row is not None:
-                row.set_value(state.params[param_id])
+                row.set_value(state.value(param_id))
 
     def _set_in_piece(self, place, label: str, value):
         """Changes a setting of the chosen piece."""
@@ -423,7 +433,7 @@ class Bench(QWidget):
     def _open_menu(self, param_id: str, place):
         row_id, (node_id, param_id) = param_id, self._end(param_id)
         state = self.document.recipe.nodes[node_id]
-        param = state.spec.param(param_id)
+        param = state.setting(param_id)
         menu, initial = QMenu(self), param.initial(self.document.recipe.site.long_side)
         menu.addAction(f"Reset to {param.text(initial)}", lambda: self.set_value(row_id, initial))
         on = published(self.document.recipe, node_id, param_id) is not None

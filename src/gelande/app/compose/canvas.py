@@ -459,8 +459,10 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             paint.draw_card(p, rect, state, look, self.zoom if self.zoom < Lens.BRIEF else 0.0)
         ins, outs = layout.port_kinds(self.recipe, node_id)
         for ports, output in ((ins, False), (outs, True)) if self.zoom >= Lens.FARTHEST + 0.1 else ():
-            for port, kind, _ in ports:
+            for port, kind, label in ports:
                 place = QPointF(*self.sheet.port_place(node_id, port, output))
+                if place.y() > rect.y() + layout.CARD_H and place.x() <= rect.x() and self.zoom >= Lens.BRIEF:
+                    paint.draw_port_name(p, place, label, rect.width() - 16, output)
                 linked = (
                     port in linked_outputs if output else port in state.inputs or (node_id, port) in self.scene.flags
                 )

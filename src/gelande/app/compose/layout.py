@@ -9,6 +9,7 @@ rows: a card takes a cell, and stands below everything in its lane that it is ma
 from __future__ import annotations
 
 import heapq
+import math
 from collections.abc import Collection, Mapping
 from typing import NamedTuple
 
@@ -22,6 +23,8 @@ CARD_W, CARD_H = 155.0, 46.0
 #: Where the main ports sit from a card's left, and how far the next ones are from them.
 MAIN_X, PORT_STEP = 23.0, 24.0
 PLATE_H = 26.0
+#: Ports at the side of a card that it has room for; how far they are apart, below its words, on a taller one.
+MOST_BESIDE, PORT_ROW = 8, 10.0
 #: Letters in a line of a note, and lines that are shown of it.
 NOTE_LETTERS, NOTE_LINES = 25, 8
 #: Columns that a lane may have.
@@ -31,11 +34,12 @@ TOP, BOTTOM, LEFT, RIGHT = "top", "bottom", "left", "right"
 
 
 class Cell(NamedTuple):
-    """A card's place: lane, column in the lane, row."""
+    """A card's place: lane, column in the lane, row, and how many rows it takes."""
 
     lane: int
     column: int
     row: int
+    span: int = 1
 
 
 class PortSpot(NamedTuple):
@@ -79,7 +83,20 @@ def card_box(state) -> tuple[float, float, float, float]:
         return 0.0, (CARD_H - PLATE_H) / 2, CARD_W, PLATE_H
     if is_plate(state):
         return 0.0, 0.0, CARD_W, max(CARD_H, 18.0 * len(state.spec.inputs) + 10.0)
-    return 0.0, 0.0, CARD_W, CARD_H
+    beside = _ports_beside(state.spec) if state.spec is not None else 0
+    return 0.0, 0.0, CARD_W, CARD_H + (PORT_ROW * (beside + 0.5) if beside > MOST_BESIDE else 0.0)
+
+
+def _ports_beside(spec) -> int:
+    """How many ports are of another kind than the node's main output, and sit at the side of its card."""
+    ports = (*spec.all_inputs, *spec.outputs)
+    return sum(p.kind not in (spec.result.kind, "any") for p in ports) if spec.outputs else 0
+
+
+def span_of(state, lane: int) -> int:
+    """How many rows a card takes. Only in the last lane, across which no link runs to another one, may a tall card
+    stand beside several rows; elsewhere its row is as tall as it is."""
+    return math.ceil((card_box(state)[3] + ROW - CARD_H) / ROW) if lane == len(LANES) - 1 else 1
 
 
 def port_kinds(recipe: Recipe, node_id: str) -> tuple[list, list]:
@@ -105,14 +122,20 @@ def port_spots(recipe: Recipe, node_id: str, lane: int) -> dict[tuple[str, bool]
             own = LANES.index(kind) if kind in LANES else lane
             edge = (BOTTOM if output else TOP) if own == lane else LEFT if own < lane else RIGHT
             edges[edge].append((port, output))
-    w = card_box(state)[2]
+    _, _, w, h = card_box(state)
     first = min(MAIN_X, w / 2)
     spots = {}
     for edge, ports in edges.items():
         n = len(ports)
         step = min(PORT_STEP, (w - 2 * first) / (n - 1)) if n > 1 else 0.0
         for k, port in enumerate(ports):
-            spots[port] = PortSpot(edge, first + k * step if edge in (TOP, BOTTOM) else (k + 1) / (n + 1))
+            if edge in (TOP, BOTTOM):
+                along = first + k * step
+            elif n > MOST_BESIDE and h > CARD_H:  # below picture and words, where their names have room
+                along = (CARD_H + (k + 0.5) * PORT_ROW) / h
+            else:
+                along = (k + 1) / (n + 1)
+            spots[port] = PortSpot(edge, along)
     return spots
 
 
@@ -146,22 +169,37 @@ def settle(
     left, place = {n: len(s) for n, s in before.items()}, {n: k for k, n in enumerate(cards)}
     ready = [(wishes[n][1], n not in first, place[n], n) for n in cards if not left[n]]
     heapq.heapify(ready)
+    spans = {n: span_of(recipe.nodes[n], lanes[n]) for n in cards}
     taken: dict[tuple[int, int], set[int]] = {}
+    kept: dict[int, set[int]] = {}  # rows beside a card of several, under which links to other columns would cross it
     cells: dict[str, Cell] = {}
     while ready:
         n = heapq.heappop(ready)[3]
         column, row = wishes[n]
-        used = taken.setdefault((lanes[n], column), set())
-        row = max([row, *(cells[s].row + 1 for s in before[n])])
-        while row in used:
+        used, beside = taken.setdefault((lanes[n], column), set()), kept.setdefault(lanes[n], set())
+        row = max([row, *(cells[s].row + cells[s].span for s in before[n])])
+        while not _fits(range(row, row + spans[n]), used, beside, spans[n] > 1 and _others(taken, lanes[n], column)):
             row += 1
-        used.add(row)
-        cells[n] = Cell(lanes[n], column, row)
+        used.update(range(row, row + spans[n]))
+        if spans[n] > 1:
+            beside.update(range(row, row + spans[n]))
+        cells[n] = Cell(lanes[n], column, row, spans[n])
         for t in after[n]:
             left[t] -= 1
             if not left[t]:
                 heapq.heappush(ready, (wishes[t][1], t not in first, place[t], t))
     return {n: cells[n] for n in cards}
+
+
+def _others(taken: dict[tuple[int, int], set[int]], lane: int, column: int) -> set[int]:
+    """Rows that are taken in other columns of a lane."""
+    return set().union(*(rows for (k, c), rows in taken.items() if k == lane and c != column))
+
+
+def _fits(rows: range, used: set[int], beside: set[int], others) -> bool:
+    """Whether a card may take rows: free in its column, not beside a card of several rows, and, when it takes several
+    itself, with nothing beside it."""
+    return not any(r in used or r in beside or others and r in others for r in rows)
 
 
 def reading_order(recipe: Recipe) -> list[str]:
@@ -196,5 +234,5 @@ def arrange(recipe: Recipe) -> dict[str, tuple[float, float]]:
             continue
         lane = LANES.index(lane_of(recipe, n))
         places[n] = (0.0, rows[lane] * ROW)
-        rows[lane] += 1
+        rows[lane] += span_of(recipe.nodes[n], lane)
     return places

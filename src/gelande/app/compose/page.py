@@ -103,6 +103,9 @@ class ComposePage(QWidget):
         bench.said.connect(self.said)
         bench.where.held.connect(self._limit_held)
         bench.where.edited.connect(lambda *_: self._tint())
+        bench.where.judge_asked.connect(
+            lambda: self.engine.judge(document.recipe, document.folder, canvas.chosen) if canvas.chosen else None
+        )
         for asked in (view.drape_asked, view.compare_asked, view.section_asked, view.masks.asked):
             asked.connect(lambda: self._soon.start())
         view.renderer.failed.connect(lambda: self._trouble("the picture could not be drawn"))
@@ -120,6 +123,7 @@ class ComposePage(QWidget):
         engine.lost.connect(self._lost)
         engine.trouble.connect(self._trouble)
         engine.baked.connect(self._baked)
+        engine.judged.connect(self.bench.show_judged)
         engine.refused.connect(self.said)
         self.view.pictured.connect(lambda frame: engine.seen.set())
 

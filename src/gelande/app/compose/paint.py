@@ -8,6 +8,7 @@ from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPolygonF
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 
 from ..theme import BOLD, mono, sans, theme
+from .layout import CARD_H
 
 PORT = 4.6
 #: Points of type on cards that are drawn small, as it stands on the screen.
@@ -164,14 +165,15 @@ def draw_card(painter: QPainter, rect: QRectF, state, look, zoom: float = 0.0):
     )
     painter.setBrush(t.colour("sheet"))
     painter.drawRoundedRect(rect, 3, 3)
-    picture = QRectF(rect.x() + 1, rect.y() + 1, rect.height() - 2, rect.height() - 2)
+    head = QRectF(rect.x(), rect.y(), rect.width(), min(rect.height(), CARD_H))
+    picture = QRectF(head.x() + 1, head.y() + 1, head.height() - 2, head.height() - 2)
     _draw_picture(painter, picture, state, look)
-    text = QRectF(picture.right() + 7, rect.y() + 3, rect.right() - picture.right() - 11, rect.height() - 6)
+    text = QRectF(picture.right() + 7, head.y() + 3, head.right() - picture.right() - 11, head.height() - 6)
     if zoom:
         _draw_brief(painter, text.adjusted(-2, -3, 2, 3), state, look, zoom)
     else:
         _draw_words(painter, text, state, look)
-    bar = QRectF(picture.right() + 1, rect.bottom() - 3.5, rect.right() - picture.right() - 2, 2.5)
+    bar = QRectF(picture.right() + 1, head.bottom() - 3.5, rect.right() - picture.right() - 2, 2.5)
     if look.working:
         moved = bar.x() + bar.width() * 0.7 * look.sweep
         painter.fillRect(QRectF(moved, bar.y(), bar.width() * 0.3, bar.height()), t.colour("accent"))
@@ -185,6 +187,14 @@ def draw_card(painter: QPainter, rect: QRectF, state, look, zoom: float = 0.0):
         painter.setPen(QPen(t.colour(edge), 1.0))
         painter.drawLine(QPointF(rect.x() + 44, rect.bottom() + 2.5), QPointF(rect.right() - 4, rect.bottom() + 2.5))
         painter.drawLine(QPointF(rect.x() + 48, rect.bottom() + 5), QPointF(rect.right() - 8, rect.bottom() + 5))
+
+
+def draw_port_name(painter: QPainter, place: QPointF, name: str, room: float, output: bool):
+    """The name of a port at the left side of a tall card; of what goes out further in."""
+    painter.setFont(sans(6.6))
+    painter.setPen(theme().colour("muted" if output else "ink"))
+    name = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(room))
+    painter.drawText(QRectF(place.x() + 9, place.y() - 6, room, 12), int(Qt.AlignmentFlag.AlignVCenter), name)
 
 
 def draw_badge(painter: QPainter, corner: QPointF, text: str):

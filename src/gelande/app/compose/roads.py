@@ -84,7 +84,8 @@ class Grid:
             self.gutters.append(aisle)
             aisle += 1
         self.aisles = aisle
-        self.taken = set(cells.values())
+        self.taken = {(c.lane, c.column, c.row + k) for c in cells.values() for k in range(c.span)}
+        self.several = [c for c in cells.values() if c.span > 1]
         self.margins = {self.order[k, 0] for k in range(3)}
 
     def x(self, cell: Cell, spot: PortSpot) -> float:
@@ -96,7 +97,8 @@ class Grid:
     @staticmethod
     def y(cell: Cell, spot: PortSpot) -> float:
         """Nominal place of a port down."""
-        return cell.row * NOMINAL + 300.0 + 300.0 * (spot.along if spot.edge in (LEFT, RIGHT) else 0.0)
+        tall = 300.0 + NOMINAL * (cell.span - 1)
+        return cell.row * NOMINAL + 300.0 + tall * (spot.along if spot.edge in (LEFT, RIGHT) else 0.0)
 
     def beside(self, cell: Cell, edge: str) -> int:
         """The aisle that a side port leads to: outside a lane's first and last column it is a gutter."""
@@ -120,7 +122,15 @@ class Grid:
 
     def free_down(self, cell: Cell, until: int) -> bool:
         """Whether no card stands below a cell before a row."""
-        return not any((cell.lane, cell.column, r) in self.taken for r in range(cell.row + 1, until))
+        return not any((cell.lane, cell.column, r) in self.taken for r in range(cell.row + cell.span, until))
+
+    def open_level(self, level: int, source: Cell, aisle: int) -> bool:
+        """Whether no card of several rows stands across a level between a cell and an aisle."""
+        here = self.order[source.lane, source.column]
+        low, high = min(here, aisle), max(here, aisle)
+        return not any(
+            c.row < level < c.row + c.span and low <= self.order[c.lane, c.column] < high for c in self.several
+        )
 
     def free_across(self, row: int, source: Cell, aisle: int) -> bool:
         """Whether no card stands in a row between a cell's side and an aisle."""
@@ -135,14 +145,14 @@ class Grid:
 def way(grid: Grid, source: Cell, out: PortSpot, target: Cell, into: PortSpot) -> list[Turn]:
     """The corners of one link's way, without its two ends."""
     side = [grid.beside(c, s.edge) if s.edge in (LEFT, RIGHT) else None for c, s in ((source, out), (target, into))]
-    below, above = source.row + 1, target.row
+    below, above = source.row + source.span, target.row
     if side[0] is None and side[1] is None:
         return _down(grid, source, out, target, into)
     through = grid.between(source, target)
     first: list[Turn]
     last: list[Turn]
     if side[0] is None:  # from below a card to another one's side
-        lane_side = side[1] in grid.gutters or above >= below
+        lane_side = side[1] in grid.gutters or above >= below and grid.open_level(below, source, side[1])
         if lane_side:
             return [Turn(None, below, 0), Turn(side[1], below, 0), Turn(side[1], None, 1)]
         first = [Turn(None, below, 0), Turn(through, below, 0)]
@@ -152,7 +162,7 @@ def way(grid: Grid, source: Cell, out: PortSpot, target: Cell, into: PortSpot) -
         if side[1] is None:
             return [Turn(side[0], None, 0), Turn(side[0], above, 0), Turn(None, above, 1)]
         if side[1] in grid.gutters:
-            if grid.free_across(source.row, source, side[1]):
+            if all(grid.free_across(source.row + k, source, side[1]) for k in range(source.span)):
                 return [Turn(side[1], None, 0), Turn(side[1], None, 1)]
             level = below if target.row > source.row else source.row
             return [Turn(side[0], None, 0), Turn(side[0], level, 0), Turn(side[1], level, 0), Turn(side[1], None, 1)]
@@ -170,7 +180,7 @@ def way(grid: Grid, source: Cell, out: PortSpot, target: Cell, into: PortSpot) -
 
 def _down(grid: Grid, source: Cell, out: PortSpot, target: Cell, into: PortSpot) -> list[Turn]:
     """From below a card to the top of another: straight where nothing stands between, else through an aisle."""
-    below, above = source.row + 1, target.row
+    below, above = source.row + source.span, target.row
     same = source.lane == target.lane
     if same and source.column == target.column and grid.free_down(source, above):
         return [] if abs(out.along - into.along) < 0.5 else [Turn(None, above, 0), Turn(None, above, 1)]
@@ -268,10 +278,11 @@ def _tidy(points: list[tuple[float, float]]) -> list[tuple[float, float]]:
 
 def _row_heights(recipe: Recipe, cells: dict[str, Cell]) -> list[float]:
     """How tall each row is: as its tallest card."""
-    tall = [layout.CARD_H] * (1 + max((c.row for c in cells.values()), default=-1))
+    tall = [layout.CARD_H] * (1 + max((c.row + c.span - 1 for c in cells.values()), default=-1))
     for n, cell in cells.items():
         _, y, _, h = layout.card_box(recipe.nodes[n])
-        tall[cell.row] = max(tall[cell.row], y + h)
+        if cell.span == 1:
+            tall[cell.row] = max(tall[cell.row], y + h)
     return tall
 
 

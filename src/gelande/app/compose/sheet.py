@@ -310,10 +310,15 @@ def place_for(recipe: Recipe, inside: str, node_id: str, beside: str = "", above
     if cell is None:
         return recipe.nodes[node_id].at
     same = layout.lane_of(shown, node_id) == layout.LANES[cell.lane]
-    row = cell.row + (0 if above or not same else 1)
+    row = cell.row + (0 if above or not same else cell.span)
     return layout.at_of(layout.Cell(cell.lane, cell.column if same else 0, row))
 
 
 def _layout_of(recipe: Recipe) -> list:
     """Everything that card places and roads depend on: a slider's move changes none of it."""
-    return [(n, s.kind, s.at, s.inputs, s.group, s.frame, s.face) for n, s in recipe.nodes.items()]
+    return [(n, s.kind, s.at, s.inputs, s.group, s.frame, s.face, _own_ports(s)) for n, s in recipe.nodes.items()]
+
+
+def _own_ports(state) -> tuple:
+    """The ports of a node whose settings say which it has."""
+    return (state.spec.inputs, state.spec.outputs) if state.spec is not None and state.spec.ports is not None else ()

@@ -154,10 +154,12 @@ class BandPlot(QWidget):
 
 
 class WherePanel(QWidget):
-    """The right part of the bench. ``edited`` carries (parameter id, value), ``held`` whether a limit is dragged."""
+    """The right part of the bench. ``edited`` carries (parameter id, value), ``held`` whether a limit is dragged;
+    ``judge_asked``: how natural the result looks."""
 
     edited = pyqtSignal(str, object)
     held = pyqtSignal(bool)
+    judge_asked = pyqtSignal()
 
     def __init__(self, parent=None):
         super().__init__(parent)
@@ -193,6 +195,11 @@ class WherePanel(QWidget):
         self.invert = QCheckBox("Everywhere but there")
         self.invert.clicked.connect(lambda on: self.edited.emit("where_invert", on))
         layout.addWidget(self.invert)
+        self.natural = QPushButton("How natural")
+        self.natural.setToolTip("Figures of this land at 513 samples beside those of real land")
+        self.natural.setStyleSheet("padding: 2px 7px;")
+        self.natural.clicked.connect(self.judge_asked)
+        layout.addWidget(self.natural, 0, Qt.AlignmentFlag.AlignLeft)
         layout.addStretch(0)
 
     def show_node(self, state, figures):
@@ -215,6 +222,8 @@ class WherePanel(QWidget):
         self.hint.setVisible(band is None and where not in ROWS)
         self.invert.setVisible(where not in (None, "All"))
         self.invert.setChecked(bool(params.get("where_invert")))
+        main = state.spec.main if state is not None and state.spec else None
+        self.natural.setVisible(main is not None and main.kind == "height")
         self.hint.setText(self._words(state, where, figures))
 
     def _show_rows(self, params: dict, names: tuple[str, ...]):

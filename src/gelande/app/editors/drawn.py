@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPainterPath, QPen
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QColorDialog, QPushButton
 
 from gelande.kernels.curves import ramp_at, through
 
 from ..plot import paint_histogram
-from ..ramps import RampSheet
+from ..ramps import RampSheet, paint_strip
 from ..theme import theme
 from .base import DOT, WidgetRow
 
@@ -268,10 +268,7 @@ class RampRow(PointsRow):
         return QPointF(area.left() + point[0] * area.width(), area.bottom() + 7)
 
     def paint_field(self, p: QPainter, area: QRectF):
-        shade = QLinearGradient(area.topLeft(), area.topRight())
-        for x, r, g, b in self.value:
-            shade.setColorAt(x, QColor.fromRgbF(r, g, b))
-        p.fillRect(area, shade)
+        paint_strip(p, area, self.value)
         p.drawRect(area)
 
     def colour_of(self, point) -> QColor:

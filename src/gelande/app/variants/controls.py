@@ -227,7 +227,7 @@ class ControlPanel(QFrame):
             ", ".join(
                 "the recipe's seed"
                 if t.node == model.RECIPE
-                else f"{recipe.nodes[t.node].name}: {recipe.nodes[t.node].spec.param(t.param).label}"
+                else f"{recipe.nodes[t.node].name}: {recipe.nodes[t.node].setting(t.param).label}"
                 for t in self.extra
             )
         )

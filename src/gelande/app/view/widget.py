@@ -62,7 +62,7 @@ class ViewWidget(QWidget):
         self.marks = Marks(self)
         self._told: tuple | None = None  # what show_content was told last
         self._drag, self._keys, self._fast, self._rough = None, set(), False, False
-        self._go_home = False
+        self._go_home = self._home_rough = False
         self._rest = QTimer(self, singleShot=True)
         self._rest.timeout.connect(lambda: self._ask(False))
         self._walk = QTimer(self, interval=33)
@@ -142,9 +142,13 @@ class ViewWidget(QWidget):
         self.comparison.other = other
         self._content, self.heights = self.comparison.shown(main).parts, (low, high)
         if first or extent != self.extent or self._go_home:
-            self.extent, self._go_home, self._drag = extent, False, None
+            self.extent, self._go_home, self._drag, self._home_rough = extent, False, None, rough
             for mode in self.modes.values():
                 mode.home()
+        elif self._home_rough and not rough:  # a glimpse stands lower or higher than the land that follows it
+            self._home_rough = False
+            for mode in self.modes.values():
+                mode.refit()
         self._interval = nice_interval(high - low)
         self._say_contours()
         self.look = replace(self.look, contour=self._interval if self.contours else 0.0)

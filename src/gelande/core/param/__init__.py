@@ -6,10 +6,12 @@ picture, a unit and one sentence of help. Nodes declare theirs with the function
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
-from .base import Param, Values
+from .base import WITHIN, Param, Values
 from .drawn import Curve, Line, Outlines, Pieces, Points, Ramp, Shapes, Strokes
+from .layers import Layers
 from .numbers import Count, Number, Seed
 from .words import Choice, Colour, Path, Text, Toggle
 
@@ -18,6 +20,7 @@ __all__ = [
     "Colour",
     "Count",
     "Curve",
+    "Layers",
     "Line",
     "Number",
     "Outlines",
@@ -32,11 +35,13 @@ __all__ = [
     "Text",
     "Toggle",
     "Values",
+    "WITHIN",
     "choice",
     "colour",
     "count",
     "curve",
     "degrees",
+    "layers",
     "line",
     "metres",
     "number",
@@ -161,6 +166,12 @@ def outlines(id: str, label: str, piece: tuple[Param, ...], help: str, **more: A
 def shapes(id: str, label: str, piece: tuple[Param, ...], help: str, **more: Any) -> Shapes:
     """Shapes; piece: the settings that each keeps for itself, which belong to the node besides."""
     return Shapes(id, label, (), help, piece=piece, **more)
+
+
+def layers(id: str, label: str, piece: tuple[Param, ...], default: tuple[dict, ...], help: str, **more: Any) -> Layers:
+    """Layers from the ground up; piece: the settings that each has; default: some of them by id, a layer each."""
+    plain = Layers(id, label, (), help, piece=piece, **more)
+    return replace(plain, default=plain.made(*default))
 
 
 def path(id: str, label: str, help: str, **more: Any) -> Path:

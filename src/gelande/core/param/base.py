@@ -10,6 +10,8 @@ from ..words import shorten
 
 #: Whole numbers beyond this are no settings, and cannot become floating-point numbers without trouble.
 LARGEST_INTEGER = 10**18
+#: Between a list's id, the number of what it lists and a setting's id, where such a setting is spoken of.
+WITHIN = ":"
 #: unit shown -> suffix of the key in a recipe file
 _SUFFIX = {"m": "_m", "°": "_deg", "%": "_share", "ha": "_ha"}
 
@@ -63,6 +65,11 @@ class Param:
         return ()
 
     @property
+    def parts(self) -> tuple[Param, ...]:
+        """Settings that each of the things it lists has, as they are told to people."""
+        return ()
+
+    @property
     def range_text(self) -> str:
         """What it may be, as people read it; "" when that cannot be said in a line."""
         return ", ".join(self.choices)
@@ -82,6 +89,19 @@ class Param:
     def parse(self, text: str) -> Any:
         """A typed text as a checked value. Raises ValueError."""
         return self.check(text.strip())
+
+    # -- what a list holds ----------------------------------------------------------------------------
+    def inner(self, value: Any, rest: str) -> Param:
+        """The declaration of a setting of one of the things it lists. Raises KeyError when there is none."""
+        raise KeyError(rest)
+
+    def inner_value(self, value: Any, rest: str) -> Any:
+        """The value of such a setting. Raises KeyError when there is none."""
+        raise KeyError(rest)
+
+    def with_inner(self, value: Any, rest: str, inner: Any) -> Any:
+        """The value with such a setting changed. Raises KeyError when there is none."""
+        raise KeyError(rest)
 
     # -- sizes of sites -------------------------------------------------------------------------------
     def fitted(self, value: Any, long_side: float) -> Any:

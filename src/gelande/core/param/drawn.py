@@ -153,6 +153,10 @@ class Pieces(Param):
         """How many points a piece has."""
         return len(one[-1])
 
+    def content(self, value: Any) -> list:
+        """The pieces without what changes no result."""
+        return list(value)
+
     def text(self, value: Any) -> str:
         return f"{len(value)} {self.noun}{'s' if len(value) != 1 else ''}"
 

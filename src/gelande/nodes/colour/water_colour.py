@@ -1,10 +1,9 @@
 """Water colour: shallow to deep, foam and the wet edge of the shore."""
 
-import numpy as np
-
 from gelande.core import param as P
 from gelande.core.node import colour_in, colour_out, mask_in, node
-from gelande.kernels.curves import coloured, ramp_table
+from gelande.kernels.curves import ramp_table
+from gelande.kernels.standing import under_water
 
 WATER = ((0.0, 0.44, 0.55, 0.50), (0.25, 0.25, 0.42, 0.44), (0.6, 0.12, 0.28, 0.36), (1.0, 0.07, 0.18, 0.27))
 
@@ -39,17 +38,7 @@ WATER = ((0.0, 0.44, 0.55, 0.50), (0.25, 0.25, 0.42, 0.44), (0.6, 0.12, 0.28, 0.
 def water_colour(ctx):
     """The bed shows through water by what is left of the light at its depth (Beer and Lambert); the ground is darkened
     where the shore is wet, and the water's edge is lightened."""
-    p, ground, water = ctx.p, ctx.input("under"), ctx.input("water")
-    depth, shore = ctx.input("depth"), ctx.input("shore")
-    deep = np.full(ctx.shape, 0.6, np.float32) if depth is None else depth
-    tone = coloured(deep, ramp_table(p.ramp), 0.0, 1.0, ctx.stop)
-    seen = np.float32(p.clear) * np.exp(np.float32(-6.0) * deep)
-    edge = np.zeros((1, 1), np.float32) if shore is None else shore
-    out = np.empty((*ctx.shape, 3), np.float32)
-    ctx.check()
-    for k in range(3):
-        bed = ground[..., k] * (1 - np.float32(p.wet) * edge)
-        wet = tone[..., k] + seen * (bed * np.float32(0.7) - tone[..., k])
-        wet = wet + np.float32(p.foam) * edge * (np.float32(0.86) - wet)
-        out[..., k] = bed + water * (wet - bed)
-    return {"colour": np.maximum(out, 0)}
+    p = ctx.p
+    how = (ramp_table(p.ramp), 0.6, p.clear, p.wet, p.foam, ctx.stop)
+    made = under_water(*(ctx.input(port) for port in ("under", "water", "depth", "shore")), *how)
+    return {"colour": made}

@@ -4,9 +4,11 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_out, node
+from gelande.core.restrict import slope_baseline
+from gelande.kernels.measure import slope_degrees
 from gelande.kernels.shapes import grid, turned
 from gelande.kernels.strata import cut_beds
-from gelande.nodes.shared import wander
+from gelande.nodes.shared import off_level_ground, wander
 
 
 @node(
@@ -25,6 +27,8 @@ from gelande.nodes.shared import wander
         P.seed(),
     ),
     base="height",
+    version=2,
+    reach=lambda p, site: slope_baseline(site) / 2,
     figure="{thickness} · dip {dip}",
     keywords=("layers", "beds", "ledges", "sediment", "rock", "bedding"),
     starting_points=(
@@ -37,7 +41,8 @@ def strata(ctx):
     """Within each bed the slope is redistributed: a hard bed becomes a short steep face above a long gentle tread,
     a soft one the reverse.
 
-    The profile is continuous in height; hardness is a random number a bed, and the bed mask carries it."""
+    The profile is continuous in height; hardness is a random number a bed, and the bed mask carries it. Level ground
+    is not cut."""
     p, h = ctx.p, ctx.input("height")
     x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth)
     along, _ = turned(x, y, p.dip_direction)
@@ -45,4 +50,5 @@ def strata(ctx):
         ctx, ctx.site.long_side / 6, 4, ctx.seed, 0.4, moves=True
     ) * np.float32(1.2 * p.irregularity * p.thickness)
     out, bed = cut_beds(h, beds, p.thickness, p.contrast, p.irregularity, ctx.seed, ctx.stop)
-    return {"height": out, "bed": bed}
+    slope = slope_degrees(h, ctx.dx, slope_baseline(ctx.site), ctx.stop, ctx.frame)
+    return {"height": off_level_ground(ctx, h, out, slope), "bed": bed}

@@ -9,7 +9,10 @@ from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.noise import fractal
 from gelande.kernels.shapes import grid
 from gelande.kernels.terrace import step_land
-from gelande.nodes.shared import banded
+from gelande.nodes.shared import banded, off_level_ground
+
+#: Sizes of the noise along edges that the site has.
+WANDERS = 14.0
 
 
 @node(
@@ -57,6 +60,7 @@ from gelande.nodes.shared import banded
     reach=lambda p, site: slope_baseline(site) / 2 + 3.5 * site.long_side / 640,
     ranged=lambda p, site: ("height",) if p.steps == "Count" else (),
     base="height",
+    version=2,
     figure="{riser_height} risers",
     keywords=("steps", "strata", "cliffs", "layers", "cliff", "mesa"),
     starting_points=(
@@ -68,8 +72,9 @@ from gelande.nodes.shared import banded
 def terrace(ctx):
     """Each bed's profile is the gain curve f^g / (f^g + (1-f)^g), continuous in height, so edges cannot spike.
 
-    Beds differ in thickness by a smooth function of height alone, and wander sideways by noise of a tenth of the
-    site."""
+    Beds differ in thickness by a smooth function of height, the edge of each wanders by noise of its own, so that
+    risers part and come together along a slope, and all wander sideways by noise of a tenth of the site. Level ground
+    is not cut."""
     p, h = ctx.p, ctx.input("height")
     tall = p.riser_height
     if p.steps == "Count":
@@ -99,9 +104,12 @@ def terrace(ctx):
         y,
         wave,
     )
-    out, riser = step_land(h, beds, tall, p.sharpness, p.irregularity, p.follow, ctx.seed, ctx.stop)
+    size = ctx.site.long_side / WANDERS
+    place = (ctx.frame.top, ctx.frame.left, ctx.dx / size, ctx.site.depth / size)
+    out, riser = step_land(h, beds, place, tall, p.sharpness, p.irregularity, p.follow, ctx.seed, ctx.stop)
     ctx.check()
     slope = slope_degrees(h, ctx.dx, slope_baseline(ctx.site), ctx.stop, ctx.frame)
+    out = off_level_ground(ctx, h, out, slope)
     steep = banded(ctx, lambda riser, slope: riser * np.clip(slope / np.float32(8), 0, 1), riser, slope)
     # The mask is softened over a fixed length, which keeps it the same where finer levels add roughness.
     return {"height": out, "riser": gaussian(steep, ctx.site.long_side / 640 / ctx.dx, ctx.stop)}

@@ -7,14 +7,19 @@ from gelande.core.node import EACH, height_in, height_out, mask_in, mask_out, no
 from gelande.core.site import COARSEST, MAPPED
 from gelande.kernels.erosion import Moved, fill_pits
 from gelande.kernels.local_erosion import HALO, tile_of
+from gelande.kernels.measure import volume
 from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode, whole
 from gelande.kernels.streams import draw
 from gelande.kernels.transfer import down, up, up_kept
 
 #: Names under which a level keeps what was moved.
 MOVED = ("_cut", "_fill", "_worked")
-#: Strength above which a level takes back part of what it did, and how many samples around are looked at for that.
-LOCKED, AFTER = 0.6, 8
+#: Strengths from which whole and fine levels take back part of what they did, over how much more strength that grows to
+#: the most of it, and how many samples around are looked at for that.
+LOCKED, LOCKED_FINE, GROWS, GROWS_FINE, LOCK, AFTER = 0.6, 0.2, 0.2, 0.4, 0.6, 8
+#: How far below the lowest ground rivers leave in a rain of this strength and more, as a share of the relief, how that
+#: bends for less, and how many samples of the first grid beyond the edge they come to it.
+DROP, FULL, BEND, BEYOND = 0.2, 0.5, 0.4, 16
 #: Samples around tiles on which the ground before has to be right.
 BEFORE = HALO + 24
 #: How much the most washed beds count in the fill mask.
@@ -77,14 +82,31 @@ def _first(ctx, rain, ground, soft, fall):
     Here streams have time to find their way to the edge of the site and to take each other's water, as they do on
     real land: their lengths grow faster than the root of the area they drain (Hack 1957)."""
     ground, soft, fall = (np.ascontiguousarray(a[::2, ::2]) for a in (ground, soft, fall))
-    h, moved, _ = erode(rain, ground, soft, fall, -1, 2 * ctx.dx, ctx.stop)
-    return h - ground, moved
+    return _beyond(rain, ground, soft, fall, 2 * ctx.dx, ctx.stop, False)
+
+
+def _beyond(rain, ground, soft, fall, dx, stop, glimpse):
+    """Change and what was moved on the first grid, which reaches beyond the site, where the land falls to a level below
+    its lowest ground: rivers leave by valleys that are graded to it, wherever they come to the edge."""
+    n = min(BEYOND // 2 if glimpse else BEYOND, min(ground.shape) - 1)
+    low, high = (float(a) for a in np.percentile(ground, (2, 98)))
+    steps = [np.arange(k + 2 * n) for k in ground.shape]
+    rows, columns = (np.maximum(0, np.maximum(n - s, s - k - n + 1)) / n for s, k in zip(steps, ground.shape))
+    away = np.minimum(1, np.hypot(rows[:, None], columns)).astype(np.float32)
+    wide, soft, fall = (np.pad(a, n, "reflect") for a in (ground, soft, fall))
+    wide += away * (np.float32(low - DROP * min(1.0, rain.strength / FULL) ** BEND * (high - low)) - wide)
+    h, moved, _ = erode(rain, wide, soft, fall, -1, dx, stop, glimpse=glimpse)
+    own = (slice(n, -n), slice(n, -n))
+    change = np.ascontiguousarray((h - wide)[own])
+    maps = (np.ascontiguousarray(a[own]) for a in moved[:4])
+    return change, Moved(*maps, -volume(change) * dx**2)
 
 
 def _glimpse(ctx, rain, ground, soft, fall):
     """Outputs on the first grid alone, which is what the coarsest level begins with."""
-    h, moved, _ = erode(rain, ground, soft, fall, -1, ctx.dx, ctx.stop, glimpse=True)
-    cut, fill = agreeing(moved.worn, moved.laid, h - ground)
+    change, moved = _beyond(rain, ground, soft, fall, ctx.dx, ctx.stop, True)
+    h = ground + change
+    cut, fill = agreeing(moved.worn, moved.laid, change)
     state = {"_cut": cut, "_fill": fill, "_washed": moved.worked}
     state["_white"] = _white(ctx, cut, fill, moved.worked)
     return {"height": h, **_masks(ctx, state, moved.area)}
@@ -116,7 +138,23 @@ def _around(p, site, level, asked):
 
 def _after(p) -> int:
     """Samples around those asked for on which a level has to be eroded."""
-    return AFTER if p.strength > LOCKED else 0
+    return AFTER if p.strength > LOCKED_FINE else 0
+
+
+def _coarse(a: np.ndarray) -> np.ndarray:
+    """What of an array the coarser level can hold; of a frame that does not end with one of its samples, the last row
+    and column count twice."""
+    rows, columns = a.shape
+    odd = np.pad(a, ((0, 1 - rows % 2), (0, 1 - columns % 2)), "edge")
+    return up(down(odd))[:rows, :columns]
+
+
+def _lock(p, depth: int) -> float:
+    """Share of what a level changed at the coarser one's scale that is taken back: a strong pass would drift with
+    detail."""
+    fine = depth >= len(GLOBAL_STEPS)
+    over = (p.strength - LOCKED_FINE) / GROWS_FINE if fine else (p.strength - LOCKED) / GROWS
+    return LOCK * min(1.0, max(0.0, over))
 
 
 @node(
@@ -150,12 +188,19 @@ def _after(p) -> int:
             "How readily sediment settles: at 0 all of it leaves, then it fills valley floors and hollows, and "
             "builds fans where gullies leave a slope.",
         ),
+        P.share(
+            "hollows",
+            "Hollows filled",
+            0.4,
+            "How readily sediment fills hollows; at 0 they empty as their outlets are cut down.",
+        ),
         P.share("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
         P.seed(),
     ),
     around=_around,
     blocks=lambda p, site, level: tile_of(site.shape(level)),
     base="height",
+    version=2,
     pyramid=EACH,
     below=("height",),
     figure="spacing {gully_spacing}",
@@ -194,18 +239,16 @@ def rain_erosion(ctx):
         soft = soft * (1 - np.float32(0.9) * rock)
     fall = np.ones_like(ground) if wet is None else np.ascontiguousarray(wet) + np.float32(1e-3)
     depth = ctx.level - COARSEST
-    rain = Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth)
+    rain = Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth, p.hollows)
     if ctx.level < COARSEST:
         return _glimpse(ctx, rain, ground, soft, fall)
     start, before = _start(ctx, rain, ground, soft, fall)
     h, moved, lines = erode(rain, start, soft, fall, depth, ctx.dx, ctx.stop, ctx.frame, ctx.asked.grown(_after(p)))
     ctx.check()
     left = moved.left
-    if p.strength > LOCKED:
-        # A strong pass would drift with detail: most of what this level changed at the coarser one's scale is taken
-        # back.
-        lock = 0.6 * min(1.0, (p.strength - LOCKED) / 0.2)
-        h, left = h - np.float32(lock) * up(down(h - start)), left * (1 - lock)
+    lock = _lock(p, depth)
+    if lock > 0:
+        h, left = h - np.float32(lock) * _coarse(h - start), left * (1 - lock)
         left -= fill_pits(h, moved.laid, whole(h)) * ctx.dx**2  # taking back can leave single samples low
     change, washed = h - ground, _washed(ctx, moved.worked)
     # What this level wore of the sediment that coarser ones laid.

@@ -6,7 +6,7 @@ from gelande.core import param as P
 from gelande.core.node import FINER, height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.loose import settle
-from gelande.kernels.measure import gaussian, gradient
+from gelande.kernels.measure import gaussian, gradient, slope_degrees
 from gelande.kernels.shapes import smoothstep
 from gelande.kernels.sun import sunshine
 from gelande.kernels.transfer import sample
@@ -15,6 +15,8 @@ from gelande.nodes.shared import banded, wander
 #: The sun's path: turns from its direction, and the share of its height at which it stands then.
 PATH = ((-65, 0.35), (-30, 0.8), (0, 1.0), (30, 0.8), (65, 0.35))
 SLIDES = 24
+#: Degrees on either side of the slide angle over which ground ceases to hold snow.
+SLACK = 4.0
 
 
 @node(
@@ -69,7 +71,9 @@ SLIDES = 24
         P.seed(),
     ),
     base="height",
+    version=2,
     pyramid=FINER,
+    reach=lambda p, site: site.spacing(MAPPED),
     figure="from {snow_line}",
     keywords=("winter", "ice", "white", "drift", "melt", "avalanche"),
     starting_points=(
@@ -82,7 +86,8 @@ def snow(ctx):
     """Depth = fall · height · (1 - melt · sun) · shelter, less what slides. Sun: cosine of its angle to the slope,
     with cast shadows, over five places of its path. Shelter: how much higher the ground lies to windward, and
     hollows (after Winstral and Marks 2002). Slides: a loose layer that stands at most at the slide angle. Worked
-    out at up to 513 samples; finer levels lay the same snow, so its edge is the same everywhere."""
+    out at up to 513 samples; finer levels lay the same snow, so its edge is the same everywhere. None stays on ground
+    that is some degrees steeper than the slide angle."""
     p, h = ctx.p, ctx.input("height")
     if ctx.level <= MAPPED:
         share, slid = _shares(ctx, h)
@@ -95,11 +100,14 @@ def snow(ctx):
     patchy = wander(ctx, ctx.site.long_side / 24, 5, ctx.seed)
     band = np.float32(max(p.transition, 1e-3))
 
-    def lay(h, share, slid, fall_map, patchy):
-        high = smoothstep((h - np.float32(p.snow_line) + band * (np.float32(0.5) + 0.35 * patchy)) / band)
-        return np.maximum(np.float32(p.fall) * high * share * fall_map + slid, 0)
+    steep = slope_degrees(h, ctx.dx, 2 * ctx.site.spacing(MAPPED), ctx.stop, ctx.frame)
 
-    depth = banded(ctx, lay, h, share, slid, fall_map, patchy)
+    def lay(h, share, slid, fall_map, patchy, steep):
+        holds = 1 - smoothstep((steep - np.float32(p.slide_angle - SLACK)) / np.float32(2 * SLACK))
+        high = smoothstep((h - np.float32(p.snow_line) + band * (np.float32(0.5) + 0.35 * patchy)) / band)
+        return np.maximum(np.float32(p.fall) * high * share * fall_map + slid, 0) * holds
+
+    depth = banded(ctx, lay, h, share, slid, fall_map, patchy, steep)
     film = np.float32(max(0.04 * ctx.site.long_side / 4096, 0.12 * p.fall))
     return {
         "height": h + depth,
