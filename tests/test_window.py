@@ -56,6 +56,8 @@ class WindowCase(unittest.TestCase):
         self.doc._saved = self.doc.recipe
         self.window.close()
         self.window.deleteLater()
+        # gone at once: were it collected first, a timer that still stands could call what is left of its slots
+        QApplication.sendPostedEvents(self.window, QEvent.Type.DeferredDelete)
         self.assertEqual(floor.seen, self.expected_faults, "nobody met a fault of the program's own")
 
     def load(self, *kinds, detail=1, **params):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QObject
@@ -15,6 +16,7 @@ class House(QObject):
     def __init__(self, parent=None):
         super().__init__(parent)
         self.windows: list[Window] = []
+        self._leaving: list[Window] = []  # until Qt has let go of them: a timer may still call what is collected
 
     def window(self, regenerate: bool = False) -> Window:
         """A new window."""
@@ -46,6 +48,8 @@ class House(QObject):
 
     def _left(self, window: Window):
         self.windows.remove(window)
+        self._leaving.append(window)
+        window.destroyed.connect(partial(self._leaving.remove, window))
         window.deleteLater()
         self._share()
 

@@ -108,7 +108,7 @@ class ComposePage(QWidget):
         )
         for asked in (view.drape_asked, view.compare_asked, view.section_asked, view.masks.asked):
             asked.connect(lambda: self._soon.start())
-        view.renderer.failed.connect(lambda: self._trouble("the picture could not be drawn"))
+        view.renderer.failed.connect(self._undrawn)
 
     def _join_engine(self):
         """What becomes of results."""
@@ -298,6 +298,9 @@ class ComposePage(QWidget):
             self.view.settle()
             self.view.mark_old(text)
             self.said.emit(text)
+
+    def _undrawn(self):
+        self._trouble("the picture could not be drawn")
 
     def _trouble(self, words: str):
         """Work ended with a fault of the program's own."""

@@ -72,7 +72,7 @@ class DeliverPage(QWidget):
         self.told.connect(self._told)
         self.ended.connect(self._ended)
         document.changed.connect(self._changed)
-        engine.card.connect(lambda node, picture, key: self._picture() if self.isVisible() else None)
+        engine.card.connect(self._card_drawn)
 
     # -- parts ------------------------------------------------------------------------------------------
     def _card(self, title: str) -> tuple[QFrame, QVBoxLayout, QLabel]:
@@ -287,6 +287,10 @@ class DeliverPage(QWidget):
             ("SHA-256", f["sha256"][:32] + "…"),
         ]
         return lines
+
+    def _card_drawn(self, node: str, picture, key):
+        if self.isVisible():
+            self._picture()
 
     def _picture(self):
         rows, r = self.deliverables(), self.table.currentRow()
