@@ -7,6 +7,7 @@ import unittest
 from pathlib import Path
 
 import numpy as np
+from scipy import ndimage
 from support import DEMO, chain, result, slow
 
 from gelande.core import drainage, graph, mass, walk
@@ -16,6 +17,7 @@ from gelande.core.site import Site
 from gelande.kernels.channels import courses, drawn_course
 from gelande.kernels.flow import drain, network
 from gelande.kernels.loose import settle
+from gelande.kernels.measure import slope_degrees
 from gelande.kernels.shapes import curve_through
 from gelande.kernels.water import DRY, hollows, open_water, surfaces, up_surface
 
@@ -35,7 +37,7 @@ class SlideTest(unittest.TestCase):
         loose = np.zeros_like(rock)
         loose[28:37, 28:37] = 60.0
         limit = math.tan(math.radians(34))
-        _, after = settle(rock, loose, None, limit, 4.0, 1500)
+        after = settle(rock, loose, limit, 4.0, 1500)
         self.assertAlmostEqual(float(after.sum(dtype=float)) / float(loose.sum(dtype=float)), 1.0, places=5)
         self.assertGreaterEqual(float(after.min()), 0.0)
         steepest = max(np.abs(np.diff(after, axis=k)).max() / 4.0 for k in (0, 1))
@@ -59,6 +61,23 @@ class SlideTest(unittest.TestCase):
         self.assertLessEqual(float(raw["_worn"].max()), 6.0 + 1e-3)
         worn, laid = raw["_worn"] > 2, raw["_loose"] > 2
         self.assertGreater(float(before[worn].mean()), float(before[laid].mean()), "what broke fell")
+
+    @slow
+    def test_coarser_grids_do_not_show_and_flat_ground_behind_an_edge_stays(self):
+        for kinds in (("plateau", "scree"), ("fractal_noise", "terrace", "scree")):
+            recipe, ids = chain(*kinds, scree={"stone": 0.0})
+            engine = Evaluator(Cache(2_000_000_000))
+            before, after = (result(recipe, node, 4, engine)["height"] for node in ids[-2:])
+            raw = engine.raw(Job(recipe), ids[-1], 4)
+            moved, change = (raw["_worn"] > 0.05) | (raw["_loose"] > 0.05), after - before
+            bend, at = np.abs(np.diff(change, 2, axis=1)), np.arange(1, change.shape[1] - 1)
+            for every in (2, 4, 8):
+                on, off = (bend[:, rows][moved[:, 1:-1][:, rows]] for rows in (at % every == 0, at % every > 0))
+                self.assertLess(float(on.mean()) / float(off.mean()), 1.15, f"a bend at every {every}th sample")
+            slope = slope_degrees(before, 4.0, 16.0)
+            edge = ndimage.binary_dilation(slope > 34, np.ones((3, 3)), 4)  # two samples of 513
+            broke = raw["_worn"] > 0.05
+            self.assertLess((broke & (slope < 15) & ~edge).sum() / broke.sum(), 0.005)
 
     def test_hard_rock_breaks_less(self):
         recipe, (noise, scree, band) = chain("fractal_noise", "scree", "height_band", fractal_noise={"relief": 900.0})

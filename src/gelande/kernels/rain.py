@@ -87,9 +87,27 @@ def _uneven(rain: Rain, shape, dx, lattice, stop):
     return np.exp(np.float32(UNEVEN * min(1.0, 4 * rain.strength)) * lattice.onto((noise,), stop)[0])
 
 
+def under(detail: np.ndarray, worked: np.ndarray) -> np.ndarray:
+    """What of fine detail lies under what was laid: no more than that.
+
+    Parameters
+    ----------
+    detail :
+        (rows, columns) float32, metres.
+    worked :
+        metres laid in all.
+
+    Returns
+    -------
+    (rows, columns) float32, metres to take away.
+    """
+    worked = np.float32(WORKED) * worked + np.float32(1e-6)
+    return detail * worked / (np.abs(detail) + worked)
+
+
 def buried(detail: np.ndarray, worked: np.ndarray, stop=None) -> np.ndarray:
-    """What of fine detail goes under where material was moved about: no more than was moved, and less its local
-    mean, so that hollows are filled by what the bumps between them lose.
+    """What of fine detail goes under where material was moved about, less its local mean, so that hollows are filled
+    by what the bumps between them lose.
 
     Parameters
     ----------
@@ -109,9 +127,8 @@ def buried(detail: np.ndarray, worked: np.ndarray, stop=None) -> np.ndarray:
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
-    worked = np.float32(WORKED) * worked + np.float32(1e-6)
-    under = detail * worked / (np.abs(detail) + worked)
-    return under - gaussian(under, 6.0, stop)
+    gone = under(detail, worked)
+    return gone - gaussian(gone, 6.0, stop)
 
 
 def whole(h: np.ndarray) -> tuple[int, int, int, int]:

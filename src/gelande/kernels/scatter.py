@@ -274,11 +274,32 @@ def _broken(top, p, q, i, j, faces, seed):
 
 @kernel
 def _stone_rows(
-    out, odds, chosen, row0, row1, top_row, left, rows, columns, y0, dx, cell, small, large, squat, rough, faces, seed
+    out,
+    odds,
+    chosen,
+    shows,
+    row0,
+    row1,
+    top_row,
+    left,
+    rows,
+    columns,
+    y0,
+    dx,
+    cell,
+    small,
+    large,
+    squat,
+    rough,
+    faces,
+    seed,
 ):
-    has_odds = odds.size > 1
+    has_odds, everywhere = odds.size > 1, shows.size == 1
     for r in range(row0, row1):
         for c in range(out.shape[1]):
+            if not everywhere and shows[r, c] <= 0.0:
+                out[r, c] = 0.0
+                continue
             x, y = (left + c) * dx, y0 - (top_row + r) * dx
             i0, j0 = int(math.floor(x / cell)), int(math.floor(y / cell))
             best = 0.0
@@ -328,7 +349,7 @@ def _stone_rows(
             out[r, c] = best
 
 
-def stones(frame, depth, dx, size, share, seed, stop=None):
+def stones(frame, depth, dx, size, share, seed, stop=None, shows=None):
     """Stones that lie side by side.
 
     Parameters
@@ -347,6 +368,8 @@ def stones(frame, depth, dx, size, share, seed, stop=None):
         whole number; another one gives another result of the same kind.
     stop :
         uint8[1] or None; set when a stop is asked for.
+    shows :
+        float32 of the frame's shape: above 0 where stones are asked for, 0 is returned elsewhere; None: everywhere.
 
     Returns
     -------
@@ -361,10 +384,10 @@ def stones(frame, depth, dx, size, share, seed, stop=None):
     ----------
     As boulders.
     """
-    return boulders(frame, depth, dx, 0.9 * size, 0.35 * size, size, 0.5, 1.0, share, None, seed, stop, 0.8)
+    return boulders(frame, depth, dx, 0.9 * size, 0.35 * size, size, 0.5, 1.0, share, None, seed, stop, 0.8, shows)
 
 
-def boulders(frame, depth, dx, cell, small, large, squat, rough, share, odds, seed, stop=None, faces=0.0):
+def boulders(frame, depth, dx, cell, small, large, squat, rough, share, odds, seed, stop=None, faces=0.0, shows=None):
     """Scattered boulders, or the depth of scattered pits; those narrower than about two samples are left out, as
     fine noise is.
 
@@ -394,6 +417,8 @@ def boulders(frame, depth, dx, cell, small, large, squat, rough, share, odds, se
         uint8[1] or None; set when a stop is asked for.
     faces :
         0 round, 1 broken along flat faces.
+    shows :
+        as of stones.
 
     Returns
     -------
@@ -410,8 +435,10 @@ def boulders(frame, depth, dx, cell, small, large, squat, rough, share, odds, se
     """
     frame = Frame.of(frame)
     out = np.empty(frame.shape, np.float32)
-    odds = np.zeros((1, 1), np.float32) if odds is None else np.ascontiguousarray(odds, np.float32)
+    odds, shows = (
+        np.zeros((1, 1), np.float32) if a is None else np.ascontiguousarray(a, np.float32) for a in (odds, shows)
+    )
     place = (frame.top, frame.left, *frame.grid, float(depth), float(dx))
     sizes = (float(cell), float(small), float(large), float(squat), float(rough), float(faces), int(seed))
-    over_rows(lambda a, b: _stone_rows(out, odds, float(share), a, b, *place, *sizes), frame.height, stop, 16)
+    over_rows(lambda a, b: _stone_rows(out, odds, float(share), shows, a, b, *place, *sizes), frame.height, stop, 16)
     return out

@@ -1,16 +1,98 @@
 """Scree: stones that break from steep rock and come to rest below."""
 
+import math
+
 import numpy as np
+from scipy import ndimage
 
 from gelande.core import param as P
 from gelande.core.node import EACH, height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import COARSEST, MAPPED
-from gelande.kernels.loose import settle
+from gelande.kernels.frame import Frame
+from gelande.kernels.loose import reach, settle, stands
+from gelande.kernels.measure import gaussian, slope_degrees
+from gelande.kernels.rain import under
 from gelande.kernels.scatter import stones
+from gelande.kernels.shapes import smoothstep
+from gelande.kernels.transfer import down, up, up_kept
 from gelande.nodes.shared import banded
 
-#: Passes on each level from the coarsest; finer ones take the last number, and break no more rock.
-PASSES = (32, 24, 16, 8)
+#: Passes on each level from the coarsest; finer ones take the last number.
+PASSES = (64, 48, 24, 8)
+#: Slope of ground that never breaks, but beside an edge, as a share of the angle of repose.
+HOLDS = 0.65
+#: Slope by which stones come to where they lie at least, as a share of the angle of repose: none lie behind the edge
+#: that they broke from.
+FLATTEST = 0.85
+#: Samples of the coarser level over which those too fine to be looked at whole keep the volume of stones.
+SPREAD = 3.0
+#: Samples over which steep ground is smoothed, and stones after they were carried up, so that the coarser grid does not
+#: show.
+SMOOTH, EVEN = 0.8, 0.6
+#: Metres of stones, blurred, below which there are none.
+THIN = 1e-4
+
+
+def _around(p, site, level, asked):
+    """Even rows and columns begin it, where the coarser level has samples too."""
+    return asked.grown(PASSES[-1] + math.ceil(12 * SPREAD) + 3).blocks(2, 2)
+
+
+def _held(ctx, ground, limit):
+    """The highest surface that is nowhere steeper than the limit, metres; and where ground is steep, 0-1, with narrow
+    crests and benches between steep ground: flat ground behind an edge stays, a crest between two faces does not."""
+    if ctx.level > MAPPED:
+        held, faces = (ctx.raised(ctx.own(ctx.level - 1)[k], stop=ctx.stop) for k in ("_stands", "_faces"))
+        return held, np.clip(faces, 0, 1)
+    slope = slope_degrees(ground, ctx.dx, 2 * ctx.dx, ctx.stop)
+    repose = np.float32(np.degrees(np.arctan(limit)))
+    steep = smoothstep((slope - np.float32(HOLDS) * repose) / (np.float32(1 - HOLDS) * repose))
+    steep = ndimage.minimum_filter(ndimage.maximum_filter(steep, 3, mode="mirror"), 3, mode="mirror")
+    return stands(ground, limit, ctx.dx, ctx.stop), gaussian(steep, SMOOTH, ctx.stop)
+
+
+def _broken(ctx, ground, held, faces, most):
+    """Metres of rock that break: what stands above the steepest surface that holds, at most the amount."""
+
+    def breaks(h, held, faces, most):
+        over = np.maximum(h - held, 0)
+        return faces * most * (1 - np.exp(-over / np.maximum(most, np.float32(1e-6))))
+
+    return banded(ctx, breaks, ground, held, faces, most)
+
+
+def _carried(ctx, ground, worn, limit):
+    """Stones where the coarser level left them, metres: as much as breaks here, less the detail that they bury."""
+    before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
+    lies = np.maximum(gaussian(ctx.raised(before["_loose"], up_kept, stop=ctx.stop), EVEN, ctx.stop), 0)
+    flat = ctx.raised(coarse, stop=ctx.stop)
+    loose = banded(ctx, lambda h, flat, lies: np.maximum(lies - under(h - flat, lies), 0), ground, flat, lies)
+    if ctx.level <= MAPPED:
+        loose = np.minimum(loose, reach(ground, worn, FLATTEST * limit, ctx.dx, ctx.stop))
+        loose = np.maximum(loose + worn - ctx.raised(before["_worn"], up_kept, stop=ctx.stop), 0)
+        total = float(loose.sum(dtype=np.float64))
+        return loose * np.float32(float(worn.sum(dtype=np.float64)) / total) if total > 0 else loose
+    return _keeping(ctx, loose, before, worn)
+
+
+def _halved(a):
+    """An array on the coarser level; of one that does not end with one of its samples, the last row and column count
+    twice."""
+    rows, columns = a.shape
+    return down(np.pad(a, ((0, 1 - rows % 2), (0, 1 - columns % 2)), "edge"))
+
+
+def _keeping(ctx, loose, before, worn):
+    """Stones with as much around every place as the coarser level has there, and what breaks more or less here.
+
+    To halve and to double a grid by straight lines are each other's mirror image, as a blur is its own: so the sum
+    over the whole is that of what breaks."""
+    on = ctx.frame_at(ctx.level - 1)
+    held = Frame(*(k // 2 for k in ctx.frame[:2]), *(k // 2 + 1 for k in ctx.shape), *on.grid)
+    wanted = held.cut(before["_loose"], on) + _halved(worn) - held.cut(before["_worn"], on)
+    there, wanted = gaussian(_halved(loose), SPREAD, ctx.stop), gaussian(wanted, SPREAD, ctx.stop)
+    ratio = np.maximum(wanted, 0) / np.maximum(there, np.float32(THIN))
+    return loose * up(gaussian(ratio, SPREAD, ctx.stop), False, ctx.stop)[: ctx.shape[0], : ctx.shape[1]]
 
 
 @node(
@@ -47,10 +129,11 @@ PASSES = (32, 24, 16, 8)
         P.share("rough", "Stones showing", 0.5, "How rough the stones make the scree."),
         P.seed(),
     ),
-    around=lambda p, site, level, asked: asked.grown(4 * PASSES[-1]),
+    around=_around,
+    below=("height",),
     base="height",
     pyramid=EACH,
-    version=2,
+    version=3,
     figure="{repose} · {amount_broken}",
     keywords=("talus", "debris", "thermal", "stones", "rockfall", "repose", "erode"),
     starting_points=(
@@ -61,32 +144,27 @@ PASSES = (32, 24, 16, 8)
 )
 def scree(ctx):
     """Rock that stands steeper than the angle breaks, up to the amount, and slides as a loose layer that is never
-    lost (slope failure after Musgrave, Kolb and Mace 1989). Worked from 129 samples up: each level begins with what
-    the coarser one broke and moved. Rock deeper than the amount stays, so cliffs keep their faces and stones gather
-    at their feet."""
+    lost (slope failure after Musgrave, Kolb and Mace 1989). Every level breaks its own ground; stones are worked from
+    129 samples up, each level beginning with where the coarser one left them. Rock deeper than the amount stays, so
+    cliffs keep their faces and stones gather at their feet."""
     p, ground = ctx.p, ctx.input("height")
     limit = float(np.tan(np.radians(p.repose)))
-    if ctx.level <= COARSEST:
-        worn, loose = np.zeros_like(ground), np.zeros_like(ground)
-    else:
-        before = ctx.own(ctx.level - 1)
-        worn, loose = (ctx.raised(before[k], smooth=False) for k in ("_worn", "_loose"))
-        total = float(loose.sum(dtype=np.float64)) if ctx.level <= MAPPED else 0.0
-        if total > 0:  # carrying both up rounds each its own way: what was worn is what lies loose
-            loose *= np.float32(float(worn.sum(dtype=np.float64)) / total)
     rock_map = ctx.input("rock")
-    most = np.full_like(ground, p.amount_broken) if rock_map is None else np.float32(p.amount_broken) * (1 - rock_map)
-    depth = max(0, ctx.level - COARSEST)
-    left = np.maximum(most - worn, 0) if depth < len(PASSES) - 1 else None
-    rock, loose = settle(
-        ground - worn, np.ascontiguousarray(loose), left, limit, ctx.dx, PASSES[min(depth, len(PASSES) - 1)], ctx.stop
-    )
+    most = np.full((1, 1), p.amount_broken, np.float32)
+    if rock_map is not None:
+        most = most * (1 - rock_map)
+    held, faces = _held(ctx, ground, limit)
     ctx.check()
-    worn = ground - rock
+    worn = _broken(ctx, ground, held, faces, most)
+    loose = worn if ctx.level <= COARSEST else _carried(ctx, ground, worn, limit)
+    passes = PASSES[min(max(0, ctx.level - COARSEST), len(PASSES) - 1)]
+    loose = settle(ground - worn, loose, limit, ctx.dx, passes, ctx.stop)
+    ctx.check()
+    rock = ground - worn
     thick = np.float32(0.22 * p.amount_broken + 0.05)
     cover = banded(ctx, lambda s: 1 - np.exp(-s / thick), loose)
     bumps = (
-        stones(ctx.frame, ctx.site.depth, ctx.dx, p.stone, 0.75, ctx.seed, ctx.stop)
+        stones(ctx.frame, ctx.site.depth, ctx.dx, p.stone, 0.75, ctx.seed, ctx.stop, cover)
         if p.stone > 0 and p.rough > 0
         else np.zeros((1, 1), np.float32)
     )
@@ -94,4 +172,12 @@ def scree(ctx):
         ctx, lambda rock, s, cover, b: rock + s + b * cover * np.float32(0.5 * p.rough), rock, loose, cover, bumps
     )
     cut = banded(ctx, lambda w: np.clip(w / np.float32(max(p.amount_broken, 1e-3)), 0, 1), worn)
-    return {"height": height, "scree": cover, "cut": cut, "_worn": worn, "_loose": loose}
+    return {
+        "height": height,
+        "scree": cover,
+        "cut": cut,
+        "_worn": worn,
+        "_loose": loose,
+        "_stands": held,
+        "_faces": faces,
+    }

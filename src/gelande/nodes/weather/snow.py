@@ -71,7 +71,7 @@ SLACK = 4.0
         P.seed(),
     ),
     base="height",
-    version=2,
+    version=3,
     pyramid=FINER,
     reach=lambda p, site: site.spacing(MAPPED),
     figure="from {snow_line}",
@@ -137,10 +137,9 @@ def _shares(ctx, h):
         * smoothstep((h - np.float32(p.snow_line)) / np.float32(max(p.transition, 1e-3)) + np.float32(0.5))
     )
     loose = np.ascontiguousarray(lies * (1 - stays), np.float32)
-    _, moved = settle(
+    moved = settle(
         np.ascontiguousarray(smooth),
         loose,
-        None,
         float(np.tan(np.radians(max(5.0, p.slide_angle - 8)))),
         dx,
         SLIDES,
