@@ -158,7 +158,7 @@ class KernelTest(unittest.TestCase):
         for run in (
             lambda: rain.erode(rain.Rain(0.5, 60.0, 0.5, 3, 4096.0), h, ones, ones, 0, 32.0, stop),
             lambda: water.hollows(h, 32.0, stop),
-            lambda: channels.courses(h, 32.0, 1e4, 1e6, 20.0, 3.0, stop=stop),
+            lambda: channels.courses(h, 32.0, 1e4, 1e6, 20.0, 3.0, 6.0, 0.5, stop=stop),
             lambda: flow.drain(h, stop=stop),
             lambda: lattice.bent((129, 129), 12_345, stop),
             lambda: noise.fractal((300, 300), (0.0, 0.0), 8.0, 90.0, 4, stop=stop),

@@ -48,7 +48,9 @@ def river_snow_lake(Maker):
         (700, -46, 0.1, ((900, 2700), (1250, 2500))), (380, -26, 0.2, ((1500, 2250), (1700, 2300))),
         (420, -24, 0.1, ((700, 3050), (820, 2900))),
     )}, height=rain)  # fmt: skip
-    river = m.add("stream_channels", "River", {"first": 420, "full": 2200, "width": 30, "deep": 4}, height=basin)
+    river = m.add(
+        "stream_channels", "River", {"first": 420, "full": 2200, "width": 30, "deep": 4, "stands": False}, height=basin
+    )
     snow = m.add("snow", "Snow", {"snow_line": 285, "transition": 90}, height=river)
     lake = m.add("lakes", "Lake", {"least_depth": 2, "least_width": 120}, height=river)
     ground = m.add("colour_ramp", "Ground", {"ramp": find("bent and fescue")[0].stops}, driver=river)

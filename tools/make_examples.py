@@ -160,7 +160,10 @@ def varrowdale() -> Maker:
         height=scree,
     )
     streams = m.add(
-        "stream_channels", "Streams", {"first": 330, "full": 2000, "width": 15, "deep": 3.2, "bank": 22}, height=hollows
+        "stream_channels",
+        "Streams",
+        {"first": 330, "full": 2000, "width": 15, "deep": 3.2, "bank": 22, "stands": False},
+        height=hollows,
     )
     lakes = m.add("lakes", "Lakes", {"least_depth": 1.5, "least_width": 70, "shore_width": 18}, height=streams)
     ground = m.add("cairn", "Ground", through=lakes)

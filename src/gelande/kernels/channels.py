@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from .bands import check, kernel
@@ -10,22 +12,107 @@ from .frame import Frame
 from .lattice import WATER, bent
 from .streams import beside, smoothed, waters
 from .transfer import sample_all
-from .water import DRY, hollows
+from .water import DRY, measured, standing
+
+#: How much deeper than a full channel a hollow is at least in which water stands, and how many channels broad.
+DEEPER, BROADER = 1.5, 5.0
+#: Metres below what is left of standing water at which a stream has come to it, and how many cells it goes on.
+NEAR_SHORE, INTO = 0.05, 3
+#: Samples beside a course that have the bed's height: every point of it then lies between four that do.
+FLOOR = 1.45
+#: Samples by which a course may lie farther than the nearest one to lower the bed.
+BESIDE = 0.5
 
 
 @kernel
-def _fall(order, first, bed):
-    """Lowers beds so that every cell's is at most that of any cell which drains to it."""
+def _fall(order, first, bed, wet, leaves):
+    """Lowers beds so that every cell's is at most that of any cell which drains to it, but for what leaves standing
+    water."""
     for i in order:
-        if first[i] >= 0 and bed[first[i]] > bed[i]:
-            bed[first[i]] = bed[i]
+        j = first[i]
+        if j >= 0 and bed[j] > bed[i] and not (leaves[j] and wet[i]):
+            bed[j] = bed[i]
+
+
+@kernel
+def _through(order, first, still, wet, leaves, within):
+    """Marks the cells over which water leaves what stands, up to its spill; and how many cells beyond its shore each
+    cell in the water lies."""
+    for i in order:
+        j = first[i]
+        if j < 0:
+            continue
+        if wet[j]:
+            within[j] = max(within[j], 1 if not wet[i] else min(within[i] + 1, 100) if within[i] > 0 else 0)
+        elif still[j] and (wet[i] or leaves[i]):
+            leaves[j] = True
+
+
+@dataclass(frozen=True)
+class Pools:
+    """Standing water into which streams run.
+
+    lake: number of each sample's hollow or -1; spill: of each hollow, metres, DRY where streams cut through its
+    sill."""
+
+    lake: np.ndarray
+    spill: np.ndarray
+
+    def at(self, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """(number of the hollow or -1, spill in metres or DRY) beside places in cells east and south."""
+        rows, columns = self.lake.shape
+        r = np.clip(np.rint(y).astype(np.int64), 0, rows - 1)
+        c = np.clip(np.rint(x).astype(np.int64), 0, columns - 1)
+        lake = self.lake[r, c]
+        return lake, np.where(lake >= 0, self.spill[np.maximum(lake, 0)], DRY)
+
+
+def pools(h: np.ndarray, dx: float, sills: float, width: float, deep: float, stop=None) -> Pools:
+    """Where water stands on the way of streams: in hollows that are deeper than what they cut through and than they
+    are themselves, and broader than a few channels.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    dx :
+        metres between samples.
+    sills :
+        depth of the hollows that are drained, metres.
+    width, deep :
+        full width and depth of a channel, metres.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    Pools.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
+    lake, spill, bottom, area = measured(h, dx, stop)
+    drained = (spill - bottom <= max(sills, DEEPER * deep)) | (area < (BROADER * width) ** 2)
+    return Pools(lake, np.where(drained, DRY, spill))
 
 
 def courses(
-    h: np.ndarray, dx: float, least: float, full: float, width: float, deep: float, supply=None, uneven=None, stop=None
-) -> np.ndarray:
-    """Channels of a height; every bed falls all the way to the site's edge or to standing water, across which
-    nothing is cut. Sought on a bent lattice, so that streams do not run along the grid's eight ways.
+    h: np.ndarray,
+    dx: float,
+    least: float,
+    full: float,
+    width: float,
+    deep: float,
+    sills: float,
+    fill: float,
+    supply=None,
+    uneven=None,
+    stop=None,
+) -> tuple[np.ndarray, np.ndarray]:
+    """Channels of a height; every bed falls all the way to the site's edge or to standing water, through the sills of
+    shallow hollows. Sought on a bent lattice, so that streams do not run along the grid's eight ways.
 
     Parameters
     ----------
@@ -37,6 +124,10 @@ def courses(
         drainage areas in m² where channels begin and have their full size.
     width, deep :
         full width and depth, metres.
+    sills :
+        depth of hollows whose sills are cut through, metres; in deeper ones water stands.
+    fill :
+        how full of water channels are, of their depth, 0 to 1.
     supply :
         rain 0 to 1, or None.
     uneven :
@@ -46,8 +137,9 @@ def courses(
 
     Returns
     -------
-    (n, 9) float64 of x0, y0, x1, y1 (metres east and south of the north-west corner), width0, width1, bed0, bed1
-    (metres), depth.
+    (pieces, surface): (n, 10) float64 of x0, y0, x1, y1 (metres east and south of the north-west corner), width0,
+    width1, bed0, bed1 (metres), depth, and 1 where the bed is raised over dips, 0 under standing water; and the
+    standing water's surface, (rows, columns) float32, metres or DRY.
 
     Raises
     ------
@@ -60,42 +152,50 @@ def courses(
     """
     lattice, ground = bent(h.shape, WATER, stop), np.ascontiguousarray(h, np.float32)
     # A channel is in one place: each cell drains to its best neighbour alone.
-    level, area, first, order = waters(h if uneven is None else h + uneven, lattice, dx, supply, stop, 7, 0.3, True)
+    _, area, first, order = waters(h if uneven is None else h + uneven, lattice, dx, supply, stop, 7, 0.3, True)
     size = np.clip(area / full, 1e-6, 1.0)
     depth = deep * size**0.4
-    bed = level.ravel() - depth
-    _fall(order, first, bed)
-    here = np.flatnonzero(area >= least)
+    own = lattice.onto([ground], stop)[0].ravel()
+    held = pools(ground, dx, sills, width, deep, stop)
+    lake, spill = held.at(lattice.x.ravel(), lattice.y.ravel())
+    still = (spill > DRY) & (own < spill)
+    # What the outlet cuts of the sill is lost to water that is let stand by what comes later.
+    outlet = np.zeros(len(held.spill))
+    np.maximum.at(outlet, lake[still], depth[still] * (area[still] >= least))
+    wet = still & (own < spill - outlet[np.maximum(lake, 0)] - NEAR_SHORE)
+    leaves, within = np.zeros(len(wet), np.bool_), np.zeros(len(wet), np.int64)
+    _through(order, first, still, wet, leaves, within)
+    bed = np.where(leaves, spill - depth, own - depth)
+    here = np.flatnonzero((area >= least) & (~wet | (within > 0) & (within <= INTO)))
     x, y = (a * float(dx) for a in smoothed(lattice.x, lattice.y, area, first, here))
-    deep_water = (
-        hollows(ground, dx, stop)[0] - ground
-    )  # hollows of the land itself, not those that the lattice makes of a narrow valley
-    top, water = sample_all((ground, deep_water), y[None, here] / dx, x[None, here] / dx, stop)[:, 0]
-    dry = water < np.maximum(0.5 * depth[here], 0.05)
-    here, top = here[dry], top[dry]
     # Smoothed courses leave the valley's deepest line here and there; the bed must lie below the ground that they run
     # over.
-    bed[here] = np.minimum(bed[here], top - depth[here])
-    _fall(order, first, bed)
+    top = sample_all((ground,), y[None, here] / dx, x[None, here] / dx, stop)[0, 0]
+    bed[here] = np.minimum(bed[here], np.where(leaves[here], spill[here], top) - depth[here])
+    _fall(order, first, bed, wet, leaves)
     i = here[first[here] >= 0]
     j = first[i]
+    i, j = i[~(wet[i] & leaves[j])], j[~(wet[i] & leaves[j])]
     wide = width * np.sqrt(size)
-    return np.stack([x[i], y[i], x[j], y[j], wide[i], wide[j], bed[i], bed[j], depth[i]], 1)
+    dry = ~(wet[j] | leaves[i] | still[i])
+    found = np.stack([x[i], y[i], x[j], y[j], wide[i], wide[j], bed[i], bed[j], depth[i], dry], 1)
+    return found, standing(ground, held.lake, held.spill)
 
 
-def _onward(h: np.ndarray, dx: float, x: float, y: float, deep: float, stop=None) -> np.ndarray:
-    """Places (x, y) that water passes from a point on, down to the site's edge or to standing water of half the
-    depth, smoothed."""
+def _onward(h: np.ndarray, dx: float, x: float, y: float, held: Pools, deep: float, stop=None) -> np.ndarray:
+    """Places (x, y) that water passes from a point on, down to the site's edge or into standing water, smoothed."""
     lattice = bent(h.shape, WATER, stop)
-    h, water = lattice.onto([h, hollows(h, dx, stop)[0] - h], stop)
+    (h,) = lattice.onto([h], stop)
     way = drain(h, 7, 0.3, True, stop)[1]
     first, (rows, columns) = receivers(way, h.shape[1]), h.shape
+    spill = held.at(lattice.x.ravel(), lattice.y.ravel())[1]
     here = min(max(round(y / dx), 0), rows - 1), min(max(round(x / dx), 0), columns - 1)
     at = min(max(round(float(lattice.rows[here])), 0), rows - 1) * columns + min(
         max(round(float(lattice.columns[here])), 0), columns - 1
     )
-    cells = [at]
-    while first[at] >= 0 and water.flat[at] < 0.5 * deep:
+    cells, beyond = [at], 0
+    while first[at] >= 0 and beyond < INTO:
+        beyond += h.flat[at] < spill[at] - deep - NEAR_SHORE
         at = int(first[at])
         cells.append(at)
     path = np.stack([lattice.x.flat[cells], lattice.y.flat[cells]], 1).astype(np.float64) * dx
@@ -106,8 +206,15 @@ def _onward(h: np.ndarray, dx: float, x: float, y: float, deep: float, stop=None
 
 
 def drawn_course(
-    points: np.ndarray, h: np.ndarray, dx: float, site_depth: float, width: float, deep: float, stop=None
-) -> np.ndarray:
+    points: np.ndarray,
+    h: np.ndarray,
+    dx: float,
+    site_depth: float,
+    width: float,
+    deep: float,
+    sills: float = 0.0,
+    stop=None,
+) -> tuple[np.ndarray, np.ndarray]:
     """One channel along a drawn line from its head down; its bed never rises. Where the line ends on dry land it
     runs on downhill at its full size.
 
@@ -123,12 +230,14 @@ def drawn_course(
         metres from north to south.
     width, deep :
         full width and depth, metres.
+    sills :
+        as of courses.
     stop :
         uint8[1] or None; set when a stop is asked for.
 
     Returns
     -------
-    Pieces as of courses.
+    (pieces, surface) as of courses.
 
     Raises
     ------
@@ -139,7 +248,8 @@ def drawn_course(
     steps = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     at = np.linspace(0.0, steps[-1], max(2, int(steps[-1] / dx) + 1))
     x, y = np.interp(at, steps, points[:, 0]), site_depth - np.interp(at, steps, points[:, 1])
-    on = _onward(h, dx, x[-1], y[-1], deep, stop)
+    held = pools(h, dx, sills, width, deep, stop)
+    on = _onward(h, dx, x[-1], y[-1], held, deep, stop)
     size = np.concatenate([np.clip(0.35 + 0.65 * at / steps[-1], 0, 1), np.ones(len(on))])
     x, y = np.concatenate([x, on[:, 0]]), np.concatenate([y, on[:, 1]])
     c, r = (
@@ -147,21 +257,46 @@ def drawn_course(
         np.clip((y / dx).round().astype(int), 0, h.shape[0] - 1),
     )
     bed = np.minimum.accumulate(h[r, c] - deep * size)
-    wide = width * size
-    return np.stack([x[:-1], y[:-1], x[1:], y[1:], wide[:-1], wide[1:], bed[:-1], bed[1:], (deep * size)[:-1]], 1)
+    wide, dry = width * size, h[r, c] >= held.at(x / dx, y / dx)[1]
+    found = np.stack(
+        [x[:-1], y[:-1], x[1:], y[1:], wide[:-1], wide[1:], bed[:-1], bed[1:], (deep * size)[:-1], dry[1:]], 1
+    )
+    return found, standing(h, held.lake, held.spill)
 
 
 @kernel
-def _cut(h, banks, away, trough, inside, surface, pieces, top, left, dx, bank, fill, stop):
+def _near(nearest, pieces, top, left, dx, stop):
+    """How far every sample lies from the nearest course, as far as beds are level beside it."""
+    bottom, right = top + nearest.shape[0], left + nearest.shape[1]
+    for k in range(pieces.shape[0]):
+        if k & 255 == 0 and stop[0]:
+            return
+        x0, y0, x1, y1 = pieces[k, 0], pieces[k, 1], pieces[k, 2], pieces[k, 3]
+        ax, ay, reach = x1 - x0, y1 - y0, (FLOOR + 1) * dx
+        length = max(ax * ax + ay * ay, 1e-9)
+        row0, row1 = max(top, int((min(y0, y1) - reach) / dx)), min(bottom, int((max(y0, y1) + reach) / dx) + 2)
+        column0, column1 = max(left, int((min(x0, x1) - reach) / dx)), min(right, int((max(x0, x1) + reach) / dx) + 2)
+        for r in range(row0 - top, row1 - top):
+            for c in range(column0 - left, column1 - left):
+                _, d = beside((left + c) * dx, (top + r) * dx, x0, y0, ax, ay, length)
+                nearest[r, c] = min(nearest[r, c], d)
+
+
+@kernel
+def _cut(h, nearest, banks, away, trough, inside, deepened, surface, pieces, top, left, dx, bank, fill, stop):
     """For every sample: the graded bank of the nearest piece (away: how far that is; a lower piece downstream must
-    not undercut it), the lowest trough, how far it lies inside a channel, and the water's surface. Arrays begin at
-    row ``top`` and column ``left`` of the whole grid."""
+    not undercut it), the lowest trough, how far it lies inside a channel, how far the trough is its height, and the
+    water's surface. Arrays begin at row ``top`` and column ``left`` of the whole grid.
+
+    All samples beside a course have the bed's height, however narrow the channel: else a grid coarser than it would
+    show a bed that rises and falls."""
     bottom, right = top + h.shape[0], left + h.shape[1]
+    floor = FLOOR * dx
     for k in range(pieces.shape[0]):
         if k & 255 == 0 and stop[0]:
             return
         x0, y0, x1, y1, deep = pieces[k, 0], pieces[k, 1], pieces[k, 2], pieces[k, 3], pieces[k, 8]
-        reach = 0.5 * max(pieces[k, 4], pieces[k, 5]) + max(bank, 0.5 * dx)
+        reach = max(0.5 * max(pieces[k, 4], pieces[k, 5]), floor + 0.5 * dx) + max(bank, 0.5 * dx)
         ax, ay = x1 - x0, y1 - y0
         length = max(ax * ax + ay * ay, 1e-9)
         row0, row1 = max(top, int((min(y0, y1) - reach) / dx)), min(bottom, int((max(y0, y1) + reach) / dx) + 2)
@@ -171,16 +306,21 @@ def _cut(h, banks, away, trough, inside, surface, pieces, top, left, dx, bank, f
                 t, d = beside((left + c) * dx, (top + r) * dx, x0, y0, ax, ay, length)
                 half = 0.5 * (pieces[k, 4] + t * (pieces[k, 5] - pieces[k, 4]))
                 bed = pieces[k, 6] + t * (pieces[k, 7] - pieces[k, 6])
-                cover = min(1.0, (half - d) / dx + 0.5)
+                cover, wide = min(1.0, (half - d) / dx + 0.5), max(half, floor + 0.5 * dx)
                 if cover > 0.0:
-                    q = min(1.0, d / max(half, 1e-6))
-                    z = bed + deep * q * q  # a parabolic trough up to the brim
                     inside[r, c] = max(inside[r, c], cover)
+                # Of two courses that pass near each other, each has its own bed.
+                if d < wide + 0.5 * dx and d < max(nearest[r, c], half) + BESIDE * dx:
+                    q = min(1.0, max(0.0, (d - floor) / max(wide - floor, 1e-6)))
+                    z = bed + deep * q * q  # a parabolic trough up to the brim
+                    if q > 0.0 or pieces[k, 9] < 0.5:
+                        z = min(z, h[r, c])
+                    deepened[r, c] = max(deepened[r, c], min(1.0, (wide - d) / dx + 0.5))
                     if z < trough[r, c]:
                         trough[r, c], surface[r, c] = z, bed + fill * deep
-                if half < d < half + bank and d - half < away[r, c]:
-                    s = (d - half) / bank
-                    away[r, c] = d - half
+                if wide < d < wide + bank and d - wide < away[r, c]:
+                    s = (d - wide) / bank
+                    away[r, c] = d - wide
                     banks[r, c] = min(h[r, c], bed + deep + (h[r, c] - bed - deep) * s * s * (3.0 - 2.0 * s))
 
 
@@ -216,9 +356,11 @@ def cut_channels(h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill
     """
     h, frame = np.ascontiguousarray(h, np.float32), frame or Frame.of(h.shape)
     banks, trough, away = h.copy(), np.full_like(h, 1e9), np.full_like(h, 1e9)
-    inside, surface = np.zeros_like(h), np.full_like(h, DRY)
+    inside, deepened, surface = np.zeros_like(h), np.zeros_like(h), np.full_like(h, DRY)
     how = (frame.top, frame.left, float(dx), float(bank), float(fill), np.zeros(1, np.uint8) if stop is None else stop)
-    _cut(h, banks, away, trough, inside, surface, np.ascontiguousarray(pieces), *how)
+    nearest = np.full_like(h, 1e9)
+    _near(nearest, np.ascontiguousarray(pieces), *how[:3], how[-1])
+    _cut(h, nearest, banks, away, trough, inside, deepened, surface, np.ascontiguousarray(pieces), *how)
     check(stop)
-    cut = np.where(inside > 0, banks + (np.minimum(trough, 1e8) - banks) * inside, banks)
+    cut = np.where(deepened > 0, banks + (np.minimum(trough, 1e8) - banks) * deepened, banks)
     return cut.astype(np.float32), inside, surface

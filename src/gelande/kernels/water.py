@@ -5,10 +5,12 @@ from __future__ import annotations
 import numpy as np
 
 from .bands import Stopped, kernel, over_rows
-from .flow import DX, DY, flood
+from .flow import DX, DY, FAR, flood
 
 #: Height that stands for "no water here", metres.
 DRY = -1e9
+#: Samples from the water up to which a gap in a shore is closed, and how steeply what closes it falls off.
+DAM, FALL = 6, 0.35
 
 
 @kernel
@@ -88,8 +90,48 @@ def _measure(h, level, lake, spill, bottom, cells):
             cells[n] += 1
 
 
+def measured(h: np.ndarray, dx: float, stop=None):
+    """The hollows of a land, how high they can fill and how large they are.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    dx :
+        metres between samples.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (number of each cell's hollow or -1; then of each hollow: spill and lowest ground in metres, area in m²).
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    As hollows.
+    """
+    h = np.ascontiguousarray(h, np.float32)
+    level, lake = hollows(h, dx, stop)
+    count = max(1, int(lake.max()) + 1)
+    spill, bottom, cells = np.full(count, 1e9), np.full(count, 1e9), np.zeros(count, np.int64)
+    _measure(h, level, lake, spill, bottom, cells)
+    return lake, spill, bottom, cells * dx * dx
+
+
 def surfaces(
-    h: np.ndarray, dx: float, share: float, top: float | None, least_depth: float, least_area: float, stop=None
+    h: np.ndarray,
+    dx: float,
+    share: float,
+    top: float | None,
+    least_depth: float,
+    least_area: float,
+    stop=None,
+    holds: np.ndarray | None = None,
 ) -> np.ndarray:
     """Water surfaces over the hollows that hold water, flat over each lake.
 
@@ -107,6 +149,8 @@ def surfaces(
         lakes that are shallower (m) or smaller (m²) when full are left out.
     stop :
         uint8[1] or None; set when a stop is asked for.
+    holds :
+        mask of h's shape: hollows where it is under one half on the whole are left out; None: none is.
 
     Returns
     -------
@@ -121,15 +165,89 @@ def surfaces(
     ----------
     As hollows.
     """
-    h = np.ascontiguousarray(h, np.float32)
-    level, lake = hollows(h, dx, stop)
-    count = max(1, int(lake.max()) + 1)
-    spill, bottom, cells = np.full(count, 1e9), np.full(count, 1e9), np.zeros(count, np.int64)
-    _measure(h, level, lake, spill, bottom, cells)
+    lake, spill, bottom, area = measured(h, dx, stop)
     surface = np.minimum(spill, top) if top is not None else spill - (1.0 - share) * (spill - bottom)
-    surface[(spill - bottom < least_depth) | (cells * dx * dx < least_area)] = DRY
+    surface[(spill - bottom < least_depth) | (area < least_area)] = DRY
+    if holds is not None:
+        inside = lake >= 0
+        white = np.bincount(lake[inside], holds[inside], len(spill)) / np.maximum(
+            np.bincount(lake[inside], None, len(spill)), 1
+        )
+        surface[white < 0.5] = DRY
+    return standing(h, lake, surface)
+
+
+def standing(h: np.ndarray, lake: np.ndarray, surface: np.ndarray) -> np.ndarray:
+    """Water surfaces over a land.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    lake :
+        number of each cell's hollow or -1, of h's shape.
+    surface :
+        of each hollow, metres or DRY.
+
+    Returns
+    -------
+    (rows, columns) float32, metres, DRY where there is none.
+    """
     out = np.where(lake >= 0, surface[np.maximum(lake, 0)], DRY).astype(np.float32)
     return np.where(out > h, out, np.float32(DRY))
+
+
+@kernel
+def _dam_rows(h, surface, crest, out, row0, row1, fall, first):
+    """Crests around water, then around crests: dry ground that lies lower takes the highest one's height beside it,
+    less the fall."""
+    rows, columns = h.shape
+    for r in range(row0, row1):
+        for c in range(columns):
+            top = crest[r, c]
+            if surface[r, c] <= h[r, c]:
+                for k in range(8):
+                    y, x = r + DY[k], c + DX[k]
+                    if 0 <= y < rows and 0 <= x < columns:
+                        if first:
+                            beside = surface[y, x] if surface[y, x] > h[y, x] else np.float32(DRY)
+                        else:
+                            beside = crest[y, x] - np.float32(fall * FAR[k])
+                        if beside > h[r, c] and beside > top:
+                            top = beside
+            out[r, c] = top
+
+
+def dammed(h: np.ndarray, surface: np.ndarray, dx: float, stop=None) -> np.ndarray:
+    """Ground that holds its water: a finer grid than the one on which surfaces were found may have gaps in a shore,
+    which are raised to the water's surface, and fall off outwards.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    surface :
+        of standing water, metres or DRY, of h's shape.
+    dx :
+        metres between samples.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (rows, columns) float32, metres. What is raised lies at most DAM samples from water.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
+    crest = np.full(h.shape, DRY, np.float32)
+    for k in range(DAM):
+        out = np.empty_like(crest)
+        over_rows(lambda a, b, s=crest, t=out, f=k == 0: _dam_rows(h, surface, s, t, a, b, FALL * dx, f), len(h), stop)
+        crest = out
+    return np.maximum(h, crest)
 
 
 @kernel
@@ -170,9 +288,9 @@ def spread(surface: np.ndarray, h: np.ndarray, cells: int = 2) -> np.ndarray:
 
 
 def _between(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """Surfaces half way between samples: the one that holds water, and dry where two waters of different level
-    would meet."""
-    return np.where((np.minimum(a, b) > DRY) & (a != b), np.float32(DRY), np.maximum(a, b))
+    """Surfaces half way between samples: dry beside a dry one, which is where water runs over a spill, and where two
+    waters of different level would meet."""
+    return np.where(a != b, np.float32(DRY), a)
 
 
 def up_surface(surface: np.ndarray) -> np.ndarray:

@@ -13,6 +13,7 @@ from gelande.kernels.coarse import on_level
 from gelande.kernels.measure import gaussian
 from gelande.kernels.noise import UNFADED, fractal
 from gelande.kernels.transfer import up
+from gelande.kernels.water import up_surface
 
 #: Degrees of slope from which steps cut ground, and from which in full.
 LEVEL = (1.5, 5.0)
@@ -53,6 +54,13 @@ def raised_by(ctx: Context, a: np.ndarray, steps: int, smooth: bool = True) -> n
     for k in range(steps - 1, -1, -1):
         frame = ctx.frame.coarser(k)
         a = frame.cut(up(a, smooth, ctx.stop), ctx.frame.coarser(k + 1).finer())
+    return a
+
+
+def surface_by(ctx: Context, a: np.ndarray, steps: int) -> np.ndarray:
+    """As raised_by, for surfaces of standing water, which stay flat."""
+    for k in range(steps - 1, -1, -1):
+        a = ctx.frame.coarser(k).cut(up_surface(a), ctx.frame.coarser(k + 1).finer())
     return a
 
 

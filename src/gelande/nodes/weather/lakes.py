@@ -1,12 +1,15 @@
 """Lakes: standing water in hollows."""
 
+import math
+
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import FINER, height_in, height_out, mask_out, node
+from gelande.core.node import FINER, height_in, height_out, mask_in, mask_out, node
+from gelande.core.plan import BESIDE
 from gelande.core.site import MAPPED
 from gelande.kernels.morphology import grow
-from gelande.kernels.water import DRY, spread, surfaces, up_surface
+from gelande.kernels.water import DAM, DRY, dammed, spread, surfaces, up_surface
 from gelande.nodes.shared import banded, filtered
 
 #: Depth over which a water mask comes up to white, metres at 4 km.
@@ -18,7 +21,10 @@ FILM = 0.12
     "Lakes",
     "Weather",
     "Fills hollows with standing water, each flat at its own level.",
-    inputs=(height_in(),),
+    inputs=(
+        height_in(),
+        mask_in("holds", "Holds water", True, "Hollows that are white on the whole hold water, black ones stay dry."),
+    ),
     outputs=(height_out(), mask_out("water", "Water"), mask_out("depth", "Water depth"), mask_out("shore", "Shore")),
     params=(
         P.choice(
@@ -89,10 +95,14 @@ FILM = 0.12
             scales=True,
         ),
     ),
-    reach=lambda p, site: 1.3 * p.shore_width,
+    around=lambda p, site, level, asked: asked.grown(
+        max(DAM + 1, math.ceil(1.3 * p.shore_width / site.spacing(level)) + BESIDE)
+    ),
     base="height",
     pyramid=FINER,
+    asks=lambda p, site, level: ("height", "holds") if level <= MAPPED else ("height",),
     water=True,
+    version=2,
     figure="{fill}",
     keywords=("lake", "pond", "water", "fill", "depression", "pool", "mere"),
     starting_points=(
@@ -105,16 +115,17 @@ def lakes(ctx):
     """Depression filling by priority flood (Barnes et al. 2014): each hollow up to its spill, to a share of its
     depth, or to one level. The height is the land and the lake's bed; the water lies on it, as the depth says, and
     is flat over each lake. Hollows are found at 513 samples at most; finer levels draw their own waterline at the
-    same surface."""
+    same surface, and close what gaps they have in the shore."""
     p, h = ctx.p, ctx.input("height")
     if ctx.level <= MAPPED:
+        top = p.top if p.fill == "To a level" else None
         surface = surfaces(
-            h, ctx.dx, p.filled, p.top if p.fill == "To a level" else None, p.least_depth, p.least_width**2, ctx.stop
+            h, ctx.dx, p.filled, top, p.least_depth, p.least_width**2, ctx.stop, holds=ctx.input("holds")
         )
         near = spread(surface, h)
     else:
         near = ctx.raised(ctx.own(ctx.level - 1)["_near"], up_surface)
-        surface = near
+        surface, h = near, dammed(h, near, ctx.dx, ctx.stop)
     ctx.check()
     meters = banded(ctx, lambda s, h: np.maximum(s - h, 0), surface, h)
     film = np.float32(FILM * ctx.site.long_side / 4096)

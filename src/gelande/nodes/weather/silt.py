@@ -39,6 +39,7 @@ from gelande.nodes.shared import banded
         ),
     ),
     base="height",
+    version=2,
     pyramid=FINER,
     figure="{filled}",
     keywords=("sediment", "fill", "mud", "floor", "level", "depression", "alluvium"),

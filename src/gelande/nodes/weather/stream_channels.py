@@ -7,8 +7,8 @@ from gelande.core.node import MAPPED_ONLY, height_in, height_out, mask_in, mask_
 from gelande.core.site import MAPPED
 from gelande.kernels.channels import courses, cut_channels, drawn_course
 from gelande.kernels.shapes import curve_through
-from gelande.kernels.water import DRY
-from gelande.nodes.shared import wander
+from gelande.kernels.water import DAM, DRY, dammed, spread
+from gelande.nodes.shared import surface_by, wander
 
 
 @node(
@@ -62,11 +62,26 @@ from gelande.nodes.shared import wander
             scales=True,
         ),
         P.share("filled", "Water", 0.5, "How full of water the channel is."),
+        P.metres(
+            "sills",
+            "Sills cut through",
+            6,
+            "Hollows up to this deep are drained; in deeper ones water stands, and channels end in it.",
+            (0, 5000),
+            (0, 60),
+            1,
+            scales=True,
+        ),
+        P.toggle(
+            "stands", "Water stands in the rest", True, "Off: a Lakes node that follows says which hollows hold water."
+        ),
     ),
     base="height",
     pyramid=MAPPED_ONLY,
     asks=lambda p, site, level: ("height", "rain") if level <= MAPPED else ("height",),
+    around=lambda p, site, level, asked: asked.grown(DAM + 1),
     water=True,
+    version=2,
     figure="{width}",
     keywords=("river", "stream", "channel", "brook", "creek", "water", "carve"),
     starting_points=(
@@ -78,29 +93,40 @@ from gelande.nodes.shared import wander
 def stream_channels(ctx):
     """Drainage on the flooded surface (Barnes et al. 2014) gives the courses, smoothed between the cells of the
     grid; width and depth grow with the 0.5 and 0.4 power of drainage area (Leopold and Maddock 1953). Beds are
-    lowered until they fall all the way. Found at 513 samples at most; finer levels cut the same courses with their
-    true width."""
+    lowered until they fall all the way, through the sills of shallow hollows; they end at the site's edge or in
+    standing water. Found at 513 samples at most; finer levels cut the same courses with their true width."""
     p, h = ctx.p, ctx.input("height")
     if ctx.level <= MAPPED:
-        if p.line:
-            points = curve_through(p.line)
-            pieces = drawn_course(points, h, ctx.dx, ctx.site.depth, p.width, p.deep, ctx.stop)
-        else:
-            # Streams wind over level ground in bends of about eleven widths (Leopold and Wolman 1960).
-            uneven = wander(ctx, max(11 * p.width, 8 * ctx.site.spacing(MAPPED)), 3, 7) * np.float32(0.15 * p.deep)
-            pieces = courses(
-                h, ctx.dx, p.first**2, max(p.full, p.first) ** 2, p.width, p.deep, ctx.input("rain"), uneven, ctx.stop
-            )
+        pieces, still = _found(ctx, h)
+        near = spread(still, h)
         ctx.check()
     else:
-        pieces = ctx.own(MAPPED)["_pieces"]
+        mapped = ctx.own(MAPPED)
+        pieces, near = mapped["_pieces"], surface_by(ctx, mapped["_near"], ctx.level - MAPPED)
+        h = dammed(h, near, ctx.dx, ctx.stop)
     out, inside, surface = cut_channels(h, pieces, ctx.dx, p.bank, p.filled, ctx.stop, ctx.frame)
     ctx.check()
-    depth = np.where((inside > 0.5) & (surface > out), (surface - out) / np.float32(p.deep), 0)
     # A stream narrower than a sample shows in a coarse preview too, as a film that is the thinner the less of the
     # sample it fills.
     film = np.float32(0.3 * min(p.filled * p.deep, 1.0)) * inside
     water = np.where(
         (inside > 0.05) & (p.filled > 0), np.clip(surface, out + film, out + np.float32(p.deep)), np.float32(DRY)
     )
-    return {"height": out, "channel": inside, "depth": np.clip(depth, 0, 1), "_pieces": pieces, "_surface": water}
+    runs = np.where((inside > 0.5) & (surface > out), surface, np.float32(DRY))
+    if p.stands:
+        lake = np.where(near > out, near, np.float32(DRY))
+        water, runs = np.maximum(water, lake), np.maximum(runs, lake)
+    depth = np.clip((runs - out) / np.float32(p.deep), 0, 1)
+    return {"height": out, "channel": inside, "depth": depth, "_pieces": pieces, "_surface": water, "_near": near}
+
+
+def _found(ctx, h):
+    """Pieces of channels and the surface of what stands on their way."""
+    p = ctx.p
+    if p.line:
+        points = curve_through(p.line)
+        return drawn_course(points, h, ctx.dx, ctx.site.depth, p.width, p.deep, p.sills, ctx.stop)
+    # Streams wind over level ground in bends of about eleven widths (Leopold and Wolman 1960).
+    uneven = wander(ctx, max(11 * p.width, 8 * ctx.site.spacing(MAPPED)), 3, 7) * np.float32(0.15 * p.deep)
+    areas = p.first**2, max(p.full, p.first) ** 2
+    return courses(h, ctx.dx, *areas, p.width, p.deep, p.sills, p.filled, ctx.input("rain"), uneven, ctx.stop)
