@@ -12,7 +12,7 @@ from gelande.core.recipe import load
 from gelande.kernels.water import DRY, dammed
 
 #: Share of steps that may rise: two courses that run past each other within a sample or two share samples.
-SHARED = 0.001
+SHARED = 0.002
 
 
 class StreamTest(unittest.TestCase):

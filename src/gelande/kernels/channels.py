@@ -18,8 +18,8 @@ from .water import DRY, measured, standing
 DEEPER, BROADER = 1.5, 5.0
 #: Metres below what is left of standing water at which a stream has come to it, and how many cells it goes on.
 NEAR_SHORE, INTO = 0.05, 3
-#: Samples beside a course that have the bed's height: every point of it then lies between four that do.
-FLOOR = 1.45
+#: Samples beside a course that have the bed's height: nearly every point of it then lies between four that do.
+FLOOR = 1.2
 #: Samples by which a course may lie farther than the nearest one to lower the bed.
 BESIDE = 0.5
 
@@ -291,10 +291,10 @@ def _cut(h, nearest, banks, away, trough, inside, deepened, surface, pieces, top
     All samples beside a course have the bed's height, however narrow the channel: else a grid coarser than it would
     show a bed that rises and falls."""
     bottom, right = top + h.shape[0], left + h.shape[1]
-    floor = FLOOR * dx
     for k in range(pieces.shape[0]):
         if k & 255 == 0 and stop[0]:
             return
+        floor = FLOOR * dx * pieces[k, 9]  # what is under water is as wide as it is
         x0, y0, x1, y1, deep = pieces[k, 0], pieces[k, 1], pieces[k, 2], pieces[k, 3], pieces[k, 8]
         reach = max(0.5 * max(pieces[k, 4], pieces[k, 5]), floor + 0.5 * dx) + max(bank, 0.5 * dx)
         ax, ay = x1 - x0, y1 - y0
