@@ -4,11 +4,12 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_out, node
-from gelande.kernels.shapes import grid, turned, uneven
+from gelande.kernels.sand import crescents, forks
+from gelande.kernels.shapes import grid, turned
 from gelande.nodes.shared import banded, wander
 
 #: (bend along the wind, how much crests break, symmetric share)
-KINDS = {"Transverse": (0.55, 0.45, 0.0), "Crescents": (1.0, 1.0, 0.0), "Lengthwise": (0.35, 0.35, 1.0)}
+KINDS = {"Transverse": (0.55, 0.45, 0.0), "Crescents": (0.0, 0.0, 0.0), "Lengthwise": (0.35, 0.35, 1.0)}
 
 
 @node(
@@ -43,6 +44,7 @@ KINDS = {"Transverse": (0.55, 0.45, 0.0), "Crescents": (1.0, 1.0, 0.0), "Lengthw
         ),
         P.seed(),
     ),
+    version=2,
     figure="{spacing} · {relief}",
     keywords=("sand", "desert", "ripples", "erg", "source"),
     starting_points=(
@@ -51,22 +53,40 @@ KINDS = {"Transverse": (0.55, 0.45, 0.0), "Crescents": (1.0, 1.0, 0.0), "Lengthw
     ),
 )
 def dunes(ctx):
-    """Asymmetric crests with a lee near the angle of repose (Bagnold 1941), bent and broken by noise along the
-    crest."""
+    """Asymmetric crests with a lee near the angle of repose (Bagnold 1941), bent by noise; ridges fork where the field
+    has dislocations (Werner 1995). Crescents stand apart, each with two horns down the wind (Hersen 2004)."""
+    p = ctx.p
+    swell = wander(ctx, p.spacing * 7, 3, ctx.seed + 6)
+    made = _crescents(ctx) if p.kind == "Crescents" else _ridges(ctx)
+    half = np.float32(0.5 * p.swell)
+    return {"height": banded(ctx, lambda made, swell: made + half * swell + half, made, swell)}
+
+
+def _crescents(ctx):
+    p = ctx.p
+    shift = wander(ctx, p.spacing * 1.1, 3, ctx.seed, 0.4, moves=True) * np.float32(0.22 * p.irregularity * p.spacing)
+    share = 1 - 0.45 * p.irregularity
+    place = (-0.5 * ctx.site.width, 0.5 * ctx.site.depth)
+    how = (p.spacing, p.relief, share, p.irregularity, p.wind)
+    return crescents(ctx.frame, place, ctx.dx, *how, shift, ctx.seed + 11, ctx.stop)
+
+
+def _ridges(ctx):
     p = ctx.p
     bend, broken, even = KINDS[p.kind]
     x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth)
-    shift = wander(ctx, p.spacing * 2.6, 4, ctx.seed, 0.42, moves=True)
-    ends, swell = wander(ctx, p.spacing * 1.9, 4, ctx.seed + 3), wander(ctx, p.spacing * 7, 3, ctx.seed + 6)
+    shift = wander(ctx, p.spacing * 3.2, 4, ctx.seed, 0.42, moves=True)
+    ends, apart = wander(ctx, p.spacing * 1.9, 4, ctx.seed + 3), wander(ctx, p.spacing * 5, 2, ctx.seed + 9, moves=True)
     lee = np.float32(0.5 if even else p.lee)
+    place = (-0.5 * ctx.site.width, 0.5 * ctx.site.depth)
+    forked = forks(
+        ctx.frame, place, ctx.dx, p.spacing, 0.95 * p.irregularity, p.wind + 90 * even, ctx.seed + 21, ctx.stop
+    )
 
-    def shape(x, y, shift, ends, swell):
+    def shape(x, y, shift, apart, ends, forked):
         along, _ = turned(x, y, p.wind + 90 * even)
-        t = uneven(
-            (along + shift * np.float32(bend * p.irregularity * 1.5 * p.spacing)) / np.float32(p.spacing),
-            0.8 * p.irregularity,
-            ctx.seed,
-        )
+        swing = shift * np.float32(bend * p.irregularity * 1.3) + apart * np.float32(0.8 * p.irregularity)
+        t = along / np.float32(p.spacing) + swing + forked
         f = t - np.floor(t)
         windward = np.clip(f / (1 - lee), 0, 1)
         rise = np.where(
@@ -74,6 +94,6 @@ def dunes(ctx):
         )
         cut = np.clip(np.float32(0.75) + ends * np.float32(1.6 * broken), 0, 1)
         crest = 1 - np.float32(p.irregularity) * np.float32(broken) * (1 - cut)
-        return swell * np.float32(0.5 * p.swell) + np.float32(0.5 * p.swell) + np.float32(p.relief) * rise * crest
+        return np.float32(p.relief) * rise * crest
 
-    return {"height": banded(ctx, shape, x, y, shift, ends, swell)}
+    return banded(ctx, shape, x, y, shift, apart, ends, forked)

@@ -6,16 +6,20 @@ from gelande.core import param as P
 from gelande.core.node import height_out, node
 from gelande.kernels import noise
 from gelande.kernels.shapes import grid, turned
-from gelande.nodes.shared import banded
+from gelande.nodes.shared import banded, wander
 
 #: crest sharpness, gain, share of the body that is ridged, how fast it falls to the foot, distance of ridges, how they
 #: bend.
 CHARACTERS = {
     "Alpine": (2.0, 0.5, 0.78, 1.0, 1.0, 0.28),
     "Worn": (1.0, 0.36, 0.5, 1.5, 1.25, 0.2),
-    "Jagged": (3.4, 0.56, 0.92, 0.55, 0.62, 0.4),
+    "Jagged": (2.6, 0.5, 0.9, 0.55, 0.7, 0.26),
     "Domed": (1.1, 0.42, 0.34, 0.7, 1.0, 0.28),
 }
+
+#: Height of the fans before the foot and of the plain's unevenness, as shares of the relief; how far fans reach, in
+#: radii.
+APRON, PLAIN, SPREADS = 0.07, 0.022, 0.22
 
 
 @node(
@@ -60,6 +64,7 @@ CHARACTERS = {
         P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
         P.seed(),
     ),
+    version=2,
     figure="{character} · {relief}",
     keywords=("mountain", "peak", "range", "alps", "source", "island"),
     starting_points=(("Lone range", {"stretch_along": 2.4}), ("Old highland", {"character": "Worn", "relief": 500})),
@@ -85,8 +90,9 @@ def massif(ctx):
         stop=ctx.stop,
     )
     x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth, p.east, p.north)
+    plain = wander(ctx, 0.8 * p.ridge_spacing, 6, ctx.seed + 31, 0.46)
 
-    def shape(x, y, n):
+    def shape(x, y, n, plain):
         n = n * np.float32(0.5) + np.float32(0.5)
         along, across = turned(x, y, p.turn)
         r = np.hypot(along / np.float32(p.stretch_along), across) / np.float32(p.radius)
@@ -95,6 +101,11 @@ def massif(ctx):
         body = body * body * (np.float32(3) - 2 * body)
         body = body ** np.float32(0.55 + 0.45 * fall)
         ridges = np.float32(ridged) * n * (np.float32(0.35) + np.float32(0.65) * body)
-        return np.float32(p.relief) * body * (np.float32(1 - ridged) + ridges) / np.float32(0.9)
+        # Beyond the foot the ground falls on, in fans that lie before the valleys, to an uneven plain.
+        apron = np.exp(-np.maximum(r - np.float32(0.75), 0) / np.float32(SPREADS)) * (
+            np.float32(1.25) - np.float32(0.5) * n
+        )
+        foot = np.float32(APRON) * apron + np.float32(PLAIN) * (plain + np.float32(0.5)) * (1 - body)
+        return np.float32(p.relief) * (body * (np.float32(1 - ridged) + ridges) / np.float32(0.9) + foot * (1 - body))
 
-    return {"height": banded(ctx, shape, x, y, n)}
+    return {"height": banded(ctx, shape, x, y, n, plain)}

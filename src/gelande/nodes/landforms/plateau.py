@@ -4,6 +4,7 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_out, node
+from gelande.kernels import noise
 from gelande.kernels.shapes import grid, smoothstep, turned
 from gelande.nodes.shared import banded, wander
 
@@ -12,7 +13,7 @@ from gelande.nodes.shared import banded, wander
     "plateau",
     "Plateau",
     "Landforms",
-    "A steep-sided table with an irregular outline and a talus foot.",
+    "A steep-sided table with swales on top, bays in its edge and a talus foot.",
     outputs=(height_out(),),
     params=(
         P.metres("radius", "Radius", 1350, "From the middle to the edge.", (1, 500_000), (50, 4000), 0, scales=True),
@@ -38,6 +39,7 @@ from gelande.nodes.shared import banded, wander
         P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
         P.seed(),
     ),
+    version=2,
     figure="{radius} · {relief}",
     keywords=("mesa", "table", "butte", "highland", "source"),
     starting_points=(
@@ -51,18 +53,26 @@ def plateau(ctx):
     x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth, p.east, p.north)
     outline = wander(ctx, p.radius * 0.8, 7, ctx.seed, 0.52, moves=True)
     rough = wander(ctx, p.radius * 0.4, 6, ctx.seed + 5)
+    varied = wander(ctx, p.radius * 0.35, 3, ctx.seed + 15, moves=True)
+    # Swales drain the top along the creases of a ridged noise; where one reaches the edge, a bay is cut into it.
+    how = {"form": noise.RIDGED, "sharp": 1.5, "warp": 0.25 * p.radius, "stop": ctx.stop, "fine": noise.UNFADED}
+    creases = noise.fractal(
+        ctx.frame, (0.0, ctx.site.depth), ctx.dx, 0.75 * p.radius, 4, 2.05, 0.4, ctx.seed + 25, **how
+    )
     foot = np.float32(max(p.edge, p.relief * p.talus * 2.2))
 
-    def shape(x, y, outline, rough):
+    def shape(x, y, outline, rough, varied, creases):
         along, across = turned(x, y, p.turn)
-        d = np.hypot(along / np.float32(p.stretch_along), across) + outline * np.float32(
-            p.irregularity * 0.75 * p.radius
+        swale = smoothstep((creases * np.float32(0.5) + np.float32(0.1)) / np.float32(0.5)) ** 2
+        d = np.hypot(along / np.float32(p.stretch_along), across) + np.float32(p.irregularity * p.radius) * (
+            outline * np.float32(0.75) + swale * np.float32(0.45)
         )
         inside = np.float32(p.radius) - d
-        cliff = smoothstep(inside / np.float32(p.edge)) * np.float32(1 - p.talus)
-        slope = np.clip(1 + np.minimum(inside, 0) / foot, 0, 1) ** np.float32(1.4) * np.float32(p.talus)
-        return (cliff + slope) * np.float32(p.relief) + rough * np.float32(0.5 * p.rough) * np.clip(
-            inside / np.float32(p.edge), 0, 1
-        )
+        wide = 1 + np.float32(1.1 * p.irregularity) * varied  # cliffs and their talus are not of one width all around
+        talus = np.float32(p.talus) * np.clip(1 + np.float32(0.7 * p.irregularity) * varied, 0, 1.6)
+        cliff = smoothstep(inside / (np.float32(p.edge) * np.maximum(wide, np.float32(0.35)))) * (1 - talus)
+        slope = np.clip(1 + np.minimum(inside, 0) / (foot * np.maximum(wide, np.float32(0.5))), 0, 1) ** np.float32(1.4)
+        top = np.float32(0.5 * p.rough) * rough - np.float32(1.2 * p.rough) * swale
+        return (cliff + slope * talus) * np.float32(p.relief) + top * np.clip(inside / np.float32(p.edge), 0, 1)
 
-    return {"height": banded(ctx, shape, x, y, outline, rough)}
+    return {"height": banded(ctx, shape, x, y, outline, rough, varied, creases)}

@@ -4,7 +4,7 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_out, node
-from gelande.kernels.shapes import grid
+from gelande.kernels.shapes import grid, smoothstep
 from gelande.nodes.shared import banded, wander
 
 
@@ -47,6 +47,7 @@ from gelande.nodes.shared import banded, wander
         P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
         P.seed(),
     ),
+    version=2,
     figure="{radius} · {rim}",
     keywords=("crater", "caldera", "bowl", "impact", "cirque", "source"),
     starting_points=(("Old and worn", {"rim": 60, "depth": 120, "irregularity": 0.6}), ("With a peak", {"peak": 160})),
@@ -57,15 +58,37 @@ def ring_wall(ctx):
     p = ctx.p
     x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth, p.east, p.north)
     floor = np.float32(min(p.floor, 0.95))
-    bend = wander(ctx, p.radius * 0.7, 5, ctx.seed, moves=True)
-    uneven = wander(ctx, p.radius * 0.5, 4, ctx.seed + 7)
+    bend = wander(ctx, p.radius * 0.95, 8, ctx.seed, moves=True)
+    uneven = wander(ctx, p.radius * 0.5, 6, ctx.seed + 7)
+    slump = wander(ctx, p.radius * 0.55, 5, ctx.seed + 13, moves=True)
+    hummocks = wander(ctx, p.radius * 0.16, 5, ctx.seed + 17)
+    swing = np.float32(p.irregularity)
 
-    def shape(x, y, bend, uneven):
-        r = np.hypot(x, y) / np.float32(p.radius) * (1 + bend * np.float32(0.28 * p.irregularity))
-        crest = np.float32(p.rim) * (1 + uneven * np.float32(0.6 * p.irregularity))
-        inner = -np.float32(p.depth) + (crest + np.float32(p.depth)) * np.clip((r - floor) / (1 - floor), 0, 1) ** 2
+    def shape(x, y, bend, uneven, slump, hummocks):
+        r = np.hypot(x, y) / np.float32(p.radius) * (1 + bend * np.float32(0.75) * swing)
+        # Here and there the wall has given way: a breach as deep as what is missing of its crest.
+        breach = smoothstep((uneven - np.float32(0.34)) / np.float32(0.3)) * smoothstep(swing * np.float32(1.6))
+        crest = np.float32(p.rim) * (1 - np.float32(0.7) * swing * uneven) * (1 - np.float32(0.85) * breach)
+        t = np.clip((r - floor) / (1 - floor), 0, 1)
+        inner = -np.float32(p.depth) + (crest + np.float32(p.depth)) * _slumped(t, slump, swing) ** 2
+        level = hummocks * np.float32(0.05 * (p.depth + p.rim)) * swing
         outer = crest * np.maximum(r, 1) ** np.float32(-3)
+        apron = outer * (1 + np.float32(0.5) * swing * hummocks)
         hill = np.float32(p.peak) * np.clip(1 - r / np.float32(0.22), 0, 1) ** np.float32(1.6)
-        return np.where(r < 1, inner + hill, outer)
+        return np.where(
+            r < 1,
+            inner + level + hill * (1 + np.float32(0.25) * swing * hummocks),
+            apron + level / np.maximum(r, 1) ** 3,
+        )
 
-    return {"height": banded(ctx, shape, x, y, bend, uneven)}
+    return {"height": banded(ctx, shape, x, y, bend, uneven, slump, hummocks)}
+
+
+def _slumped(t, slump, swing):
+    """Where blocks slid down the inner wall, benches stand before steeper faces: t from floor to crest, 0-1, moved in
+    steps that begin and end along the wall."""
+    at = t * np.float32(3.2) + slump * np.float32(1.1)
+    step = at - np.floor(at)
+    bench = np.floor(at) + smoothstep((step - np.float32(0.45)) / np.float32(0.55))
+    much = np.float32(0.9) * np.minimum(1, np.float32(1.6) * swing) * np.clip(np.float32(4) * t * (1 - t), 0, 1)
+    return np.clip(t + much * (bench - at) / np.float32(3.2), 0, 1)

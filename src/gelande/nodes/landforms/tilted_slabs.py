@@ -7,6 +7,9 @@ from gelande.core.node import height_out, node
 from gelande.kernels.shapes import grid, smoothstep, turned, uneven
 from gelande.nodes.shared import banded, wander
 
+#: Shares of a long and of ever shorter waves along a crest whose highest parts are gaps.
+GAPS = (0.5, 0.3, 0.2)
+
 
 @node(
     "tilted_slabs",
@@ -35,6 +38,7 @@ from gelande.nodes.shared import banded, wander
         P.share("breaks", "Breaks", 0.5, "How strongly gaps break the crests."),
         P.seed(),
     ),
+    version=2,
     figure="{spacing} · {relief}",
     keywords=("cuesta", "hogback", "dip slope", "scarp", "source", "bedding", "fault"),
     starting_points=(
@@ -62,15 +66,17 @@ def tilted_slabs(ctx):
         f = t - np.floor(t)
         rise = np.where(f < w, f / w, (1 - f) / (1 - w))
         rise = rise * rise * (np.float32(1.6) - np.float32(0.6) * rise)
-        # Water gaps cross each slab down its dip, at places of its own; between them the crest rises and sinks.
-        slab, strike = (
-            np.floor(t).astype(np.int64),
-            (across + rough * np.float32(0.2 * p.spacing)) / np.float32(0.36 * p.spacing),
-        )
-        k, g = np.floor(strike).astype(np.int64), strike - np.floor(strike)
-        here, after = table[(k + 131 * slab) % table.size], table[(k + 1 + 131 * slab) % table.size]
-        open_gap = here + (after - here) * smoothstep(g)
-        gaps = smoothstep((open_gap - np.float32(0.95 - 0.75 * p.breaks)) / np.float32(0.35)) * np.float32(
+        # Water gaps cross each slab down its dip, at places and with widths of its own; between them the crest rises
+        # and sinks.
+        slab = np.floor(t).astype(np.int64)
+        strike = (across + rough * np.float32(0.2 * p.spacing)) / np.float32(p.spacing)
+        gap = np.zeros_like(strike)
+        for octave, share in enumerate(GAPS):
+            at = strike * np.float32(1.1 * 2.1**octave)
+            k = np.floor(at).astype(np.int64)
+            here, after = (table[(k + o + 131 * slab + 977 * octave) % table.size] for o in (0, 1))
+            gap += np.float32(share) * (here + (after - here) * smoothstep(at - k))
+        gaps = smoothstep((gap - np.float32(0.92 - 0.62 * p.breaks)) / np.float32(0.16)) * np.float32(
             min(1.0, 3 * p.breaks)
         )
         crest = (1 - np.float32(0.9) * gaps) * (1 - np.float32(0.5 * p.irregularity) * (rough + np.float32(0.5)))

@@ -4,8 +4,13 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, node
+from gelande.core.site import MAPPED
+from gelande.kernels import noise
 from gelande.kernels.shapes import curve_through, grid, smoothstep, to_line, turned, winding_line
 from gelande.nodes.shared import banded, wander
+
+#: Share of the depth from which a side leans back to the shoulder, and by which the floor rises to its sides.
+ROUND, FLOOR = 0.78, 0.03
 
 
 @node(
@@ -63,6 +68,7 @@ from gelande.nodes.shared import banded, wander
         P.seed(),
     ),
     base="height",
+    version=2,
     figure="{floor_width} · {depth}",
     keywords=("valley", "trough", "glacier", "canyon", "gorge", "source", "fjord"),
     starting_points=(
@@ -81,23 +87,29 @@ def valley(ctx):
     )
     d, place = to_line(line, ctx.frame, ctx.site.depth, ctx.dx, ctx.stop)
     ctx.check()
-    d = d * (
-        1
-        + wander(ctx, max(p.side_width, 4 * ctx.site.long_side / 512), 6, ctx.seed + 3, moves=True)
-        * np.float32(0.6 * p.irregularity)
-    )
+    size = max(p.side_width, 4 * ctx.site.long_side / 512)
+    d = d * (1 + wander(ctx, size, 6, ctx.seed + 3, moves=True) * np.float32(0.6 * p.irregularity))
+    # Side valleys run down to the floor along the creases of a ridged noise.
+    how = {"form": noise.RIDGED, "sharp": 1.6, "warp": 0.35 * size, "stop": ctx.stop, "fine": noise.UNFADED}
+    creases = noise.fractal(ctx.frame, (0.0, ctx.site.depth), ctx.dx, 1.5 * size, 4, 2.05, 0.42, ctx.seed + 5, **how)
+    bumps = wander(ctx, max(0.5 * p.floor_width, 6 * ctx.site.spacing(MAPPED)), 5, ctx.seed + 8)
     if p.line:
         along = place * np.float32(np.hypot(*np.diff(line, axis=0).T).sum())
     else:
         along, _ = turned(*grid(ctx.frame, ctx.site.width, ctx.site.depth), p.direction)
 
-    def cut(d, along):
+    def cut(d, along, creases, bumps):
         t = np.clip((d - np.float32(p.floor_width / 2)) / np.float32(p.side_width), 0, None)
-        side = (
-            smoothstep(t * np.float32(0.5)) * 2 if p.trough < 0.05 else np.minimum(t, 1) ** np.float32(1 + 2 * p.trough)
-        )
-        side = np.where(t >= 1, np.float32(1), np.minimum(side, 1))
-        return (-np.float32(p.depth) - along * np.float32(p.fall / 1000)) * (1 - side)
+        crease = np.minimum((creases * np.float32(0.5) + np.float32(0.5)) ** 3 * np.float32(1.6 * p.irregularity), 0.75)
+        t = t * (1 - crease * np.clip(t * np.float32(3), 0, 1) * np.clip(np.float32(2.4) - t, 0, 1))
+        side = smoothstep(t * np.float32(0.5)) * 2 if p.trough < 0.05 else t ** np.float32(1 + 2 * p.trough)
+        # The shoulder is round: from about four fifths of the depth the side leans back to the ground around.
+        side = np.where(side < ROUND, side, 1 - (1 - ROUND) * np.exp(-(side - ROUND) / (1 - ROUND)))
+        # The floor rises a little from the stream to the foot of the sides, and is uneven.
+        across = np.minimum(d / np.float32(max(p.floor_width / 2, 1e-3)), 1)
+        rises = smoothstep(across)
+        lies = np.float32(FLOOR * p.depth) * rises * (1 + np.float32(1.2 * p.irregularity) * bumps)
+        return (lies - np.float32(p.depth) - along * np.float32(p.fall / 1000)) * (1 - side)
 
-    made, ground = banded(ctx, cut, d, along), ctx.input("height")
+    made, ground = banded(ctx, cut, d, along, creases, bumps), ctx.input("height")
     return {"height": made + np.float32(p.depth) if ground is None else ground + made}
