@@ -104,7 +104,8 @@ def valley(ctx):
         t = t * (1 - crease * np.clip(t * np.float32(3), 0, 1) * np.clip(np.float32(2.4) - t, 0, 1))
         side = smoothstep(t * np.float32(0.5)) * 2 if p.trough < 0.05 else t ** np.float32(1 + 2 * p.trough)
         # The shoulder is round: from about four fifths of the depth the side leans back to the ground around.
-        side = np.where(side < ROUND, side, 1 - (1 - ROUND) * np.exp(-(side - ROUND) / (1 - ROUND)))
+        lean = np.clip((side - ROUND) / (2 - 2 * ROUND), 0, 1)
+        side = np.where(side < ROUND, side, ROUND + (1 - ROUND) * lean * (2 - lean)).astype(np.float32)
         # The floor rises a little from the stream to the foot of the sides, and is uneven.
         across = np.minimum(d / np.float32(max(p.floor_width / 2, 1e-3)), 1)
         rises = smoothstep(across)
