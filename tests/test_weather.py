@@ -276,6 +276,18 @@ class SnowTest(unittest.TestCase):
             float(out["depth"][high & (south > 0.3)].mean()), 1.6 * float(out["depth"][high & (south < -0.3)].mean())
         )
 
+    @slow
+    def test_none_lies_on_ground_steeper_than_it_holds_at_any_detail(self):
+        recipe, ids = chain("massif", "rain_erosion", "snow", snow={"snow_line": 200.0})
+        engine = Evaluator(Cache(2_000_000_000))
+        for level in (3, 5):
+            ground, out = (result(recipe, node, level, engine) for node in ids[-2:])
+            dx = recipe.site.spacing(level)
+            steep = (slope_degrees(ground["height"], dx, 2 * dx) > 47) & (ground["height"] > 300)
+            self.assertGreater(steep.mean(), 0.005)
+            self.assertLess(float((out["snow"][steep] > 0.5).mean()), 0.03)
+            self.assertGreater(float(out["snow"].mean()), 0.2)
+
     def test_it_slides_off_steep_faces(self):
         land, out = self.snow(melt=0.0, drift=0.0, slide_angle=30.0)
         gy, gx = np.gradient(land, 8.0)

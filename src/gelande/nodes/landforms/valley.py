@@ -101,7 +101,7 @@ def valley(ctx):
     def cut(d, along, creases, bumps):
         t = np.clip((d - np.float32(p.floor_width / 2)) / np.float32(p.side_width), 0, None)
         crease = np.minimum((creases * np.float32(0.5) + np.float32(0.5)) ** 3 * np.float32(1.6 * p.irregularity), 0.75)
-        t = t * (1 - crease * np.clip(t * np.float32(3), 0, 1) * np.clip(np.float32(2.4) - t, 0, 1))
+        t = t * (1 - crease * np.clip(t * np.float32(3), 0, 1) * np.clip(np.float32(1.9) - t, 0, 1))
         side = smoothstep(t * np.float32(0.5)) * 2 if p.trough < 0.05 else t ** np.float32(1 + 2 * p.trough)
         # The shoulder is round: from about four fifths of the depth the side leans back to the ground around.
         lean = np.clip((side - ROUND) / (2 - 2 * ROUND), 0, 1)

@@ -101,6 +101,9 @@ def snow(ctx):
     band = np.float32(max(p.transition, 1e-3))
 
     steep = slope_degrees(h, ctx.dx, 2 * ctx.site.spacing(MAPPED), ctx.stop, ctx.frame)
+    if ctx.level > MAPPED:  # crags that a coarser level does not show hold none either
+        crags = slope_degrees(h, ctx.dx, 2 * ctx.dx, ctx.stop, ctx.frame)
+        steep = np.maximum(steep, crags, out=steep)
 
     def lay(h, share, slid, fall_map, patchy, steep):
         holds = 1 - smoothstep((steep - np.float32(p.slide_angle - SLACK)) / np.float32(2 * SLACK))

@@ -1,0 +1,122 @@
+"""Sheets of hillshades at one scale, 8 m a pixel: every changed node before and after, and twelve lands.
+
+Run: PYTHONPATH=src .venv/bin/python tools/land_sheets.py [earlier checkout]. With an earlier checkout: its nodes beside
+those of this one in docs/sheets/nodes.png; without: docs/sheets/lands.png alone."""
+
+import os
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+import numpy as np
+from PIL import Image, ImageDraw
+
+ROOT = Path(__file__).resolve().parent.parent
+SIDE, GAP = 380, 6
+#: Title and the chain of nodes with their settings.
+ROUGH = ("surface_noise", {})
+NODES = {
+    "Rain erosion": (("ridge_noise", {}), ROUGH, ("rain_erosion", {})),
+    "Scree": (("fractal_noise", {"relief": 900.0}), ("terrace", {}), ("scree", {})),
+    "Snow": (("massif", {}), ("rain_erosion", {}), ("snow", {"snow_line": 300.0})),
+    "Terrace": (("fractal_noise", {"relief": 600.0}), ("terrace", {})),
+    "Strata": (("massif", {}), ("strata", {})),
+    "Stream channels": (
+        ("fractal_noise", {}),
+        ("rain_erosion", {"strength": 0.2}),
+        ("stream_channels", {"width": 40.0}),
+    ),
+    "Lakes": (("fractal_noise", {}), ("lakes", {})),
+    "Massif": (("massif", {"radius": 1500.0}),),
+    "Plateau": (("plateau", {}),),
+    "Valley": (("valley", {}),),
+    "Ring wall": (("ring_wall", {"irregularity": 0.5}),),
+    "Dunes, transverse": (("dunes", {}),),
+    "Dunes, crescents": (("dunes", {"kind": "Crescents"}),),
+    "Tilted slabs": (("tilted_slabs", {"spacing": 420.0}),),
+}
+RAIN = "rain_erosion"
+LANDS = {
+    "Ridge noise, rain 20 %": (("ridge_noise", {"seed": 4}), ROUGH, (RAIN, {"strength": 0.2})),
+    "Ridge noise, rain 50 %": (("ridge_noise", {"seed": 5}), ROUGH, (RAIN, {})),
+    "Ridge noise, rain 80 %, scree": (("ridge_noise", {"seed": 6}), ROUGH, (RAIN, {"strength": 0.8}), ("scree", {})),
+    "Fractal noise, rain 20 %": (("fractal_noise", {"seed": 7}), ROUGH, (RAIN, {"strength": 0.2})),
+    "Fractal noise, rain, streams": (("fractal_noise", {"seed": 8}), ROUGH, (RAIN, {}), ("stream_channels", {})),
+    "Fractal noise, rain 80 %": (("fractal_noise", {"seed": 9}), ROUGH, (RAIN, {"strength": 0.8})),
+    "Massif, rain 20 %": (("massif", {"seed": 10}), ROUGH, (RAIN, {"strength": 0.2})),
+    "Massif, rain, scree": (("massif", {"seed": 11}), ROUGH, (RAIN, {}), ("scree", {})),
+    "Jagged massif, rain 80 %": (("massif", {"character": "Jagged"}), ROUGH, (RAIN, {"strength": 0.8})),
+    "Plateau, rain 20 %, scree": (("plateau", {"seed": 3}), ROUGH, (RAIN, {"strength": 0.2}), ("scree", {})),
+    "Tilted slabs, rain 30 %": (("tilted_slabs", {}), ROUGH, (RAIN, {"strength": 0.3})),
+    "Ring wall, rain 30 %": (("ring_wall", {"irregularity": 0.5}), ROUGH, (RAIN, {"strength": 0.3})),
+}
+
+
+def shade(steps) -> np.ndarray:
+    """A hillshade of the middle of a chain of nodes, with its water."""
+    from gelande.core import graph
+    from gelande.core.evaluate import Cache, Evaluator, Job
+    from gelande.core.model import Recipe
+    from gelande.kernels.measure import hillshade
+
+    recipe, last = Recipe(), None
+    for kind, params in steps:
+        recipe, node = graph.add(recipe, kind, params=params)
+        recipe = recipe if last is None else graph.link(recipe, last, "height", node, "height")
+        last = node
+    made = Evaluator(Cache(1_000_000_000)).raw(Job(recipe), last, 3)
+    height = made["height"]
+    grey = np.repeat(255 * hillshade(height, recipe.site.spacing(3), exaggeration=1.2)[..., None], 3, 2)
+    if "_surface" in made and steps[-1][0] != "snow":
+        wet = made["_surface"] > height
+        grey[wet] = 0.4 * grey[wet] + 0.6 * np.array([52, 92, 140])
+    first = (height.shape[0] - SIDE) // 2
+    return grey[first : first + SIDE, first : first + SIDE].astype(np.uint8)
+
+
+def tiles(chains: dict) -> dict[str, np.ndarray]:
+    return {name: shade(steps) for name, steps in chains.items()}
+
+
+def earlier(root: str) -> dict[str, np.ndarray]:
+    """The same chains made by another checkout of this program."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "tiles.npz"
+        env = {**os.environ, "PYTHONPATH": str(Path(root) / "src")}
+        subprocess.run([sys.executable, __file__, "--tiles", str(path)], env=env, check=True)
+        with np.load(path) as held:
+            return {name: held[name] for name in NODES}
+
+
+def sheet(path: Path, rows: list[list[tuple[str, np.ndarray]]]):
+    across = max(map(len, rows))
+    image = Image.new("RGB", (across * (SIDE + GAP), len(rows) * (SIDE + 20 + GAP)), "white")
+    draw = ImageDraw.Draw(image)
+    for r, row in enumerate(rows):
+        for c, (title, tile) in enumerate(row):
+            x, y = c * (SIDE + GAP), r * (SIDE + 20 + GAP)
+            image.paste(Image.fromarray(tile), (x, y + 18))
+            draw.text((x + 2, y + 3), title, "black")
+    path.parent.mkdir(parents=True, exist_ok=True)
+    image.quantize(128).save(path, optimize=True)
+
+
+def main():
+    if sys.argv[1:2] == ["--tiles"]:
+        np.savez(sys.argv[2], **tiles(NODES))
+        return
+    folder = ROOT / "docs" / "sheets"
+    if len(sys.argv) > 1:
+        before, after = earlier(sys.argv[1]), tiles(NODES)
+        pairs = [[(f"{n}, before", before[n]), (f"{n}, after", after[n])] for n in NODES]
+        sheet(
+            folder / "nodes.png",
+            [pairs[k] + (pairs[k + 1] if k + 1 < len(pairs) else []) for k in range(0, len(pairs), 2)],
+        )
+    lands = list(tiles(LANDS).items())
+    sheet(folder / "lands.png", [lands[k : k + 4] for k in range(0, len(lands), 4)])
+
+
+if __name__ == "__main__":
+    main()
