@@ -436,7 +436,8 @@ def tableland() -> Maker:
         height=both,
     )
     beds = m.add("strata", "Beds", {"thickness": 38, "dip": 2}, height=gorge)
-    m.add("rain_erosion", "Rain", {"strength": 0.1, "gully_spacing": 90}, height=beds)
+    rained = {"strength": 0.1, "gully_spacing": 90, "rest_on_zero": True}  # it is far from the sea
+    m.add("rain_erosion", "Rain", rained, height=beds)
     return m
 
 
@@ -464,7 +465,9 @@ def bedded_scarps() -> Maker:
         height=beds,
         rock=(beds, "bed"),
     )
-    scree = m.add("scree", "Scree", {"repose": 34, "amount_broken": 6}, height=light, rock=(beds, "bed"))
+    scree = m.add(
+        "scree", "Scree", {"repose": 34, "amount_broken": 6, "rest_on_zero": True}, height=light, rock=(beds, "bed")
+    )
     m.add("stream_channels", "Streams", {"width": 12, "deep": 3}, height=scree)
     return m
 
