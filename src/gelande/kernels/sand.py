@@ -52,6 +52,12 @@ def _crescent_rows(out, moved, row0, row1, spacing, tall, share, irregular, sin,
             out[r, c] = best
 
 
+def _lie(frame, place, dx, towards):
+    """(sine, cosine) of a direction, x and y of a frame's first sample, metres between samples."""
+    a = math.radians(towards)
+    return math.sin(a), math.cos(a), float(place[0] + frame.left * dx), float(place[1] - frame.top * dx), float(dx)
+
+
 def crescents(frame, place, dx, spacing, tall, share, irregular, towards, moved, seed, stop=None):
     """Crescent dunes that stand apart on bare ground.
 
@@ -93,10 +99,8 @@ def crescents(frame, place, dx, spacing, tall, share, irregular, towards, moved,
     ----------
     Hersen, P. (2004): On the crescentic shape of barchan dunes.
     """
-    out, a = np.empty(frame.shape, np.float32), math.radians(towards)
-    x0, y0 = place[0] + frame.left * dx, place[1] - frame.top * dx
-    how = (float(spacing), float(tall), float(share), float(irregular), math.sin(a), math.cos(a))
-    rest = (float(x0), float(y0), float(dx), int(seed))
+    out, how = np.empty(frame.shape, np.float32), (float(spacing), float(tall), float(share), float(irregular))
+    rest = (*_lie(frame, place, dx, towards), int(seed))
     over_rows(lambda r0, r1: _crescent_rows(out, moved, r0, r1, *how, *rest), frame.height, stop, 16)
     return out
 
@@ -166,8 +170,7 @@ def forks(frame, place, dx, spacing, share, towards, seed, stop=None):
     ----------
     Werner, B. T. (1995): Eolian dunes: computer simulations and attractor interpretation.
     """
-    out, a = np.empty(frame.shape, np.float32), math.radians(towards)
-    x0, y0 = place[0] + frame.left * dx, place[1] - frame.top * dx
-    how = (float(spacing), float(share), math.sin(a), math.cos(a), float(x0), float(y0), float(dx), int(seed))
+    out = np.empty(frame.shape, np.float32)
+    how = (float(spacing), float(share), *_lie(frame, place, dx, towards), int(seed))
     over_rows(lambda r0, r1: _fork_rows(out, r0, r1, *how), frame.height, stop, 16)
     return out

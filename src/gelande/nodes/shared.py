@@ -12,8 +12,7 @@ from gelande.kernels.bands import over_rows
 from gelande.kernels.coarse import on_level
 from gelande.kernels.measure import gaussian
 from gelande.kernels.noise import UNFADED, fractal
-from gelande.kernels.transfer import up
-from gelande.kernels.water import up_surface
+from gelande.kernels.transfer import down, up
 
 #: Degrees of slope from which steps cut ground, and from which in full.
 LEVEL = (1.5, 5.0)
@@ -49,19 +48,18 @@ def wander(ctx: Context, size: float, octaves: int, seed: int, gain: float = 0.5
     return fractal(*place, size, octaves, gain=gain, seed=seed, stop=ctx.stop, fine=fine)
 
 
-def raised_by(ctx: Context, a: np.ndarray, steps: int, smooth: bool = True) -> np.ndarray:
-    """What lies on frame_at(level - steps), on the context's frame. smooth: cubic, for heights."""
+def raised_by(ctx: Context, a: np.ndarray, steps: int, rise: Callable[..., np.ndarray] = up, **how) -> np.ndarray:
+    """What lies on frame_at(level - steps), on the context's frame. rise: up, up_kept or up_surface."""
     for k in range(steps - 1, -1, -1):
-        frame = ctx.frame.coarser(k)
-        a = frame.cut(up(a, smooth, ctx.stop), ctx.frame.coarser(k + 1).finer())
+        a = ctx.frame.coarser(k).cut(rise(a, **how), ctx.frame.coarser(k + 1).finer())
     return a
 
 
-def surface_by(ctx: Context, a: np.ndarray, steps: int) -> np.ndarray:
-    """As raised_by, for surfaces of standing water, which stay flat."""
-    for k in range(steps - 1, -1, -1):
-        a = ctx.frame.coarser(k).cut(up_surface(a), ctx.frame.coarser(k + 1).finer())
-    return a
+def halved(a: np.ndarray) -> np.ndarray:
+    """An array on the coarser level; of one that does not end with one of its samples, the last row and column count
+    twice."""
+    rows, columns = a.shape
+    return down(np.pad(a, ((0, 1 - rows % 2), (0, 1 - columns % 2)), "edge"))
 
 
 def filtered(
@@ -83,7 +81,13 @@ def filtered(
     data = ctx.input(port, at, held) if fetch is None else fetch(at)
 
     def one(band: np.ndarray) -> np.ndarray:
-        return raised_by(ctx, wanted.cut(run(band, radius / ctx.site.spacing(at)), held), ctx.level - at, smooth)
+        return raised_by(
+            ctx,
+            wanted.cut(run(band, radius / ctx.site.spacing(at)), held),
+            ctx.level - at,
+            smooth=smooth,
+            stop=ctx.stop,
+        )
 
     if data.ndim == 3:
         return np.stack([one(np.ascontiguousarray(data[..., k])) for k in range(data.shape[2])], -1)

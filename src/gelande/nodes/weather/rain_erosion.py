@@ -10,7 +10,8 @@ from gelande.kernels.local_erosion import HALO, tile_of
 from gelande.kernels.measure import volume
 from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode, whole
 from gelande.kernels.streams import draw
-from gelande.kernels.transfer import down, up, up_kept
+from gelande.kernels.transfer import up, up_kept
+from gelande.nodes.shared import halved
 
 #: Names under which a level keeps what was moved.
 MOVED = ("_cut", "_fill", "_worked")
@@ -142,11 +143,8 @@ def _after(p) -> int:
 
 
 def _coarse(a: np.ndarray) -> np.ndarray:
-    """What of an array the coarser level can hold; of a frame that does not end with one of its samples, the last row
-    and column count twice."""
-    rows, columns = a.shape
-    odd = np.pad(a, ((0, 1 - rows % 2), (0, 1 - columns % 2)), "edge")
-    return up(down(odd))[:rows, :columns]
+    """What of an array the coarser level can hold."""
+    return up(halved(a))[: a.shape[0], : a.shape[1]]
 
 
 def _lock(p, depth: int) -> float:

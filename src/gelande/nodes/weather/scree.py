@@ -14,8 +14,8 @@ from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.rain import under
 from gelande.kernels.scatter import stones
 from gelande.kernels.shapes import smoothstep
-from gelande.kernels.transfer import down, up, up_kept
-from gelande.nodes.shared import banded
+from gelande.kernels.transfer import up, up_kept
+from gelande.nodes.shared import banded, halved
 
 #: Passes on each level from the coarsest; finer ones take the last number.
 PASSES = (64, 48, 24, 8)
@@ -75,13 +75,6 @@ def _carried(ctx, ground, worn, limit):
     return _keeping(ctx, loose, before, worn)
 
 
-def _halved(a):
-    """An array on the coarser level; of one that does not end with one of its samples, the last row and column count
-    twice."""
-    rows, columns = a.shape
-    return down(np.pad(a, ((0, 1 - rows % 2), (0, 1 - columns % 2)), "edge"))
-
-
 def _keeping(ctx, loose, before, worn):
     """Stones with as much around every place as the coarser level has there, and what breaks more or less here.
 
@@ -89,8 +82,8 @@ def _keeping(ctx, loose, before, worn):
     over the whole is that of what breaks."""
     on = ctx.frame_at(ctx.level - 1)
     held = Frame(*(k // 2 for k in ctx.frame[:2]), *(k // 2 + 1 for k in ctx.shape), *on.grid)
-    wanted = held.cut(before["_loose"], on) + _halved(worn) - held.cut(before["_worn"], on)
-    there, wanted = gaussian(_halved(loose), SPREAD, ctx.stop), gaussian(wanted, SPREAD, ctx.stop)
+    wanted = held.cut(before["_loose"], on) + halved(worn) - held.cut(before["_worn"], on)
+    there, wanted = gaussian(halved(loose), SPREAD, ctx.stop), gaussian(wanted, SPREAD, ctx.stop)
     ratio = np.maximum(wanted, 0) / np.maximum(there, np.float32(THIN))
     return loose * up(gaussian(ratio, SPREAD, ctx.stop), False, ctx.stop)[: ctx.shape[0], : ctx.shape[1]]
 

@@ -7,8 +7,8 @@ from gelande.core.node import MAPPED_ONLY, height_in, height_out, mask_in, mask_
 from gelande.core.site import MAPPED
 from gelande.kernels.channels import courses, cut_channels, drawn_course
 from gelande.kernels.shapes import curve_through
-from gelande.kernels.water import DAM, DRY, dammed, spread
-from gelande.nodes.shared import surface_by, wander
+from gelande.kernels.water import DAM, DRY, dammed, spread, up_surface
+from gelande.nodes.shared import raised_by, wander
 
 
 @node(
@@ -102,7 +102,7 @@ def stream_channels(ctx):
         ctx.check()
     else:
         mapped = ctx.own(MAPPED)
-        pieces, near = mapped["_pieces"], surface_by(ctx, mapped["_near"], ctx.level - MAPPED)
+        pieces, near = mapped["_pieces"], raised_by(ctx, mapped["_near"], ctx.level - MAPPED, up_surface)
         h = dammed(h, near, ctx.dx, ctx.stop)
     out, inside, surface = cut_channels(h, pieces, ctx.dx, p.bank, p.filled, ctx.stop, ctx.frame)
     ctx.check()
