@@ -66,7 +66,7 @@ def sample_pieces(site, param: P.Pieces) -> tuple:
             (0.72 * w, 0.74 * d, 0.3 * r, 0.24 * r, 65.0),
             (0.36 * w, 0.36 * d, 0.12 * r, 0.16 * r, 0.0),
         )
-    return tuple((*({**usual, **change}.values()), place) for change, place in zip(changes, places))
+    return tuple((*(change.get(k, v) for k, v in usual.items()), place) for change, place in zip(changes, places))
 
 
 def sample_strokes(site, amount: float) -> tuple:

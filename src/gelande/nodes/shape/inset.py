@@ -1,0 +1,124 @@
+"""Inset: a piece of one land set into another."""
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.errors import GelandeError
+from gelande.core.node import MAPPED_ONLY, Port, any_in, any_out, node
+from gelande.core.raster import HEIGHT
+from gelande.core.site import MAPPED
+from gelande.kernels.frame import Frame
+from gelande.kernels.measure import gaussian
+from gelande.kernels.membrane import crossed, falling, membrane
+from gelande.kernels.outlines import signed_distance
+from gelande.kernels.shapes import closed_curve
+from gelande.kernels.transfer import up
+from gelande.nodes.shared import banded, filtered, raised_by
+
+PIECE = (
+    P.toggle(
+        "curved", "Curved", True, "A smooth line through the points; off: straight from point to point.", tool=True
+    ),
+    P.toggle("cut", "Cut out", False, "Takes the area out of those drawn before it.", tool=True),
+)
+SIDES = ("height", "inset")
+#: The bend is found on this level, and carried up.
+SOLVED = MAPPED - 1
+#: Broad forms are those wider than this share of the seam.
+BROAD = 0.12
+
+
+def _outside(ctx, reach, frame=None, dx=None):
+    """Metres from the areas, below zero inside; how far it lies beyond the reach is not told."""
+    frame, dx = frame or ctx.frame, dx or ctx.dx
+    found = np.full(frame.shape, -np.float32(reach))
+    for curved, cut, points in ctx.p.outlines:
+        if len(points) > 2:
+            line = closed_curve(points) if curved else points
+            one = signed_distance(line, reach, frame, ctx.site.depth, dx, ctx.stop)
+            found = np.minimum(found, -one) if cut else np.maximum(found, one)
+    return -found
+
+
+def _bend(ctx, outer, inner):
+    """How far the outer land is moved so that it meets the inner one along the edge, as the node keeps it."""
+    step = 2 if ctx.level >= MAPPED else 1
+    dx = step * ctx.dx
+    difference = (inner - outer)[::step, ::step]
+    away = _outside(ctx, dx)[::step, ::step]
+    inside = away < 0 if (away < 0).any() else away <= away.min()
+    if (away >= dx).all():  # too small for these samples
+        return np.zeros_like(difference)
+    # where both lands are the same nothing is bent: an area that was set in before keeps to the sample
+    return membrane(difference, inside | (difference == 0), ctx.p.fade / dx)
+
+
+@node(
+    "inset",
+    "Inset",
+    "Shape",
+    "Sets a piece of one land into another: inside an outline the one, outside the other, with no wall or ditch at the "
+    "seam.",
+    inputs=(
+        any_in("height", "Around", "The land, mask or colour that a piece is set into."),
+        Port("inset", "Inside", "any", False, "What stands inside the outlines: of the same kind."),
+    ),
+    outputs=(any_out(),),
+    params=(
+        P.outlines("outlines", "Outlines", PIECE, "Areas that are set in; points are moved at any time."),
+        P.metres(
+            "width",
+            "Blend over",
+            400,
+            "Metres outside the edge over which one land turns into the other.",
+            (1, 20_000),
+            (20, 1500),
+            0,
+            scales=True,
+        ),
+        P.metres(
+            "fade",
+            "Bend fades over",
+            1200,
+            "The land around is raised or lowered to meet the piece; so far from the edge it is a third of that.",
+            (1, 100_000),
+            (100, 3000),
+            0,
+            scales=True,
+        ),
+        *PIECE,
+    ),
+    base="height",
+    pyramid=MAPPED_ONLY,
+    wide=lambda p, site: dict.fromkeys(SIDES, BROAD * p.width / 2),
+    figure="{outlines}",
+    keywords=("keep", "stitch", "seam", "paste", "patch", "insert", "stamp", "blend", "graft"),
+)
+def inset(ctx):
+    """Inside the outlines not one sample is changed. Outside, the land around is bent by a membrane that meets the
+    piece along the edge and fades (Perez et al. 2003); then broad forms are mixed over the whole width, and fine ones
+    so that the mixture is as rough as both (Burt and Adelson 1983; Heitz and Neyret 2018). Masks and colours are
+    mixed over the width."""
+    outer, inner = ctx.input("height"), ctx.input("inset")
+    if ctx.input_kind("height") != ctx.input_kind("inset"):
+        raise GelandeError("what stands inside must be of the kind that is around; link two heights, masks or colours")
+    p = ctx.p
+    away = _outside(ctx, p.width + ctx.dx)
+    weight = falling(away, p.width)
+    if ctx.input_kind("height") != HEIGHT:
+        share = weight[..., None] if outer.ndim == 3 else weight
+        return {"height": np.where(share == 1, inner, outer + share * (inner - outer))}
+    kept = _bend(ctx, outer, inner) if ctx.level <= MAPPED else ctx.own(MAPPED)["_bend"]
+    if ctx.level < MAPPED:
+        bend = kept
+    else:
+        part = ctx.frame_at(SOLVED).cut(kept, Frame.of(ctx.site.shape(SOLVED)))
+        bend = raised_by(ctx, part, ctx.level - SOLVED, up)
+    broad = [filtered(ctx, port, BROAD * p.width / 2, lambda a, s: gaussian(a, s, ctx.stop)) for port in SIDES]
+
+    def mixed(outer, inner, below, above, bend, weight):
+        fine = crossed(outer - below, inner - above, weight)
+        found = (1 - weight) * (below + bend) + weight * above + fine
+        return np.where((weight == 1) | (outer == inner), inner, found)
+
+    return {"height": banded(ctx, mixed, outer, inner, *broad, bend, weight), "_bend": kept}
