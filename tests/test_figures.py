@@ -10,8 +10,9 @@ from support import chain, result
 
 from gelande.app.view.widget import nice_interval
 from gelande.core import restrict
+from gelande.core.choices import FigureChoice, Measures
 from gelande.core.evaluate import Evaluator, Stop
-from gelande.core.figures import figures_of
+from gelande.core.figures import FIGURES, figures_of, limit_text
 from gelande.core.site import Site
 from gelande.kernels import bands, coarse
 
@@ -29,21 +30,47 @@ class FiguresTest(unittest.TestCase):
     def test_walkable_and_flat_ground_of_planes(self):
         for degrees, walkable, flat in ((2.0, 1.0, 1677.7), (20.0, 1.0, 0.0), (40.0, 0.0, 0.0)):
             f = figures_of(plane(degrees), SITE, 1)
-            self.assertAlmostEqual(f.walkable, walkable)
-            self.assertAlmostEqual(f.flat, flat, delta=0.1)
-            self.assertAlmostEqual(f.relief, 4096 * math.tan(math.radians(degrees)), delta=1.0)
+            self.assertAlmostEqual(f.values["walkable"], walkable)
+            self.assertAlmostEqual(f.values["flat"], flat, delta=0.1)
+            self.assertAlmostEqual(f.values["relief"], 4096 * math.tan(math.radians(degrees)), delta=1.0)
 
     def test_half_under_the_sea_is_half_the_hectares(self):
         f = figures_of(plane(10.0, base=-4096 * math.tan(math.radians(10)) / 2), SITE, 1)
-        self.assertAlmostEqual(f.water / (4096 * 4096 / 10_000), 0.5, delta=0.01)
+        self.assertAlmostEqual(f.values["water"] / (4096 * 4096 / 10_000), 0.5, delta=0.01)
 
     def test_figures_agree_between_details(self):
         a, b = (figures_of(plane(24.0, k), SITE, k) for k in (1, 3))
-        self.assertEqual((a.walkable, round(a.relief, 1)), (b.walkable, round(b.relief, 1)))
+        for name in ("walkable", "relief", "highest", "steepest"):
+            self.assertAlmostEqual(a.values[name], b.values[name], places=1, msg=name)
 
     def test_lines_carry_units(self):
-        for name, value in figures_of(plane(3.0), SITE, 1).lines():
-            self.assertRegex(value, r"\d (m|%|ha|km)$", name)
+        f = figures_of(plane(3.0), SITE, 1)
+        for name in FIGURES:
+            self.assertRegex(f.text(name), r"\d( m| %| ha| km|°)$|no pins", name)
+
+    def test_the_largest_walkable_area_is_one_piece(self):
+        h = plane(10.0)
+        h[:, 60:66] += np.float32(4000)  # a wall from north to south
+        f = figures_of(h, SITE, 1)
+        whole = SITE.width * SITE.depth / 10_000
+        self.assertLess(f.values["area"], 0.52 * whole)
+        self.assertGreater(f.values["walkable"] * whole, 1.5 * f.values["area"])
+
+    def test_a_ridge_hides_what_stands_behind_it(self):
+        h = plane(0.0)
+        h[:, 63:66] = 50.0
+        pins = ((1000.0, 2000.0), (3000.0, 2000.0))
+        f = figures_of(h, SITE, 1, None, Measures(pins=pins))
+        self.assertAlmostEqual(f.values["sight"], 1.7 - 50, delta=1.0)
+        self.assertEqual(f.text("sight"), "hidden by 48 m")
+        along = Measures(pins=((1000.0, 500.0), (1000.0, 3500.0)))
+        self.assertEqual(figures_of(h, SITE, 1, None, along).text("sight"), "clear")
+
+    def test_limits_tell_what_is_outside(self):
+        f = figures_of(plane(20.0), SITE, 1)
+        choices = (FigureChoice("walkable", low=0.5), FigureChoice("flat", low=10.0), FigureChoice("sight"))
+        self.assertEqual(f.misses(choices), ["flat"])
+        self.assertEqual(limit_text(choices[1]), "at least 10 ha")
 
     @given(st.floats(1e-3, 1e5))
     @settings(max_examples=60, deadline=None)

@@ -23,20 +23,22 @@ from typing import Any
 
 import numpy as np
 
+from .core import area, keep, mass, model, query, setfile, setting, variant, walk
 from .core import control as C
 from .core import drainage as D
 from .core import likeness as K
-from .core import mass, model, query, walk
 from .core import param as P
 from .core.cache import Cache
 from .core.errors import DeliveryError, GelandeError, NodeError, RecipeError, Stopped
 from .core.evaluate import Evaluator
+from .core.figures import FIGURES, Figures, figures_of
 from .core.files import reason_of
 from .core.job import Job, Stop
 from .core.node import CATEGORIES, NodeSpec, registry
 from .core.plan import Plan
 from .core.raster import COLOUR, HEIGHT, MASK
 from .core.recipe import load, save
+from .core.seeds import locked
 from .core.site import Site
 from .core.words import clean
 from .deliver import build as B
@@ -60,6 +62,7 @@ __all__ = [
     "Stop",
     "Stopped",
     "drainage_of",
+    "figure_names",
     "likeness_of",
     "new",
     "node_kind",
@@ -217,6 +220,106 @@ class Land:
         self._recipe = C.set_control(self._recipe, control, self._read(param, control.label, value))
         return self
 
+    @property
+    def settings(self) -> list[str]:
+        """Names of the settings that the recipe holds."""
+        return [s.name for s in self._recipe.settings]
+
+    def use(self, name: str) -> list[str]:
+        """Sets all controls and seeds to a setting of the recipe. Returns a sentence for each value that has no place
+        any more. Raises RecipeError naming the settings there are."""
+        self._recipe, told = setting.given(self._recipe, setting.find_setting(self._recipe, name))
+        return told
+
+    def name_setting(self, name: str) -> Land:
+        """Keeps the values of all controls as a setting under a name."""
+        self._recipe = setting.named(self._recipe, name)
+        return self
+
+    def read_set(self, path: str | os.PathLike) -> list[str]:
+        """Takes what an artist chose from a set file. Returns a sentence for each thing that has no place any more."""
+        self._recipe, told = setfile.load(Path(path), self._recipe)
+        return told
+
+    def lock(self, group: str, on: bool = True) -> Land:
+        """Holds the seed of a group of nodes ("Landforms", "Weather", "Masks" or "Colour") where it is, or lets it
+        go."""
+        self._recipe = locked(self._recipe, group, on)
+        return self
+
+    def keep_area(
+        self,
+        outline: str | os.PathLike | list[tuple[float, float]],
+        seed: int | None = None,
+        setting_name: str = "",
+        width: float | None = None,
+    ) -> Land:
+        """Keeps the land inside an area as it is now, or as it is under another seed or setting: whatever is set
+        later, it stays. outline: (east, north) in metres, or a GeoJSON file in the site's metres; width: metres over
+        which it is blended. Raises RecipeError."""
+        if isinstance(outline, (str, os.PathLike)):
+            pieces = area.read(Path(outline))
+        else:
+            pieces = ((False, False, tuple(outline)),)
+        of = setting.find_setting(self._recipe, setting_name) if setting_name else setting.taken(self._recipe)
+        if seed is not None:
+            try:
+                of = replace(of, seed=P.seed().check(seed))
+            except ValueError as error:
+                raise RecipeError(f"{error}.") from None
+        self._recipe = keep.add(self._recipe, pieces, width=width, of=replace(of, name=""))
+        return self
+
+    def variants(
+        self, by: str = "seed", seeds: tuple[int, int] = (0, 8), count: int = 9, names: tuple[str, ...] = ()
+    ) -> list[tuple[str, Land]]:
+        """Other outcomes of the recipe: (name, land). by: "seed" (seeds from the first to the last), "control", "grid"
+        (of the controls in names), "around", or "between" (the settings in names). They share what is known."""
+        if by == "seed":
+            found = variant.seeds(self._recipe, seeds[0], seeds[1] - seeds[0] + 1)
+        elif by == "control":
+            found = variant.sweep(self._recipe, C.find(self._recipe, *names[:1]), count)
+        elif by == "grid":
+            found = variant.grid(self._recipe, C.find(self._recipe, names[0]), C.find(self._recipe, names[1]), count)
+        elif by == "around":
+            found = variant.around(self._recipe, count)
+        elif by == "between":
+            found = variant.on_the_way(
+                self._recipe,
+                setting.find_setting(self._recipe, names[0]),
+                setting.find_setting(self._recipe, names[1]),
+                count,
+            )
+        else:
+            raise RecipeError(f"Variants are made by seed, control, grid, around or between, not by {by!r}.")
+        return [(v.name, self._like(v.recipe)) for v in found]
+
+    def _like(self, recipe: model.Recipe) -> Land:
+        other = Land(recipe, self._folder)
+        other._evaluator, other.stop = self._evaluator, self.stop
+        return other
+
+    def seen(self, detail: int = 129) -> tuple[str, np.ndarray, np.ndarray, np.ndarray | None]:
+        """What shows most of the recipe, its last colours or else its last height: (kind of data, samples, the ground
+        under them in metres, depth of the water over that or None)."""
+        node, level = query.last_node(self._recipe), self.site.level_of(detail)
+        if not node:
+            raise RecipeError("The recipe has nothing to show yet.")
+        job, port = Job(self._recipe, self._folder, self.stop), self._recipe.nodes[node].declared.result.id
+        data = self._evaluator.run(job, node, level)[port]
+        kind = model.kind_at(self._recipe, node, port)
+        return kind, data, *query.ground_under(self._evaluator, job, node, port, level)
+
+    def figures(self, detail: int = 129) -> Figures:
+        """Figures that tell whether the land works in a game, by their names; see figure_names."""
+        at = query.last_of(self._recipe).get(HEIGHT)
+        if at is None:
+            raise RecipeError("The recipe has no height yet.")
+        level = self.site.level_of(detail)
+        job = Job(self._recipe, self._folder, self.stop)
+        under, water = query.ground_under(self._evaluator, job, *at, level)
+        return figures_of(under, self.site, level, water, self._recipe.measures)
+
     @staticmethod
     def _read(param: P.Param, label: str, value: Any) -> Any:
         if not isinstance(value, str):
@@ -370,6 +473,11 @@ def open(path: str | os.PathLike, memory: float | None = None) -> Land:
 def new(name: str = "Untitled", width: float = 4096.0, depth: float | None = None) -> Land:
     """An empty recipe of a size in metres; its short side is moved to the nearest that fits."""
     return Land(model.Recipe(Site.fitted(clean(name, 200) or "Untitled", width, depth or width)))
+
+
+def figure_names() -> dict[str, str]:
+    """The figures that variants are sorted by: id and name."""
+    return {name: figure.label for name, figure in FIGURES.items()}
 
 
 def node_kinds() -> dict[str, list[NodeSpec]]:

@@ -1,4 +1,4 @@
-"""The command line: gelande new | open | regenerate | build | profile | info | nodes | prepare.
+"""The command line: gelande new | open | regenerate | build | variants | profile | info | nodes | prepare.
 
 Exit codes: 0 done, 1 a node or a file of the delivery failed, 2 wrong usage or bad input.
 """
@@ -13,11 +13,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from . import __version__
+from .cli_variants import DONE, as_chosen, chosen_words, span, variant_words, variants
 
 if TYPE_CHECKING:
     from rich.progress import TaskID
 
-DONE, FAILED, BAD_INPUT = 0, 1, 2
+FAILED, BAD_INPUT = 1, 2
 #: Bytes of results that a build keeps, so that a 4097 build of the demo stays under 3 GB in all.
 BUILD_CACHE = 1_400_000_000
 
@@ -58,6 +59,7 @@ def _parser() -> argparse.ArgumentParser:
             )
 
     _build_words(sub)
+    variant_words(sub)
     profile = sub.add_parser(
         "profile",
         help="time and memory of every node",
@@ -102,12 +104,9 @@ def _build_words(sub) -> None:
         metavar="N",
         help="samples along the long side: 129, 257, 513, 1025, 2049, 4097, 8193, 16385",
     )
+    chosen_words(build)
     build.add_argument(
-        "--set",
-        action="append",
-        default=[],
-        metavar='"NAME=VALUE"',
-        help='set a control, as "Riser height=30" (repeat as needed)',
+        "--seeds", metavar="FIRST..LAST", help="deliver every one of these seeds, each into a folder of its own"
     )
     build.add_argument("--out", type=Path, help="folder for the files (default: deliver/NAME_SEED beside the recipe)")
     build.add_argument("--threads", type=int, help="threads to compute on (the files are the same for any number)")
@@ -164,6 +163,7 @@ def main(argv: list[str] | None = None) -> int:
             "regenerate": _regenerate,
             "build": _build,
             "info": _info,
+            "variants": variants,
             "profile": _profile,
             "nodes": _nodes,
             "prepare": _prepare,
@@ -235,17 +235,6 @@ def _regenerate(args) -> int:
     return _window(args.recipe, regenerate=True, shot=args.shot)
 
 
-def _with_settings(land, settings: list[str]) -> None:
-    """Applies --set."""
-    from . import api
-
-    for setting in settings:
-        name, equals, text = setting.partition("=")
-        if not equals:
-            raise api.RecipeError(f'--set {setting!r} must look like "NAME=VALUE".')
-        land.set(name, text)
-
-
 def _room(gigabytes: float | None) -> int:
     """Bytes for results on the way. What does not fit is computed again when it is needed: a demo build at 4097
     samples takes 131 s in 1.4 GB and 49 s in 8."""
@@ -263,15 +252,29 @@ def _build(args) -> int:
     from . import api
 
     land = api.open(args.recipe, _room(args.memory) / 1e9)
-    _with_settings(land, args.set)
+    as_chosen(land, args)
     if args.plan:
         for line in land.plan_lines(args.detail):
             print(line)
         return DONE
     if args.threads:
         api.set_threads(args.threads)
-    folder = args.out or land.default_folder()
     signal.signal(signal.SIGINT, lambda *_: land.stop.set())
+    if not args.seeds:
+        return _one_build(land, args.out or land.default_folder(), args)
+    first, last = span(args.seeds)
+    found = [DONE]
+    for seed in range(first, last + 1):
+        land.seed = seed
+        folder = args.out / f"{seed:06d}" if args.out else land.default_folder()
+        found.append(_one_build(land, folder, args))
+        if land.stop:
+            break  # Ctrl+C ends all of them, not one
+    return max(found)
+
+
+def _one_build(land, folder: Path, args) -> int:
+    """Delivers the land as it stands."""
     files = _with_bars(land, folder, args)
     for file in files:
         facts = file.facts or {}

@@ -6,11 +6,12 @@ from dataclasses import replace
 from pathlib import Path
 
 from . import graph, walk
+from .blocks import NodeBlock
 from .errors import RecipeError
 from .files import reason_of, write_text
 from .model import Recipe
 from .node import Target
-from .recipe import LARGEST, NodeBlock, node_block, parsed_json, pretty, read_node
+from .recipe import LARGEST, node_block, parsed_json, pretty, read_node
 from .recipe import read_text as recipe_text
 
 FORMAT = "gelande nodes"

@@ -14,12 +14,12 @@ from gelande.kernels.transfer import looked_at, sample, sample_all, up
 from . import model
 from .errors import GelandeError
 from .job import Job
-from .keys import effective_seed
 from .model import NodeState
 from .node import Port
 from .param import Values
 from .plan import RAW, Unit, working_frame
 from .raster import MASK
+from .seeds import effective_seed
 from .site import FIGURES_LEVEL, Site
 
 Arrays = dict[str, np.ndarray]

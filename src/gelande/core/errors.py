@@ -24,7 +24,7 @@ class NodeError(GelandeError):
 
     def __init__(self, node_id: str, node_name: str, reason: str):
         super().__init__(f"{node_name}: {reason}")
-        self.node_id = node_id
+        self.node_id = node_id.partition("~")[0]  # of a copy, the node that the person sees
         self.node_name = clean(node_name)
         self.reason = clean(reason)
 

@@ -22,12 +22,12 @@ from .cache import Cache
 from .context import Arrays, Context, cut_to
 from .errors import NodeError
 from .job import Job, Stop
-from .keys import Keys, effective_seed
+from .keys import Keys
 from .model import Recipe
 from .plan import FINAL, RAW, Plan, Planner, Unit, covering, plan
 from .stages import SURFACE
 
-__all__ = ["SURFACE", "Cache", "Context", "Evaluator", "Job", "Stop", "effective_seed"]
+__all__ = ["SURFACE", "Cache", "Context", "Evaluator", "Job", "Stop"]
 
 #: Results that took less time to compute, or take more room, are not written to disk when memory is short.
 SPILL_SECONDS, SPILL_BYTES = 0.05, 100_000_000

@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from .errors import Stopped
+from .keep import expanded
 from .model import Recipe
 
 #: Grids of up to this many samples are evaluated whole.
@@ -39,7 +40,7 @@ class Stop:
 
 @dataclass
 class Job:
-    """One request: a recipe as it stood, its stop, and where progress goes.
+    """One request: a recipe as it stood, drawn out where it keeps ground, its stop, and where progress goes.
 
     progress: called with (share done 0-1, what is being worked on, seconds left or None); whole: samples up to which a
     level is evaluated whole."""
@@ -55,6 +56,9 @@ class Job:
     last: float = 0.0
     highest: float = 0.0
     current: tuple = ("", 0.0, 0.0)  # the node at work, since when, and how many seconds it is thought to take
+
+    def __post_init__(self) -> None:
+        self.recipe = expanded(self.recipe)
 
     def report(self, current: float, label: str, force: bool = False):
         """Tells progress, at most every 50 ms."""

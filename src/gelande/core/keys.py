@@ -22,14 +22,10 @@ import numpy as np
 from gelande.version import __version__
 
 from . import walk
+from .keep import expanded
 from .model import Recipe
 from .param import Pieces
-
-
-def effective_seed(recipe: Recipe, node_id: str) -> int:
-    """The node's seed with the recipe's added, unless the node opts out."""
-    params = recipe.nodes[node_id].params
-    return int(params.get("seed", 0)) + (recipe.seed if params.get("follow_seed", True) else 0)
+from .seeds import effective_seed
 
 
 def program_digest(*folders: str) -> str:
@@ -75,6 +71,7 @@ class Keys:
         return self._both(recipe, folder)[1]
 
     def _both(self, recipe: Recipe, folder: Path) -> tuple[dict[str, str], dict[str, str]]:
+        recipe = expanded(recipe)
         known = self._known.get(recipe)
         if known is not None and known[0] == folder and known[2] == _stamps(recipe, known[2], folder):
             return known[1]

@@ -14,6 +14,7 @@ from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Any
 
+from .choices import MOST_KEEPS, MOST_SETTINGS, FigureChoice, Keep, Locks, Measures, Setting
 from .errors import RecipeError
 from .node import Face, NodeSpec, Port, Target, spec_of
 from .param import WITHIN, Param
@@ -30,7 +31,9 @@ __all__ = [
     "MOST_CONTROLS",
     "MOST_CAMERAS",
     "MOST_DELIVERABLES",
+    "MOST_KEEPS",
     "MOST_NODES",
+    "MOST_SETTINGS",
     "NodeState",
     "RECIPE",
     "ROW",
@@ -139,7 +142,10 @@ class NodeState:
 
 @dataclass(frozen=True)
 class Control:
-    """A published parameter: label, group, sentence, and a range inside the hard range of every target."""
+    """A published parameter: label, group, sentence, and a range inside the hard range of every target.
+
+    step: numbers are whole times of it; closed: only the author may set it; shown_when: (label of another control,
+    values): it is shown only while that one has one of them."""
 
     label: str
     group: str
@@ -147,6 +153,9 @@ class Control:
     low: float | None = None
     high: float | None = None
     help: str = ""
+    step: float | None = None
+    closed: bool = False
+    shown_when: tuple = ()
 
 
 @dataclass(frozen=True)
@@ -177,8 +186,8 @@ class NamedCamera:
 
 @dataclass(frozen=True, eq=False)
 class Recipe:
-    """A whole document. view: what the window remembers (held node, detail); unknown: blocks kept for newer
-    versions."""
+    """A whole document. view: what the window remembers (held node, detail); author: who made it; locks: seed groups
+    with a seed of their own."""
 
     site: Site = field(default_factory=Site)
     seed: int = 0
@@ -187,6 +196,12 @@ class Recipe:
     deliverables: tuple[Deliverable, ...] = ()
     cameras: tuple[NamedCamera, ...] = ()
     view: dict = field(default_factory=dict)
+    author: str = ""
+    locks: Locks = ()
+    settings: tuple[Setting, ...] = ()
+    keeps: tuple[Keep, ...] = ()
+    figures: tuple[FigureChoice, ...] = ()
+    measures: Measures = Measures()
 
     def node(self, node_id: str) -> NodeState:
         try:

@@ -42,11 +42,14 @@ class Port:
 
 @dataclass(frozen=True)
 class Target:
-    """One driven parameter; the control's value times ``times`` is written to it."""
+    """One driven parameter; the control's value times ``times`` is written to it. span: or what it is at the control's
+    lowest and at its highest value, and between them by a curve of control.CURVES."""
 
     node: str
     param: str
     times: float = 1.0
+    span: tuple[float, float] | None = None
+    curve: str = ""
 
 
 @dataclass(frozen=True)

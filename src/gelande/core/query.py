@@ -10,6 +10,7 @@ from . import model, walk
 from .errors import NodeError
 from .evaluate import SURFACE, Evaluator
 from .job import Job
+from .keep import original
 from .model import Recipe
 from .raster import COLOUR, HEIGHT, MASK
 
@@ -72,7 +73,7 @@ def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] |
     found, reach = [], walk.reach(recipe)
     for other in walk.upstream(recipe, node_id):
         above = recipe.nodes[other].spec
-        if above is None or above.main is None or above.category == "Order":
+        if above is None or above.main is None or above.category == "Order" or other != original(other):
             continue
         if model.kind_at(recipe, other, above.main.id) == HEIGHT:
             found.append((reach[other], other, above.main.id))
@@ -133,7 +134,7 @@ def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.n
     """Depth in metres of the water that nodes such as Lakes and Streams leave standing over a height, or None when
     there is none. What stands there by a later node covers what an earlier one left."""
     surface = None
-    for node_id in (n for n in walk.in_order(job.recipe) if n in nodes):
+    for node_id in (n for n in walk.in_order(job.recipe) if n in nodes and n == original(n)):
         state = job.recipe.nodes[node_id]
         if state.spec is None or not state.spec.water or state.off:
             continue

@@ -12,15 +12,14 @@ from collections.abc import Iterable
 from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
-from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import ValidationError
 
-from . import graph, model
-from .control import checked_control
+from . import graph, model, sheetfile
+from .blocks import FaceBlock, NodeBlock, RecipeBlock
 from .errors import GelandeError, RecipeError
 from .files import read_bytes, reason_of, sweep, write_text
-from .model import Control, Deliverable, NodeState, Recipe, with_defaults
+from .model import NodeState, Recipe, with_defaults
 from .node import Port, Target, spec_of
 from .param import Param
 from .site import Site
@@ -38,116 +37,9 @@ MOST = {
 }
 #: Blocks and lists stand in each other at most so deep.
 DEEPEST = 40
-#: Names are read up to this length, and shortened to what can be shown.
-LONGEST_NAME = 10_000
 #: Digits of the longest whole number that is read.
 DIGITS = 25
 NODE_ID = re.compile(r"[A-Za-z0-9_-]{1,150}")
-
-
-class _Model(BaseModel):
-    model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
-
-
-#: A number that every float can hold.
-Real = Annotated[float | int, Field(ge=-1e15, le=1e15)]
-#: The place of a card.
-Place = Annotated[float | int, Field(ge=-model.FARTHEST, le=model.FARTHEST)]
-
-
-class SiteBlock(_Model):
-    name: str = Field("Untitled", max_length=LONGEST_NAME)
-    width_m: Real
-    depth_m: Real
-    base: int = 64
-    sea_level_m: Real = 0.0
-
-
-class FacePortBlock(_Model):
-    id: str = Field(pattern=r"^out_[0-9]{1,4}$")
-    label: str = Field(max_length=LONGEST_NAME)
-
-
-class FaceSettingBlock(_Model):
-    node: str
-    param: str
-
-
-class FaceBlock(_Model):
-    """What a group shows: its outputs, and settings of its members."""
-
-    outputs: list[FacePortBlock] = []
-    settings: list[FaceSettingBlock] = []
-
-
-class BakeBlock(_Model):
-    """Stored results: the content key they were made under, up to which level, and their files' path beside the
-    recipe."""
-
-    key: str = Field(max_length=100)
-    finest: int = Field(ge=0, le=12)
-    files: str = Field(max_length=400)
-
-
-class NodeBlock(_Model):
-    kind: str = Field(pattern=r"^[A-Za-z0-9_]{1,100}$")
-    version: int = Field(1, ge=1, le=1_000_000)
-    name: str = Field(max_length=LONGEST_NAME)
-    at: list[Place] = Field([0, 0], min_length=2, max_length=2)
-    off: bool = False
-    params: dict = {}
-    inputs: dict[str, str] = {}
-    group: str = ""
-    frame: str = ""
-    face: FaceBlock | None = None
-    bake: BakeBlock | None = None
-
-
-class TargetBlock(_Model):
-    node: str = ""
-    param: str
-    times: Real = 1.0
-
-
-class ControlBlock(_Model):
-    label: str = Field(max_length=LONGEST_NAME)
-    group: str = Field("", max_length=LONGEST_NAME)
-    help: str = Field("", max_length=LONGEST_NAME)
-    low: Real | None = None
-    high: Real | None = None
-    targets: list[TargetBlock] = Field(min_length=1, max_length=500)
-
-
-class DeliverableBlock(_Model):
-    name: str = Field(max_length=LONGEST_NAME)
-    node: str
-    port: str = Field(max_length=100)
-    format: str = Field(pattern=r"^[a-z0-9_]{1,100}$")
-    options: dict[str, bool | Real | Annotated[str, Field(max_length=1000)]] = Field({}, max_length=50)
-
-
-class CameraBlock(_Model):
-    name: str = Field(max_length=LONGEST_NAME)
-    east_m: Real
-    north_m: Real
-    height_m: Real
-    heading_deg: Real
-    pitch_deg: float | int = Field(ge=-90, le=90)
-    heights_times: float | int = Field(1, ge=1, le=5)
-
-
-class RecipeBlock(_Model):
-    """The whole file."""
-
-    format: str
-    version: int = Field(ge=1)
-    site: SiteBlock
-    seed: int = Field(0, ge=0, le=999_999)
-    nodes: dict[str, NodeBlock] = {}
-    controls: list[ControlBlock] = []
-    deliverables: list[DeliverableBlock] = []
-    cameras: list[CameraBlock] = []
-    view: dict = {}
 
 
 def schema() -> dict:
@@ -199,45 +91,7 @@ def from_block(block: dict) -> Recipe:
     faults = graph.broken_links(recipe)
     if faults:
         raise RecipeError(faults[0] + ".")
-    return _with_sheet(recipe, parsed)
-
-
-def _with_sheet(recipe: Recipe, parsed: RecipeBlock) -> Recipe:
-    controls, seen = [], set()
-    for c in parsed.controls:
-        targets = tuple(Target(t.node, _param_id(recipe, t.node, t.param), float(t.times)) for t in c.targets)
-        control = Control(clean(c.label, 200), clean(c.group, 200), targets, c.low, c.high, clean(c.help, 2000))
-        if c.label.casefold() in seen:
-            raise RecipeError(f"Two controls are called {c.label}; give one another name.")
-        seen.add(c.label.casefold())
-        controls.append(checked_control(recipe, control))
-    deliverables = []
-    for d in parsed.deliverables:
-        if d.node not in recipe.nodes:
-            raise RecipeError(f"Deliverable {d.name}: its node {d.node} does not exist.")
-        spec = recipe.nodes[d.node].spec
-        if spec and not spec.output(d.port):
-            raise RecipeError(f"Deliverable {d.name}: {recipe.nodes[d.node].name} has no output called {d.port}.")
-        options = tuple(sorted(d.options.items()))
-        deliverables.append(Deliverable(clean(d.name, 200), d.node, d.port, d.format, options))
-    cameras = tuple(
-        model.NamedCamera(
-            clean(c.name, 200),
-            *(float(v) for v in (c.east_m, c.north_m, c.height_m, c.heading_deg, c.pitch_deg, c.heights_times)),
-        )
-        for c in parsed.cameras
-    )
-    return replace(recipe, controls=tuple(controls), deliverables=tuple(deliverables), cameras=cameras)
-
-
-def _param_id(recipe: Recipe, node_id: str, key: str) -> str:
-    state = recipe.nodes.get(node_id)
-    if state is None or state.spec is None:
-        return key
-    try:
-        return next((p.id for p in state.spec.all_params if p.key == key), None) or state.setting(key).id
-    except KeyError:
-        return key
+    return sheetfile.read(recipe, parsed)
 
 
 def read_node(node_id: str, n: NodeBlock, raw: dict, site: Site) -> NodeState:
@@ -301,41 +155,8 @@ def to_block(recipe: Recipe) -> dict:
             "sea_level_m": float(s.sea_level),
         },
         "nodes": {node_id: node_block(state) for node_id, state in recipe.nodes.items()},
-        "controls": [
-            {
-                "label": c.label,
-                "group": c.group,
-                "help": c.help,
-                "low": c.low,
-                "high": c.high,
-                "targets": [{"node": t.node, "param": _param_key(recipe, t), "times": t.times} for t in c.targets],
-            }
-            for c in recipe.controls
-        ],
-        "deliverables": [_deliverable_block(d) for d in recipe.deliverables],
-        "cameras": [
-            {
-                "name": c.name,
-                "east_m": c.east,
-                "north_m": c.north,
-                "height_m": c.height,
-                "heading_deg": c.heading,
-                "pitch_deg": c.pitch,
-                "heights_times": c.times,
-            }
-            for c in recipe.cameras
-        ],
+        **sheetfile.written(recipe),
     }
-
-
-def _deliverable_block(d: Deliverable) -> dict:
-    plain = {"name": d.name, "node": d.node, "port": d.port, "format": d.format}
-    return {**plain, "options": dict(d.options)} if d.options else plain
-
-
-def _param_key(recipe: Recipe, target: Target) -> str:
-    state = recipe.nodes.get(target.node)
-    return state.setting(target.param).key if state and state.spec else target.param
 
 
 def node_block(state: NodeState) -> dict:
@@ -479,7 +300,7 @@ def save(recipe: Recipe, path: Path) -> None:
 
 def fingerprint(recipe: Recipe) -> str:
     """SHA-256 of what the recipe computes: view, card places and names left out."""
-    block = to_block(replace(recipe, view={}))
+    block = to_block(replace(recipe, view={}, settings=(), figures=(), measures=model.Recipe().measures, author=""))
     for node in block["nodes"].values():
         node.pop("at", None)
         for word in ("name", "group", "frame"):

@@ -12,9 +12,10 @@ import numpy as np
 from gelande.core.control import param_of, value_of
 from gelande.core.errors import GelandeError
 from gelande.core.files import read_bytes
-from gelande.core.keys import effective_seed
 from gelande.core.model import Deliverable, Recipe
 from gelande.core.recipe import fingerprint
+from gelande.core.seeds import effective_seed
+from gelande.core.sheetfile import keep_block
 from gelande.version import __version__
 
 from .names import file_name, manifest_name
@@ -58,7 +59,9 @@ def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool) -> d
         "recipe_sha256": fingerprint(recipe),
         "recipe_seed": recipe.seed,
         "seeds": seeds,
+        "seeds_locked": dict(recipe.locks),
         "controls": controls,
+        "kept_areas": [keep_block(recipe, k) for k in recipe.keeps if k.on],
         "node_versions": kinds,
         "site": {"name": s.name, "width_m": s.width, "depth_m": s.depth, "sea_level_m": s.sea_level},
         "detail": s.samples(level),

@@ -92,6 +92,10 @@ def _bend(ctx, outer, inner):
     pyramid=MAPPED_ONLY,
     wide=lambda p, site: dict.fromkeys(SIDES, BROAD * p.width / 2),
     figure="{outlines}",
+    starting_points=(
+        ("Narrow seam", {"width": 120, "fade": 600}),
+        ("Wide seam", {"width": 900, "fade": 2000}),
+    ),
     keywords=("keep", "stitch", "seam", "paste", "patch", "insert", "stamp", "blend", "graft"),
 )
 def inset(ctx):
