@@ -19,7 +19,12 @@ ALLOWED = {
     "app": {"app", "deliver", "nodes", "core", "kernels"},
 }
 #: What the command line and programs may import.
-OUTER = {"cli.py": {"api", "app", "integrate", "prepare", "version"}, "api.py": {"core", "deliver", "kernels"}}
+OUTER = {
+    "cli.py": {"api", "app", "cli_variants", "integrate", "prepare", "version"},
+    "cli_variants.py": {"api", "app"},
+    "api.py": {"core", "deliver", "heightfiles", "kernels"},
+    "heightfiles.py": {"core", "kernels"},
+}
 #: Names of kinds of parameter: only their classes say them.
 KINDS = {
     cls.kind for cls in vars(param).values() if isinstance(cls, type) and issubclass(cls, param.Param) and cls.kind

@@ -26,12 +26,12 @@ import numpy as np
 from .core import area, keep, mass, model, query, setfile, setting, variant, walk
 from .core import control as C
 from .core import drainage as D
-from .core import likeness as K
 from .core import param as P
 from .core.cache import Cache
+from .core.choices import FigureChoice
 from .core.errors import DeliveryError, GelandeError, NodeError, RecipeError, Stopped
 from .core.evaluate import Evaluator
-from .core.figures import FIGURES, Figures, figures_of
+from .core.figures import FIGURES, USUAL, Figures, figures_of, label_of
 from .core.files import reason_of
 from .core.job import Job, Stop
 from .core.node import CATEGORIES, NodeSpec, registry
@@ -44,9 +44,9 @@ from .core.words import clean
 from .deliver import build as B
 from .deliver.formats import FORMATS
 from .deliver.names import default_folder
+from .heightfiles import drainage_of, likeness_of, rows_of
 from .kernels.bands import set_threads
 from .kernels.frame import Frame
-from .kernels.rasterfile import RasterFileError, read_raster
 
 __all__ = [
     "CATEGORIES",
@@ -275,29 +275,23 @@ class Land:
     ) -> list[tuple[str, Land]]:
         """Other outcomes of the recipe: (name, land). by: "seed" (seeds from the first to the last), "control", "grid"
         (of the controls in names), "around", or "between" (the settings in names). They share what is known."""
-        if by == "seed":
-            found = variant.seeds(self._recipe, seeds[0], seeds[1] - seeds[0] + 1)
-        elif by == "control":
-            found = variant.sweep(self._recipe, C.find(self._recipe, *names[:1]), count)
-        elif by == "grid":
-            found = variant.grid(self._recipe, C.find(self._recipe, names[0]), C.find(self._recipe, names[1]), count)
-        elif by == "around":
-            found = variant.around(self._recipe, count)
-        elif by == "between":
-            found = variant.on_the_way(
-                self._recipe,
-                setting.find_setting(self._recipe, names[0]),
-                setting.find_setting(self._recipe, names[1]),
-                count,
-            )
-        else:
-            raise RecipeError(f"Variants are made by seed, control, grid, around or between, not by {by!r}.")
+        count = seeds[1] - seeds[0] + 1 if by == "seed" else count
+        found = variant.made(self._recipe, by, names, seeds[0], count)
         return [(v.name, self._like(v.recipe)) for v in found]
 
     def _like(self, recipe: model.Recipe) -> Land:
         other = Land(recipe, self._folder)
         other._evaluator, other.stop = self._evaluator, self.stop
         return other
+
+    @property
+    def figure_choices(self) -> tuple[FigureChoice, ...]:
+        """The figures that the recipe shows, with their limits; the usual ones when it names none."""
+        return self._recipe.figures or USUAL
+
+    def figure_label(self, figure: str) -> str:
+        """A figure's name, with the slope that it goes by."""
+        return label_of(figure, self._recipe.measures)
 
     def seen(self, detail: int = 129) -> tuple[str, np.ndarray, np.ndarray, np.ndarray | None]:
         """What shows most of the recipe, its last colours or else its last height: (kind of data, samples, the ground
@@ -456,7 +450,7 @@ class Land:
         if not node:
             raise RecipeError("The recipe has no height to measure.")
         height = self.height(detail, node=node)
-        return _likeness(height, self.site.spacing(self.site.level_of(detail)), self._recipe.site.name)
+        return rows_of(height, self.site.spacing(self.site.level_of(detail)), self._recipe.site.name)
 
     def last_land(self) -> str:
         """The name of the node whose height is measured."""
@@ -494,42 +488,3 @@ def node_kind(name: str) -> NodeSpec:
     if spec is None:
         raise RecipeError(f'There is no node called {name!r}; "gelande nodes" lists them.')
     return spec
-
-
-def drainage_of(
-    path: str | os.PathLike, width: float | None = None, heights: tuple[float, float] | None = None
-) -> tuple[tuple[int, int], float, list[tuple[str, str, str, bool]]]:
-    """Figures of a height image's drainage: (columns and rows, metres between samples, rows as of Land.drainage).
-    width: extent from west to east in metres, a metre a sample when left out; heights: what black and white mean,
-    for whole numbers."""
-    size, dx, height = _heights(Path(path), width, heights)
-    return size, dx, D.drainage_of(height, dx).rows()
-
-
-def likeness_of(
-    path: str | os.PathLike, width: float | None = None, heights: tuple[float, float] | None = None
-) -> tuple[tuple[int, int], float, list[tuple[str, str, str, bool]]]:
-    """Figures of how natural the land of a height image looks, as of drainage_of."""
-    size, dx, height = _heights(Path(path), width, heights)
-    return size, dx, _likeness(height, dx, Path(path).name)
-
-
-def _likeness(height: np.ndarray, dx: float, name: str) -> list[tuple[str, str, str, bool]]:
-    try:
-        return K.likeness_of(height, dx).rows()
-    except ValueError as error:
-        raise GelandeError(f"{name}: {error}.") from None
-
-
-def _heights(path: Path, width: float | None, heights: tuple[float, float] | None):
-    """(columns and rows, metres between samples, heights in metres) of a height image."""
-    try:
-        data, top = read_raster(path)
-    except RasterFileError as error:
-        raise GelandeError(f"{error}.") from None
-    if top != 1.0 and not heights:
-        raise GelandeError(f"{path.name} holds whole numbers; say what they mean with --heights LOW:HIGH in metres.")
-    low, high = heights or (0.0, 1.0)
-    height = low + data / np.float32(top) * np.float32(high - low) if heights else data
-    dx = (width or float(data.shape[1] - 1)) / (data.shape[1] - 1)
-    return (data.shape[1], data.shape[0]), dx, height

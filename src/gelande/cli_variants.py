@@ -109,37 +109,28 @@ def variant_words(sub) -> None:
     )
     command.add_argument("--count", type=int, default=9, metavar="N", help="how many, where seeds do not say (9)")
     command.add_argument("--detail", type=int, default=129, metavar="N", help="samples along the long side (129)")
-    command.add_argument("--sort", metavar="FIGURE", help="the greatest first: " + ", ".join(_figures()))
+    command.add_argument("--sort", metavar="FIGURE", help="the greatest first, as flat, area, walkable, water, relief")
     command.add_argument("--only-within", action="store_true", help="leave out what is outside the recipe's limits")
     command.add_argument("--sheet", type=Path, metavar="PNG", help="picture sheet to write")
     command.add_argument("--relief", action="store_true", help="pictures in Relief, not from above")
     chosen_words(command)
 
 
-def _figures() -> tuple[str, ...]:
-    from .core.figures import FIGURES
-
-    return tuple(FIGURES)
-
-
 def variants(args) -> int:
     """Tells the figures of variants, and writes their sheet."""
     from . import api
-    from .core import figures as F
 
     land = api.open(args.recipe)
     as_chosen(land, args)
     way, names = args.by[0], tuple(args.by[1:])
-    if args.sort and args.sort not in F.FIGURES:
-        raise api.RecipeError(f"There is no figure called {args.sort!r}; there are {', '.join(F.FIGURES)}.")
+    if args.sort and args.sort not in api.figure_names():
+        known = ", ".join(api.figure_names())
+        raise api.RecipeError(f"There is no figure called {args.sort!r}; there are {known}.")
     seeds = span(names[0]) if way == "seed" and names else (0, 8)
-    needed = {"control": 1, "grid": 2, "between": 2}.get(way, 0)
-    if len(names) < needed:
-        raise api.RecipeError(f"--by {way} needs {needed} name{'s' if needed > 1 else ''} after it.")
     if max(args.count, seeds[1] - seeds[0] + 1) > MOST:
         raise api.RecipeError(f"A sheet has at most {MOST} variants.")
     found = land.variants(way, seeds, args.count, names)
-    choices = land.recipe.figures or F.USUAL
+    choices = land.figure_choices
     rows = [(name, one, one.figures(args.detail)) for name, one in found]
     if args.only_within:
         rows = [row for row in rows if not row[2].misses(choices)]
@@ -153,10 +144,8 @@ def variants(args) -> int:
 
 
 def _tell(rows, choices, land) -> None:
-    from .core import figures as F
-
     wide = max([12, *(len(name) for name, *_ in rows)])
-    heads = [F.label_of(c.figure, land.recipe.measures) for c in choices]
+    heads = [land.figure_label(c.figure) for c in choices]
     print(" " * wide + "".join(f"  {head:>{len(head)}}" for head in heads))
     for name, _, figures in rows:
         missed = set(figures.misses(choices))

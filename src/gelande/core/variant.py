@@ -8,10 +8,11 @@ from dataclasses import dataclass, replace
 from math import isqrt
 
 from .choices import FigureChoice, Setting
-from .control import param_of, set_control, stepped, value_of
+from .control import find, param_of, set_control, stepped, value_of
+from .errors import RecipeError
 from .figures import FIGURES, Figures
 from .model import Control, Recipe
-from .setting import between, given
+from .setting import between, find_setting, given
 
 LAST_SEED = 999_999
 #: How many variants a sheet may have: each a square, for two controls.
@@ -129,8 +130,8 @@ def _between(recipe: Recipe, ask: Ask) -> list[Variant]:
 
 
 SPREADS: dict[str, Spread] = {
-    "seeds": Spread("Seeds", _seeds, paged=True),
-    "sweep": Spread("One control", _sweep, controls=1),
+    "seed": Spread("Seeds", _seeds, paged=True),
+    "control": Spread("One control", _sweep, controls=1),
     "grid": Spread("Two controls", _grid, controls=2),
     "around": Spread("Around this one", _around),
     "between": Spread("Between two settings", _between, settings=2),
@@ -140,7 +141,7 @@ SPREADS: dict[str, Spread] = {
 def can_sweep(recipe: Recipe, control: Control) -> bool:
     """Whether a control has values to sweep: a seed has too many, and a drawing none."""
     param = param_of(recipe, control)
-    return param is not None and param.kind != "seed" and bool(param.sweep(control.low, control.high, 2))
+    return param is not None and bool(param.sweep(control.low, control.high, 2))
 
 
 def order(found: Sequence[Figures | None], by: str, rising: bool = False) -> list[int]:
@@ -159,3 +160,19 @@ def order(found: Sequence[Figures | None], by: str, rising: bool = False) -> lis
 def fitting(found: Iterable[Figures | None], choices: tuple[FigureChoice, ...]) -> list[bool]:
     """Whether each variant keeps within all limits; one without figures yet does."""
     return [figures is None or not figures.misses(choices) for figures in found]
+
+
+def made(recipe: Recipe, by: str, names: Sequence[str], first: int, count: int) -> list[Variant]:
+    """A sheet by the name of its way, and of the controls or settings that it needs. Raises RecipeError."""
+    spread = SPREADS.get(by)
+    if spread is None:
+        raise RecipeError(f"Variants are made by {', '.join(SPREADS)}, not by {by!r}.")
+    if len(names) < spread.controls + spread.settings:
+        what = "control" if spread.controls else "setting"
+        raise RecipeError(f"Variants by {by} need the names of {spread.controls + spread.settings} {what}s.")
+    controls = [find(recipe, n) for n in names[: spread.controls]] + [None, None]
+    settings = [find_setting(recipe, n) for n in names[: spread.settings]] + [None, None]
+    found = spread.make(recipe, Ask(count, first, controls[0], controls[1], settings[0], settings[1]))
+    if not found:
+        raise RecipeError(f"Nothing can be made by {by} of {', '.join(names)}; choose controls that have a range.")
+    return found

@@ -128,7 +128,7 @@ class VariantsPage(QWidget):
     def __init__(self, document, engine, parent=None):
         super().__init__(parent)
         self.document, self.engine = document, engine
-        self.spread, self.first = variant.SPREADS["seeds"], 0
+        self.spread, self.first = variant.SPREADS["seed"], 0
         self.variants: list[variant.Variant] = []
         self.stars: dict[str, variant.Variant] = {}
         self.chosen, self.other = 0, None
@@ -268,7 +268,7 @@ class VariantsPage(QWidget):
 
     def next_seeds(self):
         """The next page of seeds."""
-        self.spread, self.first = variant.SPREADS["seeds"], self.first + COUNT
+        self.spread, self.first = variant.SPREADS["seed"], self.first + COUNT
         self.refresh(keep_page=True)
 
     def next_seed(self):

@@ -164,5 +164,8 @@ class Seed(Count):
 
     kind: ClassVar[str] = "seed"
 
+    def sweep(self, low: float | None, high: float | None, count: int) -> list[Any]:
+        return []  # every one is another land: there is no way from one end to the other
+
     def near(self, value: Any, low: float, high: float, share: float) -> Any:
         return value
