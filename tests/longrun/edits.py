@@ -446,8 +446,8 @@ def edit_all(minutes: float, seed: int) -> dict:
                 t
                 for t in (
                     *window.engine._workers,
-                    window.variants.small_worker,
-                    window.variants.large_worker,
+                    *window.variants.tiles.workers,
+                    window.variants.large.worker,
                     window.deliver.worker,
                     window.compose.view.renderer._thread,
                     window.variants.view.renderer._thread,

@@ -51,6 +51,7 @@ class Document(QObject):
         self._undo: list[tuple[str, Stand]] = []
         self._redo: list[tuple[str, Stand]] = []
         self._saved: Recipe | None = self.recipe
+        self.origin = self.recipe  # as it was opened, or last saved: what a reset goes back to
         self._file: tuple = (None, "")  # stamp and digest of the file as it was opened or saved here
         self._opening = 0
         self._merge = ("", 0.0)
@@ -149,9 +150,16 @@ class Document(QObject):
         if saved:
             self.drop_journal()
 
+    def adopt(self, recipe: Recipe):
+        """Goes on with another state of the open recipe, which is where undo ends."""
+        self._undo.clear()
+        self._redo.clear()
+        self._set(recipe)
+
     def _become(self, recipe: Recipe, path: Path | None, saved: bool):
         self.path = Path(path) if path else None
         self._saved = recipe if saved else None
+        self.origin = recipe
         self._opening += 1
         self.accept_outside()
         self._watch()
@@ -228,6 +236,7 @@ class Document(QObject):
             self.said.emit(str(error))
             return False
         self.path, self._saved = path, self.recipe
+        self.origin = self.recipe
         self.accept_outside()
         self._watch()
         self.drop_journal()
@@ -237,6 +246,8 @@ class Document(QObject):
 
     # -- the journal --------------------------------------------------------------------------------------
     def _write_journal(self):
+        if self.locked:  # what is chosen is kept in the set file
+            return
         if self.dirty:
             self._writer.submit(self._journal_now, self.recipe, self.path)
         else:  # undone back to what is saved

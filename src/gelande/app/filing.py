@@ -52,6 +52,8 @@ class Filing:
         """Unsaved work is never thrown away: it is written beside its file, or where that cannot be, to the state
         folder; and told."""
         doc, self._unkept = self.document, ""
+        if self.regenerate and doc.path is not None and self.choices.flush():
+            return True
         if not doc.dirty or not doc.recipe.nodes and doc.path is None:
             return True
         stem = doc.path.stem if doc.path else slug(doc.recipe.site.name)
@@ -111,6 +113,8 @@ class Filing:
             return False
         if not example:
             self._remember(path)
+        if self.regenerate:
+            self.choices.take_up()
         view = self.document.recipe.view
         self.compose.canvas.held = view.get("held", "") if isinstance(view.get("held", ""), str) else ""
         self.compose.show_last()

@@ -11,10 +11,8 @@ def still(window) -> bool:
     view = getattr(page, "view", None)
     if window.engine.busy or getattr(page, "running", False):
         return False
-    for name in ("small_worker", "large_worker"):
-        worker = getattr(page, name, None)
-        if worker is not None and worker.busy:
-            return False
+    if getattr(page, "busy", False):
+        return False
     if view is None:
         return True
     if view._content is None:  # nothing to show, or what there was failed

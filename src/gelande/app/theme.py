@@ -176,6 +176,8 @@ def style_sheet() -> str:
     QPushButton::menu-indicator {{ image: url({icons}/down.svg); width: 9px; height: 9px;
         subcontrol-position: right center; subcontrol-origin: padding; }}
     QPushButton#plain {{ padding-right: 14px; }}
+    QPushButton#fold {{ border: none; background: transparent; text-align: left; padding: 2px 0; font-weight: 600; }}
+    QPushButton#fold:focus {{ color: {t.accent}; }}
     QComboBox QAbstractItemView, QListWidget, QMenu {{ background: {t.sheet}; border: 1px solid {t.line};
         selection-background-color: {t.ink}; selection-color: {t.paper}; outline: none; }}
     QMenu::item {{ padding: 4px 22px 4px 12px; }}

@@ -29,6 +29,7 @@ from gelande.core.site import COARSEST
 from gelande.core.store import Store
 from gelande.core.words import clean
 
+from .choosing import SetKeeper
 from .compose.page import ComposePage
 from .deliver.page import DeliverPage
 from .document import Document
@@ -64,6 +65,9 @@ class Window(Filing, Guiding, QMainWindow):
         self.settings = QSettings("Gelande", "Gelande")
         self.document = Document(self.journal_root, self)
         self.document.locked = regenerate
+        self.choices = SetKeeper(self.document, state_folder() / "sets", self)
+        self.choices.said.connect(self.say)
+        self.choices.moved.connect(self._refresh)
         self.engine = Engine(Evaluator(store=Store(state_folder() / "results")), self)
         self.set_room({p.id: self._remembered(p) for p in ROOM})
         self.compose = ComposePage(self.document, self.engine)
@@ -227,7 +231,7 @@ class Window(Filing, Guiding, QMainWindow):
             ("Help", "F1", self.show_help),
             ("Quit", "Ctrl+Q", self.close),
         ]
-        locked = {"New", "Cut", "Paste", "Undo", "Redo", "Save"} if self.regenerate else set()
+        locked = {"New", "Cut", "Paste", "Save"} if self.regenerate else set()
         for entry in entries:
             if entry is None:
                 menu.addSeparator()
@@ -256,8 +260,6 @@ class Window(Filing, Guiding, QMainWindow):
         self.recent_menu.aboutToShow.connect(self._fill_recent)
         self.examples_menu.aboutToShow.connect(self._fill_examples)
         self.menu_button.setMenu(menu)
-        self.undo_button.setVisible(not self.regenerate)
-        self.redo_button.setVisible(not self.regenerate)
 
     def _canvas(self, what: str):
         """Clipboard keys go to a text field when one has the focus, else to the graph."""
@@ -301,7 +303,7 @@ class Window(Filing, Guiding, QMainWindow):
         self.redo_button.setToolTip(f"Redo: {doc.redo_text.lower()}" if doc.redo_text else "Nothing to redo")
         self.sheet_label.setText(f"Control sheet: {len(doc.recipe.controls)} controls")
         self.saved_label.setText(
-            "graph locked" if self.regenerate else "not saved yet" if doc.dirty else "saved" if doc.path else ""
+            self.choices.words if self.regenerate else "not saved yet" if doc.dirty else "saved" if doc.path else ""
         )
         self.setWindowTitle(
             f"{'• ' if doc.dirty and not self.regenerate else ''}{doc.path.name if doc.path else name} – Gelande"
@@ -368,7 +370,7 @@ class Window(Filing, Guiding, QMainWindow):
         """Changes between the light and the dark sheet, and remembers it."""
         dress("light" if theme() is DARK else "dark")
         self.settings.setValue("theme", "dark" if theme() is DARK else "light")
-        for view in (self.compose.view, self.variants.view):
+        for view in (self.compose.view, self.variants.view, self.variants.large.second):
             view._ask(False)
         for widget in self.findChildren(QWidget):
             widget.update()
@@ -465,6 +467,7 @@ class Window(Filing, Guiding, QMainWindow):
         self.settings.setValue("down", self.compose.down.saveState())
         path, unsaved = self.document.path, self.document.dirty
         self.document.close(keep_journal=in_journal)
+        self.choices.close()
         if self.readying is not None:
             self.readying.close()
         for page in (self.variants, self.deliver):

@@ -22,6 +22,7 @@ from .cache import Cache
 from .context import Arrays, Context, cut_to
 from .errors import NodeError
 from .job import Job, Stop
+from .keep import expanded
 from .keys import Keys
 from .model import Recipe
 from .plan import FINAL, RAW, Plan, Planner, Unit, covering, plan
@@ -335,7 +336,7 @@ class Evaluator:
     # -- how much work there is -----------------------------------------------------------------------
     def weight(self, recipe: Recipe, unit: Unit) -> float:
         """Seconds that a unit is thought to take."""
-        return self._rate.get(recipe.nodes[unit.node].kind, USUAL) * unit.frame.height * unit.frame.width
+        return self._rate.get(expanded(recipe).nodes[unit.node].kind, USUAL) * unit.frame.height * unit.frame.width
 
     def telling(self, run: Run, todo: Plan, tell: bool) -> Telling:
         """Tells progress over a plan while it is open."""

@@ -18,6 +18,7 @@ from gelande.kernels.frame import Frame
 
 from . import group, model, walk
 from .job import LARGEST_WHOLE
+from .keep import original
 from .model import NodeState, Recipe
 from .node import EACH, FINER, MAPPED_ONLY, WHERE_ALL, WHERE_MASK, NodeSpec
 from .param import Values
@@ -57,7 +58,7 @@ class Plan(NamedTuple):
     def lines(self, recipe: Recipe) -> Iterator[str]:
         """The plan for people, one line a unit."""
         for unit in self.units:
-            f, name = unit.frame, recipe.nodes[unit.node].name
+            f, name = unit.frame, recipe.nodes[original(unit.node)].name
             part = (
                 ""
                 if f.whole

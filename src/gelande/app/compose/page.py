@@ -46,7 +46,7 @@ class ComposePage(QWidget):
         self.peeking, self._words, self._named = False, "", ""
         self._other: Presented | None = None  # what the shown is compared with
         self._cut: list[str] = []  # nodes that the section shows besides
-        self.relief = 0.0
+        self.relief, self.unseen = 0.0, True
         self.pending: Request | None = None
         self.shown_as: tuple | None = None  # what the view's picture is of, as wanted() says it
         self.preparing = self.paused = False  # at the first start
@@ -173,7 +173,10 @@ class ComposePage(QWidget):
             self._soon.start()
 
     def request(self):
-        """Asks the engine for what should be shown now."""
+        """Asks the engine for what should be shown now. Nothing is computed for a page that is not seen."""
+        self.unseen = not self.isVisible()
+        if self.unseen:
+            return
         if self.paused:
             self.view.clear("The land shows here in a moment: Gelande is being prepared for this computer.")
             self.state_changed.emit("preparing")
@@ -201,6 +204,11 @@ class ComposePage(QWidget):
         self._tell_bakes()
         self.state_changed.emit("working")
         self.engine.ask(self.pending)
+
+    def enter(self):
+        """The workspace is shown."""
+        if self.unseen:
+            self.request()
 
     def _changed(self, before, after):
         self.drawing.show()

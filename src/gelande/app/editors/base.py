@@ -26,7 +26,7 @@ class Row(QWidget):
     def __init__(self, param: Param, value, published=False, publishable=True, parent=None):
         super().__init__(parent)
         self.param, self.value = param, value
-        self.published, self.publishable = published, publishable and not param.tool and not param.drawn
+        self.published, self.publishable = published, publishable and not param.tool
         self.setToolTip(f"{param.help}" + ("" if not publishable else "\nThe dot publishes it on the control sheet."))
         self.setAccessibleName(param.label)
 

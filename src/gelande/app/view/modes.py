@@ -49,6 +49,10 @@ class Mode:
         """From where the land is looked at now."""
         raise NotImplementedError
 
+    def look_as(self, other):
+        """Looks from where the same mode of another view looks."""
+        raise NotImplementedError
+
     def grasp(self, pos):
         """What a drag that begins here holds on to."""
 
@@ -101,6 +105,9 @@ class ReliefMode(Mode):
         if self.camera is None:
             self.home()
         return ReliefSight(self.camera)
+
+    def look_as(self, other):
+        self.camera, self._at_home = other.camera, other._at_home
 
     def grasp(self, pos) -> np.ndarray:
         """The ground under the pointer, or a point at the scene's distance."""
@@ -227,6 +234,9 @@ class PlanMode(Mode):
             # lower than the middle, where the buttons are
             self.plan = self._at_home = PlanSight(view.extent[0] / 2, view.extent[1] / 2 + 15 * fit, fit)
         return self.plan
+
+    def look_as(self, other):
+        self.plan, self._at_home = other.plan, other._at_home
 
     def drag(self, button, pos, dx: int, dy: int, held):
         plan = self.sight()

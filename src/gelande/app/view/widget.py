@@ -11,6 +11,7 @@ from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QLabel, QWidget
 
 from ..theme import theme
+from .areas import Areas
 from .bar import LIGHTS, STEEP_NAME, Bar
 from .camera import Camera
 from .compare import Comparison, Content
@@ -43,6 +44,7 @@ class ViewWidget(QWidget):
     compare_asked = pyqtSignal()
     section_asked = pyqtSignal()
     camera_asked = pyqtSignal(int)
+    looked = pyqtSignal()
 
     def __init__(self, parent=None, tools=True):
         super().__init__(parent)
@@ -59,10 +61,10 @@ class ViewWidget(QWidget):
         self._content, self.extent, self._asked = None, (1.0, 1.0), None
         self._interval, self._sea, self.heights = 25.0, None, (0.0, 1.0)
         self._pointer: QPoint | None = None  # where it was last read out
-        self.marks = Marks(self)
+        self.marks, self.areas = Marks(self), Areas(self)
         self._told: tuple | None = None  # what show_content was told last
         self._drag, self._keys, self._fast, self._rough = None, set(), False, False
-        self._go_home = self._home_rough = False
+        self._go_home = self._home_rough = self._following = False
         self._rest = QTimer(self, singleShot=True)
         self._rest.timeout.connect(lambda: self._ask(False))
         self._walk = QTimer(self, interval=33)
@@ -289,6 +291,18 @@ class ViewWidget(QWidget):
         self._asked = Wish(self._content, self.look, self.mode.sight(), size, theme().tones, moving)
         self.renderer.ask(self._asked)
         self.comparison.ask(self._asked)
+        if not self._following:
+            self.looked.emit()
+
+    def look_as(self, other: ViewWidget):
+        """Looks from where another view looks, in the same light."""
+        self._following = True
+        for name, mode in self.modes.items():
+            mode.look_as(other.modes[name])
+        self.look, self.mode = other.look, self.modes[other.mode.name]
+        self._ask(self.mode.rough and bool(other._asked and other._asked.moving))
+        self._rest.start(REST)
+        self._following = False
 
     @property
     def drawn(self) -> bool:
@@ -325,6 +339,7 @@ class ViewWidget(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.frame.image.size() != self.size())
         painter.drawImage(self.rect(), self.frame.image)
         self.comparison.paint(painter)
+        self.areas.paint(painter)
         self.marks.paint(painter)
         self.section.paint(painter)
         if self.hasFocus():

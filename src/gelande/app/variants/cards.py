@@ -1,0 +1,107 @@
+"""Tiles of the variant sheet: a picture, a name, a figure, a star."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QPainter, QPen
+from PyQt6.QtWidgets import QWidget
+
+from gelande.core.figures import Figures
+from gelande.core.variant import Variant
+
+from ..theme import mono, sans, theme
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What was computed of a variant for its tile. key: of its last node; picture: the bytes that image shows."""
+
+    key: str
+    level: int = 0
+    image: QImage | None = None
+    figures: Figures | None = None
+    fault: str = ""
+    picture: object = None
+
+
+class VariantCard(QWidget):
+    """A picture with figures, a name and a star. told: what is said of it in the picture; outside: it is outside the
+    recipe's limits."""
+
+    clicked = pyqtSignal(int)
+    starred = pyqtSignal(int)
+
+    def __init__(self, index: int, parent=None):
+        super().__init__(parent)
+        self.index = index
+        self.variant: Variant | None = None
+        self.outcome: Outcome | None = None
+        self.chosen = self.star = self.outside = False
+        self.told: tuple[str, ...] = ()
+        self.setMinimumSize(84, 96)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def paintEvent(self, event):
+        t, p = theme(), QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        r = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        p.setPen(QPen(t.colour("accent" if self.chosen or self.hasFocus() else "line"), 2 if self.chosen else 1))
+        p.setBrush(t.colour("sheet"))
+        p.drawRoundedRect(r, 3, 3)
+        picture = r.adjusted(1, 1, -1, -27)
+        self._paint_picture(p, picture)
+        self._paint_figures(p, picture)
+        p.setPen(t.colour("ink"))
+        p.setFont(mono(8.6))
+        line = QRectF(r.x() + 8, r.bottom() - 25, r.width() - 34, 24)
+        if self.variant:
+            name = p.fontMetrics().elidedText(self.variant.name, Qt.TextElideMode.ElideRight, int(line.width()))
+            p.drawText(line, int(Qt.AlignmentFlag.AlignVCenter), name)
+            p.setPen(t.colour("accent" if self.star else "muted"))
+            p.setFont(sans(12))
+            p.drawText(self.star_box(), int(Qt.AlignmentFlag.AlignCenter), "★" if self.star else "☆")
+
+    def _paint_picture(self, p: QPainter, box: QRectF):
+        t, o = theme(), self.outcome
+        if o is not None and o.image is not None:
+            wide = min(o.image.width(), o.image.height() * box.width() / max(1, box.height()))
+            tall = min(o.image.height(), wide * box.height() / max(1, box.width()))
+            source = QRectF((o.image.width() - wide) / 2, (o.image.height() - tall) / 2, wide, tall)
+            p.drawImage(box, o.image, source)
+            return
+        p.fillRect(box, t.colour("track"))
+        p.setPen(t.colour("fault" if o and o.fault else "muted"))
+        p.setFont(sans(9))
+        flags = int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap)
+        p.drawText(box, flags, o.fault if o and o.fault else "waiting")
+
+    def _paint_figures(self, p: QPainter, picture: QRectF):
+        """A line of figures; the first of them alone where there is little room."""
+        if not self.told:
+            return
+        t = theme()
+        p.setFont(mono(8))
+        text = " · ".join(self.told)
+        if p.fontMetrics().horizontalAdvance(text) > picture.width() - 22:
+            text = self.told[0]
+        box = QRectF(picture.x() + 6, picture.y() + 6, p.fontMetrics().horizontalAdvance(text) + 10, 17)
+        p.fillRect(box, t.colour("sheet", 225))
+        p.setPen(t.colour("fault" if self.outside else "ink"))
+        p.drawText(box, int(Qt.AlignmentFlag.AlignCenter), text)
+
+    def star_box(self) -> QRectF:
+        return QRectF(self.width() - 27, self.height() - 26, 24, 24)
+
+    def mousePressEvent(self, event):
+        (self.starred if self.star_box().contains(event.position()) else self.clicked).emit(self.index)
+
+    def keyPressEvent(self, event):
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space):
+            self.clicked.emit(self.index)
+        elif event.key() == Qt.Key.Key_S:
+            self.starred.emit(self.index)
+        else:
+            super().keyPressEvent(event)

@@ -1,0 +1,213 @@
+"""The selected variant large, alone or against another one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+
+from gelande.core import area, model
+from gelande.core.errors import GelandeError, NodeError
+from gelande.core.evaluate import Job, Stop
+from gelande.core.model import Recipe
+from gelande.core.query import ground_under, last_node
+from gelande.core.site import COARSEST, GLIMPSE, MAPPED
+from gelande.core.variant import Variant
+
+from ..view.compare import Content
+from ..view.widget import ViewWidget
+from ..worker import Worker
+
+#: The finest level that is computed, and seconds up to which nothing coarser is shown on the way.
+LARGE, PATIENCE = 3, 0.1
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What was computed for the large view. keys: of the variants that were asked for; contents: main and other."""
+
+    keys: tuple[str, ...]
+    level: int = 0
+    contents: tuple[Content, ...] = ()
+    site: object = None
+    fault: str = ""
+
+
+@dataclass
+class Asked:
+    """What is to be shown large."""
+
+    main: Variant | None = None
+    other: Variant | None = None
+    keys: tuple[str, ...] = field(default=())
+
+
+class LargeView(QWidget):
+    """One view, with a second one beside it on demand whose camera is linked. ``side_changed`` tells whether two
+    stand side by side; ``masked`` carries the outlines of a mask that was asked for."""
+
+    said = pyqtSignal(str)
+    progress = pyqtSignal(float, str, object)
+    done = pyqtSignal(object)
+    masked = pyqtSignal(object)
+    side_changed = pyqtSignal(bool)
+    compare_asked = pyqtSignal()
+
+    def __init__(self, document, engine, parent=None):
+        super().__init__(parent)
+        self.document, self.engine = document, engine
+        self.asked, self.side = Asked(), False
+        self.worker = Worker("variant", self._told)
+        self.worker.start()
+        self.aside = Worker("area", self._told)
+        self.aside.start()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        self.split = QSplitter(Qt.Orientation.Horizontal)
+        self.split.setHandleWidth(2)
+        self.split.setChildrenCollapsible(False)
+        self.view, self.second = ViewWidget(), ViewWidget(tools=False)
+        self.split.addWidget(self.view)
+        self.split.addWidget(self.second)
+        self.second.hide()
+        column.addWidget(self.split)
+        bar = self.view.bar
+        for button in (bar.colours, bar.section, bar.masks):
+            button.hide()
+        bar.compare.setToolTip("C. The selected variant against the one that was selected before it")
+        self.side_action = bar.ways.addAction("Side by side", self.toggle_side)
+        self.side_action.setCheckable(True)
+        self.side_action.setToolTip("Two views whose cameras are linked")
+        self.view.compare_asked.connect(self.compare_asked)
+        self.view.looked.connect(lambda: self._link(self.view, self.second))
+        self.second.looked.connect(lambda: self._link(self.second, self.view))
+        self.done.connect(self._show)
+
+    def _told(self, error: BaseException):
+        why = "not enough memory" if isinstance(error, MemoryError) else "a fault inside"
+        self.said.emit(f"The variant could not be computed: {why}.")
+
+    # -- side by side -------------------------------------------------------------------------------------
+    def toggle_side(self):
+        """Shows two views side by side, or one."""
+        self.side = not self.side
+        self.side_action.setChecked(self.side)
+        if self.side and self.view.comparison.way:
+            self.view.comparison.set_way("")
+        self.second.setVisible(self.side)
+        if self.side:
+            half = max(1, self.split.width() // 2)
+            self.split.setSizes([half, half])
+        self.side_changed.emit(self.side)
+        self.compare_asked.emit()
+
+    def _link(self, one: ViewWidget, two: ViewWidget):
+        """The other view looks from the same place."""
+        if self.side and one.camera is not None and two.frame is not None:
+            two.look_as(one)
+
+    @property
+    def compares(self) -> bool:
+        """Whether another variant is shown, too."""
+        return self.side or bool(self.view.comparison.way)
+
+    # -- what is shown ------------------------------------------------------------------------------------
+    def show_variants(self, main: Variant | None, other: Variant | None):
+        """Shows a variant, and another one to compare it with, coarse to fine."""
+        if main is None:
+            self.worker.stop_now()
+            self.asked = Asked()
+            self.view.clear()
+            self.second.clear()
+            return
+        shown = [v for v in (main, other if self.compares else None) if v is not None]
+        folder, stop = self.document.folder, Stop()
+        keys = tuple(self._key(v.recipe) for v in shown)
+        self.asked = Asked(main, other, keys)
+
+        def run():
+            try:
+                for level in self._levels(shown, folder):
+                    contents = tuple(self._content(v, key, level, folder, stop) for v, key in zip(shown, keys))
+                    stop.check()
+                    self.done.emit(Seen(keys, level, contents, main.recipe.site))
+                    self.progress.emit(1.0, "", None)
+            except NodeError as error:
+                self.done.emit(Seen(keys, fault=str(error)))
+
+        self.worker.ask(run, stop)
+
+    def _levels(self, shown: list[Variant], folder) -> list[int]:
+        """A glimpse first where the first level takes long."""
+        seconds = 0.0
+        for v in shown:
+            todo = self.engine.evaluator.plan(Job(v.recipe, folder), [(last_node(v.recipe), COARSEST)])
+            seconds += sum(self.engine.evaluator.weight(v.recipe, u) for u in todo.units)
+        return [*((GLIMPSE,) if seconds > PATIENCE else ()), COARSEST, LARGE]
+
+    def _content(self, v: Variant, key: str, level: int, folder, stop: Stop) -> Content:
+        node = last_node(v.recipe)
+        job = Job(v.recipe, folder, stop, lambda s, n, t: self.progress.emit(s, n, t))
+        port = v.recipe.nodes[node].declared.result.id
+        data = self.engine.evaluator.run(job, node, level)[port]
+        under, water = ground_under(self.engine.evaluator, job, node, port, level)
+        kind = model.kind_at(v.recipe, node, port)
+        return Content((key, level), under, v.recipe.site.spacing(level), kind, data, water, v.name)
+
+    def _key(self, recipe: Recipe) -> str:
+        node = last_node(recipe)
+        return self.engine.evaluator.keys(recipe, self.document.folder)[node] if node else ""
+
+    def _show(self, seen: Seen):
+        if seen.keys != self.asked.keys or self.asked.main is None:
+            return
+        if seen.fault:
+            self.said.emit(seen.fault)
+            self.view.mark_old(seen.fault)
+            return
+        main, rough = seen.contents[0], seen.level < LARGE
+        other = seen.contents[1] if len(seen.contents) > 1 else None
+        self.view.show_content(main, main.words, seen.site.sea_level, rough, None if self.side else other)
+        if self.side and other is not None:
+            first = self.second.frame is None
+            self.second.show_content(other, other.words, seen.site.sea_level, rough)
+            if first:
+                self.second.look_as(self.view)
+
+    def ask_mask(self, v: Variant, node: str, port: str):
+        """Finds the outlines of a mask of a variant; ``masked`` carries them."""
+        stop, folder = Stop(), self.document.folder
+
+        def run():
+            try:
+                found = self.engine.evaluator.run(Job(v.recipe, folder, stop, self.progress.emit), node, MAPPED)[port]
+                outlines = area.of_mask(found, v.recipe.site, MAPPED)
+            except GelandeError as error:
+                self.said.emit(str(error))
+            else:
+                self.masked.emit(outlines)
+            finally:
+                self.progress.emit(1.0, "", None)
+
+        self.aside.ask(run, stop)
+
+    def forget(self):
+        """Another recipe: its land is looked at from home."""
+        for view in (self.view, self.second):
+            view.clear()
+            view.forget_camera()
+
+    def stop(self):
+        """Stops what is being computed."""
+        self.worker.stop_now()
+        self.view.settle()
+        self.second.settle()
+
+    def close_down(self):
+        """Ends the threads."""
+        for worker in (self.worker, self.aside):
+            worker.close()
+            worker.join(5)
+        self.view.close_renderer()
+        self.second.close_renderer()

@@ -1,0 +1,189 @@
+"""Settings by name: all control values under a name, brought back, compared, and stepped between."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gelande.core import setting
+
+OWN = "Own values"
+
+
+class SettingsBar(QWidget):
+    """Which setting the controls stand at, with what can be done with it."""
+
+    said = pyqtSignal(str)
+
+    def __init__(self, document, parent=None):
+        super().__init__(parent)
+        self.document = document
+        self.panel: SettingsPanel | None = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        self.which = QComboBox()
+        self.which.setToolTip("Settings by name: choose one to bring all its values back")
+        self.which.setMinimumWidth(60)
+        self.which.activated.connect(lambda k: self.use(self.which.itemText(k)))
+        row.addWidget(self.which, 1)
+        self.more = QPushButton("Setting")
+        self.menu = QMenu(self.more)
+        self.menu.aboutToShow.connect(self._fill)
+        self.more.setMenu(self.menu)
+        row.addWidget(self.more)
+        column.addLayout(row)
+        self.name = QLineEdit()
+        self.name.setPlaceholderText("Name, then Enter")
+        self.name.returnPressed.connect(self._named)
+        self.name.hide()
+        column.addWidget(self.name)
+        document.changed.connect(lambda before, after: self._show(after))
+        self._known: tuple = ()
+        self._show(document.recipe)
+
+    def _show(self, recipe):
+        names = (OWN, *(s.name for s in recipe.settings))
+        if names != self._known:
+            self._known = names
+            self.which.clear()
+            self.which.addItems(names)
+        now = setting.taken(recipe)
+        here = next((s.name for s in recipe.settings if _alike(s, now)), OWN)
+        self.which.setCurrentText(here)
+        self.setVisible(bool(recipe.controls))
+
+    def _fill(self):
+        self.menu.clear()
+        self.menu.addAction("Keep these values as…", self.ask_name)
+        name = self.which.currentText()
+        one = self.menu.addAction(f"Delete {name}" if name != OWN else "Delete", lambda: self.delete(name))
+        one.setEnabled(name != OWN and self._may_delete(name))
+        two = self.menu.addAction("Compare and step between two…", self.open_panel)
+        two.setEnabled(len(self._known) > 2)
+
+    def _may_delete(self, name: str) -> bool:
+        """An artist deletes only settings of his own."""
+        return not self.document.locked or all(s.name != name for s in self.document.origin.settings)
+
+    def ask_name(self):
+        """Shows the field in which the name is typed."""
+        self.name.clear()
+        self.name.show()
+        self.name.setFocus()
+
+    def _named(self):
+        name = self.name.text().strip()
+        if self.document.edit("Keep setting", lambda r: setting.named(r, name)):
+            self.name.hide()
+            self.said.emit(f"Kept as {name}.")
+
+    def use(self, name: str):
+        """Brings the values of a setting back, as one undoable step."""
+        if name == OWN:
+            self._show(self.document.recipe)
+            return
+        told: list[str] = []
+
+        def used(recipe):
+            found, more = setting.given(recipe, setting.find_setting(recipe, name))
+            told.extend(more)
+            return found
+
+        self.document.edit(f"Use setting {name}", used)
+        if told:
+            self.said.emit(told[0] if len(told) == 1 else f"{told[0]} {len(told) - 1} more stayed as they were.")
+
+    def delete(self, name: str):
+        """Takes a setting away; undo brings it back."""
+        self.document.edit("Delete setting", lambda r: setting.without(r, name))
+
+    def open_panel(self):
+        """Compares two settings, with a slider from one to the other."""
+        if self.panel is not None:
+            self.panel.deleteLater()
+        self.panel = SettingsPanel(self.document, self)
+        self.panel.move(self.mapToGlobal(self.rect().bottomLeft()))
+        self.panel.show()
+
+
+def _alike(one, two) -> bool:
+    """Whether two settings have the same values."""
+    return (one.seed, one.locks, one.values) == (two.seed, two.locks, two.values)
+
+
+class SettingsPanel(QFrame):
+    """Two settings side by side, what differs, and a slider that steps from one to the other."""
+
+    def __init__(self, document, parent):
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.setObjectName("sheet")
+        self.setProperty("ruled", True)
+        self.document = document
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 12, 14, 12)
+        column.addWidget(QLabel("Two settings", objectName="head"))
+        row = QHBoxLayout()
+        names = [s.name for s in document.recipe.settings]
+        self.one, self.two = QComboBox(), QComboBox()
+        for k, box in enumerate((self.one, self.two)):
+            box.addItems(names)
+            box.setCurrentIndex(k)
+            box.activated.connect(lambda _: self._show())
+            row.addWidget(box, 1)
+        column.addLayout(row)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, 100)
+        self.slider.setToolTip("Numbers move evenly from one setting to the other; the seed stays")
+        self.slider.valueChanged.connect(self.step)
+        column.addWidget(self.slider)
+        self.where = QLabel(objectName="mono")
+        column.addWidget(self.where)
+        self.table = QGridLayout()
+        self.table.setHorizontalSpacing(14)
+        column.addLayout(self.table)
+        self.setMinimumWidth(360)
+        self._show()
+
+    def _pair(self):
+        recipe = self.document.recipe
+        return [setting.find_setting(recipe, box.currentText()) for box in (self.one, self.two)]
+
+    def _show(self):
+        while self.table.count():
+            self.table.takeAt(0).widget().deleteLater()
+        rows = setting.differences(self.document.recipe, *self._pair())
+        for r, words in enumerate(rows[:24]):
+            for c, text in enumerate(words):
+                self.table.addWidget(QLabel(text, objectName="muted" if c == 0 else "mono"), r, c)
+        if not rows:
+            self.table.addWidget(QLabel("They are the same.", objectName="muted"), 0, 0)
+        self.where.setText("")
+        self.adjustSize()
+
+    def step(self, percent: int):
+        """Sets the controls a part of the way from the one to the other."""
+        one, two = self._pair()
+        self.where.setText(f"{percent} % of the way")
+
+        def stepped(recipe):
+            found = replace(setting.between(recipe, one, two, percent / 100), seed=recipe.seed, locks=recipe.locks)
+            return setting.given(recipe, found)[0]
+
+        self.document.edit("Step between settings", stepped, "between")

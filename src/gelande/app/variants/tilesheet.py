@@ -1,0 +1,433 @@
+"""The sheet of variants: how they are made, ordered and seen, computed in the background coarse to fine, those on
+screen first."""
+
+from __future__ import annotations
+
+import threading
+from collections import deque
+from math import isqrt
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QGridLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gelande.core import model, variant
+from gelande.core.cache import Cache
+from gelande.core.errors import NodeError
+from gelande.core.evaluate import Evaluator, Job, Stop
+from gelande.core.figures import FIGURES, USUAL, Figures, figures_of
+from gelande.core.files import reason_of
+from gelande.core.model import Recipe
+from gelande.core.query import ground_under, last_node
+from gelande.core.site import COARSEST
+from gelande.deliver.names import slug
+
+from ..flow import Flow
+from ..guard import floor
+from ..pictures import image_of
+from ..theme import theme
+from ..worker import Worker
+from . import tiles
+from .cards import Outcome, VariantCard
+
+#: Levels at which tiles are computed, one pass after the other, and threads that do it.
+LEVELS, THREADS = (COARSEST, COARSEST + 1), 2
+#: Bytes of results on the way that a sheet keeps: the recipe's own results stay where they are.
+ROOM = 350_000_000
+#: Pixels that a tile is wide at least, and of a tile in Relief.
+LEAST, RELIEF_SIZE = 104, 240
+AS_MADE = "As made"
+
+
+class TileSheet(QWidget):
+    """Variants as tiles. ``chose`` carries the number of the variant that was clicked, ``made`` comes when the sheet
+    is another one, ``small_done`` when a tile was computed."""
+
+    said = pyqtSignal(str)
+    chose = pyqtSignal(int)
+    starred = pyqtSignal(int)
+    made = pyqtSignal()
+    small_done = pyqtSignal(int, object)
+
+    def __init__(self, document, parent=None):
+        super().__init__(parent)
+        self.setObjectName("paper")
+        self.document = document
+        self.evaluator = Evaluator(Cache(ROOM))
+        self.spread, self.first, self.look = variant.SPREADS["seed"], 0, tiles.PLAN
+        self.variants: list[variant.Variant] = []
+        self.cards: list[VariantCard] = []
+        self.figures: dict[str, Figures] = {}
+        self.workers = [Worker(f"variants {k}", self._told) for k in range(THREADS)]
+        for worker in self.workers:
+            worker.start()
+        self._build()
+        self.small_done.connect(self._small)
+        self._place = QTimer(self, singleShot=True, interval=60)
+        self._place.timeout.connect(self._lay)
+
+    def _told(self, error: BaseException):
+        why = "not enough memory" if isinstance(error, MemoryError) else "a fault inside"
+        self.said.emit(f"The variants could not be computed: {why}.")
+
+    # -- parts ------------------------------------------------------------------------------------------
+    def _build(self):
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 10, 12, 8)
+        bar = Flow()
+        self.way = QComboBox()
+        for key, spread in variant.SPREADS.items():
+            self.way.addItem(spread.name, key)
+        self.way.setToolTip("How the variants of the sheet are made")
+        self.way.activated.connect(lambda _: self.set_spread(self.way.currentData()))
+        self.which, self.other, self.one, self.two = (QComboBox() for _ in range(4))
+        for box, tip in (
+            (self.which, "The control that changes, with two from column to column"),
+            (self.other, "The control that changes from row to row"),
+            (self.one, "The setting that the sheet begins with"),
+            (self.two, "The setting that it ends with"),
+        ):
+            box.setToolTip(tip)
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+            box.activated.connect(lambda _: self.refresh())
+        self.count = QComboBox()
+        for n in variant.COUNTS:
+            self.count.addItem(f"{n} tiles", n)
+        self.count.setCurrentIndex(variant.COUNTS.index(9))
+        self.count.activated.connect(lambda _: self.refresh(keep_page=True))
+        self.next_button = QPushButton("Next seeds")
+        self.next_button.setToolTip("As many seeds more as there are tiles")
+        self.next_button.clicked.connect(self.next_seeds)
+        self.look_buttons = {}
+        for name in (tiles.PLAN, tiles.RELIEF):
+            button = self.look_buttons[name] = QPushButton(name)
+            button.setCheckable(True)
+            button.setChecked(name == self.look)
+            button.clicked.connect(lambda _=False, n=name: self.set_look(n))
+        self.sort = QComboBox()
+        self.sort.addItem(AS_MADE, "")
+        for key, figure in FIGURES.items():
+            self.sort.addItem(figure.label, key)
+        self.sort.setToolTip("The variant with most of this comes first")
+        self.sort.activated.connect(lambda _: self._lay())
+        self.within = QCheckBox("Within limits")
+        self.within.setToolTip("Leaves out variants that are outside the recipe's limits")
+        self.within.toggled.connect(lambda _: self._lay())
+        self.save_button = QPushButton("Save picture…")
+        self.save_button.setToolTip("Writes the sheet with its figures as a PNG file")
+        self.save_button.clicked.connect(self.ask_save)
+        self.count_label = QLabel(objectName="mono")
+        for w in (self.way, self.which, self.other, self.one, self.two, self.count, self.next_button):
+            bar.addWidget(w)
+        for w in (
+            *self.look_buttons.values(),
+            QLabel("Order", objectName="muted"),
+            self.sort,
+            self.within,
+            self.save_button,
+            self.count_label,
+        ):
+            bar.addWidget(w)
+        column.addLayout(bar)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.inner = QWidget(objectName="paper")
+        self.grid = QGridLayout(self.inner)
+        self.grid.setContentsMargins(0, 0, 0, 0)
+        self.grid.setSpacing(8)
+        self.area.setWidget(self.inner)
+        column.addWidget(self.area, 1)
+        self.empty = QLabel(objectName="muted")
+        self.empty.setWordWrap(True)
+        self.empty.hide()
+        column.addWidget(self.empty)
+
+    def resizeEvent(self, event):
+        super().resizeEvent(event)
+        self._place.start()
+
+    # -- what the sheet is made of ------------------------------------------------------------------------
+    def fill(self):
+        """Names of controls and settings in the lists from which they are chosen."""
+        recipe = self.document.recipe
+        controls = [c.label for c in recipe.controls if variant.can_sweep(recipe, c)]
+        settings = [s.name for s in recipe.settings]
+        for box, names, at in (
+            (self.which, controls, 0),
+            (self.other, controls, 1),
+            (self.one, settings, 0),
+            (self.two, settings, 1),
+        ):
+            now = box.currentText()
+            if [box.itemText(k) for k in range(box.count())] != names:
+                box.clear()
+                box.addItems(names)
+                box.setCurrentIndex(box.findText(now) if now in names else min(at, len(names) - 1))
+        limited = any(c.low is not None or c.high is not None for c in recipe.figures)
+        self.within.setVisible(limited)
+
+    def _ask(self) -> variant.Ask:
+        recipe = self.document.recipe
+        controls = {c.label: c for c in recipe.controls}
+        settings = {s.name: s for s in recipe.settings}
+        return variant.Ask(
+            self.count.currentData(),
+            self.first,
+            controls.get(self.which.currentText()),
+            controls.get(self.other.currentText()),
+            settings.get(self.one.currentText()),
+            settings.get(self.two.currentText()),
+        )
+
+    def set_spread(self, key: str):
+        """Lays the variants out in another way."""
+        self.spread = variant.SPREADS[key]
+        self.way.setCurrentIndex(self.way.findData(key))
+        self.refresh()
+
+    def set_look(self, look: str):
+        """Sees the tiles from above, or in Relief."""
+        self.look = look
+        for name, button in self.look_buttons.items():
+            button.setChecked(name == look)
+        self.start(anew=True)
+
+    def next_seeds(self):
+        """The next page of seeds."""
+        self.first = (self.first + self.count.currentData()) % (variant.LAST_SEED + 1)
+        self.refresh(keep_page=True)
+
+    def make(self, keep_page: bool = False):
+        """Makes the list of variants anew for the recipe as it stands; nothing is computed yet."""
+        recipe = self.document.recipe
+        if not keep_page:
+            self.first = recipe.seed
+        self.fill()
+        self.variants = self.spread.make(recipe, self._ask()) if last_node(recipe) else []
+        for box, on in (
+            (self.which, self.spread.controls > 0),
+            (self.other, self.spread.controls > 1),
+            (self.one, self.spread.settings > 0),
+            (self.two, self.spread.settings > 1),
+            (self.next_button, self.spread.paged),
+        ):
+            box.setVisible(on)
+        while len(self.cards) < len(self.variants):
+            card = VariantCard(len(self.cards))
+            card.clicked.connect(self.chose)
+            card.starred.connect(self.starred)
+            self.cards.append(card)
+        for k, card in enumerate(self.cards):
+            card.variant = self.variants[k] if k < len(self.variants) else None
+            if card.outcome is not None and (card.variant is None or card.outcome.key != self.key(card.variant.recipe)):
+                card.outcome, card.told = None, ()
+        self._say_empty(recipe)
+        self._lay()
+        self.made.emit()
+
+    def refresh(self, keep_page: bool = False):
+        """Makes the sheet anew, and computes it."""
+        self.make(keep_page)
+        self.start()
+
+    def _say_empty(self, recipe: Recipe):
+        words = ""
+        if not last_node(recipe):
+            words = "Make a landscape in Compose first."
+        elif not self.variants and self.spread.controls:
+            what = "a control" if self.spread.controls == 1 else "two controls"
+            words = f"Publish {what} with a range first: seeds cannot be swept."
+        elif not self.variants:
+            words = "Keep two settings by name first: they stand above the control sheet."
+        self.empty.setText(words)
+        self.empty.setVisible(bool(words))
+
+    def key(self, recipe: Recipe) -> str:
+        """What tells one outcome from another."""
+        node = last_node(recipe)
+        return self.evaluator.keys(recipe, self.document.folder)[node] if node else ""
+
+    # -- computing ----------------------------------------------------------------------------------------
+    def start(self, anew: bool = False):
+        """Computes what is not there yet. anew: all pictures, since they are seen otherwise now."""
+        if anew:
+            for card in self.cards:
+                card.outcome = None
+                card.update()
+        stop, folder, look, tones = Stop(), self.document.folder, self.look, theme().tones
+        todo: deque = deque(self._todo())
+        self._say_count()
+        guard = threading.Lock()
+
+        def run():
+            while True:
+                stop.check()
+                with guard:
+                    if not todo:
+                        return
+                    k, level, v = todo.popleft()
+                outcome = self._compute(v, level, folder, stop, look, tones)
+                stop.check()
+                self.small_done.emit(k, outcome)
+
+        for worker in self.workers:
+            worker.ask(run, stop)
+
+    def _todo(self) -> list[tuple[int, int, variant.Variant]]:
+        """What is to be computed: coarse before fine, and what is on screen first."""
+        order = self._order()
+        seen = [k for k in order if not self.cards[k].visibleRegion().isEmpty()]
+        order = [*seen, *(k for k in order if k not in set(seen))]
+        found = []
+        for level in LEVELS:
+            for k in order:
+                outcome = self.cards[k].outcome
+                if outcome is None or outcome.level < level and not outcome.fault:
+                    found.append((k, level, self.variants[k]))
+        return found
+
+    def _compute(self, v: variant.Variant, level: int, folder, stop: Stop, look: str, tones) -> Outcome:
+        key = self.key(v.recipe)
+        try:
+            node, job, site = last_node(v.recipe), Job(v.recipe, folder, stop), v.recipe.site
+            port = v.recipe.nodes[node].declared.result.id
+            data = self.evaluator.result(job, node, level)[port]
+            under, water = ground_under(self.evaluator, job, node, port, level)
+            kind, dx = model.kind_at(v.recipe, node, port), site.spacing(level)
+            if look == tiles.RELIEF:
+                picture = tiles.relief_picture(kind, data, under, water, dx, RELIEF_SIZE, tones)
+            else:
+                picture = tiles.plan_picture(kind, data, under, water, site, dx)
+            figures = figures_of(under, site, level, water, v.recipe.measures)
+            return Outcome(key, level, image_of(picture), figures, picture=picture)
+        except NodeError as error:
+            return Outcome(key, level, fault=str(error))
+        except (MemoryError, ArithmeticError, ValueError, LookupError) as error:
+            floor.take(error, v.name)
+            return Outcome(key, level, fault="could not be computed")
+
+    def _small(self, k: int, outcome: Outcome):
+        if k >= len(self.variants) or outcome.key != self.key(self.variants[k].recipe):
+            return
+        self.cards[k].outcome = outcome
+        if outcome.figures:
+            self.figures[outcome.key] = outcome.figures
+            while len(self.figures) > 2000:
+                del self.figures[next(iter(self.figures))]
+        self._tell(k)
+        self.cards[k].update()
+        self._say_count()
+        if self.sort.currentData() or self.within.isChecked():
+            self._place.start()
+
+    def _tell(self, k: int):
+        """What is said in a tile."""
+        card, recipe = self.cards[k], self.document.recipe
+        figures = card.outcome.figures if card.outcome else None
+        choices = recipe.figures or USUAL
+        card.told, card.outside = (), False
+        if figures is not None:
+            by = self.sort.currentData()
+            first = [by] if by else [c.figure for c in choices[:2]]
+            card.told = tuple(f"{_short(f)}{figures.text(f)}" for f in first)
+            card.outside = bool(figures.misses(choices))
+
+    def _say_count(self):
+        done = sum(c.outcome is not None for c in self.cards[: len(self.variants)])
+        self.count_label.setText(f"{done} of {len(self.variants)}")
+
+    # -- where the tiles stand ------------------------------------------------------------------------------
+    def _order(self) -> list[int]:
+        """Numbers of the variants that are shown, in order."""
+        found = [c.outcome.figures if c.outcome else None for c in self.cards[: len(self.variants)]]
+        order = variant.order(found, self.sort.currentData() or "")
+        if self.within.isChecked() and self.within.isVisibleTo(self):
+            fits = variant.fitting(found, self.document.recipe.figures)
+            order = [k for k in order if fits[k]]
+        return order
+
+    def _lay(self):
+        """Puts the tiles in their order, as many beside each other as belong together or find room."""
+        while self.grid.count():
+            self.grid.takeAt(0)
+        order = self._order()
+        for k, card in enumerate(self.cards):
+            card.setVisible(k in order)
+            if k in order:
+                self._tell(k)
+                card.update()
+        room = max(1, (self.area.viewport().width() + 8) // (LEAST + 8))
+        columns = max(1, isqrt(max(0, len(self.variants) - 1)) + 1)
+        columns = columns if self.spread.controls > 1 else min(columns, room)
+        side = (self.area.viewport().width() - 8 * (columns - 1)) // columns
+        rows = -(-len(order) // columns)
+        tall = max(96, min(side + 27, (self.area.viewport().height() - 8 * (rows - 1)) // max(1, rows)))
+        for place, k in enumerate(order):
+            self.cards[k].setFixedHeight(max(tall, min(side, LEAST) + 27))
+            self.cards[k].setMinimumWidth(min(84, side))
+            self.grid.addWidget(self.cards[k], place // columns, place % columns)
+        self.grid.setRowStretch(rows, 1)
+        for r in range(rows):
+            self.grid.setRowStretch(r, 0)
+
+    # -- the sheet as a picture ---------------------------------------------------------------------------
+    def ask_save(self):
+        """Asks where the sheet is to be written."""
+        site = self.document.recipe.site
+        start = self.document.folder / f"{slug(site.name)}_variants.png"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the sheet", str(start), "Pictures (*.png)")
+        if name:
+            self.save(name if name.endswith(".png") else name + ".png")
+
+    def save(self, path):
+        """Writes the tiles that are shown with their figures as PNG."""
+        recipe = self.document.recipe
+        choices = recipe.figures or USUAL
+        shown = [(self.cards[k], self.variants[k]) for k in self._order()]
+        pictures = [
+            (c.outcome.picture, tiles.caption(v.name, c.outcome.figures, choices))
+            for c, v in shown
+            if c.outcome is not None and c.outcome.picture is not None
+        ]
+        if not pictures:
+            self.said.emit("There is nothing to save yet.")
+            return
+        try:
+            tiles.save_sheet(tiles.sheet_image(pictures, f"{recipe.site.name}: {len(pictures)} variants"), path)
+        except OSError as error:
+            self.said.emit(f"{path} cannot be written: {reason_of(error)}.")
+        else:
+            self.said.emit(f"Wrote {path}.")
+
+    def stop(self):
+        """Stops what is being computed."""
+        for worker in self.workers:
+            worker.stop_now()
+
+    @property
+    def busy(self) -> bool:
+        """Whether tiles are being computed."""
+        return any(worker.busy for worker in self.workers)
+
+    def close_down(self):
+        """Ends the threads."""
+        for worker in self.workers:
+            worker.close()
+        for worker in self.workers:
+            worker.join(5)
+
+
+def _short(figure: str) -> str:
+    """The word before a figure in a tile, where its value does not say enough."""
+    words = {"relief": "", "highest": "top ", "lowest": "low ", "area": "area ", "stream": "stream ", "sight": "sight "}
+    return words.get(figure, f"{figure} ")
