@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QApplication, QLabel
 from support import DEMO, Waiter, application, chain, result, slow
 
 from gelande.app.guard import floor
-from gelande.core import control, graph
+from gelande.core import graph
 from gelande.core import recipe as files
 from gelande.core.model import COLUMN, ROW, Deliverable
 
@@ -530,104 +530,6 @@ class ViewTest(WindowCase):
         self.wait.still(self.window)
         self.assertEqual(self.view.bar.light.text(), "Light 318°/16°")
         self.assertGreater(np.abs(self.pixels(self.view).astype(int) - before).mean(), 1.0)
-
-
-class VariantsTest(WindowCase):
-    def setUp(self):
-        super().setUp()
-        recipe, ids = chain("fractal_noise", "terrace")
-        recipe = control.publish(recipe, ids[1], "riser_height", "Cliff height", "Rock")
-        self.doc.start(control.publish(recipe, control.RECIPE, "seed"), None)
-        self.window.go("Variants")
-        self.page = self.window.variants
-        self.wait.still(self.window)
-
-    @slow
-    def test_nine_seeds_each_with_figures_and_a_choice(self):
-        self.assertEqual([c.variant.name for c in self.page.cards], [f"seed {k}" for k in range(9)])
-        self.assertEqual(self.page.count_label.text(), "9 of 9")
-        self.assertEqual(len({c.outcome.image.constBits().asstring(3000) for c in self.page.cards}), 9)
-        QTest.mouseClick(self.page.cards[4], LEFT, pos=QPoint(40, 40))
-        self.wait.still(self.window)
-        self.assertEqual(self.page.heading.text(), "Seed 4 against seed 0")
-        labels = [w.text() for w in self.page.findChildren(QLabel)]
-        self.assertIn("Walkable (under 30°)", labels)
-        QTest.mouseClick(self.page.use_button, LEFT)
-        self.assertEqual(self.doc.recipe.seed, 4)
-        self.doc.undo()
-        self.assertEqual(self.doc.recipe.seed, 0)
-
-    @slow
-    def test_stars_survive_the_next_page_and_go_to_delivery(self):
-        star = self.page.cards[2].star_box().center()
-        QTest.mouseClick(self.page.cards[2], LEFT, pos=at(star))
-        QTest.mouseClick(self.page.next_button, LEFT)
-        self.wait.still(self.window)
-        self.assertEqual(self.page.cards[0].variant.name, "seed 9")
-        self.assertEqual(self.page.send_button.text(), "Deliver starred (1)")
-        self.window.deliver.folder = self.folder
-        self.window.deliver.set_level(1)
-        QTest.mouseClick(self.page.send_button, LEFT)
-        self.wait.until(self.window.deliver.ended)
-        self.assertTrue((self.folder / "deliver" / "test_2" / "test_height.tif").exists())
-
-    @slow
-    def test_a_sweep_follows_the_control(self):
-        QTest.mouseClick(self.page.mode_buttons["sweep"], LEFT)
-        self.page.which.setCurrentText("Cliff height")
-        self.page.refresh()
-        self.wait.still(self.window)
-        c = self.doc.recipe.controls[0]
-        values = [control.value_of(card.variant.recipe, c) for card in self.page.cards]
-        self.assertEqual(values, sorted(values))
-        self.assertEqual((values[0], values[-1]), (c.low, c.high))
-
-    @slow
-    def test_sliding_a_control_makes_the_sheet_anew(self):
-        row = self.page.sheet.rows["Cliff height"]
-        before = self.page.cards[0].outcome.key
-        QTest.mouseClick(row, LEFT, pos=QPoint(row.width() - 4, 22))
-        self.wait.until(self.page.small_done, lambda k, o: k == 8)
-        self.assertNotEqual(self.page.cards[0].outcome.key, before)
-        self.assertAlmostEqual(
-            self.doc.recipe.nodes["terrace_1"].params["riser_height"], self.doc.recipe.controls[0].high, delta=4
-        )
-
-    @slow
-    def test_editing_a_control_in_its_panel(self):
-        self.page.sheet.edit("Cliff height", QPoint(50, 50))
-        panel = self.page.sheet.panel
-        panel.fields["label"].setText("Step height")
-        panel.fields["low"].setText("10 m")
-        panel.fields["high"].setText("9999 km")
-        panel.take()
-        self.assertIn("outside", panel.fault.text())
-        panel.fields["high"].setText("40 m")
-        panel.take()
-        c = self.doc.recipe.controls[0]
-        self.assertEqual((c.label, c.low, c.high), ("Step height", 10.0, 40.0))
-        self.page.sheet.move_to("Step height", 1)
-        self.assertEqual([c.label for c in self.doc.recipe.controls], ["Seed", "Step height"])
-
-
-class RegenerateTest(WindowCase):
-    regenerate = True
-
-    @slow
-    def test_only_variants_and_deliver_with_the_graph_locked(self):
-        self.assertTrue(self.window.open_path(DEMO))
-        self.assertEqual(list(self.window.tabs), ["Variants", "Deliver"])
-        self.assertEqual(self.window.pages.currentWidget(), self.window.variants)
-        nodes = self.doc.recipe.nodes
-        self.window.variants.sheet.set_value("Cliff height", 80.0)
-        self.assertEqual(self.doc.recipe.nodes["terrace_1"].params["riser_height"], 80.0)
-        self.assertEqual(set(self.doc.recipe.nodes), set(nodes))
-        self.canvas.select_all()
-        self.key(Qt.Key.Key_Delete)
-        self.assertEqual(set(self.doc.recipe.nodes), set(nodes))
-        self.assertEqual(self.window.saved_label.text(), "graph locked")
-        self.wait.still(self.window)
-        self.assertEqual(len([c for c in self.window.variants.cards if c.outcome and c.outcome.image]), 9)
 
 
 class SecondStartTest(WindowCase):

@@ -227,6 +227,9 @@ class Document(QObject):
     def save(self, path: Path | None = None) -> bool:
         """Saves, whole or not at all. Does not replace what somebody else wrote there since: ``outside`` tells that."""
         path = Path(path) if path else self.path
+        if self.locked and self.path is not None and path.resolve() == self.path.resolve():
+            self.said.emit(f"{path.name} is the author's and stays as it is; what you choose is kept beside it.")
+            return False
         if path == self.path and self.overtaken:
             self.outside.emit()
             return False

@@ -78,10 +78,11 @@ class Window(Filing, Guiding, QMainWindow):
             self.pages.addWidget(page)
             page.said.connect(self.say)
         self.compose.progress.connect(self._progress)
-        self.compose.state_changed.connect(self._state)
+        self.compose.state_changed.connect(lambda t: self._state_of(self.compose, t))
         self.compose.view.pictured.connect(self._pictured)
         self.compose.relief_changed.connect(self._refresh)
         self.variants.progress.connect(self._progress)
+        self.variants.state_changed.connect(lambda t: self._state_of(self.variants, t))
         self.compose.canvas.deliver_asked.connect(self._deliver_node)
         self.variants.deliver_asked.connect(self._deliver_starred)
         self.document.said.connect(self.say)
@@ -177,7 +178,7 @@ class Window(Filing, Guiding, QMainWindow):
 
     def resizeEvent(self, event):
         super().resizeEvent(event)
-        self.detail_word.setVisible(event.size().width() >= 1000)
+        self.detail_word.setVisible(event.size().width() >= 1000 and self.pages.currentWidget() is self.compose)
 
     def _status_line(self) -> QWidget:
         bar = QWidget(objectName="paper")
@@ -275,6 +276,9 @@ class Window(Filing, Guiding, QMainWindow):
         self.tabs[workspace].setChecked(True)
         self.pages.setCurrentIndex(WORKSPACES.index(workspace))
         page = self.pages.currentWidget()
+        for part in (self.less, self.detail_label, self.more, self.detail_word):
+            part.setVisible(page is self.compose)
+        self.state_label.setVisible(page is not self.deliver)
         if hasattr(page, "enter"):
             page.enter()
         self._refresh()
@@ -313,6 +317,11 @@ class Window(Filing, Guiding, QMainWindow):
         """A picture that comes after all is up to date is kept for the list of recent files."""
         if self.state_label.text().startswith("up to date"):
             self._keep_picture(False)
+
+    def _state_of(self, page: QWidget, text: str):
+        """A page's state counts while it is looked at."""
+        if self.pages.currentWidget() is page:
+            self._state(text)
 
     def _state(self, text: str):
         self.state_label.setText(text)

@@ -21,10 +21,16 @@ COUNTS = (4, 9, 16, 25, 36, 49)
 
 @dataclass(frozen=True)
 class Variant:
-    """One outcome: how it is called and the recipe that makes it."""
+    """One outcome: how it is called and the recipe that makes it. short: its name where there is little room."""
 
     name: str
     recipe: Recipe
+    short: str = ""
+
+    @property
+    def brief(self) -> str:
+        """Its short name."""
+        return self.short or self.name
 
 
 @dataclass(frozen=True)
@@ -53,7 +59,10 @@ def sweep(recipe: Recipe, control: Control, count: int) -> list[Variant]:
     if param is None:
         return []
     values = [stepped(recipe, control, v) for v in param.sweep(control.low, control.high, count)]
-    return [Variant(f"{control.label} {param.text(v)}", set_control(recipe, control, v)) for v in dict.fromkeys(values)]
+    return [
+        Variant(f"{control.label} {param.text(v)}", set_control(recipe, control, v), param.text(v))
+        for v in dict.fromkeys(values)
+    ]
 
 
 def grid(recipe: Recipe, across: Control, down: Control, count: int) -> list[Variant]:
@@ -62,7 +71,7 @@ def grid(recipe: Recipe, across: Control, down: Control, count: int) -> list[Var
     found = []
     for row in sweep(recipe, down, side):
         for one in sweep(row.recipe, across, side):
-            found.append(Variant(f"{one.name} · {row.name}", one.recipe))
+            found.append(Variant(f"{one.name} · {row.name}", one.recipe, f"{one.short} · {row.short}"))
     return found
 
 
@@ -91,7 +100,7 @@ def on_the_way(recipe: Recipe, one: Setting, two: Setting, count: int) -> list[V
         share = k / max(1, count - 1)
         setting = replace(between(recipe, one, two, share), seed=recipe.seed, locks=recipe.locks)
         name = one.name if k == 0 else two.name if k == count - 1 else f"{share * 100:.0f} % of the way"
-        found.append(Variant(name, given(recipe, setting)[0]))
+        found.append(Variant(name, given(recipe, setting)[0], name.removesuffix(" of the way")))
     return found
 
 

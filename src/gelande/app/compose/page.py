@@ -207,8 +207,7 @@ class ComposePage(QWidget):
 
     def enter(self):
         """The workspace is shown."""
-        if self.unseen:
-            self.request()
+        self.request() if self.unseen else self.tell_state()
 
     def _changed(self, before, after):
         self.drawing.show()

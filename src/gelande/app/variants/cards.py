@@ -58,7 +58,7 @@ class VariantCard(QWidget):
         p.setFont(mono(8.6))
         line = QRectF(r.x() + 8, r.bottom() - 25, r.width() - 34, 24)
         if self.variant:
-            name = p.fontMetrics().elidedText(self.variant.name, Qt.TextElideMode.ElideRight, int(line.width()))
+            name = p.fontMetrics().elidedText(self.variant.brief, Qt.TextElideMode.ElideRight, int(line.width()))
             p.drawText(line, int(Qt.AlignmentFlag.AlignVCenter), name)
             p.setPen(t.colour("accent" if self.star else "muted"))
             p.setFont(sans(12))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
@@ -12,10 +12,11 @@ from gelande.core.errors import GelandeError, NodeError
 from gelande.core.evaluate import Job, Stop
 from gelande.core.model import Recipe
 from gelande.core.query import ground_under, last_node
+from gelande.core.raster import HEIGHT
 from gelande.core.site import COARSEST, GLIMPSE, MAPPED
 from gelande.core.variant import Variant
 
-from ..view.compare import Content
+from ..view.compare import CHANGE, Content
 from ..view.widget import ViewWidget
 from ..worker import Worker
 
@@ -57,7 +58,7 @@ class LargeView(QWidget):
     def __init__(self, document, engine, parent=None):
         super().__init__(parent)
         self.document, self.engine = document, engine
-        self.asked, self.side = Asked(), False
+        self.asked, self.side, self.complete = Asked(), False, True
         self.worker = Worker("variant", self._told)
         self.worker.start()
         self.aside = Worker("area", self._told)
@@ -124,7 +125,7 @@ class LargeView(QWidget):
         shown = [v for v in (main, other if self.compares else None) if v is not None]
         folder, stop = self.document.folder, Stop()
         keys = tuple(self._key(v.recipe) for v in shown)
-        self.asked = Asked(main, other, keys)
+        self.asked, self.complete = Asked(main, other, keys), False
 
         def run():
             try:
@@ -162,12 +163,15 @@ class LargeView(QWidget):
     def _show(self, seen: Seen):
         if seen.keys != self.asked.keys or self.asked.main is None:
             return
+        self.complete = bool(seen.fault) or seen.level == LARGE
         if seen.fault:
             self.said.emit(seen.fault)
             self.view.mark_old(seen.fault)
             return
-        main, rough = seen.contents[0], seen.level < LARGE
-        other = seen.contents[1] if len(seen.contents) > 1 else None
+        contents, rough = seen.contents, seen.level < LARGE
+        if self.view.comparison.way == CHANGE:  # of heights, in metres, whatever colours lie on them
+            contents = tuple(replace(c, key=(*c.key, HEIGHT), kind=HEIGHT, data=c.height) for c in contents)
+        main, other = contents[0], contents[1] if len(contents) > 1 else None
         self.view.show_content(main, main.words, seen.site.sea_level, rough, None if self.side else other)
         if self.side and other is not None:
             first = self.second.frame is None

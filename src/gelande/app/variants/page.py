@@ -29,6 +29,7 @@ class VariantsPage(QWidget):
     said = pyqtSignal(str)
     progress = pyqtSignal(float, str, object)
     deliver_asked = pyqtSignal(list)
+    state_changed = pyqtSignal(str)
 
     def __init__(self, document, engine, parent=None):
         super().__init__(parent)
@@ -43,7 +44,8 @@ class VariantsPage(QWidget):
         self._soon.timeout.connect(self.tiles.start)
         document.changed.connect(self._changed)
         document.opened.connect(self._opened)
-        self.tiles.small_done.connect(lambda k, o: self._show_figures() if k == self.chosen or self.other else None)
+        self.tiles.small_done.connect(self._tile_done)
+        self.large.done.connect(self._tell_state)
         for keys, run in (("C", lambda: self.view.comparison.toggle()), ("N", self.next_seed)):
             QShortcut(QKeySequence(keys), self, run, context=Qt.ShortcutContext.WidgetWithChildrenShortcut)
 
@@ -181,10 +183,24 @@ class VariantsPage(QWidget):
         if self.selected is None:
             self.heading.setText("Make a landscape in Compose first." if not self.variants else "")
         self.large.show_variants(self.selected, self._against())
+        self._tell_state()
         recipe = self.selected.recipe if self.selected else self.document.recipe
         areas = [(k.name, k.outlines, k.on) for k in recipe.keeps]
         for view in (self.large.view, self.large.second):
             view.areas.show(areas, recipe.measures.pins)
+
+    def _tile_done(self, index: int, _):
+        self._tell_state()
+        if index == self.chosen or self.other is not None:
+            self._show_figures()
+
+    def _tell_state(self):
+        """Says whether all that is asked for is there."""
+        waits = any(c.variant is not None and c.outcome is None for c in self.tiles.cards)
+        if not self.variants:
+            self.state_changed.emit("empty")
+        else:
+            self.state_changed.emit("working" if waits or not self.large.complete else "up to date")
 
     def _against(self) -> variant.Variant | None:
         """What the selected variant is compared with: the one before, or the recipe as it stands."""

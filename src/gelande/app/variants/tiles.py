@@ -25,6 +25,8 @@ PLAN, RELIEF = "Plan", "Relief"
 LOOK = Look()
 #: Pixels of a tile's long side in a sheet that is written, the height of a line of its caption, and its margins.
 TILE, LINE, MARGIN = 320, 19, 16
+#: Height of a picture in Relief, of its width.
+TALL = 0.88
 FONTS = Path(__file__).parents[1] / "fonts"
 
 
@@ -38,9 +40,9 @@ def plan_picture(kind: str, data: np.ndarray, under: np.ndarray, water: np.ndarr
 def relief_picture(
     kind: str, data: np.ndarray, under: np.ndarray, water: np.ndarray | None, dx: float, size: int, tones: Tones
 ):
-    """The land in three dimensions as seen from home: bytes (3/4 of size, size, 3)."""
+    """The land in three dimensions as seen from home: bytes (TALL times size, size, 3)."""
     scene = Scene(under, dx, albedo_of(kind, data), LOOK, water)
-    height = max(2, size * 3 // 4)
+    height = max(2, round(size * TALL))
     total = render(scene, Camera.home(scene.outline, size / height), size, height, tones)[0]
     total += render(scene, Camera.home(scene.outline, size / height), size, height, tones, jitter=(0.25, -0.375))[0]
     return np.ascontiguousarray(to_pixels(total, 2)[..., 2::-1])

@@ -116,7 +116,7 @@ class TileSheet(QWidget):
         self.sort = QComboBox()
         self.sort.addItem(AS_MADE, "")
         for key, figure in FIGURES.items():
-            self.sort.addItem(figure.label, key)
+            self.sort.addItem(f"By {figure.label.lower()}", key)
         self.sort.setToolTip("The variant with most of this comes first")
         self.sort.activated.connect(lambda _: self._lay())
         self.within = QCheckBox("Within limits")
@@ -130,7 +130,6 @@ class TileSheet(QWidget):
             bar.addWidget(w)
         for w in (
             *self.look_buttons.values(),
-            QLabel("Order", objectName="muted"),
             self.sort,
             self.within,
             self.save_button,
@@ -173,6 +172,9 @@ class TileSheet(QWidget):
                 box.clear()
                 box.addItems(names)
                 box.setCurrentIndex(box.findText(now) if now in names else min(at, len(names) - 1))
+        for first, second in ((self.which, self.other), (self.one, self.two)):
+            if second.count() > 1 and second.currentIndex() == first.currentIndex():
+                second.setCurrentIndex(1 if first.currentIndex() == 0 else 0)
         limited = any(c.low is not None or c.high is not None for c in recipe.figures)
         self.within.setVisible(limited)
 
@@ -253,9 +255,9 @@ class TileSheet(QWidget):
         self.empty.setVisible(bool(words))
 
     def key(self, recipe: Recipe) -> str:
-        """What tells one outcome from another."""
+        """What tells one outcome, with its figures, from another."""
         node = last_node(recipe)
-        return self.evaluator.keys(recipe, self.document.folder)[node] if node else ""
+        return f"{self.evaluator.keys(recipe, self.document.folder)[node]} {recipe.measures}" if node else ""
 
     # -- computing ----------------------------------------------------------------------------------------
     def start(self, anew: bool = False):

@@ -260,7 +260,8 @@ class Comparison:
         p.drawRect(bar)
         p.setPen(t.colour("ink"))
         p.setFont(sans(9.0))
-        p.drawText(QRectF(box.x(), box.y() + 2, box.width(), 18), int(Qt.AlignmentFlag.AlignCenter), self.words)
+        words = p.fontMetrics().elidedText(self.words, Qt.TextElideMode.ElideMiddle, int(box.width()) - 12)
+        p.drawText(QRectF(box.x(), box.y() + 2, box.width(), 18), int(Qt.AlignmentFlag.AlignCenter), words)
         p.setFont(mono(8.0))
         foot = QRectF(bar.x() - 6, bar.bottom() + 2, bar.width() + 12, 16)
         for flag, text in (

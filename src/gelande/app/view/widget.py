@@ -64,7 +64,8 @@ class ViewWidget(QWidget):
         self.marks, self.areas = Marks(self), Areas(self)
         self._told: tuple | None = None  # what show_content was told last
         self._drag, self._keys, self._fast, self._rough = None, set(), False, False
-        self._go_home = self._home_rough = self._following = False
+        self._go_home = self._home_rough = False
+        self._seen: tuple = ()
         self._rest = QTimer(self, singleShot=True)
         self._rest.timeout.connect(lambda: self._ask(False))
         self._walk = QTimer(self, interval=33)
@@ -291,18 +292,19 @@ class ViewWidget(QWidget):
         self._asked = Wish(self._content, self.look, self.mode.sight(), size, theme().tones, moving)
         self.renderer.ask(self._asked)
         self.comparison.ask(self._asked)
-        if not self._following:
+        seen = (self._asked.sight, self.look, self.mode.name)
+        if seen != self._seen:
+            self._seen = seen
             self.looked.emit()
 
     def look_as(self, other: ViewWidget):
         """Looks from where another view looks, in the same light."""
-        self._following = True
         for name, mode in self.modes.items():
             mode.look_as(other.modes[name])
         self.look, self.mode = other.look, self.modes[other.mode.name]
+        self._seen = (self.mode.sight(), self.look, self.mode.name)  # following is not looking elsewhere
         self._ask(self.mode.rough and bool(other._asked and other._asked.moving))
         self._rest.start(REST)
-        self._following = False
 
     @property
     def drawn(self) -> bool:
