@@ -8,7 +8,8 @@ import covers
 import mask_examples
 
 from gelande.app.compose.layout import arrange
-from gelande.core import control, graph, group
+from gelande.core import control, graph, group, setting
+from gelande.core.choices import FigureChoice
 from gelande.core.model import ROW, Deliverable, Recipe
 from gelande.core.recipe import save
 from gelande.core.site import Site
@@ -33,9 +34,9 @@ class Maker:
             self.recipe = graph.set_param(self.recipe, node_id, key, value)
         return node_id
 
-    def publish(self, label: str, group: str, help: str, *targets, low=None, high=None):
-        """A control over one or more (node, parameter[, times])."""
-        made = control.Control(label, group, tuple(control.Target(*t) for t in targets), low, high, help)
+    def publish(self, label: str, group: str, help: str, *targets, low=None, high=None, step=None):
+        """A control over one or more (node, parameter[, times[, (from, to), curve]])."""
+        made = control.Control(label, group, tuple(control.Target(*t) for t in targets), low, high, help, step)
         self.recipe = replace(self.recipe, controls=(*self.recipe.controls, control.checked_control(self.recipe, made)))
 
     def placed(self) -> Recipe:
@@ -96,11 +97,12 @@ def varrowdale() -> Maker:
         height=bent,
     )
     rough = m.add("surface_noise", "Surface noise", {"depth": 26, "size": 260, "octaves": 6, "seed": 4}, height=tops)
+    kept = m.add("keep_area", "Kept ground", through=rough)
     rain = m.add(
         "rain_erosion",
         "Gullies",
         {"strength": 0.09, "gully_spacing": 85, "deposition": 0.6, "hollows": 0.9, "seed": 3},
-        height=rough,
+        height=kept,
     )
     great = m.add(
         "terrace",
@@ -194,9 +196,21 @@ def varrowdale() -> Maker:
         high=999_999,
     )
     m.publish(
-        "Hill height", "Land", "Height of the hill tops before weather.", (bent, "stretch_high"), low=300, high=800
+        "Hill height",
+        "Land",
+        "Height of the hill tops before weather.",
+        (bent, "stretch_high"),
+        low=300,
+        high=800,
+        step=5,
     )
     m.publish("Valley width", "Land", "Width of the valley's floor.", (valley, "floor_width"), low=150, high=1100)
+    m.publish(
+        "Lake hollows",
+        "Land",
+        "Where ice has left hollows in which lakes stand: brush more of them, or take some away.",
+        (hollows, "strokes"),
+    )
     m.publish(
         "Cliff height",
         "Rock",
@@ -207,6 +221,16 @@ def varrowdale() -> Maker:
         high=110,
     )
     m.publish("Cliff strength", "Rock", "How much of the land is cut into cliffs.", (great, "amount"), low=0, high=1)
+    m.publish(
+        "Weathering",
+        "Rock",
+        "How long the weather has been at the cliffs: their edges soften, and more scree lies below them.",
+        (great, "sharpness", 1.0, (0.86, 0.46), "Straight"),
+        (lesser, "sharpness", 1.0, (0.8, 0.4), "Straight"),
+        (scree, "amount", 1.0, (0.4, 1.0), "Fast start"),
+        low=0,
+        high=1,
+    )
     m.publish(
         "Gully strength",
         "Weather",
@@ -234,6 +258,7 @@ def varrowdale() -> Maker:
         low=0,
         high=1,
     )
+    m.recipe = _chosen(m.recipe)
     m.recipe = replace(
         m.recipe,
         deliverables=(
@@ -254,6 +279,29 @@ def varrowdale() -> Maker:
     ):
         m.recipe, _ = group.frame(m.recipe, ids, title)
     return m
+
+
+def _chosen(recipe: Recipe) -> Recipe:
+    """Settings by name, figures with limits, and who made it."""
+    recipe = control.set_control(recipe, control.find(recipe, "Weathering"), 0.5)
+    usual = setting.taken(recipe)
+    for name, values in (
+        ("Green summer", {}),
+        ("White winter", {"Winter": 1.0, "Snow line": 140.0, "Bracken": 0.3}),
+        ("Broad valley", {"Valley width": 900.0, "Hill height": 380.0, "Cliff height": 34.0, "Weathering": 0.8}),
+    ):
+        for label, value in values.items():
+            recipe = control.set_control(recipe, control.find(recipe, label), value)
+        recipe = setting.given(setting.named(recipe, name), usual)[0]
+    figures = (
+        FigureChoice("relief"),
+        FigureChoice("walkable", low=0.75),
+        FigureChoice("area"),
+        FigureChoice("flat", low=150.0),
+        FigureChoice("water"),
+        FigureChoice("stream"),
+    )
+    return replace(recipe, figures=figures, author="the makers of Gelande")
 
 
 def varrowdale_winter() -> Maker:

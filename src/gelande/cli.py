@@ -366,12 +366,16 @@ def _info(args) -> int:
     land = api.open(args.recipe)
     s = land.site
     print(f"{s.name}: {s.width:g} × {s.depth:g} m, sea level {s.sea_level:g} m, seed {land.seed}")
+    if land.recipe.author:
+        print(f"made by {land.recipe.author}")
     print(f"\n{len(land.nodes)} nodes")
     for node_id, (name, category, off) in land.nodes.items():
         print(f"  {node_id:<20} {name:<24} {category}{' (off)' if off else ''}")
     print(f"\n{len(land.controls)} controls")
     for c in land.controls:
         print(f"  {c.group:<12} {c.label:<22} {c.text:>12}   {land.range_text(c)}")
+    if land.settings:
+        print(f"\nsettings: {', '.join(land.settings)}")
     print("\ndeliverables")
     for name, node, port, label in land.deliverables:
         print(f"  {name:<20} {node}.{port:<12} {label}")

@@ -151,7 +151,7 @@ def _tell(rows, choices, land) -> None:
         missed = set(figures.misses(choices))
         cells = ((figures.text(c.figure) + (" !" if c.figure in missed else "")) for c in choices)
         print(f"{name:{wide}}" + "".join(f"  {cell:>{len(head)}}" for cell, head in zip(cells, heads)))
-    if any(c.low is not None or c.high is not None for c in choices):
+    if any(figures.misses(choices) for *_, figures in rows):
         print("! outside the recipe's limits")
 
 

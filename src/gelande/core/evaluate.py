@@ -137,7 +137,8 @@ class Run:
 class Evaluator:
     """Evaluates nodes of recipes; keeps what it computed in a bounded cache shared by all jobs."""
 
-    def __init__(self, cache: Cache | None = None, store=None):
+    def __init__(self, cache: Cache | None = None, store=None, keys: Keys | None = None):
+        """keys: those of another evaluator, so that what identifies a recipe's nodes is worked out once for both."""
         self.cache = cache or Cache()
         self.store = store
         self.computed = 0
@@ -147,7 +148,7 @@ class Evaluator:
         if store is not None:
             self._spiller = ThreadPoolExecutor(1, thread_name_prefix="spill")
             self.cache.spill = self._spill
-        self._keys = Keys()
+        self._keys = keys or Keys()
         self._locks: dict = {}
         self._guard = threading.Lock()
         self._local = threading.local()
@@ -171,6 +172,11 @@ class Evaluator:
     def keys(self, recipe: Recipe, folder: Path = Path()) -> dict[str, str]:
         """Content key of every node, without the level."""
         return self._keys.of(recipe, folder)
+
+    @property
+    def known_keys(self) -> Keys:
+        """Content keys as they were worked out, to be shared."""
+        return self._keys
 
     def bake_matches(self, recipe: Recipe, node_id: str, folder: Path = Path()) -> bool:
         """Whether a baked node's stored results are what it would compute now."""

@@ -11,7 +11,7 @@ from __future__ import annotations
 import weakref
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 
 from .choices import MOST_KEEPS, MOST_SETTINGS, FigureChoice, Keep, Locks, Measures, Setting
@@ -126,7 +126,7 @@ class NodeState:
         head, _, inner = param_id.partition(WITHIN)
         return self.spec.param(head), inner
 
-    @property
+    @cached_property
     def spec(self) -> NodeSpec | None:
         """The node's declaration with the ports that it has as it is set; None for a kind this version does not
         know."""

@@ -4,7 +4,9 @@ threads."""
 from __future__ import annotations
 
 import os
+import threading
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 
 from numba import njit
 
@@ -12,6 +14,7 @@ from numba import njit
 #: work.
 SMALL = 160
 _pool: ThreadPoolExecutor | None = None
+_here = threading.local()
 _threads = max(1, min(16, os.cpu_count() or 1))
 
 
@@ -123,9 +126,24 @@ def over_rows(run, rows: int, stop=None, height: int = 64) -> None:
     check(stop)
 
 
+@contextmanager
+def on_this_thread():
+    """While it is open, what this thread does in bands it does alone: for threads that have enough work each.
+
+    Yields
+    ------
+    Nothing.
+    """
+    before, _here.alone = getattr(_here, "alone", False), True
+    try:
+        yield
+    finally:
+        _here.alone = before
+
+
 def _run_all(one, items) -> None:
     global _pool
-    if _threads == 1 or len(items) == 1:
+    if _threads == 1 or len(items) == 1 or getattr(_here, "alone", False):
         for item in items:
             one(item)
         return

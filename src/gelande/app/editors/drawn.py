@@ -79,6 +79,11 @@ class StrokesRow(MarksRow):
         self.keep.clicked.connect(lambda on: self.keep_asked.emit(param.id, on))
         self.buttons.insert(1, self.keep)
 
+    def without_keep(self):
+        """Where there are no nodes to select, there is nothing to keep it in hand for."""
+        self.buttons.remove(self.keep)
+        self.keep.hide()
+
     def tell_drawing(self, drawing: bool, kept: bool):
         super().tell_drawing(drawing, kept)
         self.keep.setChecked(kept)

@@ -16,7 +16,8 @@ from ..theme import mono, sans, theme
 
 @dataclass(frozen=True)
 class Outcome:
-    """What was computed of a variant for its tile. key: of its last node; picture: the bytes that image shows."""
+    """What was computed of a variant for its tile. key: of its last node; picture: the bytes that image shows; recipe:
+    of the variant."""
 
     key: str
     level: int = 0
@@ -24,11 +25,12 @@ class Outcome:
     figures: Figures | None = None
     fault: str = ""
     picture: object = None
+    recipe: object = None
 
 
 class VariantCard(QWidget):
     """A picture with figures, a name and a star. told: what is said of it in the picture; outside: it is outside the
-    recipe's limits."""
+    recipe's limits. Until a new picture is there the old one stays, paler."""
 
     clicked = pyqtSignal(int)
     starred = pyqtSignal(int)
@@ -42,6 +44,11 @@ class VariantCard(QWidget):
         self.told: tuple[str, ...] = ()
         self.setMinimumSize(84, 96)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    @property
+    def fresh(self) -> bool:
+        """Whether what it shows is of its variant."""
+        return self.outcome is not None and self.variant is not None and self.outcome.recipe is self.variant.recipe
 
     def paintEvent(self, event):
         t, p = theme(), QPainter(self)
@@ -71,6 +78,8 @@ class VariantCard(QWidget):
             tall = min(o.image.height(), wide * box.height() / max(1, box.width()))
             source = QRectF((o.image.width() - wide) / 2, (o.image.height() - tall) / 2, wide, tall)
             p.drawImage(box, o.image, source)
+            if not self.fresh:
+                p.fillRect(box, t.colour("paper", 120))
             return
         p.fillRect(box, t.colour("track"))
         p.setPen(t.colour("fault" if o and o.fault else "muted"))
@@ -80,7 +89,7 @@ class VariantCard(QWidget):
 
     def _paint_figures(self, p: QPainter, picture: QRectF):
         """A line of figures; the first of them alone where there is little room."""
-        if not self.told:
+        if not self.told or not self.fresh:
             return
         t = theme()
         p.setFont(mono(8))

@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import QFrame, QLabel, QMenu, QPushButton, QScrollArea, QVB
 
 from gelande.core import control as C
 from gelande.core import model, setting
-from gelande.core.param import Pieces
 
 from ..editors import DOT, make_row
 from ..flow import Flow
@@ -169,9 +168,17 @@ class ControlSheet(QWidget):
         row.refused.connect(self.said)
         row.draw_asked.connect(lambda _, on, label=control.label: self.draw_asked.emit(label, on))
         row.menu_asked.connect(lambda _, place, label=control.label: self._menu(label, place))
+        if hasattr(row, "without_keep"):
+            row.without_keep()
         row.installEventFilter(self)
         self.rows[control.label] = row
         self.list.addWidget(row)
+
+    def tell_drawing(self, label: str):
+        """Shows which control is being drawn on the land, "" for none."""
+        for name, row in self.rows.items():
+            if row.param.drawn:
+                row.tell_drawing(name == label, False)
 
     def fold(self, group: str):
         """Folds a group, or opens it."""
@@ -279,9 +286,3 @@ class ControlSheet(QWidget):
         elif before.param.label != label:
             at = C.find(self.document.recipe, before.param.label)
             self.move_to(label, rest.index(at.label), at.group)
-
-
-def is_drawn(document, label: str) -> bool:
-    """Whether a control is something that is drawn on the land."""
-    param = C.param_of(document.recipe, C.find(document.recipe, label))
-    return param is not None and (param.drawn or isinstance(param, Pieces))

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+import threading
+from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
@@ -10,7 +11,6 @@ from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 from gelande.core import area, model
 from gelande.core.errors import GelandeError, NodeError
 from gelande.core.evaluate import Job, Stop
-from gelande.core.model import Recipe
 from gelande.core.query import ground_under, last_node
 from gelande.core.raster import HEIGHT
 from gelande.core.site import COARSEST, GLIMPSE, MAPPED
@@ -26,22 +26,21 @@ LARGE, PATIENCE = 3, 0.1
 
 @dataclass(frozen=True)
 class Seen:
-    """What was computed for the large view. keys: of the variants that were asked for; contents: main and other."""
+    """What was computed for the large view. asked: what it was computed for; contents: main and other."""
 
-    keys: tuple[str, ...]
+    asked: object
     level: int = 0
     contents: tuple[Content, ...] = ()
     site: object = None
     fault: str = ""
 
 
-@dataclass
+@dataclass(eq=False)
 class Asked:
     """What is to be shown large."""
 
     main: Variant | None = None
     other: Variant | None = None
-    keys: tuple[str, ...] = field(default=())
 
 
 class LargeView(QWidget):
@@ -55,9 +54,10 @@ class LargeView(QWidget):
     side_changed = pyqtSignal(bool)
     compare_asked = pyqtSignal()
 
-    def __init__(self, document, engine, parent=None):
+    def __init__(self, document, engine, coarse: threading.Event, parent=None):
+        """coarse: set while no tile waits for its first picture; until then nothing fine is computed here."""
         super().__init__(parent)
-        self.document, self.engine = document, engine
+        self.document, self.engine, self.coarse = document, engine, coarse
         self.asked, self.side, self.complete = Asked(), False, True
         self.worker = Worker("variant", self._told)
         self.worker.start()
@@ -124,18 +124,20 @@ class LargeView(QWidget):
             return
         shown = [v for v in (main, other if self.compares else None) if v is not None]
         folder, stop = self.document.folder, Stop()
-        keys = tuple(self._key(v.recipe) for v in shown)
-        self.asked, self.complete = Asked(main, other, keys), False
+        asked = self.asked = Asked(main, other)
+        self.complete = False
 
         def run():
             try:
                 for level in self._levels(shown, folder):
-                    contents = tuple(self._content(v, key, level, folder, stop) for v, key in zip(shown, keys))
+                    while level == LARGE and not self.coarse.wait(0.02):
+                        stop.check()
+                    contents = tuple(self._content(v, level, folder, stop) for v in shown)
                     stop.check()
-                    self.done.emit(Seen(keys, level, contents, main.recipe.site))
+                    self.done.emit(Seen(asked, level, contents, main.recipe.site))
                     self.progress.emit(1.0, "", None)
             except NodeError as error:
-                self.done.emit(Seen(keys, fault=str(error)))
+                self.done.emit(Seen(asked, fault=str(error)))
 
         self.worker.ask(run, stop)
 
@@ -147,8 +149,9 @@ class LargeView(QWidget):
             seconds += sum(self.engine.evaluator.weight(v.recipe, u) for u in todo.units)
         return [*((GLIMPSE,) if seconds > PATIENCE else ()), COARSEST, LARGE]
 
-    def _content(self, v: Variant, key: str, level: int, folder, stop: Stop) -> Content:
+    def _content(self, v: Variant, level: int, folder, stop: Stop) -> Content:
         node = last_node(v.recipe)
+        key = self.engine.evaluator.keys(v.recipe, folder)[node]
         job = Job(v.recipe, folder, stop, lambda s, n, t: self.progress.emit(s, n, t))
         port = v.recipe.nodes[node].declared.result.id
         data = self.engine.evaluator.run(job, node, level)[port]
@@ -156,12 +159,8 @@ class LargeView(QWidget):
         kind = model.kind_at(v.recipe, node, port)
         return Content((key, level), under, v.recipe.site.spacing(level), kind, data, water, v.name)
 
-    def _key(self, recipe: Recipe) -> str:
-        node = last_node(recipe)
-        return self.engine.evaluator.keys(recipe, self.document.folder)[node] if node else ""
-
     def _show(self, seen: Seen):
-        if seen.keys != self.asked.keys or self.asked.main is None:
+        if seen.asked is not self.asked or self.asked.main is None:
             return
         self.complete = bool(seen.fault) or seen.level == LARGE
         if seen.fault:

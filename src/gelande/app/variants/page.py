@@ -62,11 +62,12 @@ class VariantsPage(QWidget):
         split = QSplitter(Qt.Orientation.Horizontal)
         split.setHandleWidth(2)
         split.setChildrenCollapsible(False)
-        self.tiles = TileSheet(self.document)
+        self.tiles = TileSheet(self.document, self.engine)
         self.tiles.said.connect(self.said)
         self.tiles.chose.connect(self.choose)
         self.tiles.starred.connect(self.toggle_star)
         self.tiles.made.connect(self._made)
+        self.tiles.laid.connect(self._mark)
         split.addWidget(self.tiles)
         split.addWidget(self._right())
         split.setSizes([540, 472])
@@ -77,7 +78,7 @@ class VariantsPage(QWidget):
         right.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         column = QVBoxLayout(right)
         column.setContentsMargins(0, 0, 0, 10)
-        self.large = LargeView(self.document, self.engine)
+        self.large = LargeView(self.document, self.engine, self.tiles.coarse)
         self.large.said.connect(self.said)
         self.large.progress.connect(self.progress)
         self.large.side_changed.connect(lambda on: self.tiles.setVisible(not on))
@@ -171,17 +172,19 @@ class VariantsPage(QWidget):
     def _made(self):
         """The sheet was made anew. When it holds others than before, that which the recipe now is is selected."""
         names, self._names = self._names, [v.name for v in self.variants]
-        if names != self._names:
+        if names != self._names and self.tiles.spread.paged:
+            self.chosen = 0
+        elif names != self._names:
             here, keys = self._key(self.document.recipe), [self._key(v.recipe) for v in self.variants]
             self.chosen = keys.index(here) if here in keys else 0
         if self.other is not None:  # the same one, as it is now
             self.other = next((v for v in self.variants if v.name == self.other.name), None)
-        self._mark()
         self._ask_large()
 
     def _ask_large(self):
         if self.selected is None:
             self.heading.setText("Make a landscape in Compose first." if not self.variants else "")
+        self.tiles.large = self.selected.recipe if self.selected else None
         self.large.show_variants(self.selected, self._against())
         self._tell_state()
         recipe = self.selected.recipe if self.selected else self.document.recipe
@@ -191,12 +194,14 @@ class VariantsPage(QWidget):
 
     def _tile_done(self, index: int, _):
         self._tell_state()
-        if index == self.chosen or self.other is not None:
+        card = self.tiles.cards[index]
+        card.star = card.fresh and card.outcome.key in self.stars
+        if index == self.chosen or self.other is not None and self.variants[index].name == self.other.name:
             self._show_figures()
 
     def _tell_state(self):
         """Says whether all that is asked for is there."""
-        waits = any(c.variant is not None and c.outcome is None for c in self.tiles.cards)
+        waits = any(c.variant is not None and not c.fresh for c in self.tiles.cards)
         if not self.variants:
             self.state_changed.emit("empty")
         else:
@@ -211,7 +216,7 @@ class VariantsPage(QWidget):
     def _mark(self):
         for k, card in enumerate(self.tiles.cards):
             card.chosen = k == self.chosen
-            card.star = bool(card.variant) and self.tiles.key(card.variant.recipe) in self.stars
+            card.star = card.fresh and card.outcome.key in self.stars
             card.update()
         self.send_button.setText(f"Deliver starred ({len(self.stars)})")
         self.send_button.setEnabled(bool(self.stars))
@@ -227,9 +232,9 @@ class VariantsPage(QWidget):
         if here is None:
             self.figures.show_figures([])
             return
-        columns = [(here.name, self.tiles.figures.get(self._key(here.recipe)))]
-        if self.other is not None and self._key(self.other.recipe) != self._key(here.recipe):
-            columns.append((self.other.name, self.tiles.figures.get(self._key(self.other.recipe))))
+        columns = [(here.name, self.tiles.figures_of(here))]
+        if self.other is not None and self.other.name != here.name:
+            columns.append((self.other.name, self.tiles.figures_of(self.other)))
         against = f" against {columns[1][0]}" if len(columns) > 1 else ""
         self.heading.setText(here.name[:1].upper() + here.name[1:] + against)
         self.figures.show_figures(columns)
@@ -279,6 +284,7 @@ class VariantsPage(QWidget):
 
     def _tell_drawing(self):
         kind, which = self.drawing.what
+        self.sheet.tell_drawing(which if kind == "control" else "")
         self.keeping.tell_drawing(kind == "area", which if kind == "keep" else -1)
 
     def keep_area(self, outlines):

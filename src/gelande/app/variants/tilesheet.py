@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import threading
 from collections import deque
+from dataclasses import replace
 from math import isqrt
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -30,6 +31,7 @@ from gelande.core.model import Recipe
 from gelande.core.query import ground_under, last_node
 from gelande.core.site import COARSEST
 from gelande.deliver.names import slug
+from gelande.kernels.bands import on_this_thread
 
 from ..flow import Flow
 from ..guard import floor
@@ -50,19 +52,23 @@ AS_MADE = "As made"
 
 class TileSheet(QWidget):
     """Variants as tiles. ``chose`` carries the number of the variant that was clicked, ``made`` comes when the sheet
-    is another one, ``small_done`` when a tile was computed."""
+    is another one, ``laid`` when its tiles are in place, ``small_done`` when one was computed."""
 
     said = pyqtSignal(str)
     chose = pyqtSignal(int)
     starred = pyqtSignal(int)
     made = pyqtSignal()
+    laid = pyqtSignal()
     small_done = pyqtSignal(int, object)
 
-    def __init__(self, document, parent=None):
+    def __init__(self, document, engine, parent=None):
         super().__init__(parent)
         self.setObjectName("paper")
-        self.document = document
-        self.evaluator = Evaluator(Cache(ROOM))
+        self.document, self.engine = document, engine
+        self.large: Recipe | None = None  # of the variant that is shown large
+        self.evaluator = Evaluator(Cache(ROOM), keys=engine.evaluator.known_keys)
+        self.coarse = threading.Event()  # set while no tile waits for its first picture
+        self.coarse.set()
         self.spread, self.first, self.look = variant.SPREADS["seed"], 0, tiles.PLAN
         self.variants: list[variant.Variant] = []
         self.cards: list[VariantCard] = []
@@ -216,6 +222,7 @@ class TileSheet(QWidget):
             self.first = recipe.seed
         self.fill()
         self.variants = self.spread.make(recipe, self._ask()) if last_node(recipe) else []
+        self.made.emit()  # first of all, so that the large picture waits for nothing
         for box, on in (
             (self.which, self.spread.controls > 0),
             (self.other, self.spread.controls > 1),
@@ -231,14 +238,16 @@ class TileSheet(QWidget):
             self.cards.append(card)
         for k, card in enumerate(self.cards):
             card.variant = self.variants[k] if k < len(self.variants) else None
-            if card.outcome is not None and (card.variant is None or card.outcome.key != self.key(card.variant.recipe)):
-                card.outcome, card.told = None, ()
+            if card.variant is None:
+                card.outcome = None
         self._say_empty(recipe)
         self._lay()
-        self.made.emit()
+        self.laid.emit()
 
     def refresh(self, keep_page: bool = False):
         """Makes the sheet anew, and computes it."""
+        self.stop()
+        self.coarse.clear()  # the sheet is what was asked for: the large picture comes coarse, and fine after it
         self.make(keep_page)
         self.start()
 
@@ -253,6 +262,11 @@ class TileSheet(QWidget):
             words = "Keep two settings by name first: they stand above the control sheet."
         self.empty.setText(words)
         self.empty.setVisible(bool(words))
+
+    def figures_of(self, v: variant.Variant) -> Figures | None:
+        """A variant's figures, as far as they are known."""
+        here = next((c for c in self.cards if c.fresh and c.outcome.recipe is v.recipe), None)
+        return here.outcome.figures if here is not None else self.figures.get(self.key(v.recipe))
 
     def key(self, recipe: Recipe) -> str:
         """What tells one outcome, with its figures, from another."""
@@ -269,18 +283,29 @@ class TileSheet(QWidget):
         stop, folder, look, tones = Stop(), self.document.folder, self.look, theme().tones
         todo: deque = deque(self._todo())
         self._say_count()
-        guard = threading.Lock()
+        before = [card.outcome for card in self.cards]
+        guard, left = threading.Lock(), [sum(level == LEVELS[0] for _, level, _ in todo)]
+        self.coarse.clear() if left[0] else self.coarse.set()
 
         def run():
-            while True:
-                stop.check()
-                with guard:
-                    if not todo:
-                        return
-                    k, level, v = todo.popleft()
-                outcome = self._compute(v, level, folder, stop, look, tones)
-                stop.check()
-                self.small_done.emit(k, outcome)
+            try:
+                while True:
+                    stop.check()
+                    with guard:
+                        if not todo:
+                            return
+                        k, level, v = todo.popleft()
+                    with on_this_thread():  # the other thread has a tile of its own
+                        outcome = self._compute(v, level, folder, stop, look, tones, before[k])
+                    stop.check()
+                    self.small_done.emit(k, outcome)
+                    with guard:
+                        left[0] -= level == LEVELS[0]
+                        if left[0] == 0:
+                            self.coarse.set()
+            except BaseException:
+                self.coarse.set()  # nobody waits for what will not come
+                raise
 
         for worker in self.workers:
             worker.ask(run, stop)
@@ -290,36 +315,41 @@ class TileSheet(QWidget):
         order = self._order()
         seen = [k for k in order if not self.cards[k].visibleRegion().isEmpty()]
         order = [*seen, *(k for k in order if k not in set(seen))]
+        order.sort(key=lambda k: self.variants[k].recipe is not self.large)
         found = []
         for level in LEVELS:
             for k in order:
-                outcome = self.cards[k].outcome
-                if outcome is None or outcome.level < level and not outcome.fault:
+                card = self.cards[k]
+                if not card.fresh or card.outcome.level < level and not card.outcome.fault:
                     found.append((k, level, self.variants[k]))
         return found
 
-    def _compute(self, v: variant.Variant, level: int, folder, stop: Stop, look: str, tones) -> Outcome:
+    def _compute(self, v: variant.Variant, level: int, folder, stop: Stop, look: str, tones, old) -> Outcome:
         key = self.key(v.recipe)
+        if old is not None and old.key == key and old.level >= level:  # another recipe with the same land
+            return replace(old, recipe=v.recipe)
+        # of the one that is shown large, too, what is known is in the window's own results
+        evaluator = self.engine.evaluator if v.recipe is self.large else self.evaluator
         try:
             node, job, site = last_node(v.recipe), Job(v.recipe, folder, stop), v.recipe.site
             port = v.recipe.nodes[node].declared.result.id
-            data = self.evaluator.result(job, node, level)[port]
-            under, water = ground_under(self.evaluator, job, node, port, level)
+            data = evaluator.result(job, node, level)[port]
+            under, water = ground_under(evaluator, job, node, port, level)
             kind, dx = model.kind_at(v.recipe, node, port), site.spacing(level)
             if look == tiles.RELIEF:
                 picture = tiles.relief_picture(kind, data, under, water, dx, RELIEF_SIZE, tones)
             else:
                 picture = tiles.plan_picture(kind, data, under, water, site, dx)
             figures = figures_of(under, site, level, water, v.recipe.measures)
-            return Outcome(key, level, image_of(picture), figures, picture=picture)
+            return Outcome(key, level, image_of(picture), figures, "", picture, v.recipe)
         except NodeError as error:
-            return Outcome(key, level, fault=str(error))
+            return Outcome(key, level, fault=str(error), recipe=v.recipe)
         except (MemoryError, ArithmeticError, ValueError, LookupError) as error:
             floor.take(error, v.name)
-            return Outcome(key, level, fault="could not be computed")
+            return Outcome(key, level, fault="could not be computed", recipe=v.recipe)
 
     def _small(self, k: int, outcome: Outcome):
-        if k >= len(self.variants) or outcome.key != self.key(self.variants[k].recipe):
+        if k >= len(self.variants) or outcome.recipe is not self.variants[k].recipe:
             return
         self.cards[k].outcome = outcome
         if outcome.figures:
@@ -335,7 +365,7 @@ class TileSheet(QWidget):
     def _tell(self, k: int):
         """What is said in a tile."""
         card, recipe = self.cards[k], self.document.recipe
-        figures = card.outcome.figures if card.outcome else None
+        figures = card.outcome.figures if card.fresh else None
         choices = recipe.figures or USUAL
         card.told, card.outside = (), False
         if figures is not None:
@@ -345,13 +375,13 @@ class TileSheet(QWidget):
             card.outside = bool(figures.misses(choices))
 
     def _say_count(self):
-        done = sum(c.outcome is not None for c in self.cards[: len(self.variants)])
+        done = sum(c.fresh for c in self.cards[: len(self.variants)])
         self.count_label.setText(f"{done} of {len(self.variants)}")
 
     # -- where the tiles stand ------------------------------------------------------------------------------
     def _order(self) -> list[int]:
         """Numbers of the variants that are shown, in order."""
-        found = [c.outcome.figures if c.outcome else None for c in self.cards[: len(self.variants)]]
+        found = [c.outcome.figures if c.fresh else None for c in self.cards[: len(self.variants)]]
         order = variant.order(found, self.sort.currentData() or "")
         if self.within.isChecked() and self.within.isVisibleTo(self):
             fits = variant.fitting(found, self.document.recipe.figures)
@@ -399,7 +429,7 @@ class TileSheet(QWidget):
         pictures = [
             (c.outcome.picture, tiles.caption(v.name, c.outcome.figures, choices))
             for c, v in shown
-            if c.outcome is not None and c.outcome.picture is not None
+            if c.fresh and c.outcome.picture is not None
         ]
         if not pictures:
             self.said.emit("There is nothing to save yet.")
@@ -415,6 +445,7 @@ class TileSheet(QWidget):
         """Stops what is being computed."""
         for worker in self.workers:
             worker.stop_now()
+        self.coarse.set()
 
     @property
     def busy(self) -> bool:
