@@ -77,6 +77,30 @@ class ApiTest(unittest.TestCase):
             self.assertIn(why, str(caught.exception))
             self.assertLessEqual(len(str(caught.exception)), 300)
 
+    def test_settings_locks_kept_ground_and_variants(self):
+        land = self.land
+        self.assertEqual(land.settings, ["Green summer", "White winter", "Broad valley"])
+        self.assertEqual(land.use("white winter"), [])
+        self.assertEqual({c.label: c.value for c in land.controls}["Winter"], 1.0)
+        square = [(1000.0, 1000.0), (3000.0, 1000.0), (3000.0, 3000.0), (1000.0, 3000.0)]
+        land.keep_area(square, seed=7)
+        step = next(n for n, (name, *_) in land.nodes.items() if name == "Kept ground")
+        kept, other = [], gelande.open(DEMO)
+        other.use("White winter")
+        other.seed = 7
+        for seed in (0, 3):
+            land.seed = seed
+            kept.append(land._evaluator.result(api.Job(land.recipe), step, 1)["through"])
+        wanted = other._evaluator.result(api.Job(other.recipe), step, 1)["through"]
+        inside = (slice(40, 90), slice(40, 90))
+        for one in kept:
+            np.testing.assert_array_equal(one[inside], wanted[inside])
+        found = land.lock("Landforms").variants("seed", (1, 2))
+        self.assertEqual([name for name, _ in found], ["seed 1", "seed 2"])
+        figures = found[0][1].figures()
+        self.assertTrue(0 < figures.values["walkable"] < 1)
+        self.assertEqual(set(gelande.api.figure_names()), set(figures.values))
+
     def test_a_delivery_tells_its_files(self):
         told = []
         with tempfile.TemporaryDirectory() as folder:

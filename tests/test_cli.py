@@ -12,12 +12,16 @@ import unittest
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import tifffile
+from PIL import Image
 from support import DEMO, ROOT, chain, result, slow
 
 from gelande import cli
-from gelande.core import control, graph, journal
+from gelande.core import area, control, graph, journal, setting
 from gelande.core import recipe as files
+
+SQUARE = ((1000, 1000), (3000, 1000), (3000, 3000), (1000, 3000))
 
 
 def run(*args) -> tuple[int, str, str]:
@@ -94,6 +98,51 @@ class CommandTest(unittest.TestCase):
             block["controls"], {"Riser height": {"value": 30.0, "unit": "m"}, "Seed": {"value": 12, "unit": ""}}
         )
 
+    def test_what_is_kept_and_named_is_built_seed_by_seed(self):
+        low = control.set_control(self.recipe, self.recipe.controls[0], 20.0)
+        files.save(setting.named(low, "Low steps"), self.path)
+        (self.folder / "area.geojson").write_text(area.written(((False, False, SQUARE),)))
+        args = ("--setting", "low steps", "--keep", f"{self.folder / 'area.geojson'}@seed=12,width=300")
+        code, _, err = run(
+            "build", self.path, "--detail", "129", *args, "--seeds", "1..2", "--out", self.folder / "o", "--quiet"
+        )
+        self.assertEqual((code, err), (0, ""))
+        lands = [tifffile.imread(self.folder / "o" / f"{s:06d}" / "test_height.tif") for s in (1, 2)]
+        plain = result(replace(low, seed=12), self.ids[1], 1)["height"]
+        inside = (slice(60, 80), slice(45, 60))
+        for land in lands:
+            np.testing.assert_array_equal(land[inside], plain[inside])
+        self.assertGreater(np.abs(lands[0] - lands[1]).max(), 5)
+        block = json.loads((self.folder / "o" / "000001" / "test_manifest.json").read_text())
+        self.assertEqual((block["kept_areas"][0]["seed"], block["kept_areas"][0]["width_m"]), (12, 300.0))
+
+    def test_variants_are_told_sorted_and_drawn(self):
+        sheet = self.folder / "sheet.png"
+        code, out, err = run(
+            "variants", self.path, "--by", "seed", "1..5", "--sort", "relief", "--sheet", sheet, "--relief"
+        )
+        self.assertEqual((code, err), (0, ""))
+        found = [float(line.split("m")[0].split()[-1]) for line in out.splitlines() if line.startswith("seed")]
+        self.assertEqual((len(found), found), (5, sorted(found, reverse=True)))
+        with Image.open(sheet) as picture:
+            self.assertGreater(picture.width, 900)
+        code, out, _ = run("variants", self.path, "--by", "control", "riser height", "--count", "4")
+        self.assertEqual((code, out.count("Riser height")), (0, 4))
+        for words, args in (
+            ("no figure", ("--sort", "beauty")),
+            ("not by 'luck'", ("--by", "luck")),
+            ("need the names", ("--by", "grid", "Riser height")),
+            ("Nothing can be made", ("--by", "control", "Seed")),
+            ("Seeds are", ("--by", "seed", "9..2")),
+            ("at most", ("--by", "seed", "0..9999")),
+            ("no setting", ("--setting", "Dry")),
+            ("no seed group", ("--lock", "Trees")),
+            ("cannot be opened", ("--keep", "none.geojson")),
+            ("must look like", ("--keep", "a.geojson@luck=3")),
+        ):
+            code, _, err = run("variants", self.path, *args)
+            self.assertEqual((code, words in err, "Traceback" in err), (2, True, False), (words, err))
+
     def test_a_failing_node_is_1(self):
         broken = graph.unlink(self.recipe, self.ids[1], "height")
         files.save(broken, self.path)
@@ -131,7 +180,7 @@ class CommandTest(unittest.TestCase):
         self.assertEqual((site.name, site.width, site.depth), ("Skerrin", 3000.0, 1500.0))
         code, out, _ = run("info", DEMO)
         self.assertEqual(code, 0)
-        for word in ("Varrowdale", "11 controls", "Cliff height", "GeoTIFF"):
+        for word in ("Varrowdale", "13 controls", "made by", "White winter", "Cliff height", "GeoTIFF"):
             self.assertIn(word, out)
         self.assertIn("riser_height_m", run("nodes", "terrace")[1])
         self.assertIn("Rain erosion", run("nodes")[1])

@@ -9,7 +9,8 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["GELANDE_STATE"] = tempfile.mkdtemp()
 
-from PyQt6.QtCore import QEventLoop, QSettings  # noqa: E402
+from PyQt6.QtCore import QEventLoop, QSettings, Qt  # noqa: E402
+from PyQt6.QtGui import QPainter, QPixmap  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 from PyQt6.QtWidgets import QApplication  # noqa: E402
 
@@ -76,12 +77,6 @@ def compose(wanted):
         wait(window)
         window.compose.bench.layers.list.choose(3)
         shoot(window, "compose-cover")
-    if "variants" in wanted:
-        window.go("Variants")
-        wait(window)
-        window.variants.toggle_star(4)
-        window.variants.choose(4)
-        shoot(window, "variants")
     if "deliver" in wanted:
         window.go("Deliver")
         window.deliver.folder = Path(tempfile.mkdtemp()) / "varrowdale_0"
@@ -156,10 +151,75 @@ def welcome():
     window.close()
 
 
+#: Around the lakes of the demo's valley, metres.
+AROUND = ((900, 1800), (1700, 1200), (2600, 1500), (2900, 2500), (2200, 3100), (1300, 2800))
+
+
 def regenerate():
+    """A locked recipe with an area of one seed kept in all others."""
     window = open_window(True)
+    page = window.variants
+    page.choose(6)
+    wait(window)
+    page.keep_area(((True, False, AROUND),))
+    wait(window)
+    page.choose(3)
     shoot(window, "regenerate")
     window.close()
+
+
+def artist():
+    """The steps of an artist, side by side: found by area, drawn around, another seed, compared, named, delivered."""
+    window, steps = open_window(True), []
+    page, tiles = window.variants, window.variants.tiles
+
+    def step():
+        wait(window)
+        steps.append(window.grab())
+
+    tiles.count.setCurrentIndex(tiles.count.findText("25 tiles"))
+    tiles.sort.setCurrentIndex(tiles.sort.findText("By largest walkable area"))
+    tiles.refresh()
+    wait(window)
+    page.choose(tiles.cards.index(tiles.grid.itemAt(0).widget()))
+    step()
+    page.view.set_mode("Plan")
+    wait(window)
+    page.keeping.draw_button.click()
+    for point in AROUND:
+        seen = page.view.mode.to_widget(point)[0]
+        QTest.mouseClick(page.view, Qt.MouseButton.LeftButton, pos=seen.toPoint())
+    steps.append(window.grab())
+    QTest.keyClick(page.view, Qt.Key.Key_Return)
+    page.view.set_mode("Relief")
+    page.choose(3)
+    step()
+    page.view.comparison.set_way("difference")
+    step()
+    page.view.comparison.set_way("")
+    page.use()
+    page.large.toggle_side()
+    page.sheet.settings.ask_name()
+    QTest.keyClicks(page.sheet.settings.name, "Lakes kept")
+    step()
+    QTest.keyClick(page.sheet.settings.name, Qt.Key.Key_Return)
+    page.large.toggle_side()
+    window.go("Deliver")
+    window.deliver.folder = Path(tempfile.mkdtemp()) / "varrowdale_3"
+    window.deliver.set_level(3)
+    window.deliver.deliver_all()
+    step()
+    window.close()
+    sheet = QPixmap(2 * 900, 3 * 566)
+    sheet.fill(theme.theme().colour("line"))
+    painter = QPainter(sheet)
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+    for k, picture in enumerate(steps):
+        small = picture.scaled(896, 562, transformMode=Qt.TransformationMode.SmoothTransformation)
+        painter.drawPixmap(k % 2 * 900 + 2, k // 2 * 566 + 2, small)
+    painter.end()
+    sheet.save(str(OUT / "artist.png"))
+    print("wrote", OUT / "artist.png")
 
 
 def dark():
@@ -185,9 +245,9 @@ def main():
         "compose-bench",
         "compose-plan",
         "compose-cover",
-        "variants",
         "deliver",
         "regenerate",
+        "artist",
         "compose-dark",
         "compose-group",
         "compose-small",
@@ -199,10 +259,12 @@ def main():
     wanted = set(sys.argv[1:]) or names
     if "welcome" in wanted:
         welcome()
-    if wanted & (names - {"regenerate", "compose-dark", "welcome"}):
+    if wanted & (names - {"regenerate", "artist", "compose-dark", "welcome"}):
         compose(wanted)
     if "regenerate" in wanted:
         regenerate()
+    if "artist" in wanted:
+        artist()
     if "compose-dark" in wanted:
         dark()
 

@@ -279,6 +279,8 @@ class Window(Filing, Guiding, QMainWindow):
         for part in (self.less, self.detail_label, self.more, self.detail_word):
             part.setVisible(page is self.compose)
         self.state_label.setVisible(page is not self.deliver)
+        self._patience.stop()
+        self._show_progress(False)
         if hasattr(page, "enter"):
             page.enter()
         self._refresh()
@@ -322,6 +324,9 @@ class Window(Filing, Guiding, QMainWindow):
         """A page's state counts while it is looked at."""
         if self.pages.currentWidget() is page:
             self._state(text)
+        elif text != "working":
+            self._patience.stop()
+            self._show_progress(False)
 
     def _state(self, text: str):
         self.state_label.setText(text)
