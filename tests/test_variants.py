@@ -125,6 +125,13 @@ class VariantsTest(SheetCase):
         self.assertEqual(len(self.shown()), 5)
         self.tiles.within.setChecked(False)
         self.assertEqual(sum(c.outside for c in self.tiles.cards), 4)
+        self.tiles.least.setText(f"{sorted(found)[7]:.1f} m")
+        self.tiles.least.editingFinished.emit()
+        self.assertEqual(len(self.shown()), 2)
+        self.tiles.least.setText("tall")
+        self.tiles.least.editingFinished.emit()
+        self.assertIn("is no number", self.window.status.text())
+        self.assertEqual(len(self.shown()), 9)
 
     @slow
     def test_many_tiles_come_coarse_then_fine_and_in_relief(self):
@@ -268,6 +275,14 @@ class ControlSheetTest(SheetCase):
         panel.slider.setValue(50)
         self.assertAlmostEqual(self.page.sheet.rows["Cliff height"].value, (low + 44.0) / 2, places=4)
         self.assertIn("Cliff height", [w.text() for w in panel.findChildren(QLabel)])
+        path = self.folder / "mine.gelande-set"
+        bar.save(path)
+        self.page.sheet.set_value("Cliff height", 30.0)
+        bar.open(path)
+        self.assertAlmostEqual(self.page.sheet.rows["Cliff height"].value, (low + 44.0) / 2, places=4)
+        path.write_text("[]")
+        bar.open(path)
+        self.assertIn("no set file", self.window.status.text())
         bar.delete("High cliffs")
         self.assertEqual([s.name for s in self.doc.recipe.settings], ["As found"])
         self.doc.undo()
@@ -370,7 +385,22 @@ class KeepTest(SheetCase):
         view = self.page.view
         self.drag(QPointF(view.rect().center()), QPointF(view.rect().center()) + QPointF(60, 10), view)
         self.wait.still(self.window)
-        self.assertEqual(len(self.doc.recipe.nodes[ids[1]].value("strokes")), 1)
+        strokes = self.doc.recipe.nodes[ids[1]].value("strokes")
+        self.assertEqual(len(strokes), 1)
+        self.assertIn("radius", view.in_hand.words.text())
+        QTest.keyClick(view, Qt.Key.Key_BracketRight)
+        self.drag(QPointF(view.rect().center()) + QPointF(0, 40), QPointF(view.rect().center()) + QPointF(60, 50), view)
+        self.assertGreater(self.doc.recipe.nodes[ids[1]].value("strokes")[1][0], strokes[0][0])
+        self.doc.undo()
+        self.assertEqual(self.page.view.marks.value, strokes, "undo is seen in the view")
+        QTest.keyClick(view, Qt.Key.Key_Escape)
+        row = self.page.sheet.rows["Raised ground"]
+        self.assertFalse(row.box.isChecked())
+        self.wait.still(self.window)
+        place = view.mode.to_widget(strokes[0][-1][0][:2])[0]
+        QTest.mouseClick(view, LEFT, pos=at(place))
+        QTest.keyClick(view, Qt.Key.Key_Delete)
+        self.assertEqual(self.doc.recipe.nodes[ids[1]].value("strokes"), ())
 
 
 class CompareTest(SheetCase):

@@ -68,14 +68,18 @@ SITE = (
 
 
 class SitePanel(FieldsPanel):
-    """Name, size and sea level."""
+    """Name, size, sea level, and who made the recipe."""
 
     def __init__(self, document, parent):
         site = document.recipe.site
         super().__init__(
             parent,
             "Site",
-            [("name", "Name", site.name), *((p.id, p.label, p.text(getattr(site, p.id))) for p in SITE)],
+            [
+                ("name", "Name", site.name),
+                *((p.id, p.label, p.text(getattr(site, p.id))) for p in SITE),
+                ("author", "Made by", document.recipe.author),
+            ],
             "Sizes in metres, or with km.",
             "Set the site",
         )
@@ -85,9 +89,13 @@ class SitePanel(FieldsPanel):
         v = {p.id: p.parse(texts[p.id]) for p in SITE}
         name = clean(texts["name"], 80) or "Untitled"
         site = Site.fitted(name, v["width"], v["depth"], self.document.recipe.site.base, v["sea_level"])
-        return lambda: self.document.edit(
-            "Set the site", lambda recipe: recipe if recipe.site == site else replace(recipe, site=site)
-        )
+        author = clean(texts["author"], 80)
+
+        def changed(recipe):
+            same = (recipe.site, recipe.author) == (site, author)
+            return recipe if same else replace(recipe, site=site, author=author)
+
+        return lambda: self.document.edit("Set the site", changed)
 
 
 ROOM = (

@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
 from gelande.core import bake
+from gelande.core.keep import STEP
 from gelande.core.query import ground_of, last_node, masks_of
 from gelande.core.raster import MASK
 from gelande.core.site import COARSEST
@@ -209,7 +210,15 @@ class ComposePage(QWidget):
         """The workspace is shown."""
         self.request() if self.unseen else self.tell_state()
 
+    def _show_areas(self):
+        """Hatches the ground that is kept while the step that keeps it is selected."""
+        recipe = self.document.recipe
+        state = recipe.nodes.get(self.canvas.chosen)
+        keeps = recipe.keeps if state is not None and state.kind == STEP else ()
+        self.view.areas.show([(k.name, k.outlines, k.on) for k in keeps])
+
     def _changed(self, before, after):
+        self._show_areas()
         self.drawing.show()
         self.view.masks.offer(masks_of(after))
         if before.site != after.site:
@@ -250,6 +259,7 @@ class ComposePage(QWidget):
 
     def _chosen(self, node_id: str):
         self.bench.show_node(node_id)
+        self._show_areas()
         self.drawing.chosen()
         self._soon.start()
 

@@ -11,6 +11,8 @@ from gelande.core import keep, model
 from gelande.core import param as P
 from gelande.core.node import spec_of
 
+from ..compose.drawing import STEP
+
 AREAS = spec_of("inset").param("outlines")
 #: What the next area is drawn like: curved, not cut out.
 FRESH = (True, False)
@@ -33,6 +35,9 @@ class Drawing(QObject):
         self.marks.changed.connect(self._changed)
         self.marks.done.connect(self._done)
         self.marks.ended.connect(self._ended)
+        self.marks.sized.connect(self._resize)
+        view.in_hand.put_down.connect(self.end)
+        document.changed.connect(self._sync)
 
     # -- beginning --------------------------------------------------------------------------------------
     def area(self):
@@ -53,9 +58,10 @@ class Drawing(QObject):
         self.said.emit("Click two places on the land, then Enter: the line of sight between them is a figure.")
 
     def control(self, label: str, on: bool):
-        """Begins to draw the value of a control, or ends it."""
-        if not on:
-            self.end()
+        """Begins to draw the value of a control, or ends it; what is drawn can be moved and taken away then."""
+        if not on and self.what == ("control", label):
+            self.marks.draw(False)
+            self._tell()
             return
         recipe = self.document.recipe
         control = C.find(recipe, label)
@@ -63,6 +69,46 @@ class Drawing(QObject):
         state = recipe.nodes[target.node]
         fresh = tuple(state.params[p.id] for p in param.piece) if isinstance(param, P.Pieces) else ()
         self._begin(("control", label), param, C.value_of(recipe, control), fresh)
+        self._tell()
+
+    def _tell(self):
+        """Says over the view what is in hand."""
+        kind, which = self.what
+        param, tool = self.marks.param, self.marks.tool
+        words = [which] if kind == "control" else []
+        if words and isinstance(param, P.Pieces) and tool is not None:
+            told = list(zip(param.piece, self.marks.fresh))[: tool.told]
+            words += [f"{p.label.lower()} {p.text(v)}" for p, v in told]
+        self.view.in_hand.say(" · ".join(words))
+
+    def _resize(self, steps: int):
+        """[ and ]: the next stroke's brush, or the selected stroke's."""
+        param, tool = self.marks.param, self.marks.tool
+        if self.what[0] != "control" or not isinstance(param, P.Pieces) or tool is None or not tool.told:
+            return
+        size, piece = param.piece[0], self.marks.piece
+        now = self.marks.fresh[0] if piece is None else piece[0]
+        value = min(max(float(f"{now * STEP**steps:.3g}"), size.hard[0]), size.hard[1])
+        if piece is None:
+            self.marks.show(param, self.marks.value, (value, *self.marks.fresh[1:]))
+        else:
+            self.marks.put(self.marks.chosen, (value, *piece[1:]))
+        self._tell()
+
+    def _sync(self, before, after):
+        """Shows what is drawn as it is now: it may have been undone."""
+        kind, which = self.what
+        if kind == "control":
+            control = next((c for c in after.controls if c.label == which), None)
+            if control is None:
+                self.end()
+            else:
+                self.marks.show(self.marks.param, C.value_of(after, control), self.marks.fresh)
+        elif kind == "keep":
+            if which >= len(after.keeps):
+                self.end()
+            else:
+                self.marks.show(AREAS, after.keeps[which].outlines, FRESH)
 
     def _begin(self, what, param, value, fresh):
         self.end()
@@ -76,8 +122,9 @@ class Drawing(QObject):
         """Ends whatever is being drawn or changed."""
         if self.marks.drawing:
             self.marks.draw(False)
-        self.marks.show()
         self.what = ("", None)
+        self.marks.show()
+        self.view.in_hand.say("")
         self.ended.emit()
 
     # -- what comes ---------------------------------------------------------------------------------------
@@ -118,6 +165,8 @@ class Drawing(QObject):
                 self.drawn.emit(value)
         elif kind == "pins":
             self._take_pins(self.marks.value)
+        elif kind == "control":
+            self.ended.emit()  # what is drawn stays in sight, to be moved and taken away
         elif kind != "keep":
             self.end()
 

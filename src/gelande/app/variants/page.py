@@ -284,7 +284,7 @@ class VariantsPage(QWidget):
 
     def _tell_drawing(self):
         kind, which = self.drawing.what
-        self.sheet.tell_drawing(which if kind == "control" else "")
+        self.sheet.tell_drawing(which if kind == "control" and self.view.marks.drawing else "")
         self.keeping.tell_drawing(kind == "area", which if kind == "keep" else -1)
 
     def keep_area(self, outlines):

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
+    QFileDialog,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -19,9 +21,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from gelande.core import setting
+from gelande.core import setfile, setting
+from gelande.core.errors import GelandeError
+from gelande.deliver.names import slug
 
 OWN = "Own values"
+SETS = f"What was chosen (*{setfile.SUFFIX})"
 
 
 class SettingsBar(QWidget):
@@ -77,6 +82,9 @@ class SettingsBar(QWidget):
         one.setEnabled(name != OWN and self._may_delete(name))
         two = self.menu.addAction("Compare and step between two…", self.open_panel)
         two.setEnabled(len(self._known) > 2)
+        self.menu.addSeparator()
+        self.menu.addAction("Take up a set file…", self.ask_open)
+        self.menu.addAction("Save what is chosen as…", self.ask_save)
 
     def _may_delete(self, name: str) -> bool:
         """An artist deletes only settings of his own."""
@@ -113,6 +121,42 @@ class SettingsBar(QWidget):
     def delete(self, name: str):
         """Takes a setting away; undo brings it back."""
         self.document.edit("Delete setting", lambda r: setting.without(r, name))
+
+    # -- set files --------------------------------------------------------------------------------------
+    def ask_open(self):
+        """Asks for a set file, and takes up what somebody chose in it."""
+        name, _ = QFileDialog.getOpenFileName(self, "Take up a set file", str(self.document.folder), SETS)
+        if name:
+            self.open(Path(name))
+
+    def open(self, path: Path):
+        """Takes up seeds, controls, settings and kept ground of a set file, as one undoable step."""
+        told: list[str] = []
+
+        def taken_up(recipe):
+            found, more = setfile.load(path, recipe)
+            told.extend(more)
+            return found
+
+        if self.document.edit("Take up a set file", taken_up):
+            self.said.emit(told[0] if told else f"Took up {path.name}.")
+
+    def ask_save(self):
+        """Asks where what is chosen is to be written."""
+        start = self.document.folder / f"{slug(self.document.recipe.site.name)}{setfile.SUFFIX}"
+        name, _ = QFileDialog.getSaveFileName(self, "Save what is chosen", str(start), SETS)
+        if name:
+            self.save(Path(name if name.endswith(setfile.SUFFIX) else name + setfile.SUFFIX))
+
+    def save(self, path: Path):
+        """Writes a set file, for somebody else or to keep."""
+        document = self.document
+        try:
+            setfile.save(document.recipe, document.origin, path, document.path.name if document.path else "")
+        except GelandeError as error:
+            self.said.emit(str(error))
+        else:
+            self.said.emit(f"Wrote {path.name}.")
 
     def open_panel(self):
         """Compares two settings, with a slider from one to the other."""

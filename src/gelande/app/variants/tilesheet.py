@@ -15,14 +15,16 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QLabel,
+    QLineEdit,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
-from gelande.core import model, variant
+from gelande.core import model, numerals, variant
 from gelande.core.cache import Cache
+from gelande.core.choices import FigureChoice
 from gelande.core.errors import NodeError
 from gelande.core.evaluate import Evaluator, Job, Stop
 from gelande.core.figures import FIGURES, USUAL, Figures, figures_of
@@ -125,6 +127,10 @@ class TileSheet(QWidget):
             self.sort.addItem(f"By {figure.label.lower()}", key)
         self.sort.setToolTip("The variant with most of this comes first")
         self.sort.activated.connect(lambda _: self._lay())
+        self.least = QLineEdit()
+        self.least.setPlaceholderText("at least")
+        self.least.setFixedWidth(70)
+        self.least.editingFinished.connect(self._lay)
         self.within = QCheckBox("Within limits")
         self.within.setToolTip("Leaves out variants that are outside the recipe's limits")
         self.within.toggled.connect(lambda _: self._lay())
@@ -137,6 +143,7 @@ class TileSheet(QWidget):
         for w in (
             *self.look_buttons.values(),
             self.sort,
+            self.least,
             self.within,
             self.save_button,
             self.count_label,
@@ -378,6 +385,20 @@ class TileSheet(QWidget):
         done = sum(c.fresh for c in self.cards[: len(self.variants)])
         self.count_label.setText(f"{done} of {len(self.variants)}")
 
+    def _least(self) -> FigureChoice | None:
+        """What a variant must have at least of the figure that it is ordered by, as it is typed."""
+        by, text = self.sort.currentData(), self.least.text().strip()
+        self.least.setVisible(bool(by))
+        if not by or not text:
+            return None
+        figure = FIGURES[by]
+        try:
+            return FigureChoice(by, numerals.read(text.removesuffix(figure.unit).strip()) * figure.factor)
+        except ValueError:
+            self.said.emit(f"At least {text!r} is no number; give it in {figure.unit}.")
+            self.least.clear()
+            return None
+
     # -- where the tiles stand ------------------------------------------------------------------------------
     def _order(self) -> list[int]:
         """Numbers of the variants that are shown, in order."""
@@ -385,6 +406,10 @@ class TileSheet(QWidget):
         order = variant.order(found, self.sort.currentData() or "")
         if self.within.isChecked() and self.within.isVisibleTo(self):
             fits = variant.fitting(found, self.document.recipe.figures)
+            order = [k for k in order if fits[k]]
+        least = self._least()
+        if least is not None:
+            fits = variant.fitting(found, (least,))
             order = [k for k in order if fits[k]]
         return order
 
