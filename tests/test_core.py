@@ -411,6 +411,7 @@ class EvaluateTest(unittest.TestCase):
 
         from unittest import mock
 
+        recipe.nodes[noise].__dict__.pop("spec")  # so that it is looked up again
         engine, job = Evaluator(), Job(recipe)
         engine._rate["fractal_noise"] = 2.0 / 129**2  # it is thought to take two seconds
         job.progress = lambda share, label, left: (

@@ -5,7 +5,6 @@ import gc
 import os
 import subprocess
 import sys
-import threading
 import unittest
 from dataclasses import replace
 from unittest import mock
@@ -20,8 +19,10 @@ from test_floor import long_chain
 from test_window import LEFT, WindowCase, at
 
 from gelande.app.guard import floor
+from gelande.app.variants import tiles
 from gelande.core import bake, control, graph, model
 from gelande.core import recipe as files
+from gelande.core.evaluate import Job
 from gelande.core.journal import Journal, lost_work
 from gelande.core.model import Deliverable
 from gelande.core.site import Site
@@ -560,9 +561,9 @@ class OrderTest(WindowCase):
         self.doc.start(recipe, None)
         self.window.go("Variants")
         page = self.window.variants
-        QTest.mouseClick(page.mode_buttons["sweep"], LEFT)
+        page.tiles.set_spread("control")
         self.wait.still(self.window)
-        for card in page.cards[1:3]:
+        for card in page.tiles.cards[1:3]:
             QTest.mouseClick(card, LEFT, pos=at(card.star_box().center()))
         return page
 
@@ -613,19 +614,20 @@ class OrderTest(WindowCase):
     def test_a_variant_that_cannot_be_computed_is_told_on_its_card_and_the_others_go_on(self):
         self.expected_faults = ["ValueError('odd')"]
         page = self.swept()
-        real, calls = page._rasters, []
+        real, bad = tiles.relief_picture, page.tiles.variants[2].recipe.nodes["terrace_1"].value("riser_height")
 
-        def odd(recipe, *args, **more):
-            if threading.current_thread().name == "variants":
-                calls.append(1)
-                if len(calls) == 3:
-                    raise ValueError("odd")
-            return real(recipe, *args, **more)
+        def odd(kind, data, *args):
+            if np.array_equal(data, wanted.get(data.shape)):
+                raise ValueError("odd")
+            return real(kind, data, *args)
 
-        with mock.patch.object(page, "_rasters", odd):
-            page.refresh()
+        job = Job(graph.set_param(self.doc.recipe, "terrace_1", "riser_height", bad))
+        lands = [page.tiles.evaluator.result(job, "terrace_1", level)["height"] for level in (1, 2)]
+        wanted = {land.shape: land for land in lands}
+        with mock.patch.object(tiles, "relief_picture", odd):
+            page.tiles.set_look(tiles.RELIEF)
             self.wait.still(self.window)
-        self.assertEqual([bool(c.outcome.fault) for c in page.cards], [k == 2 for k in range(9)])
+        self.assertEqual([bool(c.outcome.fault) for c in page.tiles.cards], [k == 2 for k in range(9)])
 
 
 if __name__ == "__main__":

@@ -49,7 +49,7 @@ class GroupTest(unittest.TestCase):
         self.assertEqual([(p.label, p.kind) for p in card.spec.inputs], [("Height", "height")])
         self.assertEqual([(p.label, p.kind) for p in card.spec.outputs], [("Lesser cliffs", "height")])
         entry = card.spec.inputs[0].id
-        self.assertEqual(card.inputs, {entry: ("surface_noise_1", "height")})
+        self.assertEqual(card.inputs, {entry: ("keep_area_1", "through")})
         self.assertEqual(outside.input_end(self.group, entry), (entry, "through"))
         self.assertFalse(set(self.chosen) & set(outside.recipe.nodes))
         self.assertEqual(set(inside.recipe.nodes), {*self.chosen, entry, self.group})
@@ -68,7 +68,7 @@ class GroupTest(unittest.TestCase):
 
     def test_deleting_joins_what_came_in_to_what_went_out(self):
         gone = graph.remove(self.packed, [self.group])
-        self.assertEqual(gone.nodes["scree_1"].inputs["height"], ("surface_noise_1", "height"))
+        self.assertEqual(gone.nodes["scree_1"].inputs["height"], ("keep_area_1", "through"))
         self.assertEqual(graph.broken_links(gone), [])
 
     def test_off_passes_only_what_the_group_depends_on(self):

@@ -309,6 +309,7 @@ class EveryNode(unittest.TestCase):
         )
         N._REGISTRY["smooth"] = broken
         self.addCleanup(N._REGISTRY.__setitem__, "smooth", spec)
+        recipe, node = sample_recipe("smooth")
         with self.assertRaisesRegex(NodeError, "Smooth: failed inside"):
             result(recipe, node, 1)
         for wrong, words in (
@@ -318,6 +319,7 @@ class EveryNode(unittest.TestCase):
             N._REGISTRY["smooth"] = N.NodeSpec(
                 **{**{f: getattr(spec, f) for f in spec.__dataclass_fields__}, "compute": wrong}
             )
+            recipe, node = sample_recipe("smooth")
             with self.assertRaisesRegex(NodeError, words):
                 result(recipe, node, 1)
 

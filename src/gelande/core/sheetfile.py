@@ -65,7 +65,7 @@ def _control(recipe: Recipe, c: ControlBlock) -> Control:
         for t in c.targets
     )
     when = (clean(c.shown_when.control, 200), tuple(c.shown_when.values)) if c.shown_when else ()
-    more = (clean(c.help, 2000), None if c.step is None else float(c.step), c.closed, when)
+    more = (clean(c.help, 2000), c.step, c.closed, when)
     return Control(clean(c.label, 200), clean(c.group, 200), targets, c.low, c.high, *more)
 
 

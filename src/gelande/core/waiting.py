@@ -7,8 +7,10 @@ from collections.abc import Collection
 
 from .model import NodeState, Recipe
 from .node import GROUND_PORT, MASK_PORT, WHERE_ALL
-from .plan import ground_source, has_no_part, passes
+from .param import Values
+from .plan import ground_source, has_no_part, is_restricted, passes
 from .restrict import BY_GROUND
+from .site import COARSEST
 from .walk import in_order
 
 #: Kinds of nodes that are not prepared for this computer yet.
@@ -42,7 +44,7 @@ def waiting(recipe: Recipe) -> dict[str, str]:
                 found[node_id] = f"link its {lack}"
                 lacking.add(node_id)
                 continue
-            unused = _unused(state)
+            unused = _unused(recipe, state)
             sources = [source for port, (source, _) in state.inputs.items() if port not in unused]
         held_up = next((s for s in sources if s in found), None)
         if held_up is None:
@@ -63,12 +65,17 @@ def _lack(recipe: Recipe, state: NodeState) -> str:
     return lack
 
 
-def _unused(state: NodeState) -> set[str]:
-    """Inputs for Where that it does not look at as it is set."""
-    if not state.declared.restrictable:
+def _unused(recipe: Recipe, state: NodeState) -> set[str]:
+    """Inputs that it does not look at as it is set: of its own, and those for Where."""
+    spec = state.declared
+    if not spec.restrictable:
         return set()
-    where = state.params.get("where", WHERE_ALL)
-    idle = {GROUND_PORT.id} if where not in BY_GROUND else set()
+    where, own = state.params.get("where", WHERE_ALL), {p.id for p in spec.inputs}
+    values, site = Values(state.params), recipe.site
+    asked = own if spec.asks is None else set(spec.asks(values, site, COARSEST))
+    asked |= set(spec.wide(values, site) if spec.wide else ()) | set(spec.ranged(values, site) if spec.ranged else ())
+    idle = own - asked - ({spec.base} if is_restricted(state) else set())
+    idle |= {GROUND_PORT.id} if where not in BY_GROUND else set()
     return idle | ({MASK_PORT.id} if where == WHERE_ALL else set())
 
 

@@ -130,9 +130,9 @@ def over_rows(run, rows: int, stop=None, height: int = 64) -> None:
 def on_this_thread():
     """While it is open, what this thread does in bands it does alone: for threads that have enough work each.
 
-    Yields
-    ------
-    Nothing.
+    Returns
+    -------
+    A context manager.
     """
     before, _here.alone = getattr(_here, "alone", False), True
     try:

@@ -92,6 +92,25 @@ class TileSheet(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 12, 8)
         bar = Flow()
+        for w in (*self._ways(), *self._orders()):
+            bar.addWidget(w)
+        column.addLayout(bar)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.inner = QWidget(objectName="paper")
+        self.grid = QGridLayout(self.inner)
+        self.grid.setContentsMargins(0, 0, 0, 0)
+        self.grid.setSpacing(8)
+        self.area.setWidget(self.inner)
+        column.addWidget(self.area, 1)
+        self.empty = QLabel(objectName="muted")
+        self.empty.setWordWrap(True)
+        self.empty.hide()
+        column.addWidget(self.empty)
+
+    def _ways(self) -> list[QWidget]:
+        """How the variants are made, and how many."""
         self.way = QComboBox()
         for key, spread in variant.SPREADS.items():
             self.way.addItem(spread.name, key)
@@ -115,6 +134,10 @@ class TileSheet(QWidget):
         self.next_button = QPushButton("Next seeds")
         self.next_button.setToolTip("As many seeds more as there are tiles")
         self.next_button.clicked.connect(self.next_seeds)
+        return [self.way, self.which, self.other, self.one, self.two, self.count, self.next_button]
+
+    def _orders(self) -> list[QWidget]:
+        """How they are seen, ordered and left out."""
         self.look_buttons = {}
         for name in (tiles.PLAN, tiles.RELIEF):
             button = self.look_buttons[name] = QPushButton(name)
@@ -138,31 +161,9 @@ class TileSheet(QWidget):
         self.save_button.setToolTip("Writes the sheet with its figures as a PNG file")
         self.save_button.clicked.connect(self.ask_save)
         self.count_label = QLabel(objectName="mono")
-        for w in (self.way, self.which, self.other, self.one, self.two, self.count, self.next_button):
-            bar.addWidget(w)
-        for w in (
-            *self.look_buttons.values(),
-            self.sort,
-            self.least,
-            self.within,
-            self.save_button,
-            self.count_label,
-        ):
-            bar.addWidget(w)
-        column.addLayout(bar)
-        self.area = QScrollArea()
-        self.area.setWidgetResizable(True)
-        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.inner = QWidget(objectName="paper")
-        self.grid = QGridLayout(self.inner)
-        self.grid.setContentsMargins(0, 0, 0, 0)
-        self.grid.setSpacing(8)
-        self.area.setWidget(self.inner)
-        column.addWidget(self.area, 1)
-        self.empty = QLabel(objectName="muted")
-        self.empty.setWordWrap(True)
-        self.empty.hide()
-        column.addWidget(self.empty)
+        self.least.hide()
+        rest = [self.sort, self.least, self.within, self.save_button, self.count_label]
+        return [*self.look_buttons.values(), *rest]
 
     def resizeEvent(self, event):
         super().resizeEvent(event)

@@ -18,6 +18,7 @@ GRASS = (0.60, 0.61, 0.40)
     outputs=(colour_out(),),
     params=(P.colour("tone", "Colour", GRASS, "The colour, as a screen shows it."),),
     base="under",
+    asks=lambda p, site, level: (),
     figure="{tone}",
     keywords=("solid", "flat", "fill", "constant", "single", "paint"),
     starting_points=(

@@ -22,8 +22,8 @@ PIECE = (
     P.toggle("cut", "Cut out", False, "Takes the area out of those drawn before it.", tool=True),
 )
 SIDES = ("height", "inset")
-#: The bend is found on this level, and carried up.
-SOLVED = MAPPED - 1
+#: The bend is found on the finest level with about so many samples on the long side, and carried up.
+SOLVED = 320
 #: Broad forms are those wider than this share of the seam.
 BROAD = 0.12
 
@@ -40,9 +40,14 @@ def _outside(ctx, reach, frame=None, dx=None):
     return -found
 
 
+def _solved(site):
+    """The level on which the bend is found, coarser than the mapped one."""
+    return max(k for k in range(MAPPED) if k == 0 or site.samples(k) <= SOLVED)
+
+
 def _bend(ctx, outer, inner):
     """How far the outer land is moved so that it meets the inner one along the edge, as the node keeps it."""
-    step = 2 if ctx.level >= MAPPED else 1
+    step = 2 ** max(0, ctx.level - _solved(ctx.site))
     dx = step * ctx.dx
     difference = (inner - outer)[::step, ::step]
     away = _outside(ctx, dx)[::step, ::step]
@@ -113,11 +118,9 @@ def inset(ctx):
         share = weight[..., None] if outer.ndim == 3 else weight
         return {"height": np.where(share == 1, inner, outer + share * (inner - outer))}
     kept = _bend(ctx, outer, inner) if ctx.level <= MAPPED else ctx.own(MAPPED)["_bend"]
-    if ctx.level < MAPPED:
-        bend = kept
-    else:
-        part = ctx.frame_at(SOLVED).cut(kept, Frame.of(ctx.site.shape(SOLVED)))
-        bend = raised_by(ctx, part, ctx.level - SOLVED, up)
+    solved = min(ctx.level, _solved(ctx.site))
+    part = ctx.frame_at(solved).cut(kept, Frame.of(ctx.site.shape(solved)))
+    bend = raised_by(ctx, part, ctx.level - solved, up)
     broad = [filtered(ctx, port, BROAD * p.width / 2, lambda a, s: gaussian(a, s, ctx.stop)) for port in SIDES]
 
     def mixed(outer, inner, below, above, bend, weight):
