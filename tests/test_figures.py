@@ -46,7 +46,7 @@ class FiguresTest(unittest.TestCase):
     def test_lines_carry_units(self):
         f = figures_of(plane(3.0), SITE, 1)
         for name in FIGURES:
-            self.assertRegex(f.text(name), r"\d( m| %| ha| km|°)$|no pins", name)
+            self.assertRegex(f.text(name), r"\d( m| %| ha| km| km²|°)$|no pins", name)
 
     def test_the_largest_walkable_area_is_one_piece(self):
         h = plane(10.0)

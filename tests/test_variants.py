@@ -21,6 +21,7 @@ from gelande.core.choices import FigureChoice
 from gelande.core.evaluate import Job
 from gelande.core.node import Target
 from gelande.core.seeds import effective_seed
+from gelande.core.site import Site
 
 AROUND = ((1200, 1500), (2000, 1200), (2700, 1700), (2500, 2600), (1600, 2700))
 
@@ -88,6 +89,20 @@ class VariantsTest(SheetCase):
         QTest.mouseClick(self.page.send_button, LEFT)
         self.wait.until(self.window.deliver.ended)
         self.assertTrue((self.folder / "deliver" / "test_2" / "test_height.tif").exists())
+
+    def test_an_empty_sheet_says_what_to_do_and_a_long_land_is_seen_whole(self):
+        self.doc.start(model.Recipe(), None)
+        self.wait.still(self.window)
+        self.assertEqual(self.tiles.empty.text(), "Make a landscape in Compose first.")
+        self.assertEqual(self.page.view.empty.text(), "Make a landscape in Compose first.")
+        recipe, _ = chain("fractal_noise", site=Site.fitted("Long", 4096, 1024))
+        self.doc.start(recipe, None)
+        self.wait.still(self.window)
+        card = self.tiles.cards[0]
+        middle = self.pixels(card)[card.height() // 2 - 20]
+        self.assertGreater(np.abs(np.diff(middle[4:-4].astype(int), axis=0)).sum(), 200, "the land, from side to side")
+        top = self.pixels(card)[3]
+        self.assertEqual(len(np.unique(top[4:-4], axis=0)), 1, "paper above it")
 
     @slow
     def test_one_control_and_two_controls(self):

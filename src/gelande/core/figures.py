@@ -84,6 +84,13 @@ def _sight_text(value: float) -> str:
     return "clear" if value >= 0 else f"hidden by {-value:.0f} m"
 
 
+def _area(value: float) -> str:
+    """Hectares, or square kilometres where there are many."""
+    if value >= 10_000:
+        return f"{value / 100:.0f} km²"
+    return f"{value:.0f} ha" if value >= 1000 else f"{value:.1f} ha"
+
+
 @dataclass(frozen=True)
 class Figure:
     """One figure: its name, how it is found and told. factor: from what people type as a limit to what is stored; unit:
@@ -98,9 +105,9 @@ class Figure:
 
 FIGURES: dict[str, Figure] = {
     "walkable": Figure("Walkable share", _walkable, lambda v: f"{v * 100:.0f} %", "%", 0.01),
-    "area": Figure("Largest walkable area", _largest, lambda v: f"{v:.0f} ha", "ha"),
-    "flat": Figure("Flat building ground", _flat, lambda v: f"{v:.1f} ha", "ha"),
-    "water": Figure("Open water", lambda g: float((~g.dry).sum() * g.hectares), lambda v: f"{v:.1f} ha", "ha"),
+    "area": Figure("Largest walkable area", _largest, _area, "ha"),
+    "flat": Figure("Flat building ground", _flat, _area, "ha"),
+    "water": Figure("Open water", lambda g: float((~g.dry).sum() * g.hectares), _area, "ha"),
     "stream": Figure(
         "Longest stream",
         lambda g: longest_stream(g.height, g.dx, g.site.width * g.site.depth / 400),

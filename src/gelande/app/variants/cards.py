@@ -13,6 +13,9 @@ from gelande.core.variant import Variant
 
 from ..theme import mono, sans, theme
 
+#: A picture fills its tile when it is at most so many times as long or wide as that.
+CUT = 1.35
+
 
 @dataclass(frozen=True)
 class Outcome:
@@ -74,10 +77,8 @@ class VariantCard(QWidget):
     def _paint_picture(self, p: QPainter, box: QRectF):
         t, o = theme(), self.outcome
         if o is not None and o.image is not None:
-            wide = min(o.image.width(), o.image.height() * box.width() / max(1, box.height()))
-            tall = min(o.image.height(), wide * box.height() / max(1, box.width()))
-            source = QRectF((o.image.width() - wide) / 2, (o.image.height() - tall) / 2, wide, tall)
-            p.drawImage(box, o.image, source)
+            p.fillRect(box, t.colour("paper"))
+            box = self._paint_land(p, box, o.image)
             if not self.fresh:
                 p.fillRect(box, t.colour("paper", 120))
             return
@@ -86,6 +87,21 @@ class VariantCard(QWidget):
         p.setFont(sans(9))
         flags = int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap)
         p.drawText(box, flags, o.fault if o and o.fault else "waiting")
+
+    def _paint_land(self, p: QPainter, box: QRectF, image: QImage) -> QRectF:
+        """Fills a box with the middle of a picture where little of it is lost by that; else all of it is in the middle
+        of the box. Returns where it stands."""
+        across, down = box.width() / image.width(), box.height() / image.height()
+        if max(across, down) < CUT * min(across, down):
+            scale = max(across, down)
+            wide, tall = box.width() / scale, box.height() / scale
+            p.drawImage(box, image, QRectF((image.width() - wide) / 2, (image.height() - tall) / 2, wide, tall))
+            return box
+        scale = min(across, down)
+        place = QRectF(0, 0, image.width() * scale, image.height() * scale)
+        place.moveCenter(box.center())
+        p.drawImage(place, image)
+        return place
 
     def _paint_figures(self, p: QPainter, picture: QRectF):
         """A line of figures; the first of them alone where there is little room."""

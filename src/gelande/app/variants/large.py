@@ -22,6 +22,7 @@ from ..worker import Worker
 
 #: The finest level that is computed, and seconds up to which nothing coarser is shown on the way.
 LARGE, PATIENCE = 3, 0.1
+NOTHING = "Make a landscape in Compose first."
 
 
 @dataclass(frozen=True)
@@ -119,8 +120,8 @@ class LargeView(QWidget):
         if main is None:
             self.worker.stop_now()
             self.asked = Asked()
-            self.view.clear()
-            self.second.clear()
+            self.view.clear(NOTHING)
+            self.second.clear(NOTHING)
             return
         shown = [v for v in (main, other if self.compares else None) if v is not None]
         folder, stop = self.document.folder, Stop()
