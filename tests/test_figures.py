@@ -14,6 +14,7 @@ from gelande.core.choices import FigureChoice, Measures
 from gelande.core.evaluate import Evaluator, Stop
 from gelande.core.figures import FIGURES, figures_of, limit_text
 from gelande.core.site import Site
+from gelande.core.words import amount
 from gelande.kernels import bands, coarse
 
 SITE = Site("Plane", 4096, 4096)
@@ -79,6 +80,18 @@ class FiguresTest(unittest.TestCase):
         first = float(f"{step:e}".split("e")[0])
         self.assertIn(round(first, 6), (1.0, 2.0, 2.5, 5.0))
         self.assertTrue(8 <= span / step <= 22, (span, step))
+
+
+class AmountTest(unittest.TestCase):
+    def test_bytes_are_told_in_a_unit_that_says_something(self):
+        for count, words in (
+            (0, "1 kB"),
+            (38_400, "38 kB"),
+            (949_000, "949 kB"),
+            (1_000_000, "1.0 MB"),
+            (2.5e9, "2.5 GB"),
+        ):
+            self.assertEqual(amount(int(count)), words)
 
 
 class RestrictTest(unittest.TestCase):

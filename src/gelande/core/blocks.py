@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from . import model
+from .errors import RecipeError
+from .words import shorten
 
 #: Names are read up to this length, and shortened to what can be shown.
 LONGEST_NAME = 10_000
@@ -161,6 +163,13 @@ class MeasuresBlock(Block):
     walkable_deg: Real = 30.0
     flat_deg: Real = 5.0
     pins: Pins = []
+
+
+def damaged(error: ValidationError, what: str) -> RecipeError:
+    """What is wrong with a file, in one sentence. what: it is."""
+    first = error.errors(include_input=False, include_url=False)[0]
+    where = " › ".join(shorten(str(p), 60) for p in first["loc"]) or "the file"
+    return RecipeError(f"The {what} is damaged at {where}: {first['msg'].lower()}.")
 
 
 class RecipeBlock(Block):

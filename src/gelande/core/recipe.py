@@ -16,7 +16,7 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from . import graph, model, sheetfile
-from .blocks import FaceBlock, NodeBlock, RecipeBlock
+from .blocks import FaceBlock, NodeBlock, RecipeBlock, damaged
 from .errors import GelandeError, RecipeError
 from .files import read_bytes, reason_of, sweep, write_text
 from .model import NodeState, Recipe, with_defaults
@@ -79,9 +79,7 @@ def from_block(block: dict) -> Recipe:
     try:
         parsed = RecipeBlock.model_validate(block)
     except ValidationError as error:
-        first = error.errors(include_input=False, include_url=False)[0]
-        where = " › ".join(shorten(str(p), 60) for p in first["loc"]) or "the file"
-        raise RecipeError(f"The recipe is damaged at {where}: {first['msg'].lower()}.") from None
+        raise damaged(error, "recipe") from None
     s = parsed.site
     site = Site(clean(s.name, 200), float(s.width_m), float(s.depth_m), s.base, float(s.sea_level_m))
     nodes = {

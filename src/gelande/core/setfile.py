@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from .blocks import SetBlock
+from .blocks import SetBlock, damaged
 from .errors import GelandeError, RecipeError
 from .files import reason_of, sweep, write_text
 from .keep import with_step
@@ -17,7 +17,6 @@ from .model import Recipe
 from .recipe import parsed_json, pretty, read_text
 from .setting import given, taken
 from .sheetfile import keep_block, read_keeps, read_pins, read_settings, read_values, values_block
-from .words import shorten
 
 FORMAT, VERSION = "gelande set", 1
 SUFFIX = ".gelande-set"
@@ -54,9 +53,7 @@ def loads(text: str, base: Recipe) -> tuple[Recipe, list[str]]:
     try:
         parsed = SetBlock.model_validate(block)
     except ValidationError as error:
-        first = error.errors(include_input=False, include_url=False)[0]
-        where = " › ".join(shorten(str(p), 60) for p in first["loc"]) or "the file"
-        raise RecipeError(f"The set file is damaged at {where}: {first['msg'].lower()}.") from None
+        raise damaged(error, "set file") from None
     recipe, told = given(base, read_values(base, parsed.now, "What was chosen"))
     own = {s.name.casefold(): s for s in read_settings(base, parsed.settings)}
     settings = [own.pop(s.name.casefold(), s) for s in base.settings]

@@ -30,3 +30,11 @@ def shorten(text: str, most: int) -> str:
 def savable(text: str) -> str:
     """The text with halves of surrogate pairs, which no file can hold, as question marks."""
     return text.encode("utf-8", "replace").decode("utf-8")
+
+
+def amount(count: int) -> str:
+    """A number of bytes, as people read it."""
+    for unit, size in (("GB", 1e9), ("MB", 1e6)):
+        if count >= 0.95 * size:
+            return f"{count / size:.1f} {unit}"
+    return f"{max(1, round(count / 1e3))} kB"

@@ -31,7 +31,7 @@ from gelande.core.errors import GelandeError
 from gelande.core.evaluate import Stop
 from gelande.core.model import Deliverable
 from gelande.core.site import COARSEST
-from gelande.core.words import clean
+from gelande.core.words import amount, clean
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS, formats_for
 from gelande.deliver.names import default_folder, file_name, variant_folder
@@ -218,7 +218,7 @@ class DeliverPage(QWidget):
         recipe, fmt = self.document.recipe, FORMATS.get(d.format)
         rows, columns = recipe.site.shape(self.level)
         item = self.items.get(d)
-        size = f"{item.facts['bytes'] / 1e6:.1f} MB" if item and item.facts else "–"
+        size = amount(item.facts["bytes"]) if item and item.facts else "–"
         node = recipe.nodes.get(d.node)
         port = node.spec.output(d.port) if node and node.spec else None
         source = (node.name if node else "?") + (
