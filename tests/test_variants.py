@@ -6,6 +6,7 @@ import json
 import shutil
 import unittest
 from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 from PIL import Image
@@ -15,9 +16,10 @@ from PyQt6.QtWidgets import QLabel
 from support import DEMO, chain, slow
 from test_window import LEFT, WindowCase, at
 
-from gelande.core import control, graph, keep, model, setting
+from gelande.core import control, graph, keep, model, setfile, setting
 from gelande.core import recipe as files
 from gelande.core.choices import FigureChoice
+from gelande.core.errors import RecipeError
 from gelande.core.evaluate import Job
 from gelande.core.node import Target
 from gelande.core.seeds import effective_seed
@@ -359,6 +361,11 @@ class KeepTest(SheetCase):
         after = self.doc.recipe.keeps[0].outlines[0][-1]
         self.assertEqual(after[1:], before[1:])
         self.assertNotEqual(after[0], before[0])
+        self.assertFalse(self.page.keeping.words.isVisible())
+        self.doc.edit("x", lambda r: graph.switch(r, keep.steps(r), True))
+        self.assertIn("Nothing is kept now", self.page.keeping.words.text())
+        self.assertTrue(self.page.keeping.words.isVisible())
+        self.doc.undo()
         self.page.keeping.forget(0)
         self.assertEqual(self.doc.recipe.keeps, ())
 
@@ -505,6 +512,31 @@ class ArtistTest(WindowCase):
         self.assertTrue(self.window.choices.flush())
         self.assertEqual(kept.read_text(), '{"format": "gelande set", "version": 1}')
         self.assertIn("Cliff height", (self.folder / "varrowdale 2.gelande-set").read_text())
+
+    def test_where_nothing_can_be_written_the_choices_go_elsewhere_and_that_is_told(self):
+        self.window.open_path(self.path)
+        self.window.choices.aside = self.folder / "aside"
+        real, full = setfile.save, [self.folder]
+
+        def save(recipe, base, path, name):
+            if path.parent in full:
+                raise RecipeError(f"{path} cannot be saved: the disk is full. Nothing was changed.")
+            real(recipe, base, path, name)
+
+        with mock.patch.object(setfile, "save", save):
+            self.window.variants.sheet.set_value("Cliff height", 60.0)
+            self.assertTrue(self.window.choices.flush())
+            self.wait.still(self.window)
+            self.assertIn("is kept in", self.window.status.text())
+            (kept,) = (self.folder / "aside").iterdir()
+            self.assertIn("Cliff height", kept.read_text())
+            full.append(self.folder / "aside")
+            self.window.variants.sheet.set_value("Cliff height", 61.0)
+            self.assertFalse(self.window.choices.flush())
+            self.wait.still(self.window)
+            self.assertIn("disk is full", self.window.status.text())
+            self.assertEqual(self.window.saved_label.text(), "choices not saved")
+        self.assertTrue(self.window.choices.flush())
 
     def test_closed_controls_are_seen_and_stay(self):
         recipe = files.load(self.path)

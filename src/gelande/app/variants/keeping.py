@@ -15,6 +15,7 @@ from ..flow import CutLabel, Flow
 
 WIDTH = spec_of("inset").param("width")
 EMPTY = "Draw around what must stay: the next seeds and controls leave it as it is in the selected variant."
+IDLE = "Nothing is kept now: the step Keep area is off, not linked or missing in the graph."
 
 
 class KeepPanel(QWidget):
@@ -64,6 +65,9 @@ class KeepPanel(QWidget):
             self.masks.addAction("The recipe has no masks").setEnabled(False)
 
     def _show(self, recipe):
+        idle = bool(recipe.keeps) and not keep.steps(recipe)
+        self.words.setText(IDLE if idle else EMPTY)
+        self.words.setVisible(idle or not recipe.keeps)
         if recipe.keeps == self._shown:
             return
         self._shown = recipe.keeps
@@ -94,7 +98,6 @@ class KeepPanel(QWidget):
             for c, part in enumerate((on, name, width, outline, gone)):
                 self.grid.addWidget(part, k, c)
             self.rows.append((on, width, outline))
-        self.words.setVisible(not recipe.keeps)
 
     def change(self, index: int, words: str, **more):
         """Changes an area as one undoable step."""
