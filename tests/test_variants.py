@@ -12,7 +12,7 @@ import numpy as np
 from PIL import Image
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QLabel
+from PyQt6.QtWidgets import QApplication, QLabel
 from support import DEMO, chain, slow
 from test_window import LEFT, WindowCase, at
 
@@ -526,14 +526,14 @@ class ArtistTest(WindowCase):
         with mock.patch.object(setfile, "save", save):
             self.window.variants.sheet.set_value("Cliff height", 60.0)
             self.assertTrue(self.window.choices.flush())
-            self.wait.still(self.window)
+            QApplication.processEvents()
             self.assertIn("is kept in", self.window.status.text())
             (kept,) = (self.folder / "aside").iterdir()
             self.assertIn("Cliff height", kept.read_text())
             full.append(self.folder / "aside")
             self.window.variants.sheet.set_value("Cliff height", 61.0)
             self.assertFalse(self.window.choices.flush())
-            self.wait.still(self.window)
+            QApplication.processEvents()
             self.assertIn("disk is full", self.window.status.text())
             self.assertEqual(self.window.saved_label.text(), "choices not saved")
         self.assertTrue(self.window.choices.flush())
