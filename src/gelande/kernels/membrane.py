@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 
-@lru_cache(8)
+@lru_cache(16)
 def _solver(fixed: bytes, rows: int, columns: int, fade: float):
     """(numbers of the samples that are free, what solves for them, how the fixed ones come in) of a screened Laplace
     equation. The same places are solved for again and again with other values: of every seed of a sheet."""

@@ -23,7 +23,7 @@ PIECE = (
 )
 SIDES = ("height", "inset")
 #: The bend is found on the finest level with about so many samples on the long side, and carried up.
-SOLVED = 320
+SOLVED = 160
 #: Broad forms are those wider than this share of the seam.
 BROAD = 0.12
 
