@@ -15,6 +15,8 @@ from pathlib import Path
 
 import numpy as np
 
+from gelande.core import setting
+
 #: Operations between two comparisons with a fresh evaluation.
 BETWEEN = 60
 MOST_NODES = 26
@@ -49,7 +51,8 @@ class Hand:
             self.open: 0.6,
             self.save: 2,
             self.camera: 6,
-            self.variants: 2,
+            self.variants: 3,
+            self.keeping: 2,
             self.deliver: 1,
             self.stop: 1,
             self.control: 3,
@@ -298,12 +301,19 @@ class Hand:
             self.draw.choice((view.bar.mesh, view.bar.steep, view.bar.sea)).trigger()
 
     def variants(self):
-        page = self.w.variants
-        way = self.draw.randrange(6)
+        page, tiles = self.w.variants, self.w.variants.tiles
+        way = self.draw.randrange(8)
         if way == 0:
-            page.set_spread(self.draw.choice(("seeds", "sweep", "around")))
+            tiles.set_spread(self.draw.choice(("seed", "control", "grid", "around", "between")))
         elif way == 1:
-            page.next_seeds()
+            tiles.next_seeds()
+        elif way == 6:
+            tiles.set_look(self.draw.choice(("Plan", "Relief")))
+            tiles.sort.setCurrentIndex(self.draw.randrange(tiles.sort.count()))
+            tiles.count.setCurrentIndex(self.draw.randrange(3))
+            tiles.refresh(True)
+        elif way == 7:
+            self.draw.choice((page.large.toggle_side, page.view.comparison.toggle, page.sheet.reset_all))()
         elif way == 2 and page.variants:
             page.choose(self.draw.randrange(len(page.variants)))
         elif way == 3 and page.variants:
@@ -312,6 +322,25 @@ class Hand:
             page.use()
         else:
             page.next_seed()
+
+    def keeping(self):
+        """Ground that stays, settings and locks."""
+        page, recipe = self.w.variants, self.doc.recipe
+        way = self.draw.randrange(6)
+        if way == 0 and len(recipe.keeps) < 3:
+            w, d = recipe.site.width, recipe.site.depth
+            e, n = self.draw.uniform(0, 0.7) * w, self.draw.uniform(0, 0.7) * d
+            page.keep_area(((True, False, ((e, n), (e + 0.3 * w, n), (e + 0.2 * w, n + 0.3 * d))),))
+        elif way == 1 and recipe.keeps:
+            page.keeping.change(self.draw.randrange(len(recipe.keeps)), "Switch", on=self.draw.random() < 0.6)
+        elif way == 2 and recipe.keeps:
+            page.keeping.forget(self.draw.randrange(len(recipe.keeps)))
+        elif way == 3:
+            self.doc.edit("Keep", lambda r: setting.named(r, f"Setting {self.draw.randrange(4)}"))
+        elif way == 4 and recipe.settings:
+            page.sheet.settings.use(self.draw.choice(recipe.settings).name)
+        else:
+            page.sheet.locks.lock(self.draw.choice(list(page.sheet.locks.buttons)), self.draw.random() < 0.5)
 
     def deliver(self):
         page = self.w.deliver
