@@ -628,6 +628,23 @@ class ArtistTest(WindowCase):
         self.assertEqual(names, {"varrowdale.gelande", "varrowdale.gelande-set"})
 
 
+class StepTest(WindowCase):
+    def test_the_step_shows_its_areas_and_its_heights_in_compose(self):
+        recipe, _ = chain("fractal_noise", "scree")
+        recipe = keep.add(recipe, ((True, False, AROUND),))
+        self.window.set_detail(1)
+        self.doc.start(recipe, None)
+        self.wait.still(self.window)
+        (step,) = keep.steps(recipe)
+        self.canvas.choose(step)
+        self.wait.still(self.window)
+        self.assertEqual([name for name, *_ in self.view.areas.shown], ["Area 1"])
+        self.assertRegex(self.bench.where.hint.text(), r"Result from -?\d+ m to \d+ m\.")
+        self.canvas.choose("scree_1")
+        self.wait.still(self.window)
+        self.assertEqual(self.view.areas.shown, ())
+
+
 class MappedRecipeTest(unittest.TestCase):
     def test_a_mapped_control_survives_its_file(self):
         recipe, ids = chain("fractal_noise", "terrace")

@@ -59,7 +59,8 @@ class Shown:
 @dataclass(frozen=True)
 class Bench:
     """What the bench shows of a node: pictures before and after, histograms of its ground, and its result's range.
-    share: of the site that is white, of a mask; shares: (output, the same) of masks that are one together."""
+    share: of the site that is white, of a mask; shares: (output, the same) of masks that are one together; kind: of
+    data, of its result."""
 
     node: str
     before: QImage | None
@@ -72,6 +73,7 @@ class Bench:
     mass: str = ""
     share: float | None = None
     shares: tuple[tuple[str, float], ...] = ()
+    kind: str = HEIGHT
 
 
 #: Card pictures that are kept, of 66 kB each; of a larger recipe twice as many as it has nodes.
@@ -381,6 +383,7 @@ class Engine(QObject):
                 self._mass(job, r, level),
                 float(data.mean(dtype=np.float64)) if kind == MASK else None,
                 self._shares(job, r),
+                HEIGHT if kind == "any" else kind,
             )
         )
 

@@ -247,8 +247,8 @@ class WherePanel(QWidget):
             text = "The node works everywhere. "
         elif where == "Mask":
             text = "The linked mask says where. " if "mask" in state.inputs else "Link a mask to the node's mask port. "
-        if figures is not None and spec and spec.main and spec.main.kind != "colour":
-            unit = {"height": " m", "mask": ""}.get(spec.main.kind, "")
+        if figures is not None and spec and spec.main and figures.kind != "colour":
+            unit = {"height": " m", "mask": ""}.get(figures.kind, "")
             digits = 0 if unit else 2
             if figures.share is not None:
                 hectares = figures.share * self.site_hectares
