@@ -39,6 +39,9 @@ class Row(QWidget):
         self.value = value
         self.update()
 
+    def without_keep(self):
+        """There are no other nodes to select: nothing has to stay in hand."""
+
     def show_histogram(self, histogram):
         """How often each height comes in, for those who paint it."""
 

@@ -80,7 +80,6 @@ class StrokesRow(MarksRow):
         self.buttons.insert(1, self.keep)
 
     def without_keep(self):
-        """Where there are no nodes to select, there is nothing to keep it in hand for."""
         self.buttons.remove(self.keep)
         self.keep.hide()
 

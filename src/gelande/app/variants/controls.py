@@ -168,8 +168,7 @@ class ControlSheet(QWidget):
         row.refused.connect(self.said)
         row.draw_asked.connect(lambda _, on, label=control.label: self.draw_asked.emit(label, on))
         row.menu_asked.connect(lambda _, place, label=control.label: self._menu(label, place))
-        if hasattr(row, "without_keep"):
-            row.without_keep()
+        row.without_keep()
         row.installEventFilter(self)
         self.rows[control.label] = row
         self.list.addWidget(row)

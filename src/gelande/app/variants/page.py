@@ -39,7 +39,6 @@ class VariantsPage(QWidget):
         self.other: variant.Variant | None = None
         self._names: list[str] = []
         self._build()
-        self.small_done, self.large_done = self.tiles.small_done, self.large.done
         self._soon = QTimer(self, singleShot=True, interval=SOON)
         self._soon.timeout.connect(self.tiles.start)
         document.changed.connect(self._changed)
