@@ -26,7 +26,7 @@ class Companion:
     """While it is open, performs units of a plan that are ready: all they need is there and nobody is at them."""
 
     def __init__(self, run: Run, todo: Plan | None):
-        self._run, self._plan = run, todo or Plan((), {}, ())
+        self._run, self._plan = run, todo or Plan((), {}, (), {})
         # From the end: the caller begins with the first units, so the two meet in the middle.
         self._todo = list(reversed(self._plan.units))
         self._over = threading.Event()

@@ -9,8 +9,9 @@ finer ones only the frame that somebody needs, so that what a build holds at onc
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import reduce
+from types import MappingProxyType
 from typing import NamedTuple
 
 from gelande.kernels.coarse import on_level
@@ -49,11 +50,13 @@ class Unit(NamedTuple):
 
 
 class Plan(NamedTuple):
-    """Units in an order in which each comes after all that it needs; uses: by how many of them each is needed."""
+    """Units in an order in which each comes after all that it needs. rest: of units whose upper rows are there already,
+    the frame that is missing, or None when nothing is."""
 
     units: tuple[Unit, ...]
     needs: dict[Unit, tuple[Unit, ...]]
     targets: tuple[Unit, ...]
+    rest: dict[Unit, Frame | None]
 
     def lines(self, recipe: Recipe) -> Iterator[str]:
         """The plan for people, one line a unit."""
@@ -147,6 +150,15 @@ class Planner:
     ):
         """kept: tells of single blocks of nodes that compute in blocks."""
         self.recipe, self.site, self.limit, self.kept = recipe, recipe.site, limit, kept
+        self.in_blocks = False  # whether what computes in blocks is planned in whole ones
+
+    def on_blocks(self, unit: Unit) -> Unit:
+        """A raw unit of a node that computes in blocks, on all of the blocks it needs; any other as it is."""
+        blocks = self.recipe.nodes[unit.node].declared.blocks if unit.stage == RAW and not unit.frame.whole else None
+        if blocks is None:
+            return unit
+        size = blocks(Values(self.recipe.nodes[unit.node].params), self.site, unit.level)
+        return unit._replace(frame=unit.frame.blocks(*size))
 
     def unit(self, node: str, level: int, stage: str = FINAL, frame: Frame | None = None) -> Unit:
         """The unit that gives a frame of a stage, or all of it."""
@@ -234,27 +246,53 @@ class Planner:
         return found
 
 
-def plan(planner: Planner, targets: Iterable[Unit], known: Callable[[Unit], bool] = lambda unit: False) -> Plan:
+def missing_below(held: Frame, wanted: Frame) -> Frame | None:
+    """What a frame has below another that begins no lower; None when that is nothing, and all of it when the other
+    does not reach into it or is narrower."""
+    within = held.left <= wanted.left and held.left + held.width >= wanted.left + wanted.width
+    end = held.top + held.height
+    if not within or held.top > wanted.top or end <= wanted.top:
+        return wanted
+    bottom = wanted.top + wanted.height
+    return None if end >= bottom else wanted._replace(top=end, height=bottom - end)
+
+
+def plan(
+    planner: Planner,
+    targets: Iterable[Unit],
+    known: Callable[[Unit], bool] = lambda unit: False,
+    carried: Mapping[tuple, Frame] = MappingProxyType({}),
+) -> Plan:
     """The units that have to be computed for the targets, in order; those that are known already are left out, and
     what only they need. Works without recursion, however long the chain. known: tells of units on whole levels
-    only."""
+    only; carried: frames, by place, that an earlier plan leaves, of which only what is below is computed."""
     targets = tuple(targets)
     order, asked = _in_order(planner, targets, known)
     frames: dict[tuple, Frame] = {}
     for target in targets:
         frames[target.place] = frames[target.place].union(target.frame) if target.place in frames else target.frame
     needs: dict[Unit, tuple[Unit, ...]] = {}
+    rest: dict[Unit, Frame | None] = {}
     units = []
     # what asks comes before what is asked for, so that frames are complete when they are handed on
     for place in reversed(order):
         node, level, stage = place
+        if place not in frames:
+            continue  # all that asked for it is there already
         unit = Unit(node, level, stage, frames[place])
-        needs[unit] = asked[unit] if unit in asked else tuple(planner.needs(unit))
+        if planner.in_blocks:
+            unit = planner.on_blocks(unit)
+        left = missing_below(carried[place], unit.frame) if place in carried else unit.frame
+        if left is None or left != unit.frame:
+            rest[unit] = left
+            needs[unit] = tuple(planner.needs(unit._replace(frame=left))) if left else ()
+        else:
+            needs[unit] = asked[unit] if unit in asked else tuple(planner.needs(unit))
         units.append(unit)
         for need in needs[unit]:
             known_frame = frames.get(need.place)
             frames[need.place] = need.frame if known_frame is None else known_frame.union(need.frame)
-    return Plan(tuple(reversed(units)), needs, targets)
+    return Plan(tuple(reversed(units)), needs, targets, rest)
 
 
 def _in_order(

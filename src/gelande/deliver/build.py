@@ -2,7 +2,7 @@
 
 A level that is small enough is evaluated whole, one deliverable after the other. A larger one is computed in strips
 from north to south, all deliverables at once, and kept on disk until each is written: what a build holds in memory
-does not grow with the level.
+grows with the width of the level only.
 
 """
 
@@ -15,6 +15,8 @@ from functools import partial
 from pathlib import Path
 
 from gelande.core import model, walk
+from gelande.core.cache import Cache
+from gelande.core.context import Arrays
 from gelande.core.errors import DeliveryError, NodeError, Stopped
 from gelande.core.evaluate import Evaluator, Job, Stop
 from gelande.core.files import reason_of, sweep, write_text
@@ -23,6 +25,7 @@ from gelande.core.model import Deliverable, Recipe
 from gelande.core.plan import Plan, is_whole
 from gelande.core.query import last_of
 from gelande.core.raster import COLOUR, HEIGHT, expected_shape
+from gelande.core.rolling import Rolling
 from gelande.core.site import Site
 from gelande.core.words import clean
 from gelande.kernels.frame import Frame
@@ -44,8 +47,10 @@ WAITING, WORKING, WRITING, DONE, FAILED, STOPPED = (
 )
 #: Computing a result counts this much of a deliverable's bar; writing and reading back the rest.
 COMPUTE_SHARE = 0.8
-#: Rows of a strip: as many as a tile of the erosion has, so that none is eroded twice.
+#: Rows of a strip: as many as a tile of the erosion has.
 STRIP = 1024
+#: Bytes of results that are kept between strips beside what strips hand on to each other.
+STRIP_CACHE = 500_000_000
 
 
 @dataclass
@@ -71,7 +76,7 @@ class Build:
     stop: Stop = field(default_factory=Stop)
     tell: Callable[[int, Item], None] = lambda index, item: None
     base: Path = Path()
-    whole: int = Job.whole
+    whole: int = WHOLE_BESIDE_STRIPS
 
     def say(self, item: Item, state: str, share: float, note: str = "") -> None:
         """Notes an item's state and tells it."""
@@ -149,8 +154,21 @@ class Build:
                 if not self.guarded(item, partial(self._room_for, item, kept)):
                     going.remove(item)
             frames = list(self.strips())
-            for k, frame in enumerate(frames):
-                going = self._strip(going, frame, kept, k / len(frames), 1 / len(frames))
+            nodes = list(dict.fromkeys(item.deliverable.node for item in going))
+            place = {"k": 0}
+
+            def told(share, label, left):
+                for item in going:
+                    self.say(item, WORKING, COMPUTE_SHARE * (place["k"] + share) / len(frames), label)
+
+            engine = Evaluator(Cache(STRIP_CACHE), keys=self.evaluator.known_keys)
+            sweep = Rolling(engine, self.job(told)).sweep(nodes, self.level, frames)
+            try:
+                for k, found in enumerate(sweep):
+                    going = self._kept(going, dict(zip(nodes, found)), kept)
+                    place["k"] = k + 1
+            except Stopped:
+                going = [item for item in going if self.guarded(item, self.stop.check)]
             for item in going:
                 d = item.deliverable
                 self.guarded(item, partial(self.write, item, kept[key_of(self.recipe, d)]))
@@ -170,25 +188,16 @@ class Build:
                 raise DeliveryError(f"{self.folder} cannot be written into: {reason_of(error)}.") from None
         self.say(item, WORKING, 0.0)
 
-    def _strip(self, going: list[Item], frame: Frame, kept: dict, done: float, part: float) -> list[Item]:
-        """Computes a strip of every output once. Returns the items that go on."""
-
-        def told(share, label, left):
-            for item in going:
-                self.say(item, WORKING, COMPUTE_SHARE * (done + part * share), label)
-
-        nodes = list(dict.fromkeys(item.deliverable.node for item in going))
-        try:
-            wanted = [(node, self.level) for node in nodes]
-            found = dict(zip(nodes, self.evaluator.results(self.job(told), wanted, frame))) if wanted else {}
-        except (NodeError, Stopped):  # one of them fails: each alone tells which
-            found = None
-        kept_on, added = [], set()
+    def _kept(self, going: list[Item], found: dict[str, Arrays | NodeError], kept: dict) -> list[Item]:
+        """Puts a strip of every output onto the disk. Returns the items that go on."""
+        on, added = [], set()
         for item in going:
             d = item.deliverable
 
             def work(d=d):
-                made = found[d.node] if found else self.evaluator.result(self.job(told), d.node, self.level, frame)
+                made = found[d.node]
+                if isinstance(made, NodeError):
+                    raise made
                 key = key_of(self.recipe, d)
                 if key not in added:
                     added.add(key)
@@ -199,8 +208,8 @@ class Build:
                         raise DeliveryError(why) from None
 
             if self.guarded(item, work):
-                kept_on.append(item)
-        return kept_on
+                on.append(item)
+        return on
 
 
 def strips(site: Site, level: int) -> Iterator[Frame]:
@@ -240,12 +249,12 @@ def ordered(recipe: Recipe) -> tuple[Deliverable, ...]:
 def plans(recipe: Recipe, level: int, evaluator: Evaluator, base: Path = Path()) -> Iterator[Plan]:
     """What a build would compute, one plan a part. Raises DeliveryError when there is nothing to deliver."""
     job, wanted = Job(recipe, base), [(n, level) for n in dict.fromkeys(d.node for d in ordered(recipe))]
-    if is_whole(recipe.site, level, job.whole):
+    if is_whole(recipe.site, level, WHOLE_BESIDE_STRIPS):
         yield evaluator.plan(job, wanted)
         return
     job = replace(job, whole=WHOLE_BESIDE_STRIPS)
-    for frame in strips(recipe.site, level):
-        yield evaluator.plan(job, wanted, frame)
+    nodes = [node for node, _ in wanted]
+    yield from Rolling(evaluator, job).plans(nodes, level, list(strips(recipe.site, level)))
 
 
 def build(
@@ -256,7 +265,7 @@ def build(
     stop: Stop | None = None,
     tell: Callable[[int, Item], None] = lambda index, item: None,
     base: Path = Path(),
-    whole: int = Job.whole,
+    whole: int = WHOLE_BESIDE_STRIPS,
 ) -> list[Item]:
     """Builds all deliverables at a level into a folder. tell(index, item) is called on every change of state; whole:
     samples up to which a level is evaluated at once.
