@@ -20,8 +20,8 @@ from gelande.core import control, graph
 from gelande.core import recipe as files
 from gelande.core.errors import RecipeError
 from gelande.core.evaluate import Evaluator
-from gelande.core.model import Deliverable
 from gelande.core.node import SHARE
+from gelande.core.orders import Deliverable
 from gelande.deliver.build import DONE, FAILED, build
 from gelande.kernels.cover import ONE, Layer, amount_of, apportioned, covered
 from gelande.nodes.colour.ground_cover import AT_HEIGHT, AT_SLOPE, LAYERS, LINKED, PLAIN

@@ -22,13 +22,16 @@ from support import chain, linked, result
 from gelande.core import graph, model
 from gelande.core.errors import DeliveryError
 from gelande.core.evaluate import Evaluator, Stop
-from gelande.core.model import Deliverable
+from gelande.core.orders import Deliverable
 from gelande.core.recipe import dumps, loads
 from gelande.core.site import Site
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS
-from gelande.deliver.png import PngFile
+from gelande.deliver.formats.png import PngFile
+from gelande.deliver.parts import strips_of
 from gelande.deliver.samples import InMemory, OnDisk
+from gelande.deliver.wanted import plans
+from gelande.kernels.frame import Frame
 
 
 def delivery():
@@ -150,7 +153,7 @@ class TroubleTest(unittest.TestCase):
         self.assertFalse(json.loads((self.folder / "high_test_manifest.json").read_text())["complete"])
 
     def test_a_file_that_reads_back_wrong_is_not_kept(self):
-        def spoilt(writer, path, shape, site, dx):
+        def spoilt(writer, path, shape, place, m, options):
             file = PngFile(path, shape, 16)
             return mock.Mock(write=lambda rows: file.write(np.zeros_like(rows)), finish=file.finish, close=file.close)
 
@@ -245,7 +248,7 @@ class StripTest(unittest.TestCase):
             B.build(self.recipe, 6, self.folder / name, Evaluator(), whole=limit)
             for name, limit in (("whole", 10**9), ("strips", 1))
         ]
-        self.assertGreater(len(list(B.strips(self.recipe.site, 6))), 1)
+        self.assertGreater(len(strips_of([Frame.of(self.recipe.site.shape(6))])), 1)
         for a, b in zip(*made):
             self.assertEqual((a.state, b.state), (B.DONE, B.DONE), b.note)
             self.assertEqual(a.facts["sha256"], b.facts["sha256"], a.deliverable.name)
@@ -275,7 +278,7 @@ class StripTest(unittest.TestCase):
 
     def test_the_plan_of_a_build_is_told_before_it_is_begun(self):
         engine = Evaluator()
-        (plan,) = B.plans(self.recipe, 4, engine)
+        (plan,) = plans(self.recipe, 4, engine)
         text = "\n".join(plan.lines(self.recipe))
         self.assertIn("Rain erosion", text)
         self.assertEqual(engine.computed, 0)

@@ -22,7 +22,8 @@ from gelande.core import arrays, bake, clip, control, files, graph, group, model
 from gelande.core.errors import GelandeError, NodeError, RecipeError
 from gelande.core.evaluate import Evaluator, Job
 from gelande.core.journal import Journal, lost_work
-from gelande.core.model import Deliverable, Recipe
+from gelande.core.model import Recipe
+from gelande.core.orders import Deliverable
 from gelande.core.param import metres
 from gelande.core.recipe import dumps, fingerprint, load, loads, save
 from gelande.core.site import Site
@@ -350,7 +351,7 @@ class Strangers(Folder):
     def test_a_site_name_does_not_steer_where_files_go(self):
         for name in ("../../etc/x", "/etc/passwd", "a" * 5000, "..", "con\x00"):
             recipe = replace(chain("fractal_noise")[0], site=Site(name))
-            made = names.file_name(recipe, Deliverable("../../up", "fractal_noise_1", "height", "height_png16"))
+            made = names.names_of(recipe, Deliverable("../../up", "fractal_noise_1", "height", "height_png16"), 3)[0]
             self.assertEqual(Path(made).name, made)
             self.assertLess(len(made.encode()), 255)
             self.assertEqual(names.default_folder(recipe, self.folder).parent, self.folder / "deliver")
@@ -509,7 +510,7 @@ class Deliveries(Folder):
         self.assertEqual([i.state for i in items], [B.FAILED, B.FAILED, B.DONE])
         self.assertIn("gives a height here", items[0].note)
         self.assertIn("no format called height_exr", items[1].note)
-        self.assertEqual(names.file_name(recipe, recipe.deliverables[1]), "test_odd")
+        self.assertEqual(names.names_of(recipe, recipe.deliverables[1], 3)[0], "test_odd")
 
     def test_a_redelivery_that_fails_in_part_leaves_no_file_of_another_detail_beside_the_new_ones(self):
         recipe, (noise, rain) = chain("fractal_noise", "rain_erosion")
@@ -565,7 +566,7 @@ from dataclasses import replace
 from pathlib import Path
 from support import chain
 from gelande.core.evaluate import Evaluator
-from gelande.core.model import Deliverable
+from gelande.core.orders import Deliverable
 from gelande.deliver import build as B
 recipe, (noise,) = chain("fractal_noise")
 recipe = replace(recipe, deliverables=(

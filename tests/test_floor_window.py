@@ -24,7 +24,7 @@ from gelande.core import bake, control, graph, model
 from gelande.core import recipe as files
 from gelande.core.evaluate import Job
 from gelande.core.journal import Journal, lost_work
-from gelande.core.model import Deliverable
+from gelande.core.orders import Deliverable
 from gelande.core.site import Site
 
 

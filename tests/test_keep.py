@@ -20,6 +20,7 @@ from gelande.core.errors import RecipeError
 from gelande.core.evaluate import Cache, Evaluator, Job
 from gelande.core.figures import Figures
 from gelande.core.node import Target
+from gelande.core.orders import Deliverable
 from gelande.core.seeds import effective_seed, locked
 from gelande.core.site import Site
 from gelande.kernels.frame import Frame
@@ -67,7 +68,7 @@ class KeepTest(unittest.TestCase):
 
     def test_without_weather_the_step_is_the_end_and_is_delivered(self):
         recipe, ids = chain("fractal_noise", "warp")
-        recipe = replace(recipe, deliverables=(model.Deliverable("Height", ids[1], "height", "height_tiff32"),))
+        recipe = replace(recipe, deliverables=(Deliverable("Height", ids[1], "height", "height_tiff32"),))
         kept = keep.add(recipe, OTHER)
         (step,) = keep.steps(kept)
         self.assertEqual((kept.deliverables[0].node, kept.deliverables[0].port), (step, "through"))

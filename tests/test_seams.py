@@ -10,7 +10,8 @@ from gelande.core import graph
 from gelande.core import node as N
 from gelande.core import param as P
 from gelande.core.errors import RecipeError
-from gelande.core.model import Deliverable, Recipe
+from gelande.core.model import Recipe
+from gelande.core.orders import Deliverable
 from gelande.core.recipe import dumps, loads
 from gelande.core.site import Site
 

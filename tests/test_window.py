@@ -16,7 +16,8 @@ from support import DEMO, Waiter, application, chain, result, slow
 from gelande.app.guard import floor
 from gelande.core import graph
 from gelande.core import recipe as files
-from gelande.core.model import COLUMN, ROW, Deliverable
+from gelande.core.model import COLUMN, ROW
+from gelande.core.orders import Deliverable
 
 LEFT, MIDDLE = Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier

@@ -10,7 +10,8 @@ import mask_examples
 from gelande.app.compose.layout import arrange
 from gelande.core import control, graph, group, setting
 from gelande.core.choices import FigureChoice
-from gelande.core.model import ROW, Deliverable, Recipe
+from gelande.core.model import ROW, Recipe
+from gelande.core.orders import Deliverable
 from gelande.core.recipe import save
 from gelande.core.site import Site
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from gelande.core import graph
-from gelande.core.model import Deliverable
+from gelande.core.orders import Deliverable
 from gelande.core.param import Pieces
 from gelande.core.site import Site
 

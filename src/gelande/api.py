@@ -44,6 +44,7 @@ from .core.words import clean
 from .deliver import build as B
 from .deliver.formats import FORMATS
 from .deliver.names import default_folder
+from .deliver.wanted import plans, usual
 from .heightfiles import drainage_of, likeness_of, rows_of
 from .kernels.bands import set_threads
 from .kernels.frame import Frame
@@ -132,7 +133,7 @@ class File:
     @property
     def done(self) -> bool:
         """Whether the file was written and read back."""
-        return self.facts is not None
+        return self.state == B.DONE
 
 
 class Land:
@@ -200,7 +201,7 @@ class Land:
     @property
     def deliverables(self) -> list[tuple[str, str, str, str]]:
         """Name, node, output and format of every file of a delivery."""
-        orders = self._recipe.deliverables or B.usual(self._recipe)
+        orders = self._recipe.deliverables or usual(self._recipe)
         return [(d.name, d.node, d.port, FORMATS[d.format].label if d.format in FORMATS else d.format) for d in orders]
 
     # -- changing it ----------------------------------------------------------------------------------
@@ -374,7 +375,7 @@ class Land:
     # -- delivering it --------------------------------------------------------------------------------
     def plans(self, detail: int) -> Iterator[Plan]:
         """What a delivery at a detail would compute, one plan a part. Nothing is computed."""
-        return B.plans(self._recipe, self.site.level_of(detail), self._evaluator, self._folder)
+        return plans(self._recipe, self.site.level_of(detail), self._evaluator, self._folder)
 
     def plan_lines(self, detail: int) -> Iterator[str]:
         """The same for people, one line a unit of work."""

@@ -125,7 +125,7 @@ def building(seed: int) -> str:
     import rasterio
 
     from gelande.core.evaluate import Evaluator
-    from gelande.core.model import Deliverable
+    from gelande.core.orders import Deliverable
     from gelande.deliver import build as B
     from gelande.kernels import bands
 

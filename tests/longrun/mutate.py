@@ -77,7 +77,8 @@ TOKENS = (
 def bases() -> list[str]:
     """Small recipes that hold every kind of thing a recipe can."""
     from gelande.core import control, graph, group
-    from gelande.core.model import Bake, Deliverable
+    from gelande.core.model import Bake
+    from gelande.core.orders import Deliverable
     from gelande.core.recipe import dumps
     from gelande.core.site import Site
     from gelande.samples import sample_strokes

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from . import model
 from .errors import RecipeError
+from .orders import OWN
 from .words import shorten
 
 #: Names are read up to this length, and shortened to what can be shown.
@@ -106,6 +107,22 @@ class DeliverableBlock(Block):
     port: str = Field(max_length=100)
     format: str = Field(pattern=r"^[a-z0-9_]{1,100}$")
     options: dict[str, bool | Real | Annotated[str, Field(max_length=1000)]] = Field({}, max_length=50)
+    more: dict[str, tuple[str, str]] = Field({}, max_length=8)
+
+
+class DeliveryBlock(Block):
+    """What all files of a delivery have in common."""
+
+    pattern: str = Field(default="{site}_{what}", max_length=200)
+    tile: int = 0
+    shared: bool = True
+    span: str = Field(default=OWN, max_length=100)
+    low_m: Real = 0.0
+    high_m: Real = 1000.0
+    margin: Real = 0.05
+    epsg: int = 0
+    east_m: Real = 0.0
+    north_m: Real = 0.0
 
 
 class CameraBlock(Block):
@@ -190,6 +207,7 @@ class RecipeBlock(Block):
     keeps: list[KeepBlock] = Field([], max_length=model.MOST_KEEPS)
     figures: list[FigureBlock] = Field([], max_length=50)
     measures: MeasuresBlock = MeasuresBlock()
+    delivery: DeliveryBlock = DeliveryBlock()
 
 
 class SetBlock(Block):

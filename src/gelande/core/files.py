@@ -137,6 +137,27 @@ def write_whole(path: Path, write: Callable[[Path], None], folders: bool = True)
         claim.close()
 
 
+def write_several(folder: Path, names: list[str], write: Callable[[Path], None]) -> None:
+    """Calls write(folder to write in), which makes files of these names; syncs them and renames each into the folder,
+    the first one last, so that it is never there without the others. Whatever goes wrong, nothing half-written is left.
+    Raises OSError."""
+    folder.mkdir(parents=True, exist_ok=True)
+    modes = [_mode_for(Path(os.path.realpath(folder / name))) for name in names]
+    place, claim = _workplace(folder)
+    try:
+        write(place)
+        for name, mode in zip(names, modes):
+            with open(place / name, "rb") as done:
+                os.fsync(done.fileno())
+            os.chmod(place / name, mode)
+        for name in reversed(names):
+            os.replace(place / name, os.path.realpath(folder / name))
+        sync_folder(folder)
+    finally:
+        shutil.rmtree(place, ignore_errors=True)
+        claim.close()
+
+
 def sync_folder(folder: Path) -> None:
     """Makes a rename in this folder durable."""
     handle = os.open(folder, os.O_RDONLY)

@@ -10,6 +10,7 @@ from dataclasses import replace
 from .errors import RecipeError
 from .model import FARTHEST, MOST_NODES, Face, NodeState, Recipe, kind_at, output_port, wanted_after, with_defaults
 from .node import WHERE_ALL, WHERE_MASK, NodeSpec, spec_of
+from .orders import led
 from .param import Seed
 from .walk import MOST_NESTED, downstream, homes, in_order, with_members
 from .words import clean
@@ -80,7 +81,7 @@ def settled(recipe: Recipe, node_id: str) -> Recipe:
     for source, output, target, port in list(recipe.links()):
         if source == node_id and spec.output(output) is None:
             recipe = unlink(recipe, target, port)
-    orders = tuple(d for d in recipe.deliverables if d.node != node_id or spec.output(d.port) is not None)
+    orders = led(recipe.deliverables, lambda s: s if s[0] != node_id or spec.output(s[1]) is not None else None)
     controls = []
     for control in recipe.controls:
         targets = tuple(t for t in control.targets if t.node != node_id or _has(recipe.nodes[node_id], t.param))
@@ -194,7 +195,7 @@ def remove(recipe: Recipe, node_ids) -> Recipe:
         targets = tuple(t for t in control.targets if t.node not in gone)
         if targets:
             controls.append(control if targets == control.targets else replace(control, targets=targets))
-    deliverables = tuple(d for d in recipe.deliverables if d.node not in gone)
+    deliverables = led(recipe.deliverables, lambda s: None if s[0] in gone else s)
     return replace(
         recipe, nodes=_without_traces(recipe.nodes, gone), controls=tuple(controls), deliverables=deliverables
     )
@@ -277,7 +278,7 @@ def replace_kind(recipe: Recipe, node_id: str, kind: str) -> Recipe:
         if (t := tuple(x for x in c.targets if x.node != node_id or x.param in ids))
     )
     keeps = {p.id for p in spec.outputs}
-    deliverables = tuple(d for d in recipe.deliverables if d.node != node_id or d.port in keeps)
+    deliverables = led(recipe.deliverables, lambda s: s if s[0] != node_id or s[1] in keeps else None)
     return replace(recipe, controls=controls, deliverables=deliverables)
 
 

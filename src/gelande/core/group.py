@@ -12,6 +12,7 @@ from .errors import RecipeError
 from .graph import add, can_link, check_room, fresh_id, link, relink
 from .model import ROW, NodeState, Recipe, output_port, wanted_after
 from .node import Face, Port, Target
+from .orders import led
 from .walk import MOST_NESTED, downstream, homes, upstream, with_members
 
 THROUGH = "through"
@@ -152,14 +153,8 @@ def unpack(recipe: Recipe, group_id: str) -> Recipe:
         for source, output, target, port in list(recipe.links()):
             if source == gone:
                 recipe = relink(recipe, target, port, recipe.nodes[gone].inputs.get(output))
-    deliverables = []
-    for d in recipe.deliverables:
-        end = recipe.nodes[d.node].inputs.get(d.port) if d.node in passing else (d.node, d.port)
-        if end:
-            deliverables.append(replace(d, node=end[0], port=end[1]))
-    return replace(
-        recipe, nodes={n: s for n, s in recipe.nodes.items() if n not in passing}, deliverables=tuple(deliverables)
-    )
+    orders = led(recipe.deliverables, lambda s: recipe.nodes[s[0]].inputs.get(s[1]) if s[0] in passing else s)
+    return replace(recipe, nodes={n: s for n, s in recipe.nodes.items() if n not in passing}, deliverables=orders)
 
 
 def show_setting(recipe: Recipe, group_id: str, node_id: str, param_id: str, on: bool = True) -> Recipe:

@@ -18,6 +18,7 @@ from .choices import MOST_KEEPS, Keep
 from .errors import RecipeError
 from .model import NodeState, Recipe, with_defaults
 from .node import spec_of
+from .orders import led
 from .raster import HEIGHT
 from .seeds import effective_seed
 from .setting import given, taken
@@ -216,9 +217,7 @@ def with_step(recipe: Recipe) -> Recipe:
     }
     recipe = replace(recipe, nodes=nodes)
     if not late:
-        orders = tuple(
-            replace(d, node=step, port=THROUGH) if (d.node, d.port) == source else d for d in recipe.deliverables
-        )
+        orders = led(recipe.deliverables, lambda s: (step, THROUGH) if s == source else s)
         recipe = replace(recipe, deliverables=orders)
     return graph.link(recipe, *source, step, THROUGH)
 

@@ -17,6 +17,7 @@ from typing import Any
 from .choices import MOST_KEEPS, MOST_SETTINGS, FigureChoice, Keep, Locks, Measures, Setting
 from .errors import RecipeError
 from .node import Face, NodeSpec, Port, Target, spec_of
+from .orders import Deliverable, Delivery
 from .param import WITHIN, Param
 from .site import Site
 from .walk import in_order
@@ -159,18 +160,6 @@ class Control:
 
 
 @dataclass(frozen=True)
-class Deliverable:
-    """One file of a delivery: which output of which node, in which format. options: of the format, by name, where they
-    are not its defaults."""
-
-    name: str
-    node: str
-    port: str
-    format: str
-    options: tuple[tuple[str, bool | int | float | str], ...] = ()
-
-
-@dataclass(frozen=True)
 class NamedCamera:
     """A view of the land that is kept. east, north, height: of the eye, metres, in the space that is drawn; heading:
     degrees clockwise from north; pitch: degrees, negative looks down; times: how much higher the land is drawn."""
@@ -202,6 +191,7 @@ class Recipe:
     keeps: tuple[Keep, ...] = ()
     figures: tuple[FigureChoice, ...] = ()
     measures: Measures = Measures()
+    delivery: Delivery = Delivery()
 
     def node(self, node_id: str) -> NodeState:
         try:

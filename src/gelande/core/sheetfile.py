@@ -12,8 +12,9 @@ from .control import checked_control, param_of
 from .errors import RecipeError
 from .figures import FIGURES
 from .keep import checked_outlines
-from .model import Control, Deliverable, Recipe
+from .model import Control, Recipe
 from .node import Target, spec_of
+from .orders import Deliverable, Delivery
 from .words import clean
 
 
@@ -50,6 +51,7 @@ def read(recipe: Recipe, parsed: RecipeBlock) -> Recipe:
         keeps=read_keeps(recipe, parsed.keeps),
         figures=tuple(_figure(f) for f in parsed.figures),
         measures=measures,
+        delivery=Delivery(**{k.removesuffix("_m"): v for k, v in parsed.delivery.model_dump().items()}).checked(),
     )
 
 
@@ -70,12 +72,14 @@ def _control(recipe: Recipe, c: ControlBlock) -> Control:
 
 
 def _deliverable(recipe: Recipe, d) -> Deliverable:
-    if d.node not in recipe.nodes:
-        raise RecipeError(f"Deliverable {d.name}: its node {d.node} does not exist.")
-    spec = recipe.nodes[d.node].spec
-    if spec and not spec.output(d.port):
-        raise RecipeError(f"Deliverable {d.name}: {recipe.nodes[d.node].name} has no output called {d.port}.")
-    return Deliverable(clean(d.name, 200), d.node, d.port, d.format, tuple(sorted(d.options.items())))
+    for node, port in ((d.node, d.port), *d.more.values()):
+        if node not in recipe.nodes:
+            raise RecipeError(f"Deliverable {d.name}: its node {node} does not exist.")
+        spec = recipe.nodes[node].spec
+        if spec and not spec.output(port):
+            raise RecipeError(f"Deliverable {d.name}: {recipe.nodes[node].name} has no output called {port}.")
+    more = tuple(sorted((slot, *source) for slot, source in d.more.items()))
+    return Deliverable(clean(d.name, 200), d.node, d.port, d.format, tuple(sorted(d.options.items())), more)
 
 
 def _figure(f) -> FigureChoice:
@@ -190,6 +194,7 @@ def written(recipe: Recipe) -> dict[str, Any]:
         "measures": {}
         if m == Measures()
         else {"walkable_deg": m.walkable, "flat_deg": m.flat, "pins": [list(p) for p in m.pins]},
+        "delivery": delivery_block(recipe.delivery),
     }
     return {**found, **{k: v for k, v in more.items() if v}}
 
@@ -222,8 +227,15 @@ def _target_block(recipe: Recipe, t: Target) -> dict[str, Any]:
 
 
 def _deliverable_block(d: Deliverable) -> dict[str, Any]:
+    more = {"options": dict(d.options), "more": {slot: [node, port] for slot, node, port in d.more}}
     plain = {"name": d.name, "node": d.node, "port": d.port, "format": d.format}
-    return {**plain, "options": dict(d.options)} if d.options else plain
+    return {**plain, **{k: v for k, v in more.items() if v}}
+
+
+def delivery_block(d: Delivery) -> dict[str, Any]:
+    """What all files of a delivery have in common, as far as it is not the usual."""
+    lengths, usual = ("low", "high", "east", "north"), Delivery()
+    return {(f"{k}_m" if k in lengths else k): v for k, v in vars(d).items() if v != getattr(usual, k)}
 
 
 def values_block(recipe: Recipe, setting: Setting) -> dict[str, Any]:

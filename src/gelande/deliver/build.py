@@ -1,110 +1,125 @@
 """Building a delivery: evaluate, write, read back, and a manifest of it all.
 
 A level that is small enough is evaluated whole, one deliverable after the other. A larger one is computed in strips
-from north to south, all deliverables at once, and kept on disk until each is written: what a build holds in memory
-grows with the width of the level only.
+from north to south, all deliverables at once, and kept on disk until a row of tiles, or all of it, can be written: what
+a build holds in memory grows with the width of the level only. What an earlier build wrote and would be the same is
+left as it is, so that one that was stopped or killed goes on.
 
 """
 
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
 
 from gelande.core import model, walk
 from gelande.core.cache import Cache
-from gelande.core.context import Arrays
-from gelande.core.errors import DeliveryError, NodeError, Stopped
+from gelande.core.errors import DeliveryError, Stopped
 from gelande.core.evaluate import Evaluator, Job, Stop
 from gelande.core.files import reason_of, sweep, write_text
 from gelande.core.job import WHOLE_BESIDE_STRIPS
-from gelande.core.model import Deliverable, Recipe
-from gelande.core.plan import Plan, is_whole
-from gelande.core.query import last_of
-from gelande.core.raster import COLOUR, HEIGHT, expected_shape
+from gelande.core.model import Recipe
+from gelande.core.orders import Source
+from gelande.core.plan import is_whole
+from gelande.core.raster import COLOUR
 from gelande.core.rolling import Rolling
-from gelande.core.site import Site
 from gelande.core.words import clean
-from gelande.kernels.frame import Frame
 
-from .formats import format_of
-from .manifest import manifest, put_aside
-from .names import file_name, manifest_name
-from .samples import InMemory, OnDisk, Samples
+from .formats import Writer, format_of
+from .item import DONE, FAILED, STOPPED, WAITING, WORKING, WRITING, Item
+from .manifest import Earlier, made_from, manifest
+from .names import manifest_name, names_of, stem
+from .parts import Part, parts_of, strips_of
+from .place import Place, Work
+from .row import Row
+from .samples import Cut, InMemory, Samples
+from .spans import spans_of
 from .together import key_of, rounded
-from .write import write_deliverable
+from .wanted import ordered
+from .write import write_file
 
-WAITING, WORKING, WRITING, DONE, FAILED, STOPPED = (
-    "waiting",
-    "computing",
-    "writing",
-    "written, read back",
-    "failed",
-    "stopped",
-)
+__all__ = ["DONE", "FAILED", "STOPPED", "WAITING", "WORKING", "WRITING", "Build", "Item", "build"]
+
 #: Computing a result counts this much of a deliverable's bar; writing and reading back the rest.
 COMPUTE_SHARE = 0.8
-#: Rows of a strip: as many as a tile of the erosion has.
-STRIP = 1024
 #: Bytes of results that are kept between strips beside what strips hand on to each other.
 STRIP_CACHE = 500_000_000
 
 
 @dataclass
-class Item:
-    """The state of one deliverable in a build."""
-
-    deliverable: Deliverable
-    state: str = WAITING
-    share: float = 0.0
-    note: str = ""
-    facts: dict | None = None
-
-
-@dataclass
 class Build:
-    """A delivery being built. tell(index, item) is called on every change of state."""
+    """A delivery being built. tell(index, item) is called on every change of state; parts: tiles that are wanted;
+    span: heights that 16-bit counts run over, when others share them."""
 
     recipe: Recipe
     level: int
     folder: Path
     evaluator: Evaluator
     items: list[Item]
+    parts: list[Part]
     stop: Stop = field(default_factory=Stop)
     tell: Callable[[int, Item], None] = lambda index, item: None
     base: Path = Path()
     whole: int = WHOLE_BESIDE_STRIPS
+    span: tuple[float, float] | None = None
+    earlier: Earlier = field(default_factory=lambda: Earlier(Path()))
+    #: Of each item by place in the list: its span, and the tiles that are still to be written.
+    spans: dict[int, tuple[float, float] | None] = field(default_factory=dict)
+    left: dict[int, list[Part]] = field(default_factory=dict)
 
     def say(self, item: Item, state: str, share: float, note: str = "") -> None:
         """Notes an item's state and tells it."""
         item.state, item.share, item.note = state, share, note
-        self.tell(self.items.index(item), item)
+        self.tell(self.index(item), item)
+
+    def index(self, item: Item) -> int:
+        """The place of an item in the list."""
+        return next(k for k, other in enumerate(self.items) if other is item)
+
+    @property
+    def at_once(self) -> bool:
+        """Whether the level is evaluated whole."""
+        return is_whole(self.recipe.site, self.level, self.whole)
+
+    @property
+    def tiled(self) -> bool:
+        """Whether each deliverable is several files."""
+        return not self.parts[0].frame.whole
 
     def job(self, progress=None) -> Job:
         """A request of this build."""
-        at_once = is_whole(self.recipe.site, self.level, self.whole)
-        limit = self.whole if at_once else min(self.whole, WHOLE_BESIDE_STRIPS)
+        limit = self.whole if self.at_once else min(self.whole, WHOLE_BESIDE_STRIPS)
         return Job(self.recipe, self.base, self.stop, progress, limit)
 
+    # -- before anything is computed --------------------------------------------------------------------
     def checked(self, item: Item) -> None:
         """Raises DeliveryError when a deliverable cannot be written as it is ordered; Stopped."""
         self.stop.check()
         d = item.deliverable
-        fmt, port = format_of(d.format), model.output_port(self.recipe, d.node, d.port)
+        fmt = format_of(d.format)
         fmt.checked(dict(d.options))
-        if port is not None and port.kind not in (fmt.kind, "any"):
-            raise DeliveryError(
-                f"{fmt.label} is written from a {fmt.kind}, and {self.recipe.nodes[d.node].name} gives a {port.kind} "
-                "here; choose another format"
-            )
-        for node_id in walk.upstream(self.recipe, d.node) if fmt.kind == COLOUR else ():
-            state = self.recipe.nodes[node_id]
-            why = state.spec.unfinished(state.params) if state.spec and state.spec.unfinished else ""
-            if why:
-                raise DeliveryError(f"in {state.name} {why} before its colours are delivered")
+        Place(self.recipe.site, self.level, self.parts[0].frame, self.recipe.delivery).crs()
+        kinds = {"": fmt.kind, **{slot.id: slot.kind for slot in fmt.slots}}
+        for slot, source in d.sources.items():
+            port = model.output_port(self.recipe, *source)
+            if slot not in kinds:
+                raise DeliveryError(f"{fmt.label} has no place for {slot}")
+            if port is not None and port.kind not in (kinds[slot], "any"):
+                raise DeliveryError(
+                    f"{fmt.label} is written from a {kinds[slot]}, and {self.recipe.nodes[source[0]].name} gives a "
+                    f"{port.kind} here; choose another format"
+                )
+            for node_id in walk.upstream(self.recipe, source[0]) if kinds[slot] == COLOUR else ():
+                state = self.recipe.nodes[node_id]
+                why = state.spec.unfinished(state.params) if state.spec and state.spec.unfinished else ""
+                if why:
+                    raise DeliveryError(f"in {state.name} {why} before its colours are delivered")
+        lacking = next((s.label for s in fmt.slots if s.needed and d.other(s.id) is None), "")
+        if lacking:
+            raise DeliveryError(f"{fmt.label} needs an output for {lacking.lower()}; choose one")
 
     def guarded(self, item: Item, work: Callable[[], None]) -> bool:
         """Does work for one deliverable; whatever happens to it ends up in its state, and the others go on."""
@@ -112,149 +127,157 @@ class Build:
             work()
             return True
         except Stopped:
-            self.say(item, STOPPED, 0.0, "nothing was left of it")
+            left = f"{len(item.files)} of {len(self.parts)} tiles are there" if item.files else "nothing was left of it"
+            self.say(item, STOPPED, 0.0, left)
         except MemoryError:
             self.say(item, FAILED, 0.0, "there is not enough memory at this detail; choose a smaller one")
         except Exception as error:
             self.say(item, FAILED, 0.0, clean(str(error) or type(error).__name__))
         return False
 
-    def write(self, item: Item, samples: Samples) -> None:
-        """Writes a deliverable whose samples are there."""
-        d, rest = item.deliverable, 1 - COMPUTE_SHARE
-        self.say(item, WRITING, COMPUTE_SHARE)
-        path = self.folder / file_name(self.recipe, d)
-        tell = lambda share: self.say(item, WRITING, COMPUTE_SHARE + rest * share)  # noqa: E731
-        item.facts = write_deliverable(self.recipe, d, samples, self.level, path, self.stop, tell)
-        self.say(item, DONE, 1.0)
+    def begin(self) -> list[Item]:
+        """What has to be written of each item. Returns the items that are not all there already."""
+        going = [item for item in self.items if self.guarded(item, partial(self.checked, item))]
+        found = spans_of(
+            self.recipe, [item.deliverable for item in going], self.level, self.tiled, self.span, self._extremes
+        )
+        for item, span in zip(going, found):
+            self.spans[self.index(item)] = span
+        keys = self.evaluator.keys(self.recipe, self.base)
+        for item in list(going):
+            left = []
+            for part in self.parts:
+                facts = self.earlier.same(self.names(item, part)[0], self.origin(item, part, keys))
+                if facts is None:
+                    left.append(part)
+                else:
+                    item.files.append(facts)
+                    item.kept += 1
+            self.left[self.index(item)] = left
+            if not left:
+                going.remove(item)
+                self.say(item, DONE, 1.0, "unchanged")
+        return going
 
+    def _extremes(self, source: Source, level: int) -> tuple[float, float]:
+        data = self.evaluator.result(self.job(), source[0], level)[source[1]]
+        return float(data.min()), float(data.max())
+
+    def origin(self, item: Item, part: Part, keys: dict[str, str]) -> str:
+        """What identifies the contents of an item's file."""
+        return made_from(self.recipe, keys, item.deliverable, self.level, part, self.spans.get(self.index(item)))
+
+    def names(self, item: Item, part: Part) -> list[str]:
+        """The files of a part of an item."""
+        return names_of(self.recipe, item.deliverable, self.level, part if self.tiled else None)
+
+    # -- writing ----------------------------------------------------------------------------------------
+    def write(self, item: Item, samples: dict[str, Samples], part: Part) -> None:
+        """Writes a part of a deliverable whose samples are there."""
+        d, rest = item.deliverable, 1 - COMPUTE_SHARE
+        place = Place(self.recipe.site, self.level, part.frame, self.recipe.delivery)
+        done, count = len(item.files), len(self.parts)
+        note = part.words if self.tiled else ""
+
+        def tell(share: float) -> None:
+            self.say(item, WRITING, max(item.share, COMPUTE_SHARE + rest * (done + share) / count), note)
+
+        tell(0.0)
+        for name in self.names(item, part):
+            if self.earlier.is_there(name) and name not in self.earlier.names:
+                self.earlier.move(name)  # nobody knows what it is: it is kept, apart from the delivery
+        name = stem(self.recipe, d, self.level, part if self.tiled else None)
+        facts = write_file(Work(d, place, self.stop, tell), samples, self.folder, name, self.spans[self.index(item)])
+        where = {"tile": [part.x, part.y], "first_sample": [part.frame.left, part.frame.top]} if self.tiled else {}
+        keys = self.evaluator.keys(self.recipe, self.base)
+        item.files.append({**facts, **where, "made_from": self.origin(item, part, keys)})
+        self.left[self.index(item)].remove(part)
+        if not self.left[self.index(item)]:
+            self.say(item, DONE, 1.0)
+
+    def note(self, over: bool) -> None:
+        """Writes the manifest as things stand. over: nothing more will be written. Raises DeliveryError."""
+        files = [facts for item in self.items for facts in item.files]
+        if not files:
+            return
+        fresh = {name for f in files for name in (f["file"], *(b["file"] for b in f.get("beside", ())))}
+        try:
+            left: set[str] = {name for name in self.earlier.names - fresh if self.earlier.is_there(name)}
+            if over:
+                wanted = (name for item in self.items for part in self.parts for name in self.names(item, part))
+                self.earlier.put_aside(wanted, fresh)
+                left = set()
+            complete = all(item.state == DONE for item in self.items)
+            block = manifest(self.recipe, self.level, files, complete, left)
+            write_text(self.folder / manifest_name(self.recipe), json.dumps(block, indent=2) + "\n")
+        except OSError as error:
+            raise DeliveryError(f"The manifest cannot be written into {self.folder}: {reason_of(error)}.") from None
+
+    # -- a level that is evaluated whole ----------------------------------------------------------------
     def one(self, item: Item) -> None:
         """Computes and writes one deliverable at once."""
 
         def work():
-            self.checked(item)
             self.say(item, WORKING, 0.0)
             job = self.job(lambda share, label, left: self.say(item, WORKING, COMPUTE_SHARE * share, label))
-            d = item.deliverable
-            made = self.evaluator.run(job, d.node, self.level)
-            self.write(item, InMemory(*rounded(self.recipe, d, made, self.stop)))
+            fmt = format_of(item.deliverable.format)
+            samples: dict[str, Samples] = {}
+            for slot, source in item.deliverable.sources.items():
+                made = self.evaluator.run(job, source[0], self.level)
+                samples[slot] = InMemory(*rounded(self.recipe, key_of(self.recipe, source, fmt), made, self.stop))
+            for part in list(self.left[self.index(item)]):
+                self.write(item, self.cut(fmt, item, samples, part), part)
 
         self.guarded(item, work)
+        self.note(False)
 
-    def strips(self) -> Iterator[Frame]:
-        """Frames that make up the level, from north to south."""
-        yield from strips(self.recipe.site, self.level)
+    def cut(self, fmt: Writer, item: Item, samples: dict[str, Samples], part: Part) -> dict[str, Samples]:
+        """The samples that a format looks at for a part of a deliverable."""
+        margin = fmt.margin(dict(item.deliverable.options), self.recipe.site.spacing(self.level))
+        frame = part.frame.grown(margin) if margin else part.frame
+        return {slot: s if s.frame == frame else Cut(s, frame) for slot, s in samples.items()}
 
-    def in_strips(self) -> None:
-        """Computes all deliverables strip by strip onto the disk, then writes each."""
-        going = [item for item in self.items if self.guarded(item, partial(self.checked, item))]
-        kept: dict[tuple, OnDisk] = {}
-        try:
-            for item in list(going):
-                if not self.guarded(item, partial(self._room_for, item, kept)):
-                    going.remove(item)
-            frames = list(self.strips())
-            nodes = list(dict.fromkeys(item.deliverable.node for item in going))
-            place = {"k": 0}
+    # -- a level that is computed in strips -------------------------------------------------------------
+    def in_strips(self, going: list[Item]) -> None:
+        """Computes all deliverables strip by strip onto the disk, and writes each row of tiles when it is there."""
+        margin = max(
+            (format_of(i.deliverable.format).margin(dict(i.deliverable.options), self.dx) for i in going), default=0
+        )
+        todo = {part for item in going for part in self.left[self.index(item)]}
+        frames = strips_of((part.frame for part in todo), margin)
+        rows = [Row(self, [p for p in todo if p.y == y], margin) for y in sorted({p.y for p in todo})]
+        nodes = list(dict.fromkeys(s[0] for item in going for s in item.deliverable.sources.values()))
+        done = 0
 
-            def told(share, label, left):
-                for item in going:
-                    self.say(item, WORKING, COMPUTE_SHARE * (place["k"] + share) / len(frames), label)
-
-            engine = Evaluator(Cache(STRIP_CACHE), keys=self.evaluator.known_keys)
-            sweep = Rolling(engine, self.job(told)).sweep(nodes, self.level, frames)
-            try:
-                for k, found in enumerate(sweep):
-                    going = self._kept(going, dict(zip(nodes, found)), kept)
-                    place["k"] = k + 1
-            except Stopped:
-                going = [item for item in going if self.guarded(item, self.stop.check)]
+        def told(share, label, left):
             for item in going:
-                d = item.deliverable
-                self.guarded(item, partial(self.write, item, kept[key_of(self.recipe, d)]))
+                if not item.over:
+                    self.say(item, WORKING, max(item.share, COMPUTE_SHARE * (done + share) / len(frames)), label)
+
+        engine = Evaluator(Cache(STRIP_CACHE), keys=self.evaluator.known_keys)
+        try:
+            for item in going:
+                self.say(item, WORKING, 0.0)
+            for found in Rolling(engine, self.job(told)).sweep(nodes, self.level, frames):
+                frame = frames[done]
+                for row in rows:
+                    going = row.take(going, frame, dict(zip(nodes, found)))
+                    if row.finish(going, frame):
+                        self.note(False)
+                del found
+                done += 1
+        except Stopped:
+            for item in going:
+                if not item.over:
+                    self.guarded(item, self.stop.check)
         finally:
-            for samples in kept.values():
-                samples.close()
+            for row in rows:
+                row.close()
 
-    def _room_for(self, item: Item, kept: dict) -> None:
-        d = item.deliverable
-        key = key_of(self.recipe, d)
-        if key not in kept:
-            self.folder.mkdir(parents=True, exist_ok=True)
-            kind = format_of(d.format).kind
-            try:
-                kept[key] = OnDisk(expected_shape(kind, self.recipe.site.shape(self.level)), self.folder)
-            except OSError as error:
-                raise DeliveryError(f"{self.folder} cannot be written into: {reason_of(error)}.") from None
-        self.say(item, WORKING, 0.0)
-
-    def _kept(self, going: list[Item], found: dict[str, Arrays | NodeError], kept: dict) -> list[Item]:
-        """Puts a strip of every output onto the disk. Returns the items that go on."""
-        on, added = [], set()
-        for item in going:
-            d = item.deliverable
-
-            def work(d=d):
-                made = found[d.node]
-                if isinstance(made, NodeError):
-                    raise made
-                key = key_of(self.recipe, d)
-                if key not in added:
-                    added.add(key)
-                    try:
-                        kept[key].add(*rounded(self.recipe, d, made, self.stop))
-                    except OSError as error:
-                        why = f"there is no room for what is computed in {self.folder}: {reason_of(error)}."
-                        raise DeliveryError(why) from None
-
-            if self.guarded(item, work):
-                on.append(item)
-        return on
-
-
-def strips(site: Site, level: int) -> Iterator[Frame]:
-    """Frames of full width that make up a level, from north to south."""
-    rows, columns = site.shape(level)
-    for top in range(0, max(rows - 1, 1), STRIP):
-        bottom = rows if top + STRIP >= rows - 1 else top + STRIP
-        yield Frame.between(top, bottom, 0, columns, (rows, columns))
-
-
-def usual(recipe: Recipe) -> tuple[Deliverable, ...]:
-    """The deliverables of a recipe that names none: the last height twice, the last colour."""
-    found, made = last_of(recipe), []
-    if HEIGHT in found:
-        made += [
-            Deliverable("Height", *found[HEIGHT], "height_tiff32"),
-            Deliverable("Height for engine", *found[HEIGHT], "height_png16"),
-        ]
-    if COLOUR in found:
-        made.append(Deliverable("Colour", *found[COLOUR], "colour_png8"))
-    return tuple(made)
-
-
-def ordered(recipe: Recipe) -> tuple[Deliverable, ...]:
-    """What a recipe delivers: what it names, or the usual. Raises DeliveryError when there is nothing, or two would be
-    one file."""
-    wanted = recipe.deliverables or usual(recipe)
-    if not wanted:
-        raise DeliveryError("There is nothing to deliver: the recipe has no height or colour yet.")
-    names = [file_name(recipe, d) for d in wanted]
-    twice = next((n for n in names if names.count(n) > 1), None)
-    if twice:
-        raise DeliveryError(f"Two deliverables would be written as {twice}; give one another name.")
-    return wanted
-
-
-def plans(recipe: Recipe, level: int, evaluator: Evaluator, base: Path = Path()) -> Iterator[Plan]:
-    """What a build would compute, one plan a part. Raises DeliveryError when there is nothing to deliver."""
-    job, wanted = Job(recipe, base), [(n, level) for n in dict.fromkeys(d.node for d in ordered(recipe))]
-    if is_whole(recipe.site, level, WHOLE_BESIDE_STRIPS):
-        yield evaluator.plan(job, wanted)
-        return
-    job = replace(job, whole=WHOLE_BESIDE_STRIPS)
-    nodes = [node for node, _ in wanted]
-    yield from Rolling(evaluator, job).plans(nodes, level, list(strips(recipe.site, level)))
+    @property
+    def dx(self) -> float:
+        """Metres between samples."""
+        return self.recipe.site.spacing(self.level)
 
 
 def build(
@@ -266,27 +289,39 @@ def build(
     tell: Callable[[int, Item], None] = lambda index, item: None,
     base: Path = Path(),
     whole: int = WHOLE_BESIDE_STRIPS,
+    span: tuple[float, float] | None = None,
+    columns: Iterable[int] | None = None,
+    rows: Iterable[int] | None = None,
 ) -> list[Item]:
     """Builds all deliverables at a level into a folder. tell(index, item) is called on every change of state; whole:
-    samples up to which a level is evaluated at once.
+    samples up to which a level is evaluated at once; span: heights that 16-bit counts run over, when this delivery
+    shares them with others; columns, rows: of tiles, when not all are wanted.
 
-    What was finished stays when it is stopped or something fails. Raises DeliveryError when there is nothing to
-    deliver."""
-    items = [Item(d) for d in ordered(recipe)]
+    What was finished stays when it is stopped or something fails, and is not made again as long as it would be the
+    same. Raises DeliveryError when there is nothing to deliver."""
+    items = [Item(d) for d in ordered(recipe, level)]
     folder = Path(folder)
-    work = Build(recipe, level, folder, evaluator, items, Stop() if stop is None else stop, tell, base, whole)
+    parts = parts_of(recipe.site, level, recipe.delivery, columns, rows)
+    work = Build(
+        recipe,
+        level,
+        folder,
+        evaluator,
+        items,
+        parts,
+        Stop() if stop is None else stop,
+        tell,
+        base,
+        whole,
+        span,
+        Earlier.read(recipe, folder),
+    )
     sweep(folder)
-    if is_whole(recipe.site, level, whole):
-        for item in items:
+    going = work.begin()
+    if work.at_once:
+        for item in going:
             work.one(item)
-    else:
-        work.in_strips()
-    done = [item.facts for item in items if item.facts]
-    if done:
-        block = manifest(recipe, level, done, len(done) == len(items))
-        try:
-            put_aside(recipe, [i.deliverable for i in items], {facts["file"] for facts in done}, folder)
-            write_text(folder / manifest_name(recipe), json.dumps(block, indent=2) + "\n")
-        except OSError as error:
-            raise DeliveryError(f"The manifest cannot be written into {folder}: {reason_of(error)}.") from None
+    elif going:
+        work.in_strips(going)
+    work.note(True)
     return items

@@ -1,47 +1,110 @@
-"""The manifest of a delivery: what was built, from what; and what an earlier delivery left beside it."""
+"""The manifest of a delivery: what was built, from what; what an earlier delivery left, and what of it still holds."""
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
 from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
+from functools import cache
 from pathlib import Path
 
 import numpy as np
 
 from gelande.core.control import param_of, value_of
 from gelande.core.errors import GelandeError
-from gelande.core.files import read_bytes
-from gelande.core.model import Deliverable, Recipe
+from gelande.core.files import digest, read_bytes
+from gelande.core.keys import program_digest
+from gelande.core.model import Recipe
+from gelande.core.orders import Deliverable
 from gelande.core.recipe import fingerprint
 from gelande.core.seeds import effective_seed
-from gelande.core.sheetfile import keep_block
+from gelande.core.sheetfile import delivery_block, keep_block
 from gelande.version import __version__
 
-from .names import file_name, manifest_name
+from .names import manifest_name
+from .parts import Part
+
+#: Folder inside a delivery for what an earlier one left.
+EARLIER = "earlier"
 
 
-def put_aside(recipe: Recipe, wanted: Iterable[Deliverable], fresh: set[str], folder: Path) -> list[Path]:
-    """Moves what an earlier delivery wrote and this one did not write anew into the folder ``earlier``: files of
-    different details or settings never stand side by side as if they belonged together. fresh: names of the files
-    that were written now. Returns what was moved."""
-    names = {file_name(recipe, d) for d in wanted}
-    try:
-        old = json.loads(read_bytes(folder / manifest_name(recipe), 50_000_000))
-        names |= {str(f["file"]) for f in old["files"]}
-    except (OSError, GelandeError, ValueError, KeyError, TypeError):
-        pass  # no earlier manifest that could be read: the names of this delivery are known all the same
-    moved = []
-    for name in sorted(names - fresh):
-        if Path(name).name == name and (folder / name).is_file():
-            (folder / "earlier").mkdir(exist_ok=True)
-            os.replace(folder / name, folder / "earlier" / name)
-            moved.append(folder / "earlier" / name)
-    return moved
+@cache
+def _program() -> str:
+    """What identifies the program as far as files depend on it."""
+    return program_digest("core", "kernels", "nodes", "deliver")
 
 
-def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool) -> dict:
-    """What was built, from what."""
+def made_from(
+    recipe: Recipe,
+    keys: dict[str, str],
+    d: Deliverable,
+    level: int,
+    part: Part,
+    span: tuple[float, float] | None,
+) -> str:
+    """What identifies a file's contents: the program, the nodes' content keys, the part, the format and its options."""
+    sources = [(keys[node], port) for node, port in (d.source, *((n, p) for _, n, p in d.more))]
+    slots = [slot for slot, _, _ in d.more]
+    common = vars(replace(recipe.delivery, pattern=""))
+    block = [_program(), sources, slots, d.format, sorted(d.options), level, part.frame, span, common]
+    return hashlib.sha256(json.dumps(block, sort_keys=True, default=str).encode()).hexdigest()
+
+
+@dataclass
+class Earlier:
+    """What an earlier delivery wrote into a folder: facts by file name; names: all that it or one before it wrote."""
+
+    folder: Path
+    facts: dict[str, dict] = field(default_factory=dict)
+    names: set[str] = field(default_factory=set)
+
+    @classmethod
+    def read(cls, recipe: Recipe, folder: Path) -> Earlier:
+        """What the manifest in a folder says; nothing when there is none that can be read."""
+        found = cls(folder)
+        try:
+            old = json.loads(read_bytes(folder / manifest_name(recipe), 200_000_000))
+            for facts in old["files"]:
+                found.facts[str(facts["file"])] = facts
+                found.names |= {str(facts["file"]), *(str(b["file"]) for b in facts.get("beside", ()))}
+            found.names |= {str(name) for name in old.get("earlier", ())}
+        except (OSError, GelandeError, ValueError, KeyError, TypeError, AttributeError):
+            pass  # no earlier manifest that could be read
+        return found
+
+    def same(self, name: str, origin: str) -> dict | None:
+        """The facts of a file that is there as it would be written now, checked by its hash; else None."""
+        facts = self.facts.get(name)
+        if facts is None or facts.get("made_from") != origin:
+            return None
+        for one in (facts, *facts.get("beside", ())):
+            path = self.folder / one["file"]
+            if Path(one["file"]).name != one["file"] or not path.is_file() or digest(path) != one["sha256"]:
+                return None
+        return facts
+
+    def put_aside(self, wanted: Iterable[str], fresh: set[str]) -> list[Path]:
+        """Moves what an earlier delivery wrote and this one did not write anew into the folder ``earlier``: files of
+        different details or settings never stand side by side as if they belonged together. wanted: all names that
+        this delivery writes; fresh: those that were written now. Returns what was moved."""
+        return [self.move(name) for name in sorted((self.names | set(wanted)) - fresh) if self.is_there(name)]
+
+    def is_there(self, name: str) -> bool:
+        """Whether there is such a file in the folder itself."""
+        return Path(name).name == name and (self.folder / name).is_file()
+
+    def move(self, name: str) -> Path:
+        """Moves a file into the folder ``earlier``."""
+        (self.folder / EARLIER).mkdir(exist_ok=True)
+        os.replace(self.folder / name, self.folder / EARLIER / name)
+        return self.folder / EARLIER / name
+
+
+def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool, earlier: Iterable[str] = ()) -> dict:
+    """What was built, from what. earlier: names of files that are still there from a delivery before, while this one
+    is not done."""
     controls = {}
     for control in recipe.controls:
         param = param_of(recipe, control)
@@ -50,9 +113,10 @@ def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool) -> d
     seeds = {n: effective_seed(recipe, n) for n, s in recipe.nodes.items() if s.spec and s.spec.has_seed}
     kinds = {s.kind: s.spec.version for s in recipe.nodes.values() if s.spec}
     s = recipe.site
+    left = sorted(earlier)
     return {
         "format": "gelande manifest",
-        "version": 1,
+        "version": 2,
         "complete": complete,
         "program": f"Gelande {__version__}",
         "numpy": np.__version__,
@@ -65,7 +129,10 @@ def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool) -> d
         "node_versions": kinds,
         "site": {"name": s.name, "width_m": s.width, "depth_m": s.depth, "sea_level_m": s.sea_level},
         "detail": s.samples(level),
+        "samples": list(reversed(s.shape(level))),
         "metres_per_sample": s.spacing(level),
+        "delivery": delivery_block(recipe.delivery),
         "orientation": "first row is the north edge, first column the west edge; samples lie on the site's edges",
         "files": files,
+        **({"earlier": left} if left else {}),
     }

@@ -5,10 +5,12 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from gelande.core.model import Deliverable, Recipe
+from gelande.core.model import Recipe
+from gelande.core.orders import Deliverable
 from gelande.core.recipe import fingerprint
 
 from .formats import FORMATS
+from .parts import Part, parts_of
 
 
 def slug(text: str, most: int = 80) -> str:
@@ -16,10 +18,38 @@ def slug(text: str, most: int = 80) -> str:
     return re.sub(r"[^a-z0-9]+", "_", text.casefold()).strip("_")[:most] or "untitled"
 
 
-def file_name(recipe: Recipe, deliverable: Deliverable) -> str:
-    """The file of a deliverable: site, what it is, extension."""
-    extension = FORMATS[deliverable.format].extension if deliverable.format in FORMATS else ""
-    return f"{slug(recipe.site.name)}_{slug(deliverable.name)}{extension}"
+def stem(recipe: Recipe, deliverable: Deliverable, level: int, part: Part | None = None) -> str:
+    """The name of a deliverable's file without its end, by the delivery's pattern. part: a tile; its column and row
+    follow at the end when the pattern does not say where they go."""
+    pattern = recipe.delivery.pattern
+    if "{what}" not in pattern:
+        pattern += "_{what}"
+    place = {"x": "", "y": ""}
+    if part is not None:
+        place = {"x": f"{part.x:02d}", "y": f"{part.y:02d}"}
+        pattern += "".join(f"_{w}{{{w}}}" for w in ("x", "y") if f"{{{w}}}" not in pattern)
+    words = {
+        "site": slug(recipe.site.name),
+        "seed": f"{recipe.seed:06d}",
+        "what": slug(deliverable.name),
+        "detail": str(recipe.site.samples(level)),
+        **place,
+    }
+    name = re.sub(r"\{(\w+)\}", lambda m: words[m.group(1)], pattern)
+    return re.sub(r"_{2,}", "_", name).strip(" ._")[:200] or "untitled"
+
+
+def names_of(recipe: Recipe, deliverable: Deliverable, level: int, part: Part | None = None) -> list[str]:
+    """The files of a deliverable or of one of its tiles, the one that holds the data first."""
+    name = stem(recipe, deliverable, level, part)
+    fmt = FORMATS.get(deliverable.format)
+    return fmt.names(name, dict(deliverable.options)) if fmt is not None else [name]
+
+
+def tiled(recipe: Recipe, level: int) -> list[Part | None]:
+    """The tiles of a delivery, or None alone when it has none."""
+    parts = parts_of(recipe.site, level, recipe.delivery)
+    return [None] if len(parts) == 1 else list(parts)
 
 
 def default_folder(recipe: Recipe, base: Path) -> Path:

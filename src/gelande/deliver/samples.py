@@ -1,63 +1,133 @@
-"""The samples of a deliverable: in memory, or on disk where they do not fit, handed on in bands of rows either way."""
+"""The samples of a deliverable: in memory, or on disk where they do not fit; any rows of them can be asked for.
+
+All samples know where they lie on the level's grid. What is made from others, as a part or a picture of slopes, asks
+those for the rows that it needs.
+
+"""
 
 from __future__ import annotations
 
+import os
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
+
+from gelande.kernels.frame import Frame
 
 #: Rows of a band: a stop is seen between two, and what is worked on at once stays small.
 BAND = 256
 
 
 class Samples:
-    """shape: rows, columns and, for colour, 3; low, high: the extremes; moved: how far they were moved at most, to be
-    one with others when they are counts."""
+    """frame: rows and columns of the level; bands: 3 for colour, else 0; moved: how far samples were moved at most, to
+    be one with others when they are counts."""
 
-    shape: tuple[int, ...]
-    low: float
-    high: float
+    frame: Frame
+    channels: int = 0
     moved: float = 0.0
 
-    def bands(self) -> Iterator[np.ndarray]:
-        """All rows, float32, from north to south."""
+    @property
+    def shape(self) -> tuple[int, ...]:
+        """Rows, columns and, for colour, 3."""
+        return (*self.frame.shape, self.channels) if self.channels else self.frame.shape
+
+    def rows(self, top: int, bottom: int) -> np.ndarray:
+        """Rows top .. bottom - 1, counted from the frame's own first row; float32."""
         raise NotImplementedError
+
+    def bands(self) -> Iterator[np.ndarray]:
+        """All rows, from north to south."""
+        for top in range(0, self.frame.height, BAND):
+            yield self.rows(top, min(top + BAND, self.frame.height))
+
+    def all(self) -> np.ndarray:
+        """All rows at once."""
+        return self.rows(0, self.frame.height)
+
+    @cached_property
+    def extremes(self) -> tuple[float, float]:
+        """The lowest and the highest sample."""
+        low, high = np.inf, -np.inf
+        for rows in self.bands():
+            low, high = min(low, float(rows.min())), max(high, float(rows.max()))
+        return low, high
+
+    @property
+    def low(self) -> float:
+        """The lowest sample."""
+        return self.extremes[0]
+
+    @property
+    def high(self) -> float:
+        """The highest sample."""
+        return self.extremes[1]
 
 
 class InMemory(Samples):
     """An array as it was computed."""
 
-    def __init__(self, data: np.ndarray, moved: float = 0.0):
-        self.data, self.shape, self.moved = data, data.shape, moved
-        self.low, self.high = float(data.min()), float(data.max())
+    def __init__(self, data: np.ndarray, moved: float = 0.0, frame: Frame | None = None):
+        self.data, self.moved = data, moved
+        self.frame = frame or Frame.of((data.shape[0], data.shape[1]))
+        self.channels = data.shape[2] if data.ndim == 3 else 0
 
-    def bands(self) -> Iterator[np.ndarray]:
-        for top in range(0, self.shape[0], BAND):
-            yield self.data[top : top + BAND]
+    def rows(self, top: int, bottom: int) -> np.ndarray:
+        return self.data[top:bottom]
 
 
 class OnDisk(Samples):
     """Rows that are added as they are computed, in a file without a name that is gone when nobody needs it."""
 
-    def __init__(self, shape: tuple[int, ...], folder: Path):
-        self.shape, self.low, self.high = shape, np.inf, -np.inf
+    def __init__(self, frame: Frame, channels: int, folder: Path):
+        self.frame, self.channels = frame, channels
         self._file = tempfile.TemporaryFile(dir=folder)  # noqa: SIM115, closed by close()
+        self._row = 4 * frame.width * max(1, channels)
 
     def add(self, rows: np.ndarray, moved: float = 0.0) -> None:
         """Adds rows below those that are there. Raises OSError when they do not fit on the disk."""
         self.moved = max(self.moved, moved)
-        self.low, self.high = min(self.low, float(rows.min())), max(self.high, float(rows.max()))
         self._file.write(np.ascontiguousarray(rows, np.float32).data)
 
-    def bands(self) -> Iterator[np.ndarray]:
-        self._file.seek(0)
-        row = int(np.prod(self.shape[1:]))
-        for top in range(0, self.shape[0], BAND):
-            count = min(BAND, self.shape[0] - top)
-            yield np.frombuffer(self._file.read(4 * row * count), np.float32).reshape(count, *self.shape[1:])
+    def rows(self, top: int, bottom: int) -> np.ndarray:
+        self._file.flush()
+        count = bottom - top
+        data = os.pread(self._file.fileno(), self._row * count, self._row * top)
+        shape = (count, self.frame.width, self.channels) if self.channels else (count, self.frame.width)
+        return np.frombuffer(data, np.float32).reshape(shape)
 
     def close(self) -> None:
         """Gives the room on the disk back."""
         self._file.close()
+
+
+class Cut(Samples):
+    """The part of other samples that lies on a smaller frame."""
+
+    def __init__(self, of: Samples, frame: Frame):
+        self._of, self.frame, self.channels, self.moved = of, frame, of.channels, of.moved
+
+    def rows(self, top: int, bottom: int) -> np.ndarray:
+        down, right = self.frame.top - self._of.frame.top, self.frame.left - self._of.frame.left
+        return self._of.rows(top + down, bottom + down)[:, right : right + self.frame.width]
+
+
+class Made(Samples):
+    """What is made from other samples that reach further than the frame: make(rows) of rows and columns with so many
+    more on each side as the grid has, up to a margin, gives what they become; what was added is cut off."""
+
+    def __init__(self, of: Samples, frame: Frame, margin: int, channels: int, make: Callable[[np.ndarray], np.ndarray]):
+        self._of, self.frame, self.channels, self._margin, self._make = of, frame, channels, margin, make
+
+    def rows(self, top: int, bottom: int) -> np.ndarray:
+        asked = Frame.between(
+            self.frame.top + top,
+            self.frame.top + bottom,
+            self.frame.left,
+            self.frame.left + self.frame.width,
+            self.frame.grid,
+        )
+        held = asked.grown(self._margin)
+        return asked.cut(np.asarray(self._make(Cut(self._of, held).all()), np.float32), held)

@@ -7,34 +7,33 @@ import numpy as np
 from gelande.core import model
 from gelande.core.context import Arrays
 from gelande.core.job import Stop
-from gelande.core.model import Deliverable, Recipe
+from gelande.core.model import Recipe
 from gelande.core.node import SHARE
+from gelande.core.orders import Source
 from gelande.kernels.cover import apportioned
 
-from .formats import format_of
+from .formats import Writer
 
 #: Rows that are rounded at once.
 ROWS = 256
+#: What has to be kept of an output for a file: node, port and the count that 1 is written as.
+Key = tuple[str, str, int]
 
 
-def counts_of(recipe: Recipe, d: Deliverable) -> int:
-    """The count that 1 is written as, when a deliverable is rounded together with others of its node; else 0."""
-    port, bits = model.output_port(recipe, d.node, d.port), format_of(d.format).bits
-    return 2**bits - 1 if port is not None and port.role == SHARE and bits < 32 else 0
+def key_of(recipe: Recipe, source: Source, fmt: Writer) -> Key:
+    """What has to be kept of an output for a format: two that are rounded alike are the same. The count is 0 when it
+    is not rounded together with others of its node."""
+    port = model.output_port(recipe, *source)
+    return (*source, 2**fmt.bits - 1 if port is not None and port.role == SHARE and fmt.counts else 0)
 
 
-def key_of(recipe: Recipe, d: Deliverable) -> tuple[str, str, int]:
-    """What has to be kept for a deliverable: two that are rounded alike are the same."""
-    return d.node, d.port, counts_of(recipe, d)
-
-
-def rounded(recipe: Recipe, d: Deliverable, made: Arrays, stop: Stop) -> tuple[np.ndarray, float]:
-    """(samples of a deliverable, how far they were moved at most), from what its node made."""
-    total = counts_of(recipe, d)
+def rounded(recipe: Recipe, key: Key, made: Arrays, stop: Stop) -> tuple[np.ndarray, float]:
+    """(samples to be written, how far they were moved at most), from what a node made."""
+    node, port, total = key
     if not total:
-        return made[d.port], 0.0
-    ports = [p.id for p in recipe.nodes[d.node].declared.outputs if p.role == SHARE]
-    place, out, moved = ports.index(d.port), np.empty_like(made[d.port]), 0.0
+        return made[port], 0.0
+    ports = [p.id for p in recipe.nodes[node].declared.outputs if p.role == SHARE]
+    place, out, moved = ports.index(port), np.empty_like(made[port]), 0.0
     for top in range(0, len(out), ROWS):
         stack = np.stack([made[p][top : top + ROWS] for p in ports])
         band = apportioned(stack, total, stop.flag)[place] / np.float32(total)

@@ -29,12 +29,13 @@ from PyQt6.QtWidgets import (
 from gelande.core import model, walk
 from gelande.core.errors import GelandeError
 from gelande.core.evaluate import Stop
-from gelande.core.model import Deliverable
+from gelande.core.orders import Deliverable
 from gelande.core.site import COARSEST
 from gelande.core.words import amount, clean
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS, formats_for
-from gelande.deliver.names import default_folder, file_name, variant_folder
+from gelande.deliver.names import default_folder, names_of, variant_folder
+from gelande.deliver.wanted import usual
 
 from ..flow import CutLabel
 from ..theme import mono
@@ -173,7 +174,7 @@ class DeliverPage(QWidget):
     # -- what is shown ----------------------------------------------------------------------------------
     def deliverables(self) -> tuple[Deliverable, ...]:
         recipe = self.document.recipe
-        return recipe.deliverables or B.usual(recipe)
+        return recipe.deliverables or usual(recipe)
 
     def enter(self):
         """The workspace is shown."""
@@ -218,7 +219,7 @@ class DeliverPage(QWidget):
         recipe, fmt = self.document.recipe, FORMATS.get(d.format)
         rows, columns = recipe.site.shape(self.level)
         item = self.items.get(d)
-        size = amount(item.facts["bytes"]) if item and item.facts else "–"
+        size = amount(item.bytes) if item and item.files else "–"
         node = recipe.nodes.get(d.node)
         port = node.spec.output(d.port) if node and node.spec else None
         source = (node.name if node else "?") + (
@@ -259,7 +260,7 @@ class DeliverPage(QWidget):
             return [("Failed", item.note)]
         if item is None or not item.facts:
             return [
-                ("File", file_name(self.document.recipe, d)),
+                ("File", names_of(self.document.recipe, d, self.level)[0]),
                 ("Metres per sample", f"{self.document.recipe.site.spacing(self.level):.3f} m"),
                 ("Numbers", "stated and read back when the file is written"),
             ]
@@ -310,7 +311,7 @@ class DeliverPage(QWidget):
     # -- edits ------------------------------------------------------------------------------------------
     def _edit(self, text, change):
         """Edits the list; the usual deliverables become the recipe's own with the first edit."""
-        self.document.edit(text, lambda r: replace(r, deliverables=change(r.deliverables or B.usual(r))))
+        self.document.edit(text, lambda r: replace(r, deliverables=change(r.deliverables or usual(r))))
 
     def _renamed(self, cell):
         name, row = clean(cell.text(), 80), cell.row()
@@ -407,7 +408,7 @@ class DeliverPage(QWidget):
 
     def _start(self, recipe, folder: Path):
         self.items, self.running, self.stop_flag = {}, True, Stop()
-        self._where, self.building = folder, recipe.deliverables or B.usual(recipe)
+        self._where, self.building = folder, recipe.deliverables or usual(recipe)
         self.stop_button.setEnabled(True)
         self.go_button.setEnabled(False)
         self.summary.setText("Working")

@@ -15,14 +15,15 @@ UP = 2
 
 
 class PngFile:
-    """An image being written. shape: rows, columns and, for RGB, 3; bits: 8 or 16."""
+    """An image being written. shape: rows, columns and, for RGB, 3, for RGBA 4; bits: 8 or 16."""
 
     def __init__(self, path: Path, shape: tuple[int, ...], bits: int):
         self._file = path.open("wb")
         self._packed, self._bits = zlib.compressobj(LEVEL), bits
         self._above = np.zeros(int(np.prod(shape[1:])) * bits // 8, np.uint8)
         self._file.write(b"\x89PNG\r\n\x1a\n")
-        self._chunk(b"IHDR", struct.pack(">IIBBBBB", shape[1], shape[0], bits, 2 if len(shape) == 3 else 0, 0, 0, 0))
+        colour = {3: 2, 4: 6}[shape[2]] if len(shape) == 3 else 0
+        self._chunk(b"IHDR", struct.pack(">IIBBBBB", shape[1], shape[0], bits, colour, 0, 0, 0))
 
     def _chunk(self, kind: bytes, data: bytes) -> None:
         self._file.write(struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data)))

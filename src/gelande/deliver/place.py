@@ -1,0 +1,74 @@
+"""Where the samples of a file lie: on the level's grid, on the site, and in a reference system."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from gelande.core.job import Stop
+from gelande.core.orders import Deliverable, Delivery
+from gelande.core.site import Site
+from gelande.kernels.frame import Frame
+
+
+@dataclass(frozen=True)
+class Place:
+    """site, level: of the delivery; frame: of the file's samples on the level's grid; delivery: what all files have in
+    common."""
+
+    site: Site
+    level: int
+    frame: Frame
+    delivery: Delivery = Delivery()
+
+    @property
+    def dx(self) -> float:
+        """Metres between samples."""
+        return self.site.spacing(self.level)
+
+    @property
+    def west(self) -> float:
+        """Metres from the site's west edge to the first column."""
+        return self.frame.left * self.dx
+
+    @property
+    def north(self) -> float:
+        """Metres from the site's south edge to the first row."""
+        return self.site.depth - self.frame.top * self.dx
+
+    @property
+    def origin(self) -> tuple[float, float]:
+        """(easting, northing) of the first sample, the north-west one, in the reference system."""
+        return self.delivery.east + self.west, self.delivery.north + self.north
+
+    def crs(self):
+        """The reference system, or None for local metres. Raises DeliveryError when there is none of that code or it is
+        not in metres."""
+        if not self.delivery.epsg:
+            return None
+        from rasterio.crs import CRS
+        from rasterio.errors import CRSError
+
+        from gelande.core.errors import DeliveryError
+
+        try:
+            found = CRS.from_epsg(self.delivery.epsg)
+            fits = found.is_projected and found.linear_units.casefold() in ("metre", "meter", "m")
+        except CRSError:
+            raise DeliveryError(f"there is no reference system with EPSG code {self.delivery.epsg}") from None
+        if not fits:
+            raise DeliveryError(
+                f"the reference system EPSG:{self.delivery.epsg} is not in metres; choose one with eastings and "
+                "northings in metres"
+            )
+        return found
+
+
+@dataclass
+class Work:
+    """A file being written: where it lies, its stop, and where progress goes."""
+
+    deliverable: Deliverable
+    place: Place
+    stop: Stop = field(default_factory=Stop)
+    tell: Callable[[float], None] = lambda share: None

@@ -1,0 +1,97 @@
+"""A row of tiles that is gathered on disk, strip by strip, until it can be written."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from gelande.core.context import Arrays
+from gelande.core.errors import DeliveryError, NodeError
+from gelande.core.files import reason_of
+from gelande.kernels.frame import Frame
+
+from .formats import format_of
+from .item import Item
+from .parts import Part
+from .samples import OnDisk, Samples
+from .together import Key, key_of, rounded
+
+if TYPE_CHECKING:
+    from .build import Build
+
+
+class Row:
+    """A row of tiles that is being gathered on disk, strip by strip."""
+
+    def __init__(self, build: Build, parts: list[Part], margin: int):
+        self._build, self._parts = build, sorted(parts, key=lambda p: p.x)
+        self._kept: dict[Key, OnDisk] = {}
+        first, last = self._parts[0].frame, self._parts[-1].frame
+        frame = first.union(last)
+        self.frame = frame.grown(margin) if margin else frame
+        self._over = False
+
+    def take(self, going: list[Item], strip: Frame, found: dict[str, Arrays | NodeError]) -> list[Item]:
+        """Adds what a strip has of the row. Returns the items that go on."""
+        top, bottom = max(strip.top, self.frame.top), min(strip.top + strip.height, self.frame.top + self.frame.height)
+        if self._over or top >= bottom:
+            return going
+        inside = self.frame._replace(top=top, height=bottom - top)
+        on: list[Item] = []
+        added: set[Key] = set()
+        for item in going:
+            if self._build.guarded(item, partial(self._add, item, strip, inside, found, added)):
+                on.append(item)
+        return on
+
+    def _add(self, item: Item, strip: Frame, inside: Frame, found: dict, added: set[Key]) -> None:
+        build = self._build
+        fmt = format_of(item.deliverable.format)
+        for source in item.deliverable.sources.values():
+            made = found[source[0]]
+            if isinstance(made, NodeError):
+                raise made
+            key = key_of(build.recipe, source, fmt)
+            if key in added:
+                continue
+            added.add(key)
+            rows, moved = rounded(build.recipe, key, made, build.stop)
+            try:
+                self._samples(key, rows.shape[2] if rows.ndim == 3 else 0).add(inside.cut(rows, strip), moved)
+            except OSError as error:
+                why = f"there is no room for what is computed in {build.folder}: {reason_of(error)}."
+                raise DeliveryError(why) from None
+
+    def _samples(self, key: Key, channels: int) -> OnDisk:
+        if key not in self._kept:
+            folder = self._build.folder
+            try:
+                folder.mkdir(parents=True, exist_ok=True)
+                self._kept[key] = OnDisk(self.frame, channels, folder)
+            except OSError as error:
+                raise DeliveryError(f"{folder} cannot be written into: {reason_of(error)}.") from None
+        return self._kept[key]
+
+    def finish(self, going: list[Item], strip: Frame) -> bool:
+        """Writes the row's tiles when the strip was its last. Returns whether it was."""
+        if self._over or strip.top + strip.height < self.frame.top + self.frame.height:
+            return False
+        build = self._build
+        for item in going:
+            fmt = format_of(item.deliverable.format)
+            sources = item.deliverable.sources.items()
+            samples: dict[str, Samples] = {
+                slot: self._kept[key_of(build.recipe, source, fmt)] for slot, source in sources
+            }
+            for part in self._parts:
+                if part in build.left[build.index(item)] and not item.over:
+                    build.guarded(item, partial(build.write, item, build.cut(fmt, item, samples, part), part))
+        self.close()
+        return True
+
+    def close(self) -> None:
+        """Gives the room on the disk back."""
+        self._over = True
+        for samples in self._kept.values():
+            samples.close()
+        self._kept = {}

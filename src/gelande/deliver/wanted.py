@@ -1,0 +1,56 @@
+"""What a recipe delivers, and what has to be computed for it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+from gelande.core.errors import DeliveryError
+from gelande.core.evaluate import Evaluator, Job
+from gelande.core.job import WHOLE_BESIDE_STRIPS
+from gelande.core.model import Recipe
+from gelande.core.orders import Deliverable
+from gelande.core.plan import Plan, is_whole
+from gelande.core.query import last_of
+from gelande.core.raster import COLOUR, HEIGHT
+from gelande.core.rolling import Rolling
+
+from .names import names_of
+from .parts import parts_of, strips_of
+
+
+def usual(recipe: Recipe) -> tuple[Deliverable, ...]:
+    """The deliverables of a recipe that names none: the last height twice, the last colour."""
+    found, made = last_of(recipe), []
+    if HEIGHT in found:
+        made += [
+            Deliverable("Height", *found[HEIGHT], "height_tiff32"),
+            Deliverable("Height for engine", *found[HEIGHT], "height_png16"),
+        ]
+    if COLOUR in found:
+        made.append(Deliverable("Colour", *found[COLOUR], "colour_png8"))
+    return tuple(made)
+
+
+def ordered(recipe: Recipe, level: int = 0) -> tuple[Deliverable, ...]:
+    """What a recipe delivers: what it names, or the usual. Raises DeliveryError when there is nothing, or two would be
+    one file."""
+    wanted = recipe.deliverables or usual(recipe)
+    if not wanted:
+        raise DeliveryError("There is nothing to deliver: the recipe has no height or colour yet.")
+    names = [name for d in wanted for name in names_of(recipe, d, level or recipe.site.levels[0])]
+    twice = next((n for n in names if names.count(n) > 1), None)
+    if twice:
+        raise DeliveryError(f"Two deliverables would be written as {twice}; give one another name.")
+    return wanted
+
+
+def plans(recipe: Recipe, level: int, evaluator: Evaluator, base: Path = Path()) -> Iterator[Plan]:
+    """What a build would compute, one plan a part. Raises DeliveryError when there is nothing to deliver."""
+    sources = (s[0] for d in ordered(recipe) for s in d.sources.values())
+    job, nodes = Job(recipe, base, whole=WHOLE_BESIDE_STRIPS), list(dict.fromkeys(sources))
+    if is_whole(recipe.site, level, WHOLE_BESIDE_STRIPS):
+        yield evaluator.plan(job, [(n, level) for n in nodes])
+        return
+    parts = parts_of(recipe.site, level, recipe.delivery)
+    yield from Rolling(evaluator, job).plans(nodes, level, strips_of(p.frame for p in parts))
