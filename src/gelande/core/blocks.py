@@ -107,7 +107,7 @@ class DeliverableBlock(Block):
     port: str = Field(max_length=100)
     format: str = Field(pattern=r"^[a-z0-9_]{1,100}$")
     options: dict[str, bool | Real | Annotated[str, Field(max_length=1000)]] = Field({}, max_length=50)
-    more: dict[str, tuple[str, str]] = Field({}, max_length=8)
+    more: dict[str, Annotated[list[str], Field(min_length=2, max_length=2)]] = Field({}, max_length=8)
 
 
 class DeliveryBlock(Block):

@@ -78,7 +78,7 @@ def _deliverable(recipe: Recipe, d) -> Deliverable:
         spec = recipe.nodes[node].spec
         if spec and not spec.output(port):
             raise RecipeError(f"Deliverable {d.name}: {recipe.nodes[node].name} has no output called {port}.")
-    more = tuple(sorted((slot, *source) for slot, source in d.more.items()))
+    more = tuple(sorted((slot, node, port) for slot, (node, port) in d.more.items()))
     return Deliverable(clean(d.name, 200), d.node, d.port, d.format, tuple(sorted(d.options.items())), more)
 
 

@@ -46,13 +46,15 @@ class Place:
         not in metres."""
         if not self.delivery.epsg:
             return None
+        from rasterio import Env
         from rasterio.crs import CRS
         from rasterio.errors import CRSError
 
         from gelande.core.errors import DeliveryError
 
         try:
-            found = CRS.from_epsg(self.delivery.epsg)
+            with Env():  # which sends what the library says to the log, and not to the terminal
+                found = CRS.from_epsg(self.delivery.epsg)
             fits = found.is_projected and found.linear_units.casefold() in ("metre", "meter", "m")
         except CRSError:
             raise DeliveryError(f"there is no reference system with EPSG code {self.delivery.epsg}") from None
