@@ -8,6 +8,7 @@ from gelande.core.raster import COLOUR, HEIGHT, MASK
 from .exr import Exr
 from .geo import AsciiGrid, GeoTiff
 from .images import Jpeg, Png
+from .mesh import mesh_formats
 from .packed import CHANNELS, Packed
 from .raw import Npy, Raw
 from .slopes import slope_formats
@@ -44,6 +45,7 @@ FORMATS: dict[str, Writer] = {
         Exr("colour_exr32", "OpenEXR, 32-bit float, linear", COLOUR, ".exr", 32, floats=True),
         GeoTiff("colour_tiff8", "GeoTIFF, 8-bit sRGB", COLOUR, ".tif", 8),
         *slope_formats(),
+        *mesh_formats(),
     )
 }
 

@@ -1,0 +1,272 @@
+"""Triangle meshes: glTF, OBJ, PLY and STL, in metres."""
+
+from __future__ import annotations
+
+import json
+import struct
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.errors import DeliveryError
+from gelande.core.raster import COLOUR, HEIGHT
+from gelande.kernels.curves import to_srgb
+from gelande.kernels.text import decimal_lines, face_lines
+
+from ..meshes import Mesh, Wish, mesh_of
+from ..place import Work
+from ..samples import Samples
+from .writer import Slot, Writer
+
+REGULAR, ADAPTIVE = "At every so many samples", "Where the land needs them"
+Z_UP, Y_UP = "Z", "Y"
+CORNER, CENTRE = "South-west corner", "Centre"
+#: Decimals of metres in texts: a tenth of a millimetre.
+DECIMALS = 4
+
+OPTIONS = (
+    P.choice("corners", "Corners", ADAPTIVE, (ADAPTIVE, REGULAR), "Where the mesh has corners."),
+    P.metres("error", "Largest height error", 0.5, "That the mesh has at any sample.", (0.001, 1000), (0.05, 20)),
+    P.count("most", "At most triangles", 0, "0: as many as the error takes.", (0, 40_000_000), (0, 2_000_000)),
+    P.count("step", "Samples between corners", 1, "Of a regular mesh.", (1, 256), (1, 16)),
+    P.count("levels", "Levels of detail", 1, "Each has twice the error, or twice the distance.", (1, 6)),
+    P.metres("skirt", "Skirt", 0, "How far the border hangs down, so that no gap shows.", (0, 10_000), (0, 200)),
+    P.metres("base", "Base", 0, "Ground under the lowest point; closes the mesh for printing.", (0, 10_000), (0, 500)),
+    P.choice("origin", "Origin", CORNER, (CORNER, CENTRE), "Where the mesh has east 0 and north 0."),
+)
+UP = P.choice("up", "Up is", Z_UP, (Z_UP, Y_UP), "The axis that points up; the other one then points south.")
+
+
+def wish_of(writer: Writer, options: dict, tiled: bool) -> Wish:
+    """The mesh that options ask for."""
+    value = {p.id: writer.option(options, p.id) for p in OPTIONS}
+    regular = value["corners"] == REGULAR
+    skirt = float(value["skirt"])
+    return Wish(
+        step=int(value["step"]) if regular else 0,
+        tolerance=float(value["error"]),
+        most=int(value["most"]),
+        skirt=skirt,
+        base=float(value["base"]),
+        border=tiled and not skirt and not regular,  # so that tiles meet without gaps
+    )
+
+
+@dataclass(frozen=True)
+class MeshWriter(Writer):
+    """A mesh of the height, with the colours as texture where the format has them."""
+
+    params: tuple[P.Param, ...] = OPTIONS
+    group: str = "Mesh"
+
+    def names(self, stem: str, options: dict) -> list[str]:
+        levels = int(self.option(options, "levels"))
+        stems = [stem] if levels == 1 else [f"{stem}_lod{k}" for k in range(levels)]
+        return [s + self.extension for s in stems] + self.companions(stem)
+
+    def companions(self, stem: str) -> list[str]:
+        """Files beside the meshes."""
+        return []
+
+    def make(self, folder: Path, stem: str, samples: dict[str, Samples], work: Work, options: dict, span) -> dict:
+        place = work.place
+        height = np.ascontiguousarray(samples[""].all())
+        wish, texture = wish_of(self, options, not place.frame.whole), _texture(samples.get("colour"))
+        count = int(self.option(options, "levels"))
+        levels = []
+        for k in range(count):
+            work.tell(0.1 + 0.9 * k / count)
+            mesh = mesh_of(height, place.dx, wish.coarser(k), work.stop)
+            self._placed(mesh, work, options)
+            path = folder / self.names(stem, options)[k]
+            self.write_mesh(path, mesh, texture, stem)
+            off = self._checked(path, mesh)
+            levels.append({"triangles": len(mesh.triangles), "height_error_m": mesh.error + off})
+        return {
+            "samples": [height.shape[1], height.shape[0]],
+            "metres_per_sample": place.dx,
+            "meaning": {"unit": "m", "up": self.up(options), "origin": self.option(options, "origin")},
+            **({"options": options} if options else {}),
+            "levels": levels,
+            "largest_rounding_error": levels[0]["height_error_m"],
+            "read_back": "the same triangles, corners within a tenth of a millimetre",
+        }
+
+    def up(self, options: dict) -> str:
+        """The axis that points up."""
+        return self.option(options, "up") if any(p.id == "up" for p in self.params) else Z_UP
+
+    def _placed(self, mesh: Mesh, work: Work, options: dict) -> None:
+        """Moves a mesh to its place on the site, and turns it."""
+        place = work.place
+        south = place.north - (place.frame.height - 1) * place.dx
+        shift = np.array([place.west, south, 0.0])
+        if self.option(options, "origin") == CENTRE:
+            shift -= (place.site.width / 2, place.site.depth / 2, 0)
+        mesh.points += shift
+        if self.up(options) == Y_UP:
+            mesh.points = np.stack([mesh.points[:, 0], mesh.points[:, 2], -mesh.points[:, 1]], -1)
+
+    def write_mesh(self, path: Path, mesh: Mesh, texture, stem: str) -> None:
+        """Writes one mesh. texture: a Pillow image or None."""
+        raise NotImplementedError
+
+    def read_mesh(self, path: Path) -> tuple[np.ndarray, np.ndarray]:
+        """(points, triangles) of a file."""
+        raise NotImplementedError
+
+    def _checked(self, path: Path, mesh: Mesh) -> float:
+        """Reads a mesh back. Returns how far its corners were moved at most, metres."""
+        points, triangles = self.read_mesh(path)
+        same = triangles.shape == mesh.triangles.shape and np.array_equal(triangles, mesh.triangles)
+        off = float(np.abs(points - mesh.points).max()) if points.shape == mesh.points.shape else np.inf
+        # single precision has a step of 8 mm at 100 km
+        if not same or off > max(1e-4, np.abs(mesh.points).max() * 1.2e-7):
+            raise DeliveryError(f"{path.name} does not read back as it was written; nothing was kept.")
+        return off
+
+
+def _texture(colour: Samples | None):
+    """The colours as an image in sRGB, or None."""
+    if colour is None:
+        return None
+    from PIL import Image
+
+    data = np.empty(colour.shape, np.uint8)
+    top = 0
+    for rows in colour.bands():
+        data[top : top + len(rows)] = np.clip(np.rint(to_srgb(rows.astype(np.float64)) * 255), 0, 255)
+        top += len(rows)
+    return Image.fromarray(data)
+
+
+def _tri(mesh: Mesh, texture=None):
+    """A mesh as trimesh has it."""
+    import trimesh
+
+    visual = None
+    if texture is not None:
+        material = trimesh.visual.material.PBRMaterial(
+            baseColorTexture=texture, roughnessFactor=1.0, metallicFactor=0.0
+        )
+        visual = trimesh.visual.TextureVisuals(uv=mesh.uv, material=material)
+    return trimesh.Trimesh(mesh.points, mesh.triangles, process=False, validate=False, visual=visual)
+
+
+@dataclass(frozen=True)
+class Glb(MeshWriter):
+    """glTF 2.0 in one file; Y points up, as that format has it."""
+
+    slots: tuple[Slot, ...] = (Slot("colour", "Colour", COLOUR),)
+
+    def up(self, options: dict) -> str:
+        return Y_UP
+
+    def write_mesh(self, path: Path, mesh: Mesh, texture, stem: str) -> None:
+        path.write_bytes(_tri(mesh, texture).export(file_type="glb"))
+
+    def read_mesh(self, path: Path) -> tuple[np.ndarray, np.ndarray]:
+        data = path.read_bytes()
+        magic, version, size, length, kind = struct.unpack("<4sIII4s", data[:20])
+        if (magic, version, size, kind) != (b"glTF", 2, len(data), b"JSON"):
+            raise DeliveryError(f"{path.name} does not read back as glTF; nothing was kept.")
+        block = json.loads(data[20 : 20 + length])
+        binary = data[28 + length :]
+        one = block["meshes"][0]["primitives"][0]
+
+        def values(index: int, width: int) -> np.ndarray:
+            a = block["accessors"][index]
+            v = block["bufferViews"][a["bufferView"]]
+            kind = {5126: "<f4", 5125: "<u4", 5123: "<u2"}[a["componentType"]]
+            start = v.get("byteOffset", 0) + a.get("byteOffset", 0)
+            return np.frombuffer(binary, kind, a["count"] * width, start)
+
+        points = values(one["attributes"]["POSITION"], 3).reshape(-1, 3)
+        return points.astype(np.float64), values(one["indices"], 1).reshape(-1, 3).astype(np.int64)
+
+
+@dataclass(frozen=True)
+class Obj(MeshWriter):
+    """Wavefront OBJ with texture coordinates; the colours are a PNG beside it."""
+
+    params: tuple[P.Param, ...] = (*OPTIONS, UP)
+    slots: tuple[Slot, ...] = (Slot("colour", "Colour", COLOUR),)
+
+    def companions(self, stem: str) -> list[str]:
+        return [f"{stem}.mtl", f"{stem}_colour.png"]
+
+    def write_mesh(self, path: Path, mesh: Mesh, texture, stem: str) -> None:
+        from PIL import Image
+
+        with path.open("wb") as file:
+            file.write(f"# Metres. {len(mesh.triangles)} triangles.\nmtllib {stem}.mtl\nusemtl land\n".encode())
+            file.write(decimal_lines(mesh.points, "v", DECIMALS))
+            file.write(decimal_lines(mesh.uv, "vt", 7))
+            file.write(face_lines(mesh.triangles, True))
+        (path.parent / f"{stem}.mtl").write_text(
+            f"newmtl land\nKa 1 1 1\nKd 1 1 1\nKs 0 0 0\nillum 1\nmap_Kd {stem}_colour.png\n", encoding="ascii"
+        )
+        image = texture or Image.new("RGB", (4, 4), (128, 128, 128))
+        image.save(path.parent / f"{stem}_colour.png", compress_level=3)
+
+    def read_mesh(self, path: Path) -> tuple[np.ndarray, np.ndarray]:
+        data = path.read_bytes()
+        first, texture, faces = data.index(b"\nv ") + 1, data.index(b"\nvt ") + 1, data.index(b"\nf ") + 1
+        points = np.array(data[first:texture].replace(b"v", b" ").split(), np.float64)
+        corners = np.array(data[faces:].replace(b"f", b" ").replace(b"/", b" ").split(), np.int64)
+        return points.reshape(-1, 3), corners.reshape(-1, 6)[:, ::2] - 1
+
+
+@dataclass(frozen=True)
+class Ply(MeshWriter):
+    """Stanford PLY, binary."""
+
+    params: tuple[P.Param, ...] = (*OPTIONS, UP)
+
+    def write_mesh(self, path: Path, mesh: Mesh, texture, stem: str) -> None:
+        path.write_bytes(_tri(mesh).export(file_type="ply"))
+
+    def read_mesh(self, path: Path) -> tuple[np.ndarray, np.ndarray]:
+        data = path.read_bytes()
+        start = data.index(b"end_header\n") + 11
+        head = data[:start].decode("ascii").splitlines()
+        counts = {line.split()[1]: int(line.split()[2]) for line in head if line.startswith("element")}
+        points = np.frombuffer(data, "<f4", counts["vertex"] * 3, start).reshape(-1, 3)
+        kind = np.dtype([("n", "u1"), ("corners", "<i4", 3)])
+        faces = np.frombuffer(data, kind, counts["face"], start + points.nbytes)
+        return points.astype(np.float64), faces["corners"].astype(np.int64)
+
+
+@dataclass(frozen=True)
+class Stl(MeshWriter):
+    """STL, binary: triangles without shared corners, for printing."""
+
+    params: tuple[P.Param, ...] = (*OPTIONS, UP)
+
+    def write_mesh(self, path: Path, mesh: Mesh, texture, stem: str) -> None:
+        path.write_bytes(_tri(mesh).export(file_type="stl"))
+
+    def read_mesh(self, path: Path) -> tuple[np.ndarray, np.ndarray]:
+        kind = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("more", "<u2")])
+        data = np.frombuffer(path.read_bytes(), kind, offset=84)
+        return data["corners"].reshape(-1, 3).astype(np.float64), np.arange(3 * len(data)).reshape(-1, 3)
+
+    def _checked(self, path: Path, mesh: Mesh) -> float:
+        points, triangles = self.read_mesh(path)
+        wanted = mesh.points[mesh.triangles].reshape(-1, 3)
+        off = float(np.abs(points - wanted).max()) if points.shape == wanted.shape else np.inf
+        if off > max(1e-4, np.abs(wanted).max() * 1.2e-7):
+            raise DeliveryError(f"{path.name} does not read back as it was written; nothing was kept.")
+        return off
+
+
+def mesh_formats() -> tuple[Writer, ...]:
+    """All of them."""
+    return (
+        Glb("mesh_glb", "Mesh, glTF (.glb)", HEIGHT, ".glb", 32, floats=True),
+        Obj("mesh_obj", "Mesh, OBJ with texture", HEIGHT, ".obj", 32, floats=True),
+        Ply("mesh_ply", "Mesh, PLY", HEIGHT, ".ply", 32, floats=True),
+        Stl("mesh_stl", "Mesh, STL", HEIGHT, ".stl", 32, floats=True),
+    )
