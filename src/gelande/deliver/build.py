@@ -187,7 +187,9 @@ class Build:
             if self.earlier.is_there(name) and name not in self.earlier.names:
                 self.earlier.move(name)  # nobody knows what it is: it is kept, apart from the delivery
         name = stem(self.recipe, d, self.level, part if self.tiled else None)
-        facts = write_file(Work(d, place, self.stop, tell), samples, self.folder, name, self.spans[self.index(item)])
+        facts = write_file(
+            Work(d, place, self.recipe.seed, self.stop, tell), samples, self.folder, name, self.spans[self.index(item)]
+        )
         where = {"tile": [part.x, part.y], "first_sample": [part.frame.left, part.frame.top]} if self.tiled else {}
         keys = self.evaluator.keys(self.recipe, self.base)
         item.files.append({**facts, **where, "made_from": self.origin(item, part, keys)})
@@ -223,7 +225,8 @@ class Build:
             fmt = format_of(item.deliverable.format)
             samples: dict[str, Samples] = {}
             for slot, source in item.deliverable.sources.items():
-                made = self.evaluator.run(job, source[0], self.level)
+                level = fmt.fixed(slot, self.recipe.site)
+                made = self.evaluator.run(job, source[0], self.level if level is None else level)
                 samples[slot] = InMemory(*rounded(self.recipe, key_of(self.recipe, source, fmt), made, self.stop))
             for part in list(self.left[self.index(item)]):
                 self.write(item, self.cut(fmt, item, samples, part), part)
@@ -235,7 +238,22 @@ class Build:
         """The samples that a format looks at for a part of a deliverable."""
         margin = fmt.margin(dict(item.deliverable.options), self.recipe.site.spacing(self.level))
         frame = part.frame.grown(margin) if margin else part.frame
-        return {slot: s if s.frame == frame else Cut(s, frame) for slot, s in samples.items()}
+        whole = {slot for slot in samples if fmt.fixed(slot, self.recipe.site) is not None}
+        return {slot: s if s.frame == frame or slot in whole else Cut(s, frame) for slot, s in samples.items()}
+
+    def fixed(self, fmt: Writer, item: Item) -> dict[str, Samples]:
+        """The samples that a format asks for at a level of their own."""
+        found: dict[str, Samples] = {}
+        for slot, (node, port) in item.deliverable.sources.items():
+            level = fmt.fixed(slot, self.recipe.site)
+            if level is not None:
+                found[slot] = InMemory(self.evaluator.result(self.job(), node, level)[port])
+        return found
+
+    def streamed(self, item: Item) -> dict[str, Source]:
+        """The outputs of an item that are computed at the delivery's level, by slot."""
+        fmt = format_of(item.deliverable.format)
+        return {s: at for s, at in item.deliverable.sources.items() if fmt.fixed(s, self.recipe.site) is None}
 
     # -- a level that is computed in strips -------------------------------------------------------------
     def in_strips(self, going: list[Item]) -> None:
@@ -246,7 +264,7 @@ class Build:
         todo = {part for item in going for part in self.left[self.index(item)]}
         frames = strips_of((part.frame for part in todo), margin)
         rows = [Row(self, [p for p in todo if p.y == y], margin) for y in sorted({p.y for p in todo})]
-        nodes = list(dict.fromkeys(s[0] for item in going for s in item.deliverable.sources.values()))
+        nodes = list(dict.fromkeys(s[0] for item in going for s in self.streamed(item).values()))
         done = 0
 
         def told(share, label, left):

@@ -10,8 +10,8 @@ from gelande.core.orders import Delivery
 from gelande.core.site import Site
 from gelande.kernels.frame import Frame
 
-#: Rows of a strip: as many as a tile of the erosion has.
-STRIP = 1024
+#: Rows of a strip, for levels up to 4097 samples wide; wider ones have lower strips, so that a strip holds no more.
+STRIP, WIDE = 1024, 4097
 
 
 @dataclass(frozen=True)
@@ -75,11 +75,13 @@ def strips_of(frames: Iterable[Frame], margin: int = 0) -> list[Frame]:
             runs[-1][1] = max(runs[-1][1], frame.top + frame.height)
         else:
             runs.append([frame.top, frame.top + frame.height])
-    found = []
+    found, tall = [], STRIP
+    while tall > STRIP // 16 and tall * (right - left) > STRIP * WIDE:
+        tall //= 2
     for top, bottom in runs:
         while top < bottom:
             # a few rows that would be left over go with the strip before them
-            end = bottom if top + STRIP + STRIP // 8 >= bottom else top + STRIP
+            end = bottom if top + tall + tall // 8 >= bottom else top + tall
             found.append(Frame.between(top, end, left, right, grown[0].grid))
             top = end
     return found

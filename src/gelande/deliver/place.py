@@ -68,9 +68,10 @@ class Place:
 
 @dataclass
 class Work:
-    """A file being written: where it lies, its stop, and where progress goes."""
+    """A file being written: where it lies, the recipe's seed, its stop, and where progress goes."""
 
     deliverable: Deliverable
     place: Place
+    seed: int = 0
     stop: Stop = field(default_factory=Stop)
     tell: Callable[[float], None] = lambda share: None

@@ -47,7 +47,7 @@ class Row:
     def _add(self, item: Item, strip: Frame, inside: Frame, found: dict, added: set[Key]) -> None:
         build = self._build
         fmt = format_of(item.deliverable.format)
-        for source in item.deliverable.sources.values():
+        for source in build.streamed(item).values():
             made = found[source[0]]
             if isinstance(made, NodeError):
                 raise made
@@ -79,15 +79,17 @@ class Row:
         build = self._build
         for item in going:
             fmt = format_of(item.deliverable.format)
-            sources = item.deliverable.sources.items()
-            samples: dict[str, Samples] = {
-                slot: self._kept[key_of(build.recipe, source, fmt)] for slot, source in sources
-            }
+            kept = {s: self._kept[key_of(build.recipe, at, fmt)] for s, at in build.streamed(item).items()}
             for part in self._parts:
                 if part in build.left[build.index(item)] and not item.over:
-                    build.guarded(item, partial(build.write, item, build.cut(fmt, item, samples, part), part))
+                    build.guarded(item, partial(self._write, item, kept, part))
         self.close()
         return True
+
+    def _write(self, item: Item, kept: dict[str, OnDisk], part: Part) -> None:
+        build, fmt = self._build, format_of(item.deliverable.format)
+        samples: dict[str, Samples] = {**kept, **build.fixed(fmt, item)}
+        build.write(item, build.cut(fmt, item, samples, part), part)
 
     def close(self) -> None:
         """Gives the room on the disk back."""

@@ -21,7 +21,7 @@ from .bands import kernel
 #: Why a round of insertions came to an end.
 _DONE, _FULL, _STOPPED = 0, 1, 2
 #: Squares a side that the first mesh is made of at most: larger triangles would be looked through again and again.
-FIRST = 64
+FIRST = 16
 
 
 @kernel

@@ -8,8 +8,10 @@ from gelande.core.raster import COLOUR, HEIGHT, MASK
 from .exr import Exr
 from .geo import AsciiGrid, GeoTiff
 from .images import Jpeg, Png
+from .lines import line_formats
 from .mesh import mesh_formats
 from .packed import CHANNELS, Packed
+from .points import point_formats
 from .raw import Npy, Raw
 from .slopes import slope_formats
 from .writer import SPAN, File, Meaning, Slot, Writer
@@ -45,7 +47,9 @@ FORMATS: dict[str, Writer] = {
         Exr("colour_exr32", "OpenEXR, 32-bit float, linear", COLOUR, ".exr", 32, floats=True),
         GeoTiff("colour_tiff8", "GeoTIFF, 8-bit sRGB", COLOUR, ".tif", 8),
         *slope_formats(),
+        *line_formats(),
         *mesh_formats(),
+        *point_formats(),
     )
 }
 

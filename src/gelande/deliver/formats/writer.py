@@ -14,6 +14,7 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.errors import DeliveryError
 from gelande.core.raster import COLOUR, HEIGHT, MASK
+from gelande.core.site import Site
 from gelande.kernels.curves import to_srgb
 
 from ..place import Place, Work
@@ -116,6 +117,10 @@ class Writer:
     def names(self, stem: str, options: dict) -> list[str]:
         """The files that are written, the one that holds the data first."""
         return [stem + self.extension]
+
+    def fixed(self, slot: str, site: Site) -> int | None:
+        """The level at which an output is asked whatever is delivered; None for that of the delivery."""
+        return None
 
     def margin(self, options: dict, dx: float) -> int:
         """How many samples beyond a file's own it looks at."""

@@ -1,0 +1,220 @@
+"""Places for plants, stones and the like from a cover mask: CSV, GeoPackage, and instances in glTF.
+
+The pattern lies fixed on the site, and the mask is asked at one detail, whatever is delivered: the same points stand
+in every tile and at every detail. Heights and slopes are those of the land that is delivered.
+
+"""
+
+from __future__ import annotations
+
+import json
+import math
+import struct
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.errors import DeliveryError
+from gelande.core.raster import HEIGHT, MASK
+from gelande.core.site import Site
+from gelande.kernels.discs import FULL, discs
+
+from ..place import Place, Work
+from ..samples import Samples
+from . import geopackage
+from .writer import Slot, Writer
+
+#: Samples along the long side at which the mask is asked.
+DETAIL = 1025
+LAYER = "points"
+COLUMNS = ("east_m", "north_m", "height_m", "slope_deg", "turn_deg", "size")
+DECIMALS = (3, 3, 3, 2, 1, 3)
+#: Points that a file holds at most, and instances that a glTF does.
+MOST, MOST_INSTANCES = 5_000_000, 200_000
+
+OPTIONS = (
+    P.number("density", "Points a hectare", 200, "Where the mask is full.", (0.001, 100_000), (1, 2000)),
+    P.metres("least", "Least distance", 3, "Between two points.", (0.05, 10_000), (0.5, 50)),
+    P.number("smallest", "Smallest size", 0.7, "Factor of the smallest ones.", (0.01, 100), (0.2, 2)),
+    P.number("largest", "Largest size", 1.3, "Factor of the largest ones.", (0.01, 100), (0.5, 4)),
+    P.count("pattern", "Pattern", 0, "Another number gives other places.", (0, 999_999), (0, 99)),
+)
+
+
+def bilinear(data: Any, row: Any, column: Any) -> np.ndarray:
+    """Data at fractional rows and columns, held at the edges."""
+    row, column = np.clip(row, 0, data.shape[0] - 1), np.clip(column, 0, data.shape[1] - 1)
+    r, c = np.minimum(row.astype(int), data.shape[0] - 2), np.minimum(column.astype(int), data.shape[1] - 2)
+    v, u = row - r, column - c
+    top = data[r, c] * (1 - u) + data[r, c + 1] * u
+    return top * (1 - v) + (data[r + 1, c] * (1 - u) + data[r + 1, c + 1] * u) * v
+
+
+def points_of(mask: np.ndarray, height: Samples, place: Place, seed: int, value: dict) -> np.ndarray:
+    """The points of a part of a site. mask: shares, of the whole site; height: of the part, and a little around it;
+    value: options. Returns (n, 6): columns as COLUMNS says. Raises DeliveryError when there is no room for them."""
+    least, density = float(value["least"]), float(value["density"])
+    room = FULL / least**2 * 1e4
+    if density > room:
+        raise DeliveryError(
+            f"with {least:g} m between points there is room for {room:.0f} a hectare, and {density:g} were asked for; "
+            "choose fewer, or a smaller distance"
+        )
+    site, f = place.site, place.frame
+    west, south = place.west, place.north - (f.height - 1) * place.dx
+    # what lies on an edge belongs to the tile that begins there, and on the site's far edges to the last one
+    east = place.west + (f.width - 1) * place.dx if f.left + f.width < f.columns else site.width + 1e-6
+    north = place.north if f.top > 0 else site.depth + 1e-6
+    if site.width * site.depth * room / 1e4 > 20 * MOST:
+        raise DeliveryError(f"points {least:g} m apart on this site are too many; choose a larger distance")
+    found = discs(west, south, east, north, least, (seed * 7919 + int(value["pattern"]) * 104_729) & 0x7FFFFFF)
+    x, y = found[:, 0], found[:, 1]
+    wanted = bilinear(mask, (site.depth - y) / site.depth * (mask.shape[0] - 1), x / site.width * (mask.shape[1] - 1))
+    found = found[found[:, 2] < wanted * (density / room)]
+    if len(found) > MOST:
+        raise DeliveryError(f"{len(found)} points are more than a file may hold ({MOST}); choose fewer a hectare")
+    x, y = found[:, 0], found[:, 1]
+    data, g = height.all().astype(np.float64), height.frame
+    row, column = (site.depth - y) / place.dx - g.top, x / place.dx - g.left
+    down, right = np.gradient(data, place.dx)
+    slope = np.degrees(np.arctan(np.hypot(bilinear(down, row, column), bilinear(right, row, column))))
+    low, high = sorted((float(value["smallest"]), float(value["largest"])))
+    size = low + (high - low) * found[:, 4]
+    table = np.stack([x, y, bilinear(data, row, column), slope, 360 * found[:, 3], size], -1)
+    return np.stack([np.round(table[:, k], n) for k, n in enumerate(DECIMALS)], -1)
+
+
+@dataclass(frozen=True)
+class Points(Writer):
+    """A table of points; east and north are moved with the site's corner where the delivery has a reference system."""
+
+    params: tuple[P.Param, ...] = OPTIONS
+    slots: tuple[Slot, ...] = (Slot("height", "Height", HEIGHT, True),)
+    group: str = "Points"
+
+    def margin(self, options: dict, dx: float) -> int:
+        return 2
+
+    def fixed(self, slot: str, site: Site) -> int | None:
+        return site.level_of(DETAIL) if slot == "" else None
+
+    def make(self, folder: Path, stem: str, samples: dict[str, Samples], work: Work, options: dict, span) -> dict:
+        value = {p.id: self.option(options, p.id) for p in self.params}
+        table = points_of(samples[""].all(), samples["height"], work.place, work.seed, value)
+        work.stop.check()
+        work.tell(0.4)
+        path = folder / self.names(stem, options)[0]
+        self.write_points(path, table, work.place)
+        back = self.read_points(path, work.place)
+        wanted = table[:, : back.shape[1]]
+        if back.shape != wanted.shape or (len(back) and float(np.abs(back - wanted).max()) > self.close(table)):
+            raise DeliveryError(f"{path.name} does not read back as it was written; nothing was kept.")
+        return {
+            "samples": list(reversed(work.place.frame.shape)),
+            "metres_per_sample": work.place.dx,
+            "meaning": {"unit": "m", "columns": list(COLUMNS)},
+            **({"options": options} if options else {}),
+            "points": len(table),
+            "largest_rounding_error": 0.0005,
+            "read_back": f"{len(table)} points",
+        }
+
+    def close(self, table: np.ndarray) -> float:
+        """What a number that is read back may differ by."""
+        return 1e-6
+
+    def write_points(self, path: Path, table: np.ndarray, place: Place) -> None:
+        """Writes the file."""
+        moved = table + np.array([place.delivery.east, place.delivery.north, 0, 0, 0, 0])
+        np.savetxt(path, moved, [f"%.{n}f" for n in DECIMALS], ",", header=",".join(COLUMNS), comments="")
+
+    def read_points(self, path: Path, place: Place) -> np.ndarray:
+        """The numbers of a file, in order; some or all columns."""
+        lines = path.read_text(encoding="ascii").splitlines()[1:]
+        found = np.array([line.split(",") for line in lines], np.float64).reshape(-1, len(COLUMNS))
+        return found - np.array([place.delivery.east, place.delivery.north, 0, 0, 0, 0])
+
+
+class PointLayer(Points):
+    """Points as a GeoPackage."""
+
+    def write_points(self, path: Path, table: np.ndarray, place: Place) -> None:
+        fields = {name: np.ascontiguousarray(table[:, k]) for k, name in enumerate(COLUMNS) if k > 1}
+        geopackage.write(path, LAYER, geopackage.POINT, list(table[:, :2]), fields, place)
+
+    def read_points(self, path: Path, place: Place) -> np.ndarray:
+        return np.array(geopackage.read(path, LAYER, place), np.float64).reshape(-1, 2)
+
+
+class Instances(Points):
+    """glTF: a node for each point, all with one small cone, to be replaced by what stands there. Y points up."""
+
+    def close(self, table: np.ndarray) -> float:
+        return max(1e-3, float(np.abs(table[:, :3]).max(initial=0)) * 2e-7)
+
+    def write_points(self, path: Path, table: np.ndarray, place: Place) -> None:
+        if len(table) > MOST_INSTANCES:
+            raise DeliveryError(
+                f"{len(table)} instances are more than glTF programs open ({MOST_INSTANCES}); write CSV or GeoPackage"
+            )
+        ring = [(math.cos(a) * 0.4, 0.0, math.sin(a) * 0.4) for a in np.arange(6) * math.pi / 3]
+        points = np.array([*ring, (0, 1, 0)], "<f4")
+        faces = np.array([((k + 1) % 6, k, 6) for k in range(6)], "<u2")
+        binary = points.tobytes() + faces.tobytes()
+        binary += bytes(-len(binary) % 4)
+        nodes = [
+            {
+                "mesh": 0,
+                "translation": [east, height, -north],
+                "rotation": [0.0, math.sin(math.radians(-turn) / 2), 0.0, math.cos(math.radians(-turn) / 2)],
+                "scale": [size] * 3,
+            }
+            for east, north, height, _, turn, size in table.tolist()
+        ]
+        block = {
+            "asset": {"version": "2.0", "generator": "Gelande"},
+            "scene": 0,
+            "scenes": [{"nodes": list(range(1, len(nodes) + 1)) or [0]}],
+            "nodes": [{"name": "points"}, *nodes],
+            "meshes": [{"name": "place", "primitives": [{"attributes": {"POSITION": 0}, "indices": 1}]}],
+            "accessors": [
+                {
+                    "bufferView": 0,
+                    "componentType": 5126,
+                    "count": 7,
+                    "type": "VEC3",
+                    "min": points.min(0).tolist(),
+                    "max": points.max(0).tolist(),
+                },
+                {"bufferView": 1, "componentType": 5123, "count": 18, "type": "SCALAR"},
+            ],
+            "bufferViews": [
+                {"buffer": 0, "byteOffset": 0, "byteLength": points.nbytes, "target": 34962},
+                {"buffer": 0, "byteOffset": points.nbytes, "byteLength": faces.nbytes, "target": 34963},
+            ],
+            "buffers": [{"byteLength": len(binary)}],
+        }
+        text = json.dumps(block, separators=(",", ":")).encode("ascii")
+        text += b" " * (-len(text) % 4)
+        size = 12 + 8 + len(text) + 8 + len(binary)
+        head = struct.pack("<4sIIII", b"glTF", 2, size, len(text), 0x4E4F534A)
+        path.write_bytes(head + text + struct.pack("<II", len(binary), 0x004E4942) + binary)
+
+    def read_points(self, path: Path, place: Place) -> np.ndarray:
+        data = path.read_bytes()
+        (length,) = struct.unpack_from("<I", data, 12)
+        nodes = json.loads(data[20 : 20 + length])["nodes"][1:]
+        found = np.array([n["translation"] for n in nodes], np.float64).reshape(-1, 3)
+        return np.stack([found[:, 0], -found[:, 2], found[:, 1]], -1)
+
+
+def point_formats() -> tuple[Writer, ...]:
+    """All of them."""
+    return (
+        Points("points_csv", "Points, CSV", MASK, ".csv", 32, floats=True),
+        PointLayer("points_gpkg", "Points, GeoPackage", MASK, ".gpkg", 32, floats=True),
+        Instances("points_glb", "Points, glTF instances", MASK, ".glb", 32, floats=True),
+    )
