@@ -26,6 +26,7 @@ from gelande.core.orders import Source
 from gelande.core.plan import is_whole
 from gelande.core.raster import COLOUR
 from gelande.core.rolling import Rolling
+from gelande.core.site import FIGURES_LEVEL
 from gelande.core.words import clean
 
 from .formats import Writer, format_of
@@ -36,7 +37,7 @@ from .parts import Part, parts_of, strips_of
 from .place import Place, Work
 from .row import Row
 from .samples import Cut, InMemory, Samples
-from .spans import spans_of
+from .spans import is_found, spans_of
 from .together import key_of, rounded
 from .wanted import ordered
 from .write import write_file
@@ -66,9 +67,11 @@ class Build:
     whole: int = WHOLE_BESIDE_STRIPS
     span: tuple[float, float] | None = None
     earlier: Earlier = field(default_factory=lambda: Earlier(Path()))
+    record: bool = True
     #: Of each item by place in the list: its span, and the tiles that are still to be written.
     spans: dict[int, tuple[float, float] | None] = field(default_factory=dict)
     left: dict[int, list[Part]] = field(default_factory=dict)
+    _found: dict[Source, tuple[float, float]] = field(default_factory=dict)
 
     def say(self, item: Item, state: str, share: float, note: str = "") -> None:
         """Notes an item's state and tells it."""
@@ -138,9 +141,9 @@ class Build:
     def begin(self) -> list[Item]:
         """What has to be written of each item. Returns the items that are not all there already."""
         going = [item for item in self.items if self.guarded(item, partial(self.checked, item))]
-        found = spans_of(
-            self.recipe, [item.deliverable for item in going], self.level, self.tiled, self.span, self._extremes
-        )
+        going = [item for item in going if self.guarded(item, partial(self._look, item))]
+        orders = [item.deliverable for item in going]
+        found = spans_of(self.recipe, orders, self.tiled, self.span, self._found)
         for item, span in zip(going, found):
             self.spans[self.index(item)] = span
         keys = self.evaluator.keys(self.recipe, self.base)
@@ -159,9 +162,13 @@ class Build:
                 self.say(item, DONE, 1.0, "unchanged")
         return going
 
-    def _extremes(self, source: Source, level: int) -> tuple[float, float]:
-        data = self.evaluator.result(self.job(), source[0], level)[source[1]]
-        return float(data.min()), float(data.max())
+    def _look(self, item: Item) -> None:
+        """Finds the range of a height whose counts run over what is found at the figures level."""
+        d = item.deliverable
+        if not is_found(self.recipe.delivery, d, self.tiled, self.span) or d.source in self._found:
+            return
+        data = self.evaluator.result(self.job(), d.node, min(self.level, FIGURES_LEVEL))[d.port]
+        self._found[d.source] = float(data.min()), float(data.max())
 
     def origin(self, item: Item, part: Part, keys: dict[str, str]) -> str:
         """What identifies the contents of an item's file."""
@@ -200,7 +207,7 @@ class Build:
     def note(self, over: bool) -> None:
         """Writes the manifest as things stand. over: nothing more will be written. Raises DeliveryError."""
         files = [facts for item in self.items for facts in item.files]
-        if not files:
+        if not files or not self.record:
             return
         fresh = {name for f in files for name in (f["file"], *(b["file"] for b in f.get("beside", ())))}
         try:
@@ -310,10 +317,12 @@ def build(
     span: tuple[float, float] | None = None,
     columns: Iterable[int] | None = None,
     rows: Iterable[int] | None = None,
+    record: bool = True,
 ) -> list[Item]:
     """Builds all deliverables at a level into a folder. tell(index, item) is called on every change of state; whole:
     samples up to which a level is evaluated at once; span: heights that 16-bit counts run over, when this delivery
-    shares them with others; columns, rows: of tiles, when not all are wanted.
+    shares them with others; columns, rows: of tiles, when not all are wanted; record: whether the manifest is written,
+    which somebody else does when several build parts of one delivery.
 
     What was finished stays when it is stopped or something fails, and is not made again as long as it would be the
     same. Raises DeliveryError when there is nothing to deliver."""
@@ -333,8 +342,10 @@ def build(
         whole,
         span,
         Earlier.read(recipe, folder),
+        record,
     )
-    sweep(folder)
+    if record:
+        sweep(folder)
     going = work.begin()
     if work.at_once:
         for item in going:

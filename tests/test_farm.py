@@ -1,0 +1,121 @@
+"""Deliveries by workers: the same bytes, whoever builds them and whoever is lost on the way."""
+
+import hashlib
+import json
+import os
+import signal
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+from unittest import mock
+
+from support import chain, linked
+
+from gelande.core.errors import DeliveryError
+from gelande.core.evaluate import Evaluator, Stop
+from gelande.core.orders import Deliverable, Delivery
+from gelande.core.recipe import dumps, loads
+from gelande.core.site import Site
+from gelande.deliver import build as B
+from gelande.deliver.farm import Farm, Variant, cluster
+
+LEVEL = 3
+
+
+def land(seed=0, **more):
+    recipe, (_, rain) = chain("massif", "rain_erosion", site=Site("Farmed", 1000, 1000, base=32))
+    recipe, ramp = linked(recipe, "colour_ramp", rain, "height")
+    orders = [("Height", rain, "height", "height_png16"), ("Ground", ramp, "colour", "colour_png8")]
+    recipe = replace(recipe, seed=seed, deliverables=tuple(Deliverable(*o) for o in orders), delivery=Delivery(**more))
+    return loads(dumps(recipe))
+
+
+def sums(folder: Path) -> dict[str, str]:
+    return {p.name: hashlib.sha256(p.read_bytes()).hexdigest() for p in folder.iterdir() if p.is_file()}
+
+
+class FarmTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.context = cluster(workers=2)
+        cls.client = cls.context.__enter__()
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.context.__exit__(None, None, None)
+
+    def setUp(self):
+        temporary = tempfile.TemporaryDirectory()
+        self.addCleanup(temporary.cleanup)
+        self.folder = Path(temporary.name)
+
+    def variants(self, count, **more):
+        return [Variant(land(seed, **more), self.folder / f"seed {seed}") for seed in range(count)]
+
+    def same_as_here(self, variants):
+        for v in variants:
+            B.build(v.recipe, LEVEL, self.folder / "here", Evaluator())
+            self.assertEqual(sums(v.folder), sums(self.folder / "here"))
+            for path in (self.folder / "here").iterdir():
+                path.unlink()
+
+    def test_variants_and_tiles_are_the_same_bytes(self):
+        for more in ({}, {"tile": 129}):
+            variants, seen = self.variants(2, **more), []
+            found = Farm(self.client, Stop(), seen.append).deliver(variants, LEVEL)
+            self.assertEqual({i.state for items in found for i in items}, {B.DONE})
+            self.assertEqual(seen[-1].done, seen[-1].total)
+            self.assertTrue(seen[-1].link.startswith("http"))
+            self.assertTrue(any(what.startswith("seed ") for p in seen for what in p.at.values()), "who does what")
+            self.same_as_here(variants)
+
+    def test_a_worker_that_is_killed_costs_only_what_it_was_at(self):
+        pids = self.client.run(os.getpid)
+        killed, variants = [], self.variants(5, tile=129)
+
+        def tell(progress):
+            if progress.done and not killed:
+                killed.append(next(iter(pids.values())))
+                os.kill(killed[0], signal.SIGKILL)
+
+        found = Farm(self.client, Stop(), tell).deliver(variants, LEVEL)
+        self.assertTrue(killed)
+        self.assertEqual({i.state for items in found for i in items}, {B.DONE})
+        self.same_as_here(variants)
+        left = [p for v in variants for p in v.folder.iterdir() if p.is_dir() and any(p.iterdir())]
+        self.assertLessEqual(len(left), 1, "what it was writing is swept away with the next build")
+
+    def test_a_stop_is_seen_and_what_was_done_stays(self):
+        stop, variants = Stop(), self.variants(4, tile=129)
+        found = Farm(self.client, stop, lambda p: stop.set() if p.done > 3 else None).deliver(variants, LEVEL)
+        self.assertIn(B.STOPPED, {i.state for items in found for i in items})
+        block = json.loads((variants[0].folder / "farmed_manifest.json").read_text())
+        self.assertFalse(block["complete"])
+        again = Farm(self.client, Stop()).deliver(variants, LEVEL)
+        self.assertGreater(sum(i.kept for items in again for i in items), 0)
+        self.same_as_here(variants)
+
+    def test_a_file_that_fails_is_told(self):
+        recipe = land()
+        lonely = replace(recipe.deliverables[0], name="Odd", format="mask_png8")
+        v = Variant(replace(recipe, deliverables=(*recipe.deliverables, lonely)), self.folder / "odd")
+        (items,) = Farm(self.client, Stop()).deliver([v], LEVEL)
+        self.assertEqual([i.state for i in items], [B.DONE, B.DONE, B.FAILED])
+        self.assertIn("choose another format", items[2].note)
+
+
+class ClusterTest(unittest.TestCase):
+    def test_a_scheduler_that_is_not_there_is_told(self):
+        with self.assertRaisesRegex(DeliveryError, "No scheduler answers at tcp://127.0.0.1:9"):
+            self.enterContext(mock.patch("distributed.Client", side_effect=OSError))
+            self.enterContext(cluster(scheduler="tcp://127.0.0.1:9"))
+
+    def test_without_dask_it_says_how_to_get_it(self):
+        self.enterContext(mock.patch.dict("sys.modules", {"distributed": None}))
+        with self.assertRaisesRegex(DeliveryError, r"pip install gelande\[farm\]"):
+            self.enterContext(cluster(workers=2))
+
+
+if __name__ == "__main__":
+    unittest.main()
