@@ -16,7 +16,6 @@ GelandeError with one sentence that says what, where and what to do.
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -35,16 +34,12 @@ from .core.figures import FIGURES, USUAL, Figures, figures_of, label_of
 from .core.files import reason_of
 from .core.job import Job, Stop
 from .core.node import CATEGORIES, NodeSpec, registry
-from .core.plan import Plan
 from .core.raster import COLOUR, HEIGHT, MASK
 from .core.recipe import load, save
 from .core.seeds import locked
 from .core.site import Site
 from .core.words import clean
-from .deliver import build as B
-from .deliver.formats import FORMATS
-from .deliver.names import default_folder
-from .deliver.wanted import plans, usual
+from .delivering import Delivering, File, common_span, deliver_all, formats
 from .heightfiles import drainage_of, likeness_of, rows_of
 from .kernels.bands import set_threads
 from .kernels.frame import Frame
@@ -62,8 +57,11 @@ __all__ = [
     "Region",
     "Stop",
     "Stopped",
+    "common_span",
+    "deliver_all",
     "drainage_of",
     "figure_names",
+    "formats",
     "likeness_of",
     "new",
     "node_kind",
@@ -121,22 +119,7 @@ class Control:
     help: str
 
 
-@dataclass(frozen=True)
-class File:
-    """A file of a delivery. facts: what the manifest says of it, or None; state: of its writing; note: why not."""
-
-    name: str
-    state: str
-    note: str
-    facts: dict | None
-
-    @property
-    def done(self) -> bool:
-        """Whether the file was written and read back."""
-        return self.state == B.DONE
-
-
-class Land:
+class Land(Delivering):
     """A recipe and what it makes. Questions that were asked before are answered from memory."""
 
     def __init__(self, recipe: model.Recipe, folder: str | os.PathLike = ".", memory: float | None = None):
@@ -197,12 +180,6 @@ class Land:
         """The values that a control can be set to, as people read them."""
         p = C.param_of(self._recipe, C.find(self._recipe, control.label))
         return p.span_text(control.low, control.high) if p else ""
-
-    @property
-    def deliverables(self) -> list[tuple[str, str, str, str]]:
-        """Name, node, output and format of every file of a delivery."""
-        orders = self._recipe.deliverables or usual(self._recipe)
-        return [(d.name, d.node, d.port, FORMATS[d.format].label if d.format in FORMATS else d.format) for d in orders]
 
     # -- changing it ----------------------------------------------------------------------------------
     def set(self, name: str, value: object) -> Land:
@@ -371,39 +348,6 @@ class Land:
             raise RecipeError("The recipe has no height yet.")
         job = Job(self._recipe, self._folder, self.stop)
         return query.ground_under(self._evaluator, job, *at, self.site.level_of(detail))[1]
-
-    # -- delivering it --------------------------------------------------------------------------------
-    def plans(self, detail: int) -> Iterator[Plan]:
-        """What a delivery at a detail would compute, one plan a part. Nothing is computed."""
-        return plans(self._recipe, self.site.level_of(detail), self._evaluator, self._folder)
-
-    def plan_lines(self, detail: int) -> Iterator[str]:
-        """The same for people, one line a unit of work."""
-        for k, plan in enumerate(self.plans(detail)):
-            yield f"Part {k + 1}: {len(plan.units)} units"
-            yield from plan.lines(self._recipe)
-
-    def default_folder(self) -> Path:
-        """Where a delivery goes when nobody says."""
-        return default_folder(self._recipe, self._folder)
-
-    def deliver(
-        self,
-        folder: str | os.PathLike | None = None,
-        detail: int = 1025,
-        tell: Callable[[int, str, float, str], None] | None = None,
-    ) -> list[File]:
-        """Computes the deliverables and writes them with a manifest; every file is read back. tell: called with the
-        number of a file, what is being done, the share that is done and a few words. Raises DeliveryError when
-        there is nothing to deliver; what fails is told in the files' states."""
-
-        def told(index: int, item: B.Item) -> None:
-            if tell is not None:
-                tell(index, item.state, item.share, item.note)
-
-        level, where = self.site.level_of(detail), Path(folder) if folder else self.default_folder()
-        items = B.build(self._recipe, level, where, self._evaluator, self.stop, told, self._folder)
-        return [File(i.deliverable.name, i.state, i.note, i.facts) for i in items]
 
     # -- looking into it ------------------------------------------------------------------------------
     def profile(self, detail: int = 513) -> tuple[list[tuple[str, str, float, float, int]], list[str]]:

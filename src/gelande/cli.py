@@ -1,4 +1,4 @@
-"""The command line: gelande new | open | regenerate | build | variants | profile | info | nodes | prepare.
+"""The command line: gelande new | open | regenerate | build | formats | variants | profile | info | nodes | prepare.
 
 Exit codes: 0 done, 1 a node or a file of the delivery failed, 2 wrong usage or bad input.
 """
@@ -7,20 +7,14 @@ from __future__ import annotations
 
 import argparse
 import os
-import signal
 import sys
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from . import __version__
-from .cli_variants import DONE, as_chosen, chosen_words, span, variant_words, variants
-
-if TYPE_CHECKING:
-    from rich.progress import TaskID
+from .cli_deliver import build, build_words, list_formats
+from .cli_variants import DONE, variant_words, variants
 
 FAILED, BAD_INPUT = 1, 2
-#: Bytes of results that a build at up to 2049 samples keeps; larger ones go strip by strip and need fewer.
-BUILD_CACHE = 1_400_000_000
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -58,7 +52,7 @@ def _parser() -> argparse.ArgumentParser:
                 "--example", action="store_true", help="open as a new recipe: saving never overwrites the file"
             )
 
-    _build_words(sub)
+    build_words(sub)
     variant_words(sub)
     profile = sub.add_parser(
         "profile",
@@ -83,43 +77,6 @@ def _parser() -> argparse.ArgumentParser:
     prepare = sub.add_parser("prepare", help="compile the numeric kernels once, so that the first start is fast")
     prepare.add_argument("--worker", action="store_true", help=argparse.SUPPRESS)
     return parser
-
-
-def _build_words(sub) -> None:
-    """The words of build."""
-    build = sub.add_parser(
-        "build",
-        help="compute and write a delivery",
-        description=(
-            "Computes the recipe's deliverables and writes them with a manifest. Every file is read back after "
-            "writing. "
-            "What was finished stays when it is stopped (Ctrl+C)."
-        ),
-    )
-    build.add_argument("recipe", type=Path)
-    build.add_argument(
-        "--detail",
-        type=int,
-        default=1025,
-        metavar="N",
-        help="samples along the long side: 129, 257, 513, 1025, 2049, 4097, 8193, 16385",
-    )
-    chosen_words(build)
-    build.add_argument(
-        "--seeds", metavar="FIRST..LAST", help="deliver every one of these seeds, each into a folder of its own"
-    )
-    build.add_argument("--out", type=Path, help="folder for the files (default: deliver/NAME_SEED beside the recipe)")
-    build.add_argument("--threads", type=int, help="threads to compute on (the files are the same for any number)")
-    build.add_argument(
-        "--memory",
-        type=float,
-        metavar="GB",
-        help="memory for results on the way (default 1.4); what does not fit is computed again",
-    )
-    build.add_argument("--quiet", action="store_true", help="no progress bars")
-    build.add_argument(
-        "--plan", action="store_true", help="tell what would be computed, in order, and compute and write nothing"
-    )
 
 
 def _info_words(sub) -> None:
@@ -161,7 +118,8 @@ def main(argv: list[str] | None = None) -> int:
             "new": _new,
             "open": _open,
             "regenerate": _regenerate,
-            "build": _build,
+            "build": build,
+            "formats": list_formats,
             "info": _info,
             "variants": variants,
             "profile": _profile,
@@ -233,66 +191,6 @@ def _regenerate(args) -> int:
 
     api.open(args.recipe)
     return _window(args.recipe, regenerate=True, shot=args.shot)
-
-
-def _build(args) -> int:
-    from . import api
-
-    land = api.open(args.recipe, args.memory or BUILD_CACHE / 1e9)
-    as_chosen(land, args)
-    if args.plan:
-        for line in land.plan_lines(args.detail):
-            print(line)
-        return DONE
-    if args.threads:
-        api.set_threads(args.threads)
-    signal.signal(signal.SIGINT, lambda *_: land.stop.set())
-    if not args.seeds:
-        return _one_build(land, args.out or land.default_folder(), args)
-    first, last = span(args.seeds)
-    found = [DONE]
-    for seed in range(first, last + 1):
-        land.seed = seed
-        folder = args.out / f"{seed:06d}" if args.out else land.default_folder()
-        found.append(_one_build(land, folder, args))
-        if land.stop:
-            break  # Ctrl+C ends all of them, not one
-    return max(found)
-
-
-def _one_build(land, folder: Path, args) -> int:
-    """Delivers the land as it stands."""
-    files = _with_bars(land, folder, args)
-    for file in files:
-        facts = file.facts or {}
-        if facts:
-            unit = " m" if facts["kind"] == "height" else ""
-            print(
-                f"{facts['file']}: {facts['format']}, {facts['samples'][0]} × {facts['samples'][1]}, read back "
-                f"identical, largest rounding error {facts['largest_rounding_error']:.3g}{unit}"
-            )
-        else:
-            print(f"{file.name}: {file.state}{', ' + file.note if file.note else ''}", file=sys.stderr)
-    print(f"Folder: {folder}")
-    return DONE if all(file.done for file in files) else FAILED
-
-
-def _with_bars(land, folder: Path, args) -> list:
-    """Delivers with a progress bar for every file."""
-    from rich.markup import escape
-    from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
-
-    names = [name for name, *_ in land.deliverables]
-    columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.fields[state]}"), TimeRemainingColumn())
-    with Progress(*columns, disable=args.quiet) as bars:
-        tasks: dict[int, TaskID] = {}
-
-        def tell(index, state, share, note):
-            if index not in tasks:
-                tasks[index] = bars.add_task(escape(names[index]), total=1.0, state="")
-            bars.update(tasks[index], completed=share, state=escape(note if state == "computing" else state))
-
-        return land.deliver(folder, args.detail, tell)
 
 
 def _profile(args) -> int:

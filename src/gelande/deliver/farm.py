@@ -111,7 +111,7 @@ def work(
 
 
 @contextmanager
-def cluster(workers: int = 0, scheduler: str = "", threads: int = 1) -> Iterator:
+def cluster(workers: int = 0, scheduler: str = "") -> Iterator:
     """A client of a scheduler that runs somewhere, or of so many workers on this machine. Raises DeliveryError."""
     try:
         from distributed import Client, LocalCluster

@@ -16,7 +16,7 @@ import math
 
 import numpy as np
 
-from .bands import kernel
+from .bands import check, kernel
 
 #: Why a round of insertions came to an end.
 _DONE, _FULL, _STOPPED = 0, 1, 2
@@ -186,40 +186,36 @@ def _flipped(points, corners, half, stack, top, changed, mark, number):
 
 
 @kernel
-def _split(points, corners, half, t, p, count, stack, changed, mark):
-    """Takes a corner into the triangle it lies in, or into the two at the edge it lies on. Returns (triangles there
-    are, how many changed, how many edges are on the stack)."""
-    pr, pc = points[p, 0], points[p, 1]
-    edge = -1
-    for k in range(3):
-        a, b = corners[t, k], corners[t, (k + 1) % 3]
-        cross = (points[b, 0] - points[a, 0]) * (pc - points[a, 1]) - (points[b, 1] - points[a, 1]) * (
-            pr - points[a, 0]
-        )
-        if cross == 0:
-            edge = k
-    number, top = 0, 0
-    if edge < 0:
-        a, b, c = corners[t, 0], corners[t, 1], corners[t, 2]
-        bc, ca = half[t * 3 + 1], half[t * 3 + 2]
-        u, v = count, count + 1
-        _set(corners, t, a, b, p)
-        _set(corners, u, b, c, p)
-        _set(corners, v, c, a, p)
-        _joined(half, u * 3, bc)
-        _joined(half, v * 3, ca)
-        _joined(half, t * 3 + 1, u * 3 + 2)
-        _joined(half, u * 3 + 1, v * 3 + 2)
-        _joined(half, v * 3 + 1, t * 3 + 2)
-        for x in (t, u, v):
-            stack[top] = x * 3
-            changed[number] = x
-            mark[x] = True
-            top += 1
-            number += 1
-        return count + 2, number, top
-    e = t * 3 + edge
-    f = half[e]
+def _noted(t, stack, changed, mark, number):
+    """Notes a triangle whose first edge is to be looked at. Returns how many are noted."""
+    stack[number] = t * 3
+    changed[number] = t
+    mark[t] = True
+    return number + 1
+
+
+@kernel
+def _into_three(corners, half, t, p, count):
+    """Takes a corner into the triangle it lies in. Returns how many triangles there are."""
+    a, b, c = corners[t, 0], corners[t, 1], corners[t, 2]
+    bc, ca = half[t * 3 + 1], half[t * 3 + 2]
+    u, v = count, count + 1
+    _set(corners, t, a, b, p)
+    _set(corners, u, b, c, p)
+    _set(corners, v, c, a, p)
+    _joined(half, u * 3, bc)
+    _joined(half, v * 3, ca)
+    _joined(half, t * 3 + 1, u * 3 + 2)
+    _joined(half, u * 3 + 1, v * 3 + 2)
+    _joined(half, v * 3 + 1, t * 3 + 2)
+    return count + 2
+
+
+@kernel
+def _into_four(corners, half, e, p, count):
+    """Takes a corner into the edge it lies on, e of a triangle a, b, c and the opposite one of b, a, d; on the border
+    there is no other. Returns how many triangles there are."""
+    t, f, edge = e // 3, half[e], e % 3
     a, b, c = corners[t, edge], corners[t, (edge + 1) % 3], corners[t, (edge + 2) % 3]
     bc, ca = half[t * 3 + (edge + 1) % 3], half[t * 3 + (edge + 2) % 3]
     u = count
@@ -229,34 +225,43 @@ def _split(points, corners, half, t, p, count, stack, changed, mark):
     _joined(half, u * 3, bc)
     _joined(half, t * 3 + 2, u * 3 + 1)
     half[t * 3 + 1] = half[u * 3 + 2] = -1
-    count += 1
-    for x in (t, u):
-        stack[top] = x * 3
-        changed[number] = x
-        mark[x] = True
-        top += 1
-        number += 1
-    if f >= 0:
-        w, v = f // 3, count
-        k = f % 3
-        d = corners[w, (k + 2) % 3]
-        ad, db = half[w * 3 + (k + 1) % 3], half[w * 3 + (k + 2) % 3]
-        # w runs from b to a to d
-        _set(corners, w, a, d, p)
-        _set(corners, v, d, b, p)
-        _joined(half, w * 3, ad)
-        _joined(half, v * 3, db)
-        _joined(half, w * 3 + 1, v * 3 + 2)
-        _joined(half, w * 3 + 2, t * 3 + 1)
-        _joined(half, v * 3 + 1, u * 3 + 2)
-        count += 1
-        for x in (w, v):
-            stack[top] = x * 3
-            changed[number] = x
-            mark[x] = True
-            top += 1
-            number += 1
-    return count, number, top
+    if f < 0:
+        return count + 1
+    w, v, k = f // 3, count + 1, f % 3
+    d = corners[w, (k + 2) % 3]
+    ad, db = half[w * 3 + (k + 1) % 3], half[w * 3 + (k + 2) % 3]
+    _set(corners, w, a, d, p)
+    _set(corners, v, d, b, p)
+    _joined(half, w * 3, ad)
+    _joined(half, v * 3, db)
+    _joined(half, w * 3 + 1, v * 3 + 2)
+    _joined(half, w * 3 + 2, t * 3 + 1)
+    _joined(half, v * 3 + 1, u * 3 + 2)
+    return count + 2
+
+
+@kernel
+def _split(points, corners, half, t, p, count, stack, changed, mark):
+    """Takes a corner into the triangle it lies in, or into the two at the edge it lies on. Returns (triangles there
+    are, how many changed; as many edges are on the stack)."""
+    pr, pc = points[p, 0], points[p, 1]
+    edge = -1
+    for k in range(3):
+        a, b = corners[t, k], corners[t, (k + 1) % 3]
+        down, right = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1]
+        if down * (pc - points[a, 1]) - right * (pr - points[a, 0]) == 0:
+            edge = k
+    number = _noted(t, stack, changed, mark, 0)
+    if edge < 0:
+        after = _into_three(corners, half, t, p, count)
+    else:
+        other = half[t * 3 + edge]
+        if other >= 0:
+            number = _noted(other // 3, stack, changed, mark, number)
+        after = _into_four(corners, half, t * 3 + edge, p, count)
+    for x in range(count, after):
+        number = _noted(x, stack, changed, mark, number)
+    return after, number
 
 
 @kernel
@@ -274,8 +279,8 @@ def _insert(h, points, corners, half, heap, place, error, far, mark, counts, tol
         p = counts[1]
         points[p, 0], points[p, 1] = far[t, 0], far[t, 1]
         counts[1] += 1
-        counts[0], number, top = _split(points, corners, half, t, p, counts[0], stack, changed, mark)
-        number = _flipped(points, corners, half, stack, top, changed, mark, number)
+        counts[0], number = _split(points, corners, half, t, p, counts[0], stack, changed, mark)
+        number = _flipped(points, corners, half, stack, number, changed, mark, number)
         for k in range(number):
             x = changed[k]
             mark[x] = False
@@ -341,12 +346,17 @@ def inserted(
     whole_border :
         whether every sample of the border becomes a corner, so that neighbouring meshes fit.
     stop :
-        flag that ends the work when it is set; what was found then is of no use.
+        uint8[1] or None; set when a stop is asked for.
 
     Returns
     -------
     (points, triangles, error): (n, 2) int64 rows and columns of samples; (m, 3) int64 numbers of points,
     counterclockwise seen from above; metres that the mesh is off at most.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for.
     """
     flag = np.zeros(1, np.uint8) if stop is None else stop
     first, corners = _first(h.shape)
@@ -377,5 +387,6 @@ def inserted(
         room = min(limit + 4, room * 2)
         fills = (0, 0, -1, 0, -1, 0, 0, 0)
         state = [larger(a, 3 * room if k == 2 else room, fill) for k, (a, fill) in enumerate(zip(state, fills))]
+    check(stop)
     points, corners, error = state[0][: counts[1]], state[1][: counts[0]], state[5][: counts[0]]
     return points.copy(), corners.copy(), float(error.max())
