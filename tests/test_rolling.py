@@ -83,6 +83,10 @@ class SweepTest(unittest.TestCase):
         with mock.patch.object(Evaluator, "_count", counted):
             swept(recipe, [ids[-1]], 6, cut(recipe.site.shape(6), [300] * 9))
         self.assertEqual(set(rows.values()), {recipe.site.shape(6)[0]}, dict(rows))
+        rows.clear()
+        with mock.patch.object(Evaluator, "_count", counted):  # strips lower than the blocks of the erosion
+            swept(recipe, [ids[-1]], 6, cut(recipe.site.shape(6), [130] * 20))
+        self.assertEqual(set(rows.values()), {recipe.site.shape(6)[0]}, dict(rows))
 
     def test_strips_that_leave_some_out_are_the_same(self):
         recipe, ids = chain("massif", "warp", "smooth", site=Site("Tall", 2000, 4000, base=32))

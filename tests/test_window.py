@@ -640,7 +640,7 @@ class DeliverTest(WindowCase):
         self.window.go("Deliver")
         page = self.window.deliver
         page.folder = self.folder / "out"
-        page.set_level(6)
+        page.set_level(5)
         QTest.mouseClick(page.go_button, LEFT)
         self.wait.until(page.told, lambda i, item: i == 1 and item.share > 0.001)
         QTest.mouseClick(page.stop_button, LEFT)

@@ -32,6 +32,8 @@ __all__ = ["SURFACE", "Cache", "Context", "Evaluator", "Job", "Stop"]
 
 #: Results that took less time to compute, or take more room, are not written to disk when memory is short.
 SPILL_SECONDS, SPILL_BYTES = 0.05, 100_000_000
+#: Samples of a node that computes in blocks that are computed at once.
+BLOCKS_AT_ONCE = 4_500_000
 #: Seconds a sample that a node of an unknown kind is thought to take.
 USUAL = 4e-8
 
@@ -291,14 +293,16 @@ class Evaluator:
         entries = {tile: self.cache.get(run.tile_key(tile)) for tile in tiles}
         found: dict[Unit, Arrays] = {tile: entry[0] for tile, entry in entries.items() if entry is not None}
         missing = [tile for tile in tiles if tile not in found]
-        if missing:
-            whole = unit._replace(frame=covering(tile.frame for tile in missing))
+        while missing:
+            some = missing[: self._at_once(missing)]
+            missing = missing[len(some) :]
+            whole = unit._replace(frame=covering(tile.frame for tile in some))
             made, own = self._timed(run, whole)
             if not run.built_on(unit):
                 made = {k: a for k, a in made.items() if not k.startswith("_") or k == SURFACE}
-            for tile in missing:
+            for tile in some:
                 found[tile] = cut_to(made, tile.frame, whole.frame)
-                self.cache.put(run.tile_key(tile), found[tile], own / len(missing))
+                self.cache.put(run.tile_key(tile), found[tile], own / len(some))
         first = found[tiles[0]]
         out: Arrays = {}
         for key, a in first.items():
@@ -310,6 +314,18 @@ class Evaluator:
                 unit.frame.paste(out[key], arrays[key], tile.frame)
             out[key].flags.writeable = False
         return out
+
+    @staticmethod
+    def _at_once(tiles: list[Unit]) -> int:
+        """How many of some blocks, from the first, are computed at once: neighbours in a row, of so many samples that
+        what is computed on the way stays small."""
+        count = 1
+        while count < len(tiles) and tiles[count].frame.top == tiles[0].frame.top:
+            frame = covering(tile.frame for tile in tiles[: count + 1])
+            if frame.height * frame.width > BLOCKS_AT_ONCE:
+                break
+            count += 1
+        return count
 
     def _timed(self, run: Run, unit: Unit) -> tuple[Arrays, float]:
         """Computes one unit; counts only the node's own seconds, not those of what it asked for on the way."""

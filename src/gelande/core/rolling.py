@@ -40,7 +40,7 @@ class Rolling(Run):
     def __init__(self, engine: Evaluator, job: Job):
         super().__init__(engine, job)
         self.planner.in_blocks = True  # so that none is cut through by a strip and computed twice
-        self._carried: dict[tuple, tuple[Frame, Arrays]] = {}  # from the strip before
+        self._carried: dict[tuple, tuple[Frame, Arrays]] = {}  # from strips before
         self._carrying: dict[tuple, tuple[Frame, Arrays]] = {}  # to the next
         self._now = Plan((), {}, (), {})
         self._next: dict[tuple, Frame] = {}
@@ -50,10 +50,14 @@ class Rolling(Run):
         Stopped."""
         self.finest = level
         plans = self.plans(nodes, level, list(frames))
+        # of each strip, the frame on which a unit is needed again, in the next strip or in one after it
+        again: list[dict[tuple, Frame]] = []
+        for todo in reversed(plans):
+            after = again[-1] if again else {}
+            again.append({**after, **{unit.place: unit.frame for unit in todo.units}})
+        again.reverse()
         for k, todo in enumerate(plans):
-            self._now = todo
-            after = plans[k + 1] if k + 1 < len(plans) else Plan((), {}, (), {})
-            self._next = {unit.place: unit.frame for unit in after.units}
+            self._now, self._next = todo, again[k + 1] if k + 1 < len(plans) else {}
             yield self._strip(todo)
             plans[k] = Plan((), {}, (), {})
 
@@ -66,7 +70,7 @@ class Rolling(Run):
             targets = [self.planner.unit(node, level, FINAL, frame) for node in nodes]
             todo = plan(self.planner, targets, self.known, carried)
             plans.append(self._counted(todo, whole))
-            carried = {unit.place: unit.frame for unit in todo.units if carries(unit, self.job.recipe)}
+            carried.update((unit.place, unit.frame) for unit in todo.units if carries(unit, self.job.recipe))
         return plans
 
     def _counted(self, todo: Plan, whole: set[tuple]) -> Plan:
@@ -99,7 +103,9 @@ class Rolling(Run):
             except NodeError as error:
                 found.append(error)
         self.release(unit for unit in todo.targets if not unit.frame.whole)
-        self._carried, self._carrying = self._carrying, {}
+        # what this strip did not need may be needed by a later one: blocks of a simulation are taller than strips
+        self._carried |= self._carrying
+        self._carrying = {}
         return found
 
     def perform(self, unit: Unit) -> None:

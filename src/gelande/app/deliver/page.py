@@ -5,52 +5,56 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QPixmap
+from PyQt6.QtCore import QPoint, Qt, QUrl, pyqtSignal
+from PyQt6.QtGui import QDesktopServices, QPixmap
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
     QFileDialog,
     QFrame,
-    QGridLayout,
     QHBoxLayout,
     QHeaderView,
     QLabel,
-    QMenu,
     QProgressBar,
     QPushButton,
-    QSizePolicy,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
-from gelande.core import model, walk
-from gelande.core.errors import GelandeError
+from gelande.core import model
 from gelande.core.evaluate import Stop
 from gelande.core.orders import Deliverable
 from gelande.core.site import COARSEST
 from gelande.core.words import amount, clean
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS, formats_for
-from gelande.deliver.names import default_folder, names_of, variant_folder
+from gelande.deliver.names import default_folder, names_of, tiled
 from gelande.deliver.wanted import usual
 
 from ..flow import CutLabel
 from ..theme import mono
 from ..worker import Worker
+from .adding import AddPanel, named
 from .bar import BarDelegate
+from .building import Building
+from .common import CommonPanel
+from .facts import FactsCard, after, before
+from .options import OptionsCard, with_slots
 
+#: Files that are looked for on disk before a delivery.
+MOST_LOOKED_AT = 2000
 COLUMNS = ("Deliverable", "From", "Format", "Samples", "Size", "Progress")
 
 
-class DeliverPage(QWidget):
+class DeliverPage(Building, QWidget):
     """Edits the recipe's deliverables and builds them on a thread."""
 
     said = pyqtSignal(str)
     told = pyqtSignal(int, object)
     ended = pyqtSignal(object)
+    farmed = pyqtSignal(object)
 
     def __init__(self, document, engine, parent=None):
         super().__init__(parent)
@@ -65,6 +69,7 @@ class DeliverPage(QWidget):
         )
         self.worker.start()
         self.queued: list = []
+        self.span = None  # that the variants of a queue share
         self.outcomes: list[
             tuple[bool, str]
         ] = []  # of each variant of a queue: whether it is whole, and what was said of it
@@ -72,6 +77,7 @@ class DeliverPage(QWidget):
         self._build()
         self.told.connect(self._told)
         self.ended.connect(self._ended)
+        self.farmed.connect(self._farmed)
         document.changed.connect(self._changed)
         engine.card.connect(self._card_drawn)
 
@@ -115,9 +121,19 @@ class DeliverPage(QWidget):
         for card in (what, where, state):
             top.addWidget(card, 1)
         page.addLayout(top)
-        page.addWidget(self._table(), 3)
-        page.addLayout(self._buttons())
-        page.addLayout(self._facts(), 2)
+        both = QHBoxLayout()
+        both.setSpacing(12)
+        left = QVBoxLayout()
+        left.setSpacing(10)
+        left.addWidget(self._table(), 5)
+        left.addLayout(self._buttons())
+        left.addLayout(self._lower(), 4)
+        both.addLayout(left, 1)
+        self.common = CommonPanel(self.document)
+        self.common.said.connect(self.said)
+        self.common.link.clicked.connect(lambda: QDesktopServices.openUrl(QUrl(self.common.link.toolTip())))
+        both.addWidget(self.common)
+        page.addLayout(both, 1)
 
     def _table(self) -> QTableWidget:
         self.table = QTableWidget(0, len(COLUMNS))
@@ -131,7 +147,7 @@ class DeliverPage(QWidget):
         head = self.table.horizontalHeader()
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         head.setHighlightSections(False)
-        for c, width in enumerate((190, 170, 190, 130, 90)):
+        for c, width in enumerate((150, 150, 150, 110, 76)):
             self.table.setColumnWidth(c, width)
         head.setSectionResizeMode(5, QHeaderView.ResizeMode.Stretch)
         self.table.setItemDelegateForColumn(5, BarDelegate(self.table))
@@ -148,7 +164,7 @@ class DeliverPage(QWidget):
         self.stop_button.clicked.connect(self.stop)
         self.go_button.clicked.connect(self.deliver_all)
         self.stop_button.setEnabled(False)
-        self.hint = QLabel(objectName="muted")
+        self.hint = CutLabel("", objectName="muted")
         row.addWidget(self.add_button)
         row.addWidget(self.remove_button)
         row.addWidget(self.hint, 1)
@@ -156,19 +172,21 @@ class DeliverPage(QWidget):
         row.addWidget(self.go_button)
         return row
 
-    def _facts(self) -> QHBoxLayout:
+    def _lower(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        row.setSpacing(16)
+        row.setSpacing(12)
         self.picture = QLabel()
-        self.picture.setFixedSize(230, 230)
+        self.picture.setMinimumSize(120, 120)
+        self.picture.setMaximumSize(200, 200)
         self.picture.setScaledContents(True)
-        frame, column, self.facts_title = self._card("")
-        self.facts = QGridLayout()
-        self.facts.setVerticalSpacing(3)
-        column.addLayout(self.facts)
-        column.addStretch(1)
+        self.facts = FactsCard()
+        self.options = OptionsCard(self.document)
+        self.options.changed.connect(self._replace)
+        self.options.said.connect(self.said)
+        self.options.setMinimumWidth(190)
         row.addWidget(self.picture, 0, Qt.AlignmentFlag.AlignTop)
-        row.addWidget(frame, 1)
+        row.addWidget(self.facts, 5)
+        row.addWidget(self.options, 4)
         return row
 
     # -- what is shown ----------------------------------------------------------------------------------
@@ -208,12 +226,36 @@ class DeliverPage(QWidget):
         for r, d in enumerate(rows):
             self._fill_row(r, d)
         self.table.blockSignals(False)
-        self.hint.setText("" if rows else "Nothing to deliver yet: make a height in Compose first.")
+        self.hint.setText(
+            self._told_before(rows) if rows else "Nothing to deliver yet: make a height in Compose first."
+        )
+        self.hint.setToolTip(self.hint.text())
+        self.common.show_delivery(self._example(rows))
         self.go_button.setEnabled(bool(rows) and not self.running)
         self.remove_button.setEnabled(bool(recipe.deliverables))
         if rows:
             self.table.setCurrentCell(min(chosen, len(rows) - 1), 0)
         self._show_facts()
+
+    def _example(self, rows) -> str:
+        """What a file would be called."""
+        if not rows:
+            return ""
+        recipe = self.document.recipe
+        return names_of(recipe, rows[0], self.level, tiled(recipe, self.level)[-1])[0]
+
+    def _told_before(self, rows) -> str:
+        """What delivering would do to files that are there."""
+        if self.running:
+            return ""
+        recipe, folder = self.document.recipe, self.out_folder()
+        parts = tiled(recipe, self.level)
+        names = [n for d in rows for part in parts for n in names_of(recipe, d, self.level, part)]
+        if len(names) > MOST_LOOKED_AT:
+            return f"{len(names)} files"
+        there = sum((folder / name).exists() for name in names)
+        of = f"{len(names)} file{'s' if len(names) != 1 else ''}"
+        return f"{of}; {there} of them there already, written anew unless they would be the same" if there else of
 
     def _fill_row(self, r: int, d: Deliverable):
         recipe, fmt = self.document.recipe, FORMATS.get(d.format)
@@ -225,7 +267,9 @@ class DeliverPage(QWidget):
         source = (node.name if node else "?") + (
             f" · {port.label.lower()}" if port and node.spec.main is not port else ""
         )
-        for c, text in enumerate((d.name, source, fmt.label if fmt else d.format, f"{columns} × {rows}", size, "")):
+        tile = recipe.delivery.tile
+        samples = f"{columns} × {rows}" if not tile or tile >= max(rows, columns) else f"tiles of {tile}"
+        for c, text in enumerate((d.name, source, fmt.label if fmt else d.format, samples, size, "")):
             cell = QTableWidgetItem(text)
             if c or not recipe.deliverables:
                 cell.setFlags(cell.flags() & ~Qt.ItemFlag.ItemIsEditable)
@@ -235,59 +279,21 @@ class DeliverPage(QWidget):
         self.table.item(r, 5).setData(Qt.ItemDataRole.UserRole, (item.state, item.share, item.note) if item else None)
 
     def _show_facts(self):
-        while self.facts.count():
-            self.facts.takeAt(0).widget().deleteLater()
         rows, r = self.deliverables(), self.table.currentRow()
         self._picture()
-        if not 0 <= r < len(rows):
-            self.facts_title.setText("")
+        d = rows[r] if 0 <= r < len(rows) else None
+        self.options.show_deliverable(d)
+        if d is None:
+            self.facts.show_lines("", [])
             return
-        d = rows[r]
         item = self.items.get(d)
-        self.facts_title.setText(d.name)
-        for k, (label, value) in enumerate(self._fact_lines(d, item)):
-            name, text = QLabel(label, objectName="muted"), QLabel(value, objectName="mono")
-            text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-            text.setWordWrap(True)
-            text.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-            text.setToolTip(value)
-            self.facts.addWidget(name, k, 0)
-            self.facts.addWidget(text, k, 1)
-        self.facts.setColumnStretch(1, 1)
-
-    def _fact_lines(self, d: Deliverable, item) -> list[tuple[str, str]]:
         if item is not None and item.state == B.FAILED:
-            return [("Failed", item.note)]
-        if item is None or not item.facts:
-            return [
-                ("File", names_of(self.document.recipe, d, self.level)[0]),
-                ("Metres per sample", f"{self.document.recipe.site.spacing(self.level):.3f} m"),
-                ("Numbers", "stated and read back when the file is written"),
-            ]
-        f = item.facts
-        m = f["meaning"]
-        lines = [("File", f["file"])]
-        if f["kind"] == "height":
-            lines += [
-                ("Zero level" if "PNG" in f["format"] else "Lowest", f"{m['zero']:.2f} m"),
-                ("Full level" if "PNG" in f["format"] else "Highest", f"{m['full']:.2f} m"),
-                ("Height span to type in", f"{m['full'] - m['zero']:.2f} m"),
-            ]
-            if "PNG" in f["format"]:
-                lines.append(("Step of one count", f"{m['step'] * 1000:.2f} mm"))
-            lines.append(("Largest rounding error", f"{f['largest_rounding_error'] * 1000:.2f} mm"))
+            lines = [("Failed", item.note)]
+        elif item is None or not item.files:
+            lines = before(self.document.recipe, d, self.level)
         else:
-            lines += [
-                ("Black is", "0 %"),
-                ("White is", "100 %"),
-                ("Largest rounding error", f"{f['largest_rounding_error'] * 100:.3f} %"),
-            ]
-        lines += [
-            ("Metres per sample", f"{f['metres_per_sample']:.3f} m"),
-            ("Read back", "identical, " + f"{f['samples'][0] * f['samples'][1]:,} samples".replace(",", " ")),
-            ("SHA-256", f["sha256"][:32] + "…"),
-        ]
-        return lines
+            lines = after(item)
+        self.facts.show_lines(d.name, lines)
 
     def _card_drawn(self, node: str, picture, key):
         if self.isVisible():
@@ -304,7 +310,7 @@ class DeliverPage(QWidget):
         if image is not None:
             self.picture.setPixmap(
                 QPixmap.fromImage(image).scaled(
-                    230, 230, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+                    200, 200, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
                 )
             )
 
@@ -322,34 +328,34 @@ class DeliverPage(QWidget):
             )
 
     def _open_add(self):
-        menu, recipe = QMenu(self), self.document.recipe
-        for node_id in reversed(walk.in_order(recipe)):
-            state = recipe.nodes[node_id]
-            if state.spec is None or not state.spec.outputs or state.kind in ("junction", "entry", "group"):
-                continue
-            sub = menu.addMenu(state.name)
-            for port in state.spec.outputs:
-                for fmt in formats_for(model.kind_at(recipe, node_id, port.id)):
-                    sub.addAction(
-                        f"{port.label} · {fmt.label}", lambda n=node_id, p=port, f=fmt: self.add(n, p.id, f.id)
-                    )
-        menu.exec(self.add_button.mapToGlobal(self.add_button.rect().topLeft()))
-        menu.deleteLater()
+        self.panel = AddPanel(self.document, {d.name for d in self.deliverables()}, self)
+        self.panel.chosen.connect(self.add_many)
+        place = self.add_button.mapToGlobal(self.add_button.rect().topLeft())
+        self.panel.open_at(place - QPoint(0, min(self.panel.height(), place.y())))
+
+    def add_many(self, orders: tuple[Deliverable, ...]):
+        """Adds deliverables as one step."""
+        room = model.MOST_DELIVERABLES - len(self.deliverables())
+        if len(orders) > room:
+            self.said.emit(f"The recipe has {model.MOST_DELIVERABLES} deliverables at most; {room} can be added.")
+            return
+        self._edit("Add to the delivery", lambda ds: (*ds, *orders))
+
+    def _replace(self, old: Deliverable, new: Deliverable):
+        """Puts a changed deliverable in the place of what it was."""
+        self._edit("Change a deliverable", lambda ds: tuple(new if d == old else d for d in ds))
 
     def add(self, node_id: str, port: str, format_id: str):
         """Adds a deliverable with a name of its own."""
         state = self.document.recipe.nodes.get(node_id)
         if state is None or state.spec is None or state.spec.output(port) is None:
             return
-        output = state.spec.output(port)
-        base = state.name if output is state.spec.main else f"{state.name} {output.label.lower()}"
+        recipe, output = self.document.recipe, state.declared.output(port)
         if len(self.deliverables()) >= model.MOST_DELIVERABLES:
             self.said.emit(f"The recipe has {model.MOST_DELIVERABLES} deliverables already; remove some first.")
             return
-        taken, name, n = {d.name for d in self.deliverables()}, base, 2
-        while name in taken:
-            name, n = f"{base} {n}", n + 1
-        self._edit("Add deliverable", lambda ds: (*ds, Deliverable(name, node_id, port, format_id)))
+        d = Deliverable(named(recipe, node_id, output, {d.name for d in self.deliverables()}), node_id, port, format_id)
+        self._edit("Add deliverable", lambda ds: (*ds, with_slots(recipe, d, FORMATS[format_id])))
 
     def add_node(self, node_id: str):
         """Adds a node's main output in its usual format."""
@@ -378,107 +384,6 @@ class DeliverPage(QWidget):
         if name:
             self.folder = Path(name)
             self._fill()
-
-    # -- building ---------------------------------------------------------------------------------------
-    def deliver_all(self):
-        """Builds everything on the worker thread."""
-        if not self.running:
-            self.outcomes = []
-            self._start(self.document.recipe, self.out_folder())
-
-    def queue(self, variants: list):
-        """Builds several variants one after another, each into a folder of its own; those of a queue that still
-        runs come first."""
-        taken = {folder for _, folder in self.queued}
-        if not self.running:
-            self.outcomes = []
-        for v in variants:
-            folder, n = variant_folder(v.recipe, v.name, self.folder or self.document.folder), 2
-            plain = folder
-            while folder in taken:  # the same seed under other settings
-                folder, n = plain.with_name(f"{plain.name}_{n}"), n + 1
-            taken.add(folder)
-            self.queued.append((v.recipe, folder))
-        self._next()
-
-    def _next(self):
-        if self.queued and not self.running:
-            recipe, folder = self.queued.pop(0)
-            self._start(recipe, folder)
-
-    def _start(self, recipe, folder: Path):
-        self.items, self.running, self.stop_flag = {}, True, Stop()
-        self._where, self.building = folder, recipe.deliverables or usual(recipe)
-        self.stop_button.setEnabled(True)
-        self.go_button.setEnabled(False)
-        self.summary.setText("Working")
-        stop, level, base, evaluator = self.stop_flag, self.level, self.document.folder, self.engine.evaluator
-
-        def run():
-            try:
-                result = B.build(
-                    recipe, level, folder, evaluator, stop, lambda i, item: self.told.emit(i, replace(item)), base
-                )
-            except (GelandeError, OSError) as error:
-                result = str(error)
-            self.ended.emit(result)
-
-        self.worker.ask(run, stop)
-        self._fill()
-
-    def _told(self, index: int, item: B.Item):
-        self.items[item.deliverable] = item
-        rows = self.deliverables()
-        row = (
-            rows.index(item.deliverable) if item.deliverable in rows else -1
-        )  # it may have been taken off the list meanwhile
-        if 0 <= row < self.table.rowCount():
-            self.table.blockSignals(True)
-            self._fill_row(row, rows[row])
-            self.table.blockSignals(False)
-        count = max(1, len(self.building))
-        done = sum(i.state == B.DONE for i in self.items.values())
-        self.total.setValue(int(1000 * sum(i.share for i in self.items.values()) / count))
-        self.summary.setText(
-            f"{done} of {count} written" + (f" · {item.note}" if item.state == B.WORKING and item.note else "")
-        )
-        if item.state in (B.DONE, B.FAILED, B.STOPPED) and row == self.table.currentRow():
-            self._show_facts()
-
-    def _ended(self, result):
-        self.running = False
-        self.stop_button.setEnabled(False)
-        self.go_button.setEnabled(bool(self.deliverables()))
-        if isinstance(result, str):
-            self.summary.setText("Not delivered")
-            whole, words = False, result
-        else:
-            done = sum(i.state == B.DONE for i in result)
-            failed = [i for i in result if i.state == B.FAILED]
-            self.summary.setText(
-                f"{done} of {len(result)} written and read back" + (f" · {len(failed)} failed" if failed else "")
-            )
-            whole = done == len(result)
-            words = f"{done} of {len(result)} files written to {self._where}." + (
-                f" {failed[0].deliverable.name}: {failed[0].note}" if failed else ""
-            )
-        self.outcomes.append((whole, words))
-        self.said.emit(words)
-        if self.queued:
-            self._next()  # one that failed does not keep the others waiting
-        elif len(self.outcomes) > 1:
-            bad = [words for whole, words in self.outcomes if not whole]
-            count = len(self.outcomes)
-            self.said.emit(
-                f"{count} variants delivered."
-                if not bad
-                else f"{count - len(bad)} of {count} variants delivered whole. {bad[0]}"
-            )
-
-    def stop(self):
-        """Stops the build; what was finished stays."""
-        self.queued = []
-        self.stop_flag.set()
 
     def close_down(self):
         self.stop()

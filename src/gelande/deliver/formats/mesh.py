@@ -20,14 +20,20 @@ from ..place import Work
 from ..samples import Samples
 from .writer import Slot, Writer
 
-REGULAR, ADAPTIVE = "At every so many samples", "Where the land needs them"
+REGULAR, ADAPTIVE = "Regular", "Where needed"
 Z_UP, Y_UP = "Z", "Y"
 CORNER, CENTRE = "South-west corner", "Centre"
 #: Decimals of metres in texts: a tenth of a millimetre.
 DECIMALS = 4
 
 OPTIONS = (
-    P.choice("corners", "Corners", ADAPTIVE, (ADAPTIVE, REGULAR), "Where the mesh has corners."),
+    P.choice(
+        "corners",
+        "Corners",
+        ADAPTIVE,
+        (ADAPTIVE, REGULAR),
+        "At every so many samples, or only where the land needs them.",
+    ),
     P.metres("error", "Largest height error", 0.5, "That the mesh has at any sample.", (0.001, 1000), (0.05, 20)),
     P.count("most", "At most triangles", 0, "0: as many as the error takes.", (0, 40_000_000), (0, 2_000_000)),
     P.count("step", "Samples between corners", 1, "Of a regular mesh.", (1, 256), (1, 16)),

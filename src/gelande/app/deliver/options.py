@@ -1,0 +1,158 @@
+"""How the chosen deliverable is written: its format, the format's options, and other outputs that go into the file."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from gelande.core import model, walk
+from gelande.core.orders import Deliverable
+from gelande.core.query import last_of
+from gelande.deliver.formats import FORMATS, Slot, Writer, formats_for
+
+from ..editors import DOT, make_row
+from ..flow import CutLabel
+
+NOTHING = "Nothing"
+
+
+def outputs(recipe, kind: str = "") -> list[tuple[str, str, str]]:
+    """(words, node, port) of all outputs, or of those of a kind; the most worked-on first."""
+    found = []
+    for node_id in reversed(walk.in_order(recipe)):
+        state = recipe.nodes[node_id]
+        if state.spec is None or state.kind in ("junction", "entry", "group"):
+            continue
+        for port in state.declared.outputs:
+            if not kind or model.kind_at(recipe, node_id, port.id) == kind:
+                words = state.name if port is state.declared.result else f"{state.name} · {port.label.lower()}"
+                found.append((words, node_id, port.id))
+    return found
+
+
+def with_slots(recipe, d: Deliverable, fmt: Writer) -> Deliverable:
+    """A deliverable with what its format cannot do without, taken from the recipe's last outputs; what the format has
+    no place for is left out."""
+    last = last_of(recipe)
+    more = [(s, node, port) for s, node, port in d.more if any(slot.id == s for slot in fmt.slots)]
+    for slot in fmt.slots:
+        if slot.kind in last and all(s != slot.id for s, _, _ in more) and (slot.needed or fmt.group == "Mesh"):
+            more.append((slot.id, *last[slot.kind]))
+    return replace(d, more=tuple(sorted(more)))
+
+
+class OptionsCard(QFrame):
+    """Edits one deliverable. changed: by the deliverable that it was and the one that it is to be."""
+
+    changed = pyqtSignal(object, object)
+    said = pyqtSignal(str)
+
+    def __init__(self, document, parent=None):
+        super().__init__(parent, objectName="sheet")
+        self.setProperty("ruled", True)
+        self.document, self.d = document, None
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(14, 9, 4, 6)
+        outer.addWidget(CutLabel("How it is written", objectName="head"))
+        self.format = QComboBox()
+        self.format.setAccessibleName("Format")
+        self.format.activated.connect(self._format_chosen)
+        self.format.wheelEvent = lambda event: event.ignore()
+        line = QHBoxLayout()
+        line.setContentsMargins(0, 0, 10, 0)
+        line.addWidget(self.format, 1)
+        outer.addLayout(line)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setFrameShape(QFrame.Shape.NoFrame)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        outer.addWidget(self.area, 1)
+        self.rows: dict[str, object] = {}
+        self.slots: dict[str, QComboBox] = {}
+        self._made_for: tuple = ()
+
+    def show_deliverable(self, d: Deliverable | None):
+        """Shows a deliverable's format and options."""
+        self.d = d
+        self.setVisible(d is not None)
+        if d is None:
+            return
+        recipe, fmt = self.document.recipe, FORMATS.get(d.format)
+        port = model.output_port(recipe, *d.source)
+        fitting = formats_for(port.kind) if port is not None else []
+        self.format.clear()
+        for f in fitting:
+            self.format.addItem(f.label, f.id)
+        if fmt is None or fmt not in fitting:
+            self.format.addItem(d.format if fmt is None else fmt.label, d.format)
+        self.format.setCurrentIndex(self.format.findData(d.format))
+        made_for = (d.format, fmt is not None and tuple(outputs(recipe)) if fmt and fmt.slots else ())
+        if made_for != self._made_for:
+            self._made_for = made_for
+            self._make(fmt)
+        options = dict(d.options)
+        for name, row in self.rows.items():
+            row.set_value(options.get(name, row.param.default))
+        for slot, box in self.slots.items():
+            # tuples are not found by findData
+            there = [k for k in range(box.count()) if box.itemData(k) == d.other(slot)]
+            box.setCurrentIndex(there[0] if there else 0)
+
+    def _make(self, fmt: Writer | None):
+        inside = QWidget(objectName="sheet")
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(0, 4, 10, 4)
+        column.setSpacing(2)
+        self.rows, self.slots = {}, {}
+        for slot in fmt.slots if fmt else ():
+            column.addLayout(self._slot(slot))
+        for param in fmt.params if fmt else ():
+            row = self.rows[param.id] = make_row(param, param.default, publishable=False)
+            row.edited.connect(self._edited)
+            row.refused.connect(self.said)
+            column.addWidget(row)
+        if not self.rows and not self.slots:
+            column.addWidget(QLabel("This format has no options.", objectName="muted"))
+        column.addStretch(1)
+        self.area.setWidget(inside)
+
+    def _slot(self, slot: Slot) -> QHBoxLayout:
+        line = QHBoxLayout()
+        line.setContentsMargins(DOT, 0, 0, 2)
+        name, box = QLabel(slot.label), QComboBox()
+        box.setAccessibleName(slot.label)
+        box.wheelEvent = lambda event: event.ignore()
+        if not slot.needed:
+            box.addItem(NOTHING, None)
+        for words, node, port in outputs(self.document.recipe, slot.kind):
+            box.addItem(words, (node, port))
+        box.activated.connect(lambda i, s=slot.id, b=box: self._slot_chosen(s, b.itemData(i)))
+        self.slots[slot.id] = box
+        line.addWidget(name)
+        line.addWidget(box, 1)
+        return line
+
+    def _format_chosen(self, index: int):
+        chosen = self.format.itemData(index)
+        if self.d is None or chosen == self.d.format or chosen not in FORMATS:
+            return
+        fmt = FORMATS[chosen]
+        keep = tuple(o for o in self.d.options if any(p.id == o[0] for p in fmt.params))
+        after = with_slots(self.document.recipe, replace(self.d, format=chosen, options=keep), fmt)
+        self.changed.emit(self.d, after)
+
+    def _edited(self, name: str, value):
+        if self.d is None:
+            return
+        options = {k: v for k, v in self.d.options if k != name}
+        if value != self.rows[name].param.default:
+            options[name] = value
+        self.changed.emit(self.d, replace(self.d, options=tuple(sorted(options.items()))))
+
+    def _slot_chosen(self, slot: str, source):
+        more = [m for m in self.d.more if m[0] != slot]
+        if source is not None:
+            more.append((slot, *source))
+        self.changed.emit(self.d, replace(self.d, more=tuple(sorted(more))))
