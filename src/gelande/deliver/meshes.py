@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -45,15 +45,13 @@ class Wish:
 
     def coarser(self, steps: int) -> Wish:
         """What the same mesh is some levels of detail further."""
-        from dataclasses import replace
-
         most = max(2, self.most // 4**steps) if self.most else 0
         return replace(self, step=self.step * 2**steps, tolerance=self.tolerance * 2**steps, most=most)
 
 
-def mesh_of(height: np.ndarray, dx: float, wish: Wish, stop: Stop | None = None) -> Mesh:
-    """The mesh of a height. height: metres, (rows, columns) from the north-west; dx: metres between samples. Raises
-    DeliveryError when it would have too many triangles; Stopped."""
+def land_of(height: np.ndarray, wish: Wish, stop: Stop | None = None) -> tuple[np.ndarray, float]:
+    """The triangles of the land itself: (m, 3) numbers of samples, and metres that they are off at most. Raises
+    DeliveryError when there would be too many; Stopped."""
     rows, columns = height.shape
     stop = stop or Stop()
     if wish.step:
@@ -72,12 +70,21 @@ def mesh_of(height: np.ndarray, dx: float, wish: Wish, stop: Stop | None = None)
         where, triangles, error = inserted(height, tolerance, most, wish.border, stop.flag)
         stop.check()
         ids = (where[:, 0] * columns + where[:, 1])[triangles]
+    return ids, float(error)
+
+
+def mesh_of(height: np.ndarray, dx: float, wish: Wish, stop: Stop | None = None) -> Mesh:
+    """The mesh of a height. height: metres, (rows, columns) from the north-west; dx: metres between samples. Raises
+    DeliveryError when it would have too many triangles; Stopped."""
+    rows, columns = height.shape
+    stop = stop or Stop()
+    ids, error = land_of(height, wish, stop)
     used, triangles = np.unique(ids.ravel(), return_inverse=True)
     triangles = triangles.reshape(-1, 3).astype(np.int64)
     r, c = np.divmod(used, columns)
     points = np.stack([c * dx, (rows - 1 - r) * dx, height.ravel()[used].astype(np.float64)], -1)
     uv = np.stack([c / (columns - 1), 1 - r / (rows - 1)], -1)
-    mesh = Mesh(points, uv, triangles, len(triangles), float(error))
+    mesh = Mesh(points, uv, triangles, len(triangles), error)
     if wish.skirt > 0 or wish.base > 0:
         mesh = _walled(mesh, _around(r, c, rows, columns), wish)
     stop.check()

@@ -73,3 +73,53 @@ def mesh_error(h: np.ndarray, triangles: np.ndarray, z: np.ndarray | None = None
     count, parts = len(triangles), []
     over_rows(lambda a, b: parts.append(_worst(h, triangles, corners, a, b)), count)
     return max(parts, default=0.0)
+
+
+@kernel
+def _draw(triangles, columns, z, factor, line, height, edge, lo, hi):
+    corners = np.empty((3, 2))
+    for t in range(lo, hi):
+        for k in range(3):
+            corners[k, 0] = triangles[t, k] // columns * factor
+            corners[k, 1] = triangles[t, k] % columns * factor
+        a, b, p = corners[0], corners[1], corners[2]
+        area = (b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0])
+        za, zb, zp = z[triangles[t, 0]], z[triangles[t, 1]], z[triangles[t, 2]]
+        long0 = abs(area) / max(((p[0] - b[0]) ** 2 + (p[1] - b[1]) ** 2) ** 0.5, 1e-9)
+        long1 = abs(area) / max(((p[0] - a[0]) ** 2 + (p[1] - a[1]) ** 2) ** 0.5, 1e-9)
+        long2 = abs(area) / max(((b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2) ** 0.5, 1e-9)
+        for r in range(int(min(a[0], b[0], p[0])), int(max(a[0], b[0], p[0])) + 1):
+            for c in range(int(min(a[1], b[1], p[1])), int(max(a[1], b[1], p[1])) + 1):
+                u = ((r - a[0]) * (p[1] - a[1]) - (c - a[1]) * (p[0] - a[0])) / area
+                v = ((b[0] - a[0]) * (c - a[1]) - (b[1] - a[1]) * (r - a[0])) / area
+                if u < -1e-9 or v < -1e-9 or u + v > 1 + 1e-9:
+                    continue
+                height[r, c] = za + u * (zb - za) + v * (zp - za)
+                # distances from the three sides, in samples of the picture
+                near = min((1 - u - v) * long0, u * long1, v * long2)
+                edge[r, c] = max(edge[r, c], 1.0 - near / line if near < line else 0.0)
+
+
+def drawn(h: np.ndarray, triangles: np.ndarray, factor: int = 1, line: float = 1.0) -> tuple[np.ndarray, np.ndarray]:
+    """The surface of a mesh and its edges, for looking at.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    triangles :
+        (triangles, 3) int64, numbers of samples.
+    factor :
+        samples of the picture for each of the grid.
+    line :
+        half width of edges, samples of the picture.
+
+    Returns
+    -------
+    (surface, edges): (rows, columns) of the finer grid, float32: metres; 0 to 1.
+    """
+    shape = (h.shape[0] - 1) * factor + 1, (h.shape[1] - 1) * factor + 1
+    surface, edges = np.zeros(shape, np.float32), np.zeros(shape, np.float32)
+    z = np.ascontiguousarray(h.ravel(), np.float64)
+    _draw(triangles, h.shape[1], z, factor, line, surface, edges, 0, len(triangles))
+    return surface, edges

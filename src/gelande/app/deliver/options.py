@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from gelande.core import model, walk
 from gelande.core.orders import Deliverable
@@ -47,6 +47,7 @@ class OptionsCard(QFrame):
     """Edits one deliverable. changed: by the deliverable that it was and the one that it is to be."""
 
     changed = pyqtSignal(object, object)
+    preview_asked = pyqtSignal(object)
     said = pyqtSignal(str)
 
     def __init__(self, document, parent=None):
@@ -63,6 +64,10 @@ class OptionsCard(QFrame):
         line = QHBoxLayout()
         line.setContentsMargins(0, 0, 10, 0)
         line.addWidget(self.format, 1)
+        self.preview = QPushButton("Preview")
+        self.preview.setToolTip("Shows the mesh in Relief, with its number of triangles and largest height error.")
+        self.preview.clicked.connect(lambda: self.preview_asked.emit(self.d))
+        line.addWidget(self.preview)
         outer.addLayout(line)
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
@@ -88,6 +93,7 @@ class OptionsCard(QFrame):
         if fmt is None or fmt not in fitting:
             self.format.addItem(d.format if fmt is None else fmt.label, d.format)
         self.format.setCurrentIndex(self.format.findData(d.format))
+        self.preview.setVisible(fmt is not None and fmt.group == "Mesh")
         made_for = (d.format, fmt is not None and tuple(outputs(recipe)) if fmt and fmt.slots else ())
         if made_for != self._made_for:
             self._made_for = made_for

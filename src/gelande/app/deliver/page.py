@@ -42,6 +42,7 @@ from .building import Building
 from .common import CommonPanel
 from .facts import FactsCard, after, before
 from .options import OptionsCard, with_slots
+from .preview import MeshPreview
 
 #: Files that are looked for on disk before a delivery.
 MOST_LOOKED_AT = 2000
@@ -183,6 +184,7 @@ class DeliverPage(Building, QWidget):
         self.options = OptionsCard(self.document)
         self.options.changed.connect(self._replace)
         self.options.said.connect(self.said)
+        self.options.preview_asked.connect(self.preview_mesh)
         self.options.setMinimumWidth(190)
         row.addWidget(self.picture, 0, Qt.AlignmentFlag.AlignTop)
         row.addWidget(self.facts, 5)
@@ -340,6 +342,11 @@ class DeliverPage(Building, QWidget):
             self.said.emit(f"The recipe has {model.MOST_DELIVERABLES} deliverables at most; {room} can be added.")
             return
         self._edit("Add to the delivery", lambda ds: (*ds, *orders))
+
+    def preview_mesh(self, d: Deliverable):
+        """Shows the mesh of a deliverable in Relief."""
+        self.mesh = MeshPreview(self, d)
+        self.mesh.open()
 
     def _replace(self, old: Deliverable, new: Deliverable):
         """Puts a changed deliverable in the place of what it was."""
