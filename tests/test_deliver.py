@@ -75,6 +75,7 @@ class DeliveryTest(unittest.TestCase):
                 "high_test_ground.png",
                 "high_test_height.tif",
                 "high_test_height_16.png",
+                "high_test_import.html",
                 "high_test_manifest.json",
             ],
         )
@@ -173,7 +174,7 @@ class TroubleTest(unittest.TestCase):
         self.assertEqual([i.state for i in items], [B.DONE, B.DONE, B.STOPPED, B.STOPPED, B.STOPPED])
         self.assertEqual(
             sorted(os.listdir(self.folder)),
-            ["high_test_height.tif", "high_test_height_16.png", "high_test_manifest.json"],
+            ["high_test_height.tif", "high_test_height_16.png", "high_test_import.html", "high_test_manifest.json"],
         )
 
     def test_a_failing_node_fails_only_its_own_files(self):

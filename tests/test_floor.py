@@ -114,7 +114,7 @@ write_whole(Path({str(self.folder)!r}) / 'work.gelande', never)
             self.folder,
             Evaluator(),
         )
-        self.assertEqual(sorted(os.listdir(self.folder)), ["test_height.tif", "test_manifest.json"])
+        self.assertEqual(sorted(os.listdir(self.folder)), ["test_height.tif", "test_import.html", "test_manifest.json"])
 
     def test_the_journal_of_a_living_program_is_not_offered_whatever_its_number_and_that_of_a_dead_one_is(self):
         recipe = chain("fractal_noise")[0]
@@ -527,7 +527,7 @@ class Deliveries(Folder):
             recipe, deliverables=(recipe.deliverables[0], replace(recipe.deliverables[1], format="mask_gone"))
         )
         B.build(broken, 2, self.folder, Evaluator())
-        self.assertEqual(sorted(os.listdir(self.folder)), ["earlier", "test_height.png", "test_manifest.json"])
+        self.assertEqual(sorted(os.listdir(self.folder)), ["earlier", "test_height.png", "test_import.html", "test_manifest.json"])
         self.assertEqual((self.folder / "earlier" / "test_flow.png").read_bytes(), old)
 
     def test_a_full_disk_while_a_geotiff_is_written_is_said_plainly(self):

@@ -141,7 +141,7 @@ class TileTest(unittest.TestCase):
         old = {f["file"] for i in self.build(recipe).values() for f in i.files}
         new = {f["file"] for i in self.build(replace(recipe, delivery=Delivery(tile=257))).values() for f in i.files}
         there = set(os.listdir(self.folder / "out"))
-        self.assertEqual(there, new | {"tall_manifest.json", "earlier"})
+        self.assertEqual(there, new | {"tall_manifest.json", "tall_import.html", "earlier"})
         self.assertEqual(set(os.listdir(self.folder / "out" / "earlier")), old - new)
 
     def test_a_strange_file_of_the_same_name_is_kept_apart(self):

@@ -1,4 +1,5 @@
-"""The command line: gelande new | open | regenerate | build | formats | variants | profile | info | nodes | prepare.
+"""The command line: gelande new | open | regenerate | build | formats | receive | walk | variants | profile | info |
+nodes | prepare.
 
 Exit codes: 0 done, 1 a node or a file of the delivery failed, 2 wrong usage or bad input.
 """
@@ -12,6 +13,7 @@ from pathlib import Path
 
 from . import __version__
 from .cli_deliver import build, build_words, list_formats
+from .cli_receive import receive, receive_words, walk
 from .cli_variants import DONE, variant_words, variants
 
 FAILED, BAD_INPUT = 1, 2
@@ -53,6 +55,7 @@ def _parser() -> argparse.ArgumentParser:
             )
 
     build_words(sub)
+    receive_words(sub)
     variant_words(sub)
     profile = sub.add_parser(
         "profile",
@@ -120,6 +123,8 @@ def main(argv: list[str] | None = None) -> int:
             "regenerate": _regenerate,
             "build": build,
             "formats": list_formats,
+            "receive": receive,
+            "walk": walk,
             "info": _info,
             "variants": variants,
             "profile": _profile,

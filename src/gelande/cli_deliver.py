@@ -65,6 +65,7 @@ def _file_words(build) -> None:
         metavar="LOW:HIGH",
         help='heights that 16-bit counts run over in all files, or "found" to find them at 513 samples',
     )
+    build.add_argument("--pdf", action="store_true", help="write the import sheet as a PDF too")
     build.add_argument("--epsg", type=int, metavar="CODE", help="reference system of GeoTIFF and GeoPackage files")
     build.add_argument("--origin", metavar="EAST,NORTH", help="of the site's south-west corner in that system")
 
@@ -182,9 +183,14 @@ def _folder(land, args) -> Path:
     return args.out or land.default_folder()
 
 
-def _told(files: list, folder: Path) -> int:
+def _told(files: list, folder: Path, pdf: bool) -> int:
     """Tells what was written."""
     import sys
+
+    for sheet in folder.glob("*_import.html") if pdf else ():
+        from .app.sheetpdf import write_pdf
+
+        write_pdf(sheet)
 
     for file in files:
         facts = file.facts or {}
@@ -207,7 +213,7 @@ def _told(files: list, folder: Path) -> int:
 
 def _one_build(land, folder: Path, args, common) -> int:
     """Delivers one land."""
-    return _told(_with_bars(land, folder, args, common), folder)
+    return _told(_with_bars(land, folder, args, common), folder, args.pdf)
 
 
 def _with_bars(land, folder: Path, args, common) -> list:
@@ -250,7 +256,7 @@ def _farmed(lands: list, folders: list[Path], args) -> int:
         found = api.deliver_all(
             named, "", args.detail, args.workers or 0, args.scheduler or "", args.threads or 1, tell, folders
         )
-    return max(_told(files, Path(folder)) for folder, files in found.items())
+    return max(_told(files, Path(folder), args.pdf) for folder, files in found.items())
 
 
 def list_formats(args) -> int:

@@ -30,6 +30,7 @@ from gelande.core.site import FIGURES_LEVEL
 from gelande.core.words import clean
 
 from .formats import Writer, format_of
+from .importsheet import write_sheet
 from .item import DONE, FAILED, STOPPED, WAITING, WORKING, WRITING, Item
 from .manifest import Earlier, made_from, manifest
 from .names import manifest_name, names_of, stem
@@ -219,6 +220,8 @@ class Build:
             complete = all(item.state == DONE for item in self.items)
             block = manifest(self.recipe, self.level, files, complete, left)
             write_text(self.folder / manifest_name(self.recipe), json.dumps(block, indent=2) + "\n")
+            if over:
+                write_sheet(block, self.folder, manifest_name(self.recipe))
         except OSError as error:
             raise DeliveryError(f"The manifest cannot be written into {self.folder}: {reason_of(error)}.") from None
 

@@ -7,12 +7,14 @@ from pathlib import Path
 
 from gelande.core.errors import GelandeError
 from gelande.core.evaluate import Stop
+from gelande.core.files import reason_of
 from gelande.deliver import build as B
 from gelande.deliver.farm import Farm, Progress, Variant, cluster
 from gelande.deliver.names import variant_folder
 from gelande.deliver.spans import shared_span
 from gelande.deliver.wanted import usual
 
+from ..sheetpdf import write_pdf
 from .common import HERE, SCHEDULER
 
 
@@ -136,6 +138,7 @@ class Building:
             whole, words = False, result
         else:
             whole, words = self._result(result)
+            self._write_pdf()
         self.outcomes.append((whole, words))
         self.said.emit(words)
         if self.queued:
@@ -150,6 +153,15 @@ class Building:
             )
         if self.isVisible():
             self._fill()
+
+    def _write_pdf(self):
+        """Writes the import sheet of what was delivered as a PDF too."""
+        sheet = self._where / self.sheet.name
+        try:
+            if sheet.is_file():
+                write_pdf(sheet)
+        except OSError as error:
+            self.said.emit(f"{sheet.with_suffix('.pdf')} cannot be written: {reason_of(error)}.")
 
     def _result(self, result: list[B.Item]) -> tuple[bool, str]:
         """Takes in what a build made: whether all of it is there, and a sentence."""

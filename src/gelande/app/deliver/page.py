@@ -30,7 +30,8 @@ from gelande.core.site import COARSEST
 from gelande.core.words import amount, clean
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS, formats_for
-from gelande.deliver.names import default_folder, names_of, tiled
+from gelande.deliver.importsheet import sheet_name
+from gelande.deliver.names import default_folder, manifest_name, names_of, tiled
 from gelande.deliver.wanted import usual
 
 from ..flow import CutLabel
@@ -165,10 +166,14 @@ class DeliverPage(Building, QWidget):
         self.stop_button.clicked.connect(self.stop)
         self.go_button.clicked.connect(self.deliver_all)
         self.stop_button.setEnabled(False)
+        self.sheet_button = QPushButton("Import sheet")
+        self.sheet_button.setToolTip("Opens the page that says what to type in where these files are imported.")
+        self.sheet_button.clicked.connect(self.open_sheet)
         self.hint = CutLabel("", objectName="muted")
         row.addWidget(self.add_button)
         row.addWidget(self.remove_button)
         row.addWidget(self.hint, 1)
+        row.addWidget(self.sheet_button)
         row.addWidget(self.stop_button)
         row.addWidget(self.go_button)
         return row
@@ -233,6 +238,7 @@ class DeliverPage(Building, QWidget):
         )
         self.hint.setToolTip(self.hint.text())
         self.common.show_delivery(self._example(rows))
+        self.sheet_button.setVisible(self.sheet.is_file())
         self.go_button.setEnabled(bool(rows) and not self.running)
         self.remove_button.setEnabled(bool(recipe.deliverables))
         if rows:
@@ -342,6 +348,15 @@ class DeliverPage(Building, QWidget):
             self.said.emit(f"The recipe has {model.MOST_DELIVERABLES} deliverables at most; {room} can be added.")
             return
         self._edit("Add to the delivery", lambda ds: (*ds, *orders))
+
+    @property
+    def sheet(self) -> Path:
+        """The import sheet of what is in the folder."""
+        return self.out_folder() / sheet_name(manifest_name(self.document.recipe))
+
+    def open_sheet(self):
+        """Opens the import sheet."""
+        QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.sheet.resolve())))
 
     def preview_mesh(self, d: Deliverable):
         """Shows the mesh of a deliverable in Relief."""
