@@ -527,7 +527,9 @@ class Deliveries(Folder):
             recipe, deliverables=(recipe.deliverables[0], replace(recipe.deliverables[1], format="mask_gone"))
         )
         B.build(broken, 2, self.folder, Evaluator())
-        self.assertEqual(sorted(os.listdir(self.folder)), ["earlier", "test_height.png", "test_import.html", "test_manifest.json"])
+        self.assertEqual(
+            sorted(os.listdir(self.folder)), ["earlier", "test_height.png", "test_import.html", "test_manifest.json"]
+        )
         self.assertEqual((self.folder / "earlier" / "test_flow.png").read_bytes(), old)
 
     def test_a_full_disk_while_a_geotiff_is_written_is_said_plainly(self):

@@ -646,7 +646,10 @@ class DeliverTest(WindowCase):
         QTest.mouseClick(page.stop_button, LEFT)
         self.wait.until(page.ended)
         self.assertEqual([page.items[d].state for d in page.building], ["written, read back", "stopped"])
-        self.assertEqual(sorted(os.listdir(self.folder / "out")), ["test_import.html", "test_import.pdf", "test_manifest.json", "test_noise.png"])
+        self.assertEqual(
+            sorted(os.listdir(self.folder / "out")),
+            ["test_import.html", "test_import.pdf", "test_manifest.json", "test_noise.png"],
+        )
         self.assertIn("1 of 2", page.summary.text())
 
     def test_the_facts_say_what_the_numbers_mean(self):

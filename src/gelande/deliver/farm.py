@@ -7,6 +7,7 @@ done again by another. Files are the same bytes as those of one machine. Dask is
 
 from __future__ import annotations
 
+import logging
 import os
 import threading
 import time
@@ -85,7 +86,7 @@ def work(
                 if asked.wait(timeout=1):
                     stop.set()
                     return
-            except RuntimeError:  # the worker is being closed
+            except (RuntimeError, OSError):  # the worker is being closed
                 return
 
     if asked.is_set():
@@ -132,7 +133,13 @@ def cluster(workers: int = 0, scheduler: str = "") -> Iterator:
             client.close()
         return
     with (
-        LocalCluster(n_workers=workers, threads_per_worker=1, processes=True, dashboard_address=":0") as local,
+        LocalCluster(
+            n_workers=workers,
+            threads_per_worker=1,
+            processes=True,
+            dashboard_address="127.0.0.1:0",
+            silence_logs=logging.CRITICAL,
+        ) as local,
         Client(local) as client,
     ):
         yield client
