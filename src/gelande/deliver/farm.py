@@ -20,6 +20,7 @@ from pathlib import Path
 from gelande.core.cache import Cache
 from gelande.core.errors import DeliveryError
 from gelande.core.evaluate import Evaluator
+from gelande.core.files import sweep
 from gelande.core.job import Stop
 from gelande.core.model import Recipe
 from gelande.core.recipe import dumps, loads
@@ -35,6 +36,8 @@ from .wanted import ordered
 ROOM = 1_000_000_000
 #: Seconds between two looks at what the workers do.
 LOOK = 0.3
+#: Seconds between two manifests of one delivery while it is built; what a killed program had not noted is made again.
+NOTE = 1.0
 
 
 @dataclass(frozen=True)
@@ -150,6 +153,7 @@ class Farm:
 
     def __init__(self, client, stop: Stop, tell: Callable[[Progress], None] = lambda progress: None, threads: int = 1):
         self._client, self._stop, self._tell, self._threads = client, stop, tell, threads
+        self._noted: dict[int, float] = {}
 
     def deliver(self, variants: list[Variant], level: int, base: Path = Path()) -> list[list[Item]]:
         """Delivers variants at a level. Returns the items of each. Raises DeliveryError when there is nothing to
@@ -224,7 +228,9 @@ class Farm:
             for item in b.items:
                 if item.state != FAILED:
                     item.state, item.note = (STOPPED if future.status == "cancelled" else FAILED), why
-        b.note(False)
+        if time.monotonic() - self._noted.get(id(b), 0.0) > NOTE:
+            b.note(False)
+            self._noted[id(b)] = time.monotonic()
 
     def _end(self, b: Build) -> None:
         for item in b.items:
@@ -232,3 +238,4 @@ class Farm:
             if len(item.files) == len(b.parts):
                 item.state, item.share, item.note = DONE, 1.0, ""
         b.note(True)
+        sweep(b.folder)  # what a lost worker had begun
