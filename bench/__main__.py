@@ -1,7 +1,7 @@
 """Prints a table of speeds, each with its target and, where there is one, the ratio to a peer run in the same process.
 
 Run: PYTHONPATH=src .venv/bin/python -m bench [name ...]; names: noise erosion view demo window detail graph engine
-weather land first masks colours variants keep
+weather land first masks colours variants keep deliver
 
 """
 
@@ -11,7 +11,21 @@ from bench.table import show
 
 
 def main():
-    from bench import colours, demo, detail, engine, first, graph, keep, kernels, masks, variants, weather, window
+    from bench import (
+        colours,
+        deliver,
+        demo,
+        detail,
+        engine,
+        first,
+        graph,
+        keep,
+        kernels,
+        masks,
+        variants,
+        weather,
+        window,
+    )
 
     parts = {
         "noise": kernels.noise,
@@ -29,6 +43,7 @@ def main():
         "colours": colours.run,
         "variants": variants.run,
         "keep": keep.run,
+        "deliver": deliver.run,
     }
     for name in sys.argv[1:] or parts:
         parts[name]()

@@ -128,6 +128,21 @@ class TileTest(unittest.TestCase):
             items = B.build(few, LEVEL, self.folder / "out", Evaluator(), whole=1)
         self.assertEqual({i.note for i in items}, {"unchanged"})
 
+    def test_files_of_a_killed_build_are_known_as_its_own(self):
+        recipe = land(tile=129)
+        with (
+            mock.patch.object(B.Build, "note", side_effect=[None, None, KeyboardInterrupt]),
+            self.assertRaises(KeyboardInterrupt),
+        ):
+            B.build(recipe, LEVEL, self.folder / "out", Evaluator(), whole=1)
+        left = set(os.listdir(self.folder / "out"))
+        self.assertIn("tall_begun.txt", left)
+        self.assertGreater(len(left), 8)
+        self.build(recipe, whole=1)
+        there = set(os.listdir(self.folder / "out"))
+        self.assertNotIn("earlier", there, "no file was taken for somebody else's")
+        self.assertNotIn("tall_begun.txt", there)
+
     def test_a_tile_that_was_spoilt_is_made_again(self):
         recipe = land(tile=129)
         first = self.build(recipe)["Cut"].files[2]["file"]

@@ -1,7 +1,8 @@
-"""Writes what is generated in docs/: the node reference and the recipe schema. Run: .venv/bin/python
+"""Writes what is generated in docs/: the node reference, the recipe schema and the notebook. Run: .venv/bin/python
 tools/make_docs.py"""
 
 import json
+import re
 from pathlib import Path
 
 from gelande.core.node import CATEGORIES, ENGINE_IDS, registry
@@ -51,7 +52,24 @@ def node_page() -> str:
     return "\n".join(lines)
 
 
+def notebook() -> str:
+    """The guide for programs as a notebook: its text, and its Python as cells that run."""
+    import nbformat
+
+    book = nbformat.v4.new_notebook()
+    parts = re.split(r"```python\n(.*?)```", (DOCS / "guide-programs.md").read_text(), flags=re.S)
+    for k, part in enumerate(parts):
+        make = nbformat.v4.new_code_cell if k % 2 else nbformat.v4.new_markdown_cell
+        if part.strip():
+            cell = make(part.strip())
+            cell["id"] = f"part-{k}"  # the same every time
+            book.cells.append(cell)
+    book.metadata["kernelspec"] = {"name": "python3", "display_name": "Python 3", "language": "python"}
+    return nbformat.writes(book) + "\n"
+
+
 if __name__ == "__main__":
+    (DOCS / "regenerate.ipynb").write_text(notebook())
     (DOCS / "nodes.md").write_text(node_page())
     (DOCS / "recipe.schema.json").write_text(json.dumps(schema(), indent=2, sort_keys=True) + "\n")
-    print("wrote docs/nodes.md and docs/recipe.schema.json")
+    print("wrote docs/nodes.md, docs/recipe.schema.json and docs/regenerate.ipynb")

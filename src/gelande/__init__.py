@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 from .version import __version__
 
 if TYPE_CHECKING:
-    from .api import Control, File, GelandeError, Land, Region, new, open
+    from .api import Control, File, GelandeError, Land, Region, deliver_all, formats, new, open
 
-__all__ = ["Control", "File", "GelandeError", "Land", "Region", "__version__", "new", "open"]
+__all__ = ["Control", "File", "GelandeError", "Land", "Region", "__version__", "deliver_all", "formats", "new", "open"]
 
 
 def __getattr__(name: str) -> object:

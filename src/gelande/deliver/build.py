@@ -191,9 +191,6 @@ class Build:
             self.say(item, WRITING, max(item.share, COMPUTE_SHARE + rest * (done + share) / count), note)
 
         tell(0.0)
-        for name in self.names(item, part):
-            if self.earlier.is_there(name) and name not in self.earlier.names:
-                self.earlier.move(name)  # nobody knows what it is: it is kept, apart from the delivery
         name = stem(self.recipe, d, self.level, part if self.tiled else None)
         facts = write_file(
             Work(d, place, self.recipe.seed, self.stop, tell), samples, self.folder, name, self.spans[self.index(item)]
@@ -205,9 +202,22 @@ class Build:
         if not self.left[self.index(item)]:
             self.say(item, DONE, 1.0)
 
+    def claim(self) -> None:
+        """Notes which files are going to be written, so that whatever happens they are known to be of this delivery;
+        moves files of these names that nobody knows apart, so that they are kept. Raises DeliveryError."""
+        names = {n for k, left in self.left.items() for part in left for n in self.names(self.items[k], part)}
+        if not self.record or not names:
+            return
+        try:
+            self.earlier.claim(self.recipe, names)
+        except OSError as error:
+            raise DeliveryError(f"{self.folder} cannot be written into: {reason_of(error)}.") from None
+
     def note(self, over: bool) -> None:
         """Writes the manifest as things stand. over: nothing more will be written. Raises DeliveryError."""
         files = [facts for item in self.items for facts in item.files]
+        if over and self.record:
+            self.earlier.release(self.recipe)
         if not files or not self.record:
             return
         fresh = {name for f in files for name in (f["file"], *(b["file"] for b in f.get("beside", ())))}
@@ -350,6 +360,7 @@ def build(
     if record:
         sweep(folder)
     going = work.begin()
+    going = [item for item in going if work.guarded(item, work.claim)]
     if work.at_once:
         for item in going:
             work.one(item)

@@ -163,6 +163,9 @@ class Farm:
         if not self._client.scheduler_info()["workers"]:
             raise DeliveryError("The scheduler has no workers; start some with: dask worker ADDRESS, and try again.")
         builds = [self._begun(v, level, base) for v in variants]
+        for b in builds:
+            b.left = {k: list(b.parts) for k in range(len(b.items))}
+            b.claim()
         name = f"gelande-stop-{os.getpid()}-{time.monotonic_ns()}"
         asked, waiting = Event(name), {}
         for k, (variant, b) in enumerate(zip(variants, builds)):

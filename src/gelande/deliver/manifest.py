@@ -6,6 +6,7 @@ import hashlib
 import json
 import os
 from collections.abc import Iterable
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from functools import cache
 from pathlib import Path
@@ -14,7 +15,7 @@ import numpy as np
 
 from gelande.core.control import param_of, value_of
 from gelande.core.errors import GelandeError
-from gelande.core.files import digest, read_bytes
+from gelande.core.files import digest, read_bytes, write_text
 from gelande.core.keys import program_digest
 from gelande.core.model import Recipe
 from gelande.core.orders import Deliverable
@@ -23,7 +24,7 @@ from gelande.core.seeds import effective_seed
 from gelande.core.sheetfile import delivery_block, keep_block
 from gelande.version import __version__
 
-from .names import manifest_name
+from .names import begun_name, manifest_name
 from .parts import Part
 
 #: Folder inside a delivery for what an earlier one left.
@@ -59,6 +60,7 @@ class Earlier:
     folder: Path
     facts: dict[str, dict] = field(default_factory=dict)
     names: set[str] = field(default_factory=set)
+    _claimed: set[str] = field(default_factory=set)
 
     @classmethod
     def read(cls, recipe: Recipe, folder: Path) -> Earlier:
@@ -72,7 +74,28 @@ class Earlier:
             found.names |= {str(name) for name in old.get("earlier", ())}
         except (OSError, GelandeError, ValueError, KeyError, TypeError, AttributeError):
             pass  # no earlier manifest that could be read
+        try:
+            found.names |= set(read_bytes(folder / begun_name(recipe), 50_000_000).decode().splitlines())
+        except (OSError, GelandeError, ValueError):
+            pass  # none was broken off
         return found
+
+    def claim(self, recipe: Recipe, names: set[str]) -> None:
+        """Notes on disk that files of these names are of this delivery. Files that nobody knows are moved apart. Raises
+        OSError."""
+        if names <= self._claimed:
+            return
+        for name in names:
+            if self.is_there(name) and name not in self.names:
+                self.move(name)
+        self.names |= names
+        self._claimed |= names
+        write_text(self.folder / begun_name(recipe), "".join(f"{name}\n" for name in sorted(self.names)))
+
+    def release(self, recipe: Recipe) -> None:
+        """The delivery is over: the manifest tells the rest."""
+        with suppress(OSError):  # a folder that cannot be written holds none
+            (self.folder / begun_name(recipe)).unlink()
 
     def same(self, name: str, origin: str) -> dict | None:
         """The facts of a file that is there as it would be written now, checked by its hash; else None."""

@@ -65,6 +65,11 @@ def variant_folder(recipe: Recipe, name: str, base: Path) -> Path:
     return base / "deliver" / f"{slug(recipe.site.name)}_{recipe.seed}_{slug(name, 60)}_{fingerprint(recipe)[:6]}"
 
 
+def begun_name(recipe: Recipe) -> str:
+    """The file that names what is being written, while a delivery is built."""
+    return f"{slug(recipe.site.name)}_begun.txt"
+
+
 def manifest_name(recipe: Recipe) -> str:
     """The file that says what a delivery is."""
     return f"{slug(recipe.site.name)}_manifest.json"
