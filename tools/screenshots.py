@@ -63,14 +63,6 @@ def compose(wanted):
         view = window.compose.view
         QTest.mouseMove(view, view.rect().center())
         shoot(window, "compose-bench")
-    if "compose-plan" in wanted:
-        window.compose.canvas.choose(card(window, "Tarns"))
-        window.compose.view.set_mode("Plan")
-        window.compose.view.set_contours(True)
-        wait(window)
-        QTest.mouseMove(window.compose.view, window.compose.view.rect().center())
-        shoot(window, "compose-plan")
-        window.compose.view.set_mode("Relief")
     if "compose-cover" in wanted:
         window.compose.canvas.choose(card(window, "Ground cover"))
         window.compose.view.set_contours(False)
@@ -210,16 +202,71 @@ def artist():
     window.deliver.deliver_all()
     step()
     window.close()
-    sheet = QPixmap(2 * 900, 3 * 566)
+    together(steps, "artist")
+
+
+def together(steps, name):
+    """Pictures side by side in one file."""
+    sheet = QPixmap(2 * 900, -(-len(steps) // 2) * 566)
     sheet.fill(theme.theme().colour("line"))
     painter = QPainter(sheet)
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
     for k, picture in enumerate(steps):
-        small = picture.scaled(896, 562, transformMode=Qt.TransformationMode.SmoothTransformation)
+        small = picture.scaled(896, 562, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
         painter.drawPixmap(k % 2 * 900 + 2, k // 2 * 566 + 2, small)
     painter.end()
-    sheet.save(str(OUT / "artist.png"))
-    print("wrote", OUT / "artist.png")
+    sheet.save(str(OUT / f"{name}.png"))
+    print("wrote", OUT / f"{name}.png")
+
+
+def delivering():
+    """Outputs marked, tiles that were delivered, a mesh before it is written, and workers."""
+    window, steps = open_window(), []
+    window.go("Deliver")
+    page = window.deliver
+    page.folder = Path(tempfile.mkdtemp()) / "varrowdale_0"
+    page.set_level(3)
+    page.add(card(window, "Winter snow"), "height", "mesh_glb")
+    for name, value in (("tile", "257"), ("pattern", "{what}_{x}_{y}"), ("span", "Found for all")):
+        page.common.rows[name].edited.emit(name, value)
+    page.deliver_all()
+    wait(window)
+    page.table.setCurrentCell(9, 0)
+    wait(window)
+    steps.append(window.grab())
+    page.options.rows["error"].edited.emit("error", 2.0)
+    page._open_add()
+    wait(window)
+    picture = window.grab()
+    painter = QPainter(picture)
+    painter.drawPixmap(60, 120, page.panel.grab())
+    painter.end()
+    steps.append(picture)
+    page.panel.close()
+    page.options.preview.click()
+    until(page.mesh.made)
+    QTest.qWait(4000)
+    steps.append(page.mesh.grab())
+    page.mesh.close()
+    page.common.rows["who"].edited.emit("who", "Workers here")
+    page.folder = page.folder.with_name("again")
+    page.deliver_all()
+    while True:
+        until(page.farmed)
+        if "tile" in page.common.at.text() and page.total.value() > 200:
+            break
+    steps.append(window.grab())
+    until(page.ended)
+    window.document._saved = window.document.recipe
+    window.close()
+    together(steps, "delivering")
+
+
+def until(signal):
+    """Waits for a signal."""
+    loop = QEventLoop()
+    signal.connect(loop.quit)
+    loop.exec()
 
 
 def dark():
@@ -243,9 +290,9 @@ def main():
     names = {
         "compose-relief",
         "compose-bench",
-        "compose-plan",
         "compose-cover",
         "deliver",
+        "delivering",
         "regenerate",
         "artist",
         "compose-dark",
@@ -259,7 +306,9 @@ def main():
     wanted = set(sys.argv[1:]) or names
     if "welcome" in wanted:
         welcome()
-    if wanted & (names - {"regenerate", "artist", "compose-dark", "welcome"}):
+    if "delivering" in wanted:
+        delivering()
+    if wanted & (names - {"regenerate", "artist", "compose-dark", "welcome", "delivering"}):
         compose(wanted)
     if "regenerate" in wanted:
         regenerate()

@@ -71,6 +71,8 @@ __all__ = [
     "set_threads",
 ]
 
+#: Samples of coarser levels that are evaluated whole, and kept, while regions are asked for.
+REGION_WHOLE = 1025 * 1025
 #: Bytes for results that are kept between two questions.
 ROOM = 1_500_000_000
 
@@ -326,8 +328,9 @@ class Land(Delivering):
             raise RecipeError(f"The recipe has no {kind} yet.")
         frame = region.frame(self.site, level) if region else None
         job = Job(self._recipe, self._folder, self.stop)
-        if frame is not None:  # only what the region needs, on every level finer than the mapped one
-            job = replace(job, whole=1)
+        if frame is not None:  # of the level that is asked for only what the region needs, and of all beyond 1025
+            rows, columns = self.site.shape(max(level - 1, 0))
+            job = replace(job, whole=min(REGION_WHOLE, rows * columns))
         return self._evaluator.result(job, at[0], level, frame)[at[1]]
 
     def _output(self, kind: str, node: str, output: str) -> tuple[str, str]:

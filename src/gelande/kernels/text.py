@@ -109,3 +109,46 @@ def face_lines(faces: np.ndarray, textured: bool) -> bytes:
     """
     out = np.empty(max(1, len(faces) * (2 + faces.shape[1] * 42)), np.uint8)
     return out[: _face_lines(np.ascontiguousarray(faces, np.int64), textured, out)].tobytes()
+
+
+@kernel
+def _numbers(data, out):
+    count, n = 0, len(data)
+    k = 0
+    while k < n:
+        c = data[k]
+        if not (48 <= c <= 57):
+            k += 1
+            continue
+        negative = k > 0 and data[k - 1] == 45
+        value = 0.0
+        while k < n and 48 <= data[k] <= 57:
+            value = value * 10.0 + (data[k] - 48)
+            k += 1
+        if k < n and data[k] == 46:
+            k += 1
+            digits, part = 0, 0.0
+            while k < n and 48 <= data[k] <= 57:
+                part = part * 10.0 + (data[k] - 48)
+                digits += 1
+                k += 1
+            value += part / 10.0**digits
+        out[count] = -value if negative else value
+        count += 1
+    return count
+
+
+def numbers_in(data: bytes) -> np.ndarray:
+    """All numbers of a text without exponents, whatever stands between them.
+
+    Parameters
+    ----------
+    data :
+        ASCII text.
+
+    Returns
+    -------
+    (numbers) float64, in order.
+    """
+    out = np.empty(len(data) // 2 + 1)
+    return out[: _numbers(np.frombuffer(data, np.uint8), out)].copy()

@@ -13,7 +13,7 @@ from gelande.core import param as P
 from gelande.core.errors import DeliveryError
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.kernels.curves import to_srgb
-from gelande.kernels.text import decimal_lines, face_lines
+from gelande.kernels.text import decimal_lines, face_lines, numbers_in
 
 from ..meshes import Mesh, Wish, mesh_of
 from ..place import Work
@@ -220,9 +220,8 @@ class Obj(MeshWriter):
     def read_mesh(self, path: Path) -> tuple[np.ndarray, np.ndarray]:
         data = path.read_bytes()
         first, texture, faces = data.index(b"\nv ") + 1, data.index(b"\nvt ") + 1, data.index(b"\nf ") + 1
-        points = np.array(data[first:texture].replace(b"v", b" ").split(), np.float64)
-        corners = np.array(data[faces:].replace(b"f", b" ").replace(b"/", b" ").split(), np.int64)
-        return points.reshape(-1, 3), corners.reshape(-1, 6)[:, ::2] - 1
+        points, corners = numbers_in(data[first:texture]), numbers_in(data[faces:])
+        return points.reshape(-1, 3), corners.astype(np.int64).reshape(-1, 6)[:, ::2] - 1
 
 
 @dataclass(frozen=True)
