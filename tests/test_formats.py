@@ -14,6 +14,7 @@ import tifffile
 from PIL import Image
 from support import chain, linked, result
 
+from gelande.core import graph
 from gelande.core.evaluate import Evaluator
 from gelande.core.orders import Deliverable, Delivery
 from gelande.core.site import Site
@@ -175,6 +176,16 @@ class EveryFormatTest(unittest.TestCase):
         slope = np.repeat(np.arange(9, dtype=np.float32)[:, None], 5, 1)  # it falls to the north, the first row
         self.assertGreater(normals(slope, 1, True)[4, 2, 1], 0.8)
         self.assertLess(normals(slope, 1, False)[4, 2, 1], 0.2)
+
+    def test_an_openness_map_is_what_the_node_of_that_name_finds(self):
+        recipe, node = linked(self.recipe, "openness", self.rain, "height")
+        for name, value in (("side", "Open"), ("full", 1.0), ("horizon", 300.0)):
+            recipe = graph.set_param(recipe, node, name, value)
+        wanted = result(recipe, node, 2)["mask"]
+        for name, half in (("openness_png8", HALF8), ("openness_png16", HALF16)):
+            with rasterio.open(self.path(name)) as file:
+                np.testing.assert_allclose(file.read(1) * half / 0.501, wanted, atol=half + 1e-6)
+            self.assertEqual(self.items[name].facts["node"], self.rain, "it is told by the height it is made from")
 
     def test_a_hillshade_is_lit_from_where_it_says(self):
         with Image.open(self.path("hillshade_png8")) as image:

@@ -72,7 +72,7 @@ class InsertionTest(unittest.TestCase):
         ids = (points[:, 0] * columns + points[:, 1])[triangles]
         self.assertAlmostEqual(mesh_error(height, ids), error, delta=1e-3)
         if border:
-            there = set(map(tuple, points.tolist()))
+            there = {tuple(p) for p in points.tolist()}
             self.assertTrue({(r, c) for r in range(rows) for c in (0, columns - 1)} <= there)
             self.assertTrue({(r, c) for c in range(columns) for r in (0, rows - 1)} <= there)
 

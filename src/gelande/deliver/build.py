@@ -15,8 +15,11 @@ from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
 
-from gelande.core import model, walk
+import numpy as np
+
+from gelande.core import graph, model, walk
 from gelande.core.cache import Cache
+from gelande.core.context import Arrays
 from gelande.core.errors import DeliveryError, Stopped
 from gelande.core.evaluate import Evaluator, Job, Stop
 from gelande.core.files import reason_of, sweep, write_text
@@ -24,12 +27,12 @@ from gelande.core.job import WHOLE_BESIDE_STRIPS
 from gelande.core.model import Recipe
 from gelande.core.orders import Source
 from gelande.core.plan import is_whole
-from gelande.core.raster import COLOUR
+from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.rolling import Rolling
 from gelande.core.site import FIGURES_LEVEL
 from gelande.core.words import clean
 
-from .formats import Writer, format_of
+from .formats import FORMATS, Writer, format_of
 from .importsheet import write_sheet
 from .item import DONE, FAILED, STOPPED, WAITING, WORKING, WRITING, Item
 from .manifest import Earlier, made_from, manifest
@@ -39,7 +42,7 @@ from .place import Place, Work
 from .row import Row
 from .samples import Cut, InMemory, Samples
 from .spans import is_found, spans_of
-from .together import key_of, rounded
+from .together import Key, key_of, rounded
 from .wanted import ordered
 from .write import write_file
 
@@ -73,6 +76,9 @@ class Build:
     spans: dict[int, tuple[float, float] | None] = field(default_factory=dict)
     left: dict[int, list[Part]] = field(default_factory=dict)
     _found: dict[Source, tuple[float, float]] = field(default_factory=dict)
+    #: The recipe with nodes that formats lead their outputs through, and what those give, by place in the list.
+    drawn: Recipe | None = None
+    _led: dict[int, Source] = field(default_factory=dict)
 
     def say(self, item: Item, state: str, share: float, note: str = "") -> None:
         """Notes an item's state and tells it."""
@@ -96,7 +102,7 @@ class Build:
     def job(self, progress=None) -> Job:
         """A request of this build."""
         limit = self.whole if self.at_once else min(self.whole, WHOLE_BESIDE_STRIPS)
-        return Job(self.recipe, self.base, self.stop, progress, limit)
+        return Job(self.drawn or self.recipe, self.base, self.stop, progress, limit)
 
     # -- before anything is computed --------------------------------------------------------------------
     def checked(self, item: Item) -> None:
@@ -141,6 +147,7 @@ class Build:
 
     def begin(self) -> list[Item]:
         """What has to be written of each item. Returns the items that are not all there already."""
+        self.draw()
         going = [item for item in self.items if self.guarded(item, partial(self.checked, item))]
         going = [item for item in going if self.guarded(item, partial(self._look, item))]
         orders = [item.deliverable for item in going]
@@ -244,10 +251,10 @@ class Build:
             job = self.job(lambda share, label, left: self.say(item, WORKING, COMPUTE_SHARE * share, label))
             fmt = format_of(item.deliverable.format)
             samples: dict[str, Samples] = {}
-            for slot, source in item.deliverable.sources.items():
+            for slot, source in self.sources(item).items():
                 level = fmt.fixed(slot, self.recipe.site)
                 made = self.evaluator.run(job, source[0], self.level if level is None else level)
-                samples[slot] = InMemory(*rounded(self.recipe, key_of(self.recipe, source, fmt), made, self.stop))
+                samples[slot] = InMemory(*self.rounded(source, fmt, made))
             for part in list(self.left[self.index(item)]):
                 self.write(item, self.cut(fmt, item, samples, part), part)
 
@@ -264,7 +271,7 @@ class Build:
     def fixed(self, fmt: Writer, item: Item) -> dict[str, Samples]:
         """The samples that a format asks for at a level of their own."""
         found: dict[str, Samples] = {}
-        for slot, (node, port) in item.deliverable.sources.items():
+        for slot, (node, port) in self.sources(item).items():
             level = fmt.fixed(slot, self.recipe.site)
             if level is not None:
                 found[slot] = InMemory(self.evaluator.result(self.job(), node, level)[port])
@@ -273,7 +280,7 @@ class Build:
     def streamed(self, item: Item) -> dict[str, Source]:
         """The outputs of an item that are computed at the delivery's level, by slot."""
         fmt = format_of(item.deliverable.format)
-        return {s: at for s, at in item.deliverable.sources.items() if fmt.fixed(s, self.recipe.site) is None}
+        return {s: at for s, at in self.sources(item).items() if fmt.fixed(s, self.recipe.site) is None}
 
     # -- a level that is computed in strips -------------------------------------------------------------
     def in_strips(self, going: list[Item]) -> None:
@@ -311,6 +318,35 @@ class Build:
         finally:
             for row in rows:
                 row.close()
+
+    # -- outputs that are led through a node first ------------------------------------------------------
+    def draw(self) -> None:
+        """Adds the nodes that formats lead their outputs through to what is computed."""
+        drawn = self.recipe
+        for k, item in enumerate(self.items):
+            fmt = FORMATS.get(item.deliverable.format)
+            port = model.output_port(self.recipe, *item.deliverable.source)
+            way = fmt.through(dict(item.deliverable.options)) if fmt is not None else None
+            if way is None or port is None or port.kind != HEIGHT:
+                continue
+            drawn, node = graph.add(drawn, way[0], params=way[1])
+            drawn = graph.link(drawn, *item.deliverable.source, node, "height")
+            self._led[k] = node, drawn.nodes[node].declared.result.id
+        self.drawn = drawn if self._led else None
+
+    def sources(self, item: Item) -> dict[str, Source]:
+        """The outputs that are computed for an item, by slot."""
+        found = item.deliverable.sources
+        led = self._led.get(self.index(item))
+        return {**found, "": led} if led is not None else found
+
+    def key_of(self, source: Source, fmt: Writer) -> Key:
+        """What has to be kept of an output for a format."""
+        return key_of(self.drawn or self.recipe, source, fmt)
+
+    def rounded(self, source: Source, fmt: Writer, made: Arrays) -> tuple[np.ndarray, float]:
+        """The samples of an output that are written, and how far they were moved at most."""
+        return rounded(self.drawn or self.recipe, self.key_of(source, fmt), made, self.stop)
 
     @property
     def dx(self) -> float:

@@ -124,6 +124,16 @@ def _mask(f: dict) -> list[tuple[str, str]]:
     return []
 
 
+def _value(control: dict) -> str:
+    """A control's value for people; what is drawn is only counted."""
+    value, unit = control["value"], control["unit"]
+    if isinstance(value, (list, tuple, dict)):
+        return f"{len(value)} pieces"
+    if isinstance(value, float):
+        value = f"{100 * value:.4g} %" if unit == "%" else f"{value:.6g} {unit}"
+    return str(value).strip()
+
+
 def page(block: dict, folder: Path) -> str:
     """The sheet as HTML. block: the manifest."""
     s = block["site"]
@@ -163,6 +173,9 @@ def page(block: dict, folder: Path) -> str:
         picture = _picture(folder, files, block["samples"]) if k < MOST_PICTURES else ""
         cells = f'<td width="{PICTURE + 14}">{picture}</td><td>{_rows(lines)}</td>'
         parts.append(f"<h2>{html.escape(name)}</h2><table><tr>{cells}</tr></table>")
+    if block.get("controls"):
+        values = [(label, _value(c)) for label, c in block["controls"].items()]
+        parts.append(f"<h2>Controls</h2>{_rows(values)}")
     return "".join([*parts, "</body></html>\n"])
 
 

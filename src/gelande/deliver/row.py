@@ -14,7 +14,7 @@ from .formats import format_of
 from .item import Item
 from .parts import Part
 from .samples import OnDisk, Samples
-from .together import Key, key_of, rounded
+from .together import Key
 
 if TYPE_CHECKING:
     from .build import Build
@@ -51,11 +51,11 @@ class Row:
             made = found[source[0]]
             if isinstance(made, NodeError):
                 raise made
-            key = key_of(build.recipe, source, fmt)
+            key = build.key_of(source, fmt)
             if key in added:
                 continue
             added.add(key)
-            rows, moved = rounded(build.recipe, key, made, build.stop)
+            rows, moved = build.rounded(source, fmt, made)
             try:
                 self._samples(key, rows.shape[2] if rows.ndim == 3 else 0).add(inside.cut(rows, strip), moved)
             except OSError as error:
@@ -79,7 +79,7 @@ class Row:
         build = self._build
         for item in going:
             fmt = format_of(item.deliverable.format)
-            kept = {s: self._kept[key_of(build.recipe, at, fmt)] for s, at in build.streamed(item).items()}
+            kept = {s: self._kept[build.key_of(at, fmt)] for s, at in build.streamed(item).items()}
             for part in self._parts:
                 if part in build.left[build.index(item)] and not item.over:
                     build.guarded(item, partial(self._write, item, kept, part))

@@ -258,9 +258,9 @@ class DeliverPage(Building, QWidget):
             return ""
         recipe, folder = self.document.recipe, self.out_folder()
         parts = tiled(recipe, self.level)
+        if len(rows) * len(parts) > MOST_LOOKED_AT:
+            return f"{len(rows) * len(parts)} files"
         names = [n for d in rows for part in parts for n in names_of(recipe, d, self.level, part)]
-        if len(names) > MOST_LOOKED_AT:
-            return f"{len(names)} files"
         there = sum((folder / name).exists() for name in names)
         of = f"{len(names)} file{'s' if len(names) != 1 else ''}"
         return f"{of}; {there} of them there already, written anew unless they would be the same" if there else of

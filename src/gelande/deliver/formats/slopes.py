@@ -1,4 +1,4 @@
-"""Pictures that are made from heights: normal maps and hillshades."""
+"""Pictures that are made from heights: normal maps, openness maps and hillshades."""
 
 from __future__ import annotations
 
@@ -74,10 +74,27 @@ class Hillshade(Slopes):
         return Made(samples[""], place.frame, 2, 0, lambda rows: np.clip(hillshade(rows, place.dx, a, e), 0, 1))
 
 
+@dataclass(frozen=True)
+class OpennessMap(Slopes):
+    """How much of the sky each place sees, as a node of that name finds it: white sees all of it."""
+
+    params: tuple[P.Param, ...] = (
+        P.metres("radius", "Radius", 300, "How far hills are looked for.", (1, 20_000), (120, 1500), 0),
+    )
+
+    def margin(self, options: dict, dx: float) -> int:
+        return 0
+
+    def through(self, options: dict) -> tuple[str, dict]:
+        return "openness", {"side": "Open", "horizon": float(self.option(options, "radius")), "full": 1.0}
+
+
 def slope_formats() -> tuple[Writer, ...]:
     """All of them."""
     return (
         NormalMap("normal_png8", "Normal map, PNG 8-bit", HEIGHT, ".png", 8),
         NormalMap("normal_png16", "Normal map, PNG 16-bit", HEIGHT, ".png", 16),
+        OpennessMap("openness_png8", "Openness map, PNG 8-bit", HEIGHT, ".png", 8),
+        OpennessMap("openness_png16", "Openness map, PNG 16-bit", HEIGHT, ".png", 16),
         Hillshade("hillshade_png8", "Hillshade, PNG 8-bit", HEIGHT, ".png", 8),
     )

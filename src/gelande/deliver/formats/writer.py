@@ -122,6 +122,10 @@ class Writer:
         """The level at which an output is asked whatever is delivered; None for that of the delivery."""
         return None
 
+    def through(self, options: dict) -> tuple[str, dict] | None:
+        """The kind of a node, with its settings, that the output is led through first; its result is written."""
+        return None
+
     def margin(self, options: dict, dx: float) -> int:
         """How many samples beyond a file's own it looks at."""
         return 0
