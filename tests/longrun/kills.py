@@ -163,7 +163,7 @@ def building(seed: int) -> str:
         bands.set_threads(1)
         items = B.build(recipe, 2, out, Evaluator())
         left = sorted(os.listdir(out))
-        due = ["test_d0.tif", "test_d1.png", "test_d2.png", "test_d3.png", "test_manifest.json"]
+        due = ["test_d0.tif", "test_d1.png", "test_d2.png", "test_d3.png", "test_import.html", "test_manifest.json"]
         return "" if left == due and all(i.state == B.DONE for i in items) else f"after the next build: {left}"
 
 
