@@ -14,9 +14,9 @@ from pathlib import Path
 from . import __version__
 from .cli_deliver import build, build_words, list_formats
 from .cli_receive import receive, receive_words, walk
-from .cli_variants import DONE, variant_words, variants
+from .cli_variants import DONE, FAILED, variant_words, variants
 
-FAILED, BAD_INPUT = 1, 2
+BAD_INPUT = 2
 
 
 def _parser() -> argparse.ArgumentParser:

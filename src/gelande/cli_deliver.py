@@ -6,12 +6,11 @@ import signal
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from .cli_variants import DONE, as_chosen, chosen_words, span
+from .cli_variants import DONE, FAILED, as_chosen, chosen_words, span
 
 if TYPE_CHECKING:
     from rich.progress import TaskID
 
-FAILED = 1
 #: Bytes of results that a build at up to 2049 samples keeps; larger ones go strip by strip and need fewer.
 BUILD_CACHE = 1_400_000_000
 

@@ -6,9 +6,8 @@ import os
 import sys
 from pathlib import Path
 
-from .cli_variants import DONE
+from .cli_variants import DONE, FAILED
 
-FAILED = 1
 #: Metres that heights may differ from those of a recipe: what 16 bits round away from the tallest land.
 CLOSE = 0.5
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-DONE = 0
+DONE, FAILED = 0, 1
 #: Variants that one sheet has at most.
 MOST = 400
 

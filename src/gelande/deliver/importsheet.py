@@ -109,7 +109,8 @@ def _thing(f: dict) -> list[tuple[str, str]]:
     return []
 
 
-def _mask(f: dict) -> list[tuple[str, str]]:
+def _read_as(f: dict) -> list[tuple[str, str]]:
+    """How the numbers of masks, colours and normal maps are to be read."""
     m = f["meaning"]
     if f["kind"] == "mask" and "zero" in m:
         first = [("Black is", "0 %, nothing"), ("White is", "100 %")]
@@ -169,7 +170,7 @@ def page(block: dict, folder: Path) -> str:
         size = amount(sum(one["bytes"] for one in files))
         lines = [("File", f["file"] + more), ("Format", f"{f['format']}, {size}")]
         lines += _height(f) if f["kind"] == "height" and not _thing(f) else []
-        lines += [*_thing(f), *(_mask(f) if not _thing(f) else [])]
+        lines += [*_thing(f), *(_read_as(f) if not _thing(f) else [])]
         picture = _picture(folder, files, block["samples"]) if k < MOST_PICTURES else ""
         cells = f'<td width="{PICTURE + 14}">{picture}</td><td>{_rows(lines)}</td>'
         parts.append(f"<h2>{html.escape(name)}</h2><table><tr>{cells}</tr></table>")

@@ -17,12 +17,12 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
-from gelande.core import model, walk
+from gelande.core import model
 from gelande.core.orders import Deliverable
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 from gelande.deliver.formats import FORMATS, formats_for
 
-from .options import with_slots
+from .options import givers, with_slots
 
 SOURCE, KIND = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 KINDS = {HEIGHT: "Heights as", MASK: "Masks as", COLOUR: "Colours as"}
@@ -85,10 +85,7 @@ class AddPanel(QFrame):
 
     def _fill(self):
         recipe = self.document.recipe
-        for node_id in reversed(walk.in_order(recipe)):
-            state = recipe.nodes[node_id]
-            if state.spec is None or not state.declared.outputs or state.kind in ("junction", "entry", "group"):
-                continue
+        for node_id, state in givers(recipe):
             top = QTreeWidgetItem(self.tree, [state.name, ""])
             top.setFlags(top.flags() | Qt.ItemFlag.ItemIsUserCheckable | Qt.ItemFlag.ItemIsAutoTristate)
             for port in state.declared.outputs:

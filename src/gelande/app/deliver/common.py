@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayou
 
 from gelande.core import param as P
 from gelande.core.errors import RecipeError
-from gelande.core.orders import FOUND, GIVEN, OWN, SPANS, TILES, Delivery
+from gelande.core.orders import FOUND, GIVEN, LARGEST_SHIFT, OWN, SPANS, TILES, Delivery
 from gelande.core.words import clean
 
 from ..editors import DOT, make_row
@@ -17,7 +17,6 @@ from ..flow import CutLabel
 
 WHOLE = "One file"
 HERE, WORKERS, SCHEDULER = "This program", "Workers here", "A scheduler"
-FAR = 1e8
 PARAMS = (
     P.text("pattern", "Names of files", "{site}_{what}", "Filled in: {site}, {seed}, {what}, {detail}, {x}, {y}."),
     P.choice("tile", "Tiles", WHOLE, (WHOLE, *map(str, TILES)), "Samples a side of a tile."),
@@ -27,8 +26,12 @@ PARAMS = (
     P.metres("high", "Highest count", 1000, "Height of the highest count.", (-100_000, 100_000), (0, 3000), 1),
     P.share("margin", "Margin", 0.05, "Of the range at 513 samples, added above and below."),
     P.text("epsg", "Reference system", "", "EPSG code of GeoTIFF and GeoPackage files; empty for local metres."),
-    P.metres("east", "Easting", 0, "Of the site's south-west corner.", (-FAR, FAR), (0, 1_000_000), 0),
-    P.metres("north", "Northing", 0, "Of the site's south-west corner.", (-FAR, FAR), (0, 10_000_000), 0),
+    P.metres(
+        "east", "Easting", 0, "Of the site's south-west corner.", (-LARGEST_SHIFT, LARGEST_SHIFT), (0, 1_000_000), 0
+    ),
+    P.metres(
+        "north", "Northing", 0, "Of the site's south-west corner.", (-LARGEST_SHIFT, LARGEST_SHIFT), (0, 10_000_000), 0
+    ),
     P.choice("who", "Computed by", HERE, (HERE, WORKERS, SCHEDULER), "Other processes, here or on other machines."),
     P.count("workers", "Workers", 2, "Processes on this machine.", (1, 64), (1, 8)),
     P.text("scheduler", "Scheduler", "", "Address of a Dask scheduler, as tcp://host:8786."),

@@ -18,13 +18,17 @@ from ..flow import CutLabel
 NOTHING = "Nothing"
 
 
+def givers(recipe) -> list[tuple[str, model.NodeState]]:
+    """Nodes whose outputs may be delivered, the most worked-on first."""
+    found = ((n, recipe.nodes[n]) for n in reversed(walk.in_order(recipe)))
+    passing = ("junction", "entry", "group")
+    return [(n, s) for n, s in found if s.spec is not None and s.declared.outputs and s.kind not in passing]
+
+
 def outputs(recipe, kind: str = "") -> list[tuple[str, str, str]]:
     """(words, node, port) of all outputs, or of those of a kind; the most worked-on first."""
     found = []
-    for node_id in reversed(walk.in_order(recipe)):
-        state = recipe.nodes[node_id]
-        if state.spec is None or state.kind in ("junction", "entry", "group"):
-            continue
+    for node_id, state in givers(recipe):
         for port in state.declared.outputs:
             if not kind or model.kind_at(recipe, node_id, port.id) == kind:
                 words = state.name if port is state.declared.result else f"{state.name} · {port.label.lower()}"
