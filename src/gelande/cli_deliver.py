@@ -29,9 +29,8 @@ def build_words(sub) -> None:
     build.add_argument(
         "--detail",
         type=int,
-        default=1025,
         metavar="N",
-        help="samples along the long side: 129, 257, 513, 1025, 2049, 4097, 8193, 16385",
+        help="samples along the long side: 129, 257, 513, 1025 (default), 2049, 4097, 8193, 16385",
     )
     chosen_words(build)
     build.add_argument(
@@ -55,6 +54,12 @@ def _file_words(build) -> None:
         '"Far=snow_1.height:mesh_glb,error=2" (repeat)',
     )
     build.add_argument("--names", metavar="PATTERN", help="of files, as {site}_{seed}_{what}_{x}_{y}")
+    build.add_argument(
+        "--samples",
+        type=int,
+        metavar="N",
+        help="samples along the long side of every file, as 505, 1009, 2017, 4033 or 8129: made from the next detail",
+    )
     build.add_argument("--tiles", type=int, metavar="N", help="cut into tiles of N samples a side")
     build.add_argument("--apart", action="store_true", help="tiles do not share the samples of their common edges")
     build.add_argument("--columns", metavar="A..B", help="only these columns of tiles, from 0 in the west")
@@ -105,6 +110,8 @@ def _settled(land, args) -> None:
             changes["east"], changes["north"] = (float(v) for v in args.origin.split(","))
     except ValueError:
         raise api.DeliveryError("--span must look like 0:1200 or found, and --origin like 500000,5300000.") from None
+    if args.samples is not None:
+        changes["size"] = args.samples
     if args.epsg is not None:
         changes["epsg"] = args.epsg
     land.settle(**changes)
@@ -154,6 +161,7 @@ def build(args) -> int:
     land = api.open(args.recipe, args.memory or BUILD_CACHE / 1e9)
     as_chosen(land, args)
     _settled(land, args)
+    args.detail = args.detail or land.detail_for_files
     if args.plan:
         for line in land.plan_lines(args.detail):
             print(line)

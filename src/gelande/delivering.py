@@ -17,6 +17,7 @@ from .core.site import Site
 from .deliver import build as B
 from .deliver.farm import Farm, Progress, Variant, cluster
 from .deliver.formats import FORMATS, format_of, formats_for
+from .deliver.grid import level_for
 from .deliver.names import default_folder, names_of, tiled, variant_folder
 from .deliver.spans import shared_span
 from .deliver.wanted import ordered, plans, usual
@@ -152,6 +153,12 @@ class Delivering:
         orders, parts = ordered(self._recipe, level), tiled(self._recipe, level)
         return [name for d in orders for part in parts for name in names_of(self._recipe, d, level, part)]
 
+    @property
+    def detail_for_files(self) -> int:
+        """The detail at which a delivery is computed when nobody says: 1025, or what its number of samples needs."""
+        level = level_for(self.site, self.delivery.size) if self.delivery.size else self.site.level_of(1025)
+        return self.site.samples(self.site.levels[-1] if level is None else level)
+
     # -- writing it -------------------------------------------------------------------------------------
     def plans(self, detail: int) -> Iterator[Plan]:
         """What a delivery at a detail would compute, one plan a part. Nothing is computed."""
@@ -170,7 +177,7 @@ class Delivering:
     def deliver(
         self,
         folder: str | os.PathLike | None = None,
-        detail: int = 1025,
+        detail: int = 0,
         tell: Tell | None = None,
         columns: Iterable[int] | None = None,
         rows: Iterable[int] | None = None,
@@ -186,7 +193,10 @@ class Delivering:
             if tell is not None:
                 tell(index, item.state, item.share, item.note)
 
-        level, where = self.site.level_of(detail), Path(folder) if folder else self.default_folder()
+        level, where = (
+            self.site.level_of(detail or self.detail_for_files),
+            Path(folder) if folder else self.default_folder(),
+        )
         how = {"base": self._folder, "span": span, "columns": columns, "rows": rows}
         items = B.build(self._recipe, level, where, self._evaluator, self.stop, told, **how)  # type: ignore[arg-type]
         return [_file(item) for item in items]
@@ -201,7 +211,7 @@ def common_span(lands: list[Delivering]) -> tuple[float, float] | None:
 def deliver_all(
     lands: list[tuple[str, Delivering]],
     folder: str | os.PathLike | None = None,
-    detail: int = 1025,
+    detail: int = 0,
     workers: int = 0,
     scheduler: str = "",
     threads: int = 1,
@@ -212,7 +222,7 @@ def deliver_all(
     as many workers on this machine, or those of a scheduler by its address. threads: of each worker. Returns the files
     of each by name. Raises DeliveryError."""
     first = lands[0][1]
-    level, span = first.site.level_of(detail), common_span([land for _, land in lands])
+    level, span = first.site.level_of(detail or first.detail_for_files), common_span([land for _, land in lands])
     where = folders or [
         Path(folder) / name if folder else variant_folder(land._recipe, name, land._folder) for name, land in lands
     ]

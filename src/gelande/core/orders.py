@@ -18,6 +18,8 @@ OWN, FOUND, GIVEN = "Each file's own", "Found for all", "Given"
 SPANS = (OWN, FOUND, GIVEN)
 #: Sizes of tiles that are offered, in samples a side.
 TILES = (257, 505, 513, 1009, 1017, 1025, 2017, 2049, 4033, 4097)
+#: Samples along the long side that programs ask for beside powers of two plus one.
+SIZES = (505, 1009, 2017, 4033, 8129)
 #: Words that a pattern of names may hold.
 WORDS = ("site", "seed", "what", "detail", "x", "y")
 LARGEST_SHIFT = 1e8
@@ -74,8 +76,9 @@ class Delivery:
     pattern: of their names, made of words in braces; tile: samples a side of a tile, 0 for no tiles; shared: whether
     neighbouring tiles both hold the samples of their common edge; span: where the ends of 16-bit heights come from,
     with low and high in metres when they are given; margin: share of the range that is added on both sides when it is
-    found; epsg: code of the reference system of GeoTIFF and GeoPackage files, 0 for local metres, with east and north
-    of the site's south-west corner in it."""
+    found; size: samples along the long side of every file, 0 for those of the detail; epsg: code of the reference
+    system of GeoTIFF and GeoPackage files, 0 for local metres, with east and north of the site's south-west corner in
+    it."""
 
     pattern: str = "{site}_{what}"
     tile: int = 0
@@ -84,6 +87,7 @@ class Delivery:
     low: float = 0.0
     high: float = 1000.0
     margin: float = 0.05
+    size: int = 0
     epsg: int = 0
     east: float = 0.0
     north: float = 0.0
@@ -101,6 +105,8 @@ class Delivery:
             )
         if self.tile and not 17 <= self.tile <= 16_385:
             raise RecipeError(f"Tiles of {self.tile} samples a side cannot be made; choose from 17 to 16385, or 0.")
+        if self.size and not 17 <= self.size <= 16_385:
+            raise RecipeError(f"Files of {self.size} samples a side cannot be made; choose from 17 to 16385, or 0.")
         if self.span not in SPANS:
             raise RecipeError(
                 f"The ends of 16-bit heights cannot be {self.span!r}; they are one of {', '.join(SPANS)}."

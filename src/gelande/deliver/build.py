@@ -31,8 +31,10 @@ from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.rolling import Rolling
 from gelande.core.site import FIGURES_LEVEL
 from gelande.core.words import clean
+from gelande.kernels.frame import Frame
 
 from .formats import FORMATS, Writer, format_of
+from .grid import Grid
 from .importsheet import write_sheet
 from .item import DONE, FAILED, STOPPED, WAITING, WORKING, WRITING, Item
 from .manifest import Earlier, made_from, manifest
@@ -40,9 +42,9 @@ from .names import manifest_name, names_of, stem
 from .parts import Part, parts_of, strips_of
 from .place import Place, Work
 from .row import Row
-from .samples import Cut, InMemory, Samples
+from .samples import Cut, InMemory, Off, Samples
 from .spans import is_found, spans_of
-from .together import Key, key_of, rounded
+from .together import Key, key_of, ports_of, rounded
 from .wanted import ordered
 from .write import write_file
 
@@ -254,7 +256,8 @@ class Build:
             for slot, source in self.sources(item).items():
                 level = fmt.fixed(slot, self.recipe.site)
                 made = self.evaluator.run(job, source[0], self.level if level is None else level)
-                samples[slot] = InMemory(*self.rounded(source, fmt, made))
+                whole = level is not None
+                samples[slot] = InMemory(made[source[1]]) if whole else InMemory(*self.prepared(source, fmt, made))
             for part in list(self.left[self.index(item)]):
                 self.write(item, self.cut(fmt, item, samples, part), part)
 
@@ -263,7 +266,7 @@ class Build:
 
     def cut(self, fmt: Writer, item: Item, samples: dict[str, Samples], part: Part) -> dict[str, Samples]:
         """The samples that a format looks at for a part of a deliverable."""
-        margin = fmt.margin(dict(item.deliverable.options), self.recipe.site.spacing(self.level))
+        margin = fmt.margin(dict(item.deliverable.options), self.dx)
         frame = part.frame.grown(margin) if margin else part.frame
         whole = {slot for slot in samples if fmt.fixed(slot, self.recipe.site) is not None}
         return {slot: s if s.frame == frame or slot in whole else Cut(s, frame) for slot, s in samples.items()}
@@ -303,7 +306,8 @@ class Build:
         try:
             for item in going:
                 self.say(item, WORKING, 0.0)
-            for found in Rolling(engine, self.job(told)).sweep(nodes, self.level, frames):
+            sources = [self.grid.source(frame) for frame in frames]
+            for found in Rolling(engine, self.job(told)).sweep(nodes, self.level, sources):
                 frame = frames[done]
                 for row in rows:
                     going = row.take(going, frame, dict(zip(nodes, found)))
@@ -344,14 +348,25 @@ class Build:
         """What has to be kept of an output for a format."""
         return key_of(self.drawn or self.recipe, source, fmt)
 
-    def rounded(self, source: Source, fmt: Writer, made: Arrays) -> tuple[np.ndarray, float]:
-        """The samples of an output that are written, and how far they were moved at most."""
-        return rounded(self.drawn or self.recipe, self.key_of(source, fmt), made, self.stop)
+    def prepared(
+        self, source: Source, fmt: Writer, made: Arrays, frame: Frame | None = None
+    ) -> tuple[np.ndarray, float, Off]:
+        """The samples of an output that are written, on a frame of the delivery's grid or all of it; how far they were
+        moved at most, and how far they are from the level's own. made: on the frame of the level for that."""
+        recipe, key = self.drawn or self.recipe, self.key_of(source, fmt)
+        ports = {port: model.kind_at(recipe, source[0], port) == HEIGHT for port in ports_of(recipe, key)}
+        taken, off = self.grid.taken(made, ports, frame or Frame.of(self.grid.shape), self.stop)
+        return (*rounded(recipe, key, taken, self.stop), off[source[1]])
+
+    @property
+    def grid(self) -> Grid:
+        """The grid of the files."""
+        return Grid.of(self.recipe.site, self.level, self.recipe.delivery)
 
     @property
     def dx(self) -> float:
         """Metres between samples."""
-        return self.recipe.site.spacing(self.level)
+        return self.grid.dx
 
 
 def build(

@@ -88,6 +88,18 @@ def _height(f: dict) -> list[tuple[str, str]]:
     ]
 
 
+def resampled_words(files: list[dict]) -> str:
+    """How far the samples of files are from the land's own, which are not as many."""
+    first, factor, unit = files[0], *((1, "m") if files[0]["kind"] == "height" else (100, "%"))
+    largest, usual = (
+        factor * max(f["resampled"][what] for f in files) for what in ("largest_error", "root_mean_square_error")
+    )
+    return (
+        f"{first['resampled']['from']} samples along the long side; drawn between, it is off there by {usual:.2g} "
+        f"{unit} (root mean square), {largest:.2g} {unit} at most"
+    )
+
+
 def _thing(f: dict) -> list[tuple[str, str]]:
     """What has to be known of a mesh, of points or of lines."""
     m = f["meaning"]
@@ -169,6 +181,7 @@ def page(block: dict, folder: Path) -> str:
         more = f" and {len(files) - 1} more tiles" if len(files) > 1 else ""
         size = amount(sum(one["bytes"] for one in files))
         lines = [("File", f["file"] + more), ("Format", f"{f['format']}, {size}")]
+        lines += [("Made from", resampled_words(files))] if "resampled" in f else []
         lines += _height(f) if f["kind"] == "height" and not _thing(f) else []
         lines += [*_thing(f), *(_read_as(f) if not _thing(f) else [])]
         picture = _picture(folder, files, block["samples"]) if k < MOST_PICTURES else ""

@@ -24,6 +24,7 @@ from gelande.core.seeds import effective_seed
 from gelande.core.sheetfile import delivery_block, keep_block
 from gelande.version import __version__
 
+from .grid import Grid
 from .names import begun_name, manifest_name
 from .parts import Part
 
@@ -135,7 +136,7 @@ def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool, earl
             controls[control.label] = {"value": value_of(recipe, control), "unit": param.unit}
     seeds = {n: effective_seed(recipe, n) for n, s in recipe.nodes.items() if s.spec and s.spec.has_seed}
     kinds = {s.kind: s.spec.version for s in recipe.nodes.values() if s.spec}
-    s = recipe.site
+    s, grid = recipe.site, Grid.of(recipe.site, level, recipe.delivery)
     left = sorted(earlier)
     return {
         "format": "gelande manifest",
@@ -152,8 +153,8 @@ def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool, earl
         "node_versions": kinds,
         "site": {"name": s.name, "width_m": s.width, "depth_m": s.depth, "sea_level_m": s.sea_level},
         "detail": s.samples(level),
-        "samples": list(reversed(s.shape(level))),
-        "metres_per_sample": s.spacing(level),
+        "samples": list(reversed(grid.shape)),
+        "metres_per_sample": grid.dx,
         "delivery": delivery_block(recipe.delivery),
         "orientation": "first row is the north edge, first column the west edge; samples lie on the site's edges",
         "files": files,

@@ -32,7 +32,7 @@ def stem(recipe: Recipe, deliverable: Deliverable, level: int, part: Part | None
         "site": slug(recipe.site.name),
         "seed": f"{recipe.seed:06d}",
         "what": slug(deliverable.name),
-        "detail": str(recipe.site.samples(level)),
+        "detail": str(recipe.delivery.size or recipe.site.samples(level)),
         **place,
     }
     name = re.sub(r"\{(\w+)\}", lambda m: words[m.group(1)], pattern)

@@ -10,13 +10,15 @@ from gelande.core.orders import Delivery
 from gelande.core.site import Site
 from gelande.kernels.frame import Frame
 
+from .grid import Grid
+
 #: Rows of a strip, for levels up to 4097 samples wide; wider ones have lower strips, so that a strip holds no more.
 STRIP, WIDE = 1024, 4097
 
 
 @dataclass(frozen=True)
 class Part:
-    """A tile, counted from the west and from the north; frame: its samples on the level's grid."""
+    """A tile, counted from the west and from the north; frame: its samples on the delivery's grid."""
 
     x: int
     y: int
@@ -35,9 +37,9 @@ def parts_of(
     columns: Iterable[int] | None = None,
     rows: Iterable[int] | None = None,
 ) -> list[Part]:
-    """The parts of a level, row by row; columns, rows: only these, where they are given. Raises DeliveryError when
-    there is none of those."""
-    shape = site.shape(level)
+    """The parts of a delivery at a level, row by row; columns, rows: only these, where they are given. Raises
+    DeliveryError when there is none of those."""
+    shape = Grid.of(site, level, delivery).shape
     if not delivery.tile or delivery.tile >= max(shape):
         return [Part(0, 0, Frame.of(shape))]
     tall, broad = (_cuts(count, delivery.tile, delivery.shared) for count in shape)

@@ -1,4 +1,4 @@
-"""Where the samples of a file lie: on the level's grid, on the site, and in a reference system."""
+"""Where the samples of a file lie: on the delivery's grid, on the site, and in a reference system."""
 
 from __future__ import annotations
 
@@ -10,11 +10,13 @@ from gelande.core.orders import Deliverable, Delivery
 from gelande.core.site import Site
 from gelande.kernels.frame import Frame
 
+from .grid import Grid
+
 
 @dataclass(frozen=True)
 class Place:
-    """site, level: of the delivery; frame: of the file's samples on the level's grid; delivery: what all files have in
-    common."""
+    """site, level: of the delivery; frame: of the file's samples on the delivery's grid; delivery: what all files have
+    in common."""
 
     site: Site
     level: int
@@ -22,9 +24,14 @@ class Place:
     delivery: Delivery = Delivery()
 
     @property
+    def grid(self) -> Grid:
+        """The grid of all files."""
+        return Grid.of(self.site, self.level, self.delivery)
+
+    @property
     def dx(self) -> float:
         """Metres between samples."""
-        return self.site.spacing(self.level)
+        return self.grid.dx
 
     @property
     def west(self) -> float:

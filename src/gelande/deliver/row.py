@@ -55,9 +55,9 @@ class Row:
             if key in added:
                 continue
             added.add(key)
-            rows, moved = build.rounded(source, fmt, made)
+            rows, moved, off = build.prepared(source, fmt, made, strip)
             try:
-                self._samples(key, rows.shape[2] if rows.ndim == 3 else 0).add(inside.cut(rows, strip), moved)
+                self._samples(key, rows.shape[2] if rows.ndim == 3 else 0).add(inside.cut(rows, strip), moved, off)
             except OSError as error:
                 why = f"there is no room for what is computed in {build.folder}: {reason_of(error)}."
                 raise DeliveryError(why) from None

@@ -1,6 +1,6 @@
 """The samples of a deliverable: in memory, or on disk where they do not fit; any rows of them can be asked for.
 
-All samples know where they lie on the level's grid. What is made from others, as a part or a picture of slopes, asks
+All samples know where they lie on the delivery's grid. What is made from others, as a part or a picture of slopes, asks
 those for the rows that it needs.
 
 """
@@ -12,6 +12,7 @@ import tempfile
 from collections.abc import Callable, Iterator
 from functools import cached_property
 from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 
@@ -21,13 +22,36 @@ from gelande.kernels.frame import Frame
 BAND = 256
 
 
+class Off(NamedTuple):
+    """How far samples are from the land's own, which there are not as many of: at most, the sum of the squares, and at
+    how many that was looked at."""
+
+    largest: float = 0.0
+    squares: float = 0.0
+    looked: float = 0.0
+
+    def with_(self, other: Off) -> Off:
+        """Of both."""
+        return Off(max(self.largest, other.largest), self.squares + other.squares, self.looked + other.looked)
+
+    @property
+    def usual(self) -> float:
+        """The root of the mean square."""
+        return (self.squares / max(self.looked, 1.0)) ** 0.5
+
+
+#: Of samples that are the land's own.
+EXACT = Off()
+
+
 class Samples:
-    """frame: rows and columns of the level; bands: 3 for colour, else 0; moved: how far samples were moved at most, to
-    be one with others when they are counts."""
+    """frame: rows and columns of the delivery's grid; bands: 3 for colour, else 0; moved: how far samples were moved
+    at most, to be one with others when they are counts; off: how far they are from the land's own."""
 
     frame: Frame
     channels: int = 0
     moved: float = 0.0
+    off: Off = EXACT
 
     @property
     def shape(self) -> tuple[int, ...]:
@@ -69,8 +93,8 @@ class Samples:
 class InMemory(Samples):
     """An array as it was computed."""
 
-    def __init__(self, data: np.ndarray, moved: float = 0.0, frame: Frame | None = None):
-        self.data, self.moved = data, moved
+    def __init__(self, data: np.ndarray, moved: float = 0.0, off: Off = EXACT, frame: Frame | None = None):
+        self.data, self.moved, self.off = data, moved, off
         self.frame = frame or Frame.of((data.shape[0], data.shape[1]))
         self.channels = data.shape[2] if data.ndim == 3 else 0
 
@@ -86,9 +110,9 @@ class OnDisk(Samples):
         self._file = tempfile.TemporaryFile(dir=folder)  # noqa: SIM115, closed by close()
         self._row = 4 * frame.width * max(1, channels)
 
-    def add(self, rows: np.ndarray, moved: float = 0.0) -> None:
+    def add(self, rows: np.ndarray, moved: float = 0.0, off: Off = EXACT) -> None:
         """Adds rows below those that are there. Raises OSError when they do not fit on the disk."""
-        self.moved = max(self.moved, moved)
+        self.moved, self.off = max(self.moved, moved), self.off.with_(off)
         self._file.write(np.ascontiguousarray(rows, np.float32).data)
 
     def rows(self, top: int, bottom: int) -> np.ndarray:
@@ -107,7 +131,8 @@ class Cut(Samples):
     """The part of other samples that lies on a smaller frame."""
 
     def __init__(self, of: Samples, frame: Frame):
-        self._of, self.frame, self.channels, self.moved = of, frame, of.channels, of.moved
+        self._of, self.frame, self.channels = of, frame, of.channels
+        self.moved, self.off = of.moved, of.off
 
     def rows(self, top: int, bottom: int) -> np.ndarray:
         down, right = self.frame.top - self._of.frame.top, self.frame.left - self._of.frame.left

@@ -27,12 +27,18 @@ def key_of(recipe: Recipe, source: Source, fmt: Writer) -> Key:
     return (*source, 2**fmt.bits - 1 if port is not None and port.role == SHARE and fmt.counts else 0)
 
 
+def ports_of(recipe: Recipe, key: Key) -> list[str]:
+    """The outputs of the node that have to be there for it."""
+    node, port, total = key
+    return [p.id for p in recipe.nodes[node].declared.outputs if p.role == SHARE] if total else [port]
+
+
 def rounded(recipe: Recipe, key: Key, made: Arrays, stop: Stop) -> tuple[np.ndarray, float]:
     """(samples to be written, how far they were moved at most), from what a node made."""
-    node, port, total = key
+    _, port, total = key
     if not total:
         return made[port], 0.0
-    ports = [p.id for p in recipe.nodes[node].declared.outputs if p.role == SHARE]
+    ports = ports_of(recipe, key)
     place, out, moved = ports.index(port), np.empty_like(made[port]), 0.0
     for top in range(0, len(out), ROWS):
         stack = np.stack([made[p][top : top + ROWS] for p in ports])

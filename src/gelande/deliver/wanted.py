@@ -15,6 +15,7 @@ from gelande.core.query import last_of
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.rolling import Rolling
 
+from .grid import Grid
 from .names import names_of
 from .parts import parts_of, strips_of
 
@@ -52,5 +53,6 @@ def plans(recipe: Recipe, level: int, evaluator: Evaluator, base: Path = Path())
     if is_whole(recipe.site, level, WHOLE_BESIDE_STRIPS):
         yield evaluator.plan(job, [(n, level) for n in nodes])
         return
-    parts = parts_of(recipe.site, level, recipe.delivery)
-    yield from Rolling(evaluator, job).plans(nodes, level, strips_of(p.frame for p in parts))
+    parts, grid = parts_of(recipe.site, level, recipe.delivery), Grid.of(recipe.site, level, recipe.delivery)
+    frames = [grid.source(frame) for frame in strips_of(p.frame for p in parts)]
+    yield from Rolling(evaluator, job).plans(nodes, level, frames)

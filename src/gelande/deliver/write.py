@@ -46,6 +46,13 @@ def write_file(
         "format_id": fmt.id,
         **({"options": dict(d.options)} if d.options else {}),
     }
+    if work.place.grid.resampled:
+        off = samples[""].off
+        facts["resampled"] = {
+            "from": work.place.site.samples(work.place.level),
+            "largest_error": off.largest,
+            "root_mean_square_error": off.usual,
+        }
 
     def write(inside: Path) -> None:
         facts.update(fmt.make(inside, stem, samples, work, options, span))

@@ -7,6 +7,8 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QSizePolicy, QVBoxLayou
 
 from gelande.core.orders import Deliverable
 from gelande.deliver import build as B
+from gelande.deliver.grid import Grid
+from gelande.deliver.importsheet import resampled_words
 from gelande.deliver.names import names_of, tiled
 
 from ..flow import CutLabel
@@ -27,7 +29,7 @@ def before(recipe, d: Deliverable, level: int) -> list[tuple[str, str]]:
         lines.append(("Tiles", f"{columns} × {rows}, the last is {names_of(recipe, d, level, parts[-1])[0]}"))
     return [
         *lines,
-        ("Metres per sample", f"{recipe.site.spacing(level):.3f} m"),
+        ("Metres per sample", f"{Grid.of(recipe.site, level, recipe.delivery).dx:.3f} m"),
         ("Numbers", "stated and read back when the file is written"),
     ]
 
@@ -68,6 +70,8 @@ def after(item: B.Item) -> list[tuple[str, str]]:
         lines += [("Black is", "0 %"), ("White is", "100 %"), ("Largest rounding error", f"{worst * 100:.3f} %")]
     if f.get("channels"):
         lines.append(("Also in it", ", ".join(f"{slot}: {source}" for slot, source in f["channels"].items())))
+    if "resampled" in f:
+        lines.append(("Made from", resampled_words(item.files)))
     samples = sum(one["samples"][0] * one["samples"][1] for one in item.files)
     back = f["read_back"] + (f", {grouped(samples)} samples" if f["read_back"] == "identical" else "")
     lines += [("Metres per sample", f"{f['metres_per_sample']:.3f} m"), ("Read back", back)]

@@ -9,7 +9,6 @@ from PyQt6.QtCore import QPoint, Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QDesktopServices, QPixmap
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QComboBox,
     QFileDialog,
     QFrame,
     QHBoxLayout,
@@ -24,12 +23,13 @@ from PyQt6.QtWidgets import (
 )
 
 from gelande.core import model
+from gelande.core.errors import DeliveryError
 from gelande.core.evaluate import Stop
 from gelande.core.orders import Deliverable
-from gelande.core.site import COARSEST
 from gelande.core.words import amount, clean
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS, formats_for
+from gelande.deliver.grid import Grid, level_for
 from gelande.deliver.importsheet import sheet_name
 from gelande.deliver.names import default_folder, manifest_name, names_of, tiled
 from gelande.deliver.wanted import usual
@@ -41,6 +41,7 @@ from .adding import AddPanel, named
 from .bar import BarDelegate
 from .building import Building
 from .common import CommonPanel
+from .detail import DetailBox
 from .facts import FactsCard, after, before
 from .options import OptionsCard, with_slots
 from .preview import MeshPreview
@@ -65,6 +66,7 @@ class DeliverPage(Building, QWidget):
         self.items: dict[Deliverable, B.Item] = {}  # of the newest build; what is shown may have changed since
         self.building: tuple[Deliverable, ...] = ()
         self.level, self.folder = 5, None
+        self.unfit = ""
         self.stop_flag = Stop()
         self.worker = Worker(
             "deliver", lambda error: self.ended.emit("The delivery ended with a fault inside; what was finished stays.")
@@ -101,9 +103,8 @@ class DeliverPage(Building, QWidget):
         top.setSpacing(16)
         what, column, self.title = self._card("")
         row = QHBoxLayout()
-        self.detail = QComboBox()
-        self.detail.setAccessibleName("Detail of the delivery")
-        self.detail.activated.connect(lambda i: self.set_level(self.detail.itemData(i)))
+        self.detail = DetailBox()
+        self.detail.picked.connect(self.set_grid)
         row.addWidget(self.detail, 1)
         column.addLayout(row)
         where, column, _ = self._card("Folder")
@@ -218,11 +219,10 @@ class DeliverPage(Building, QWidget):
         recipe = self.document.recipe
         site = recipe.site
         self.title.setText(f"{site.name}, seed {recipe.seed}")
-        self.detail.clear()
-        for level in self.document.recipe.site.levels:
-            rows, columns = site.shape(level)
-            self.detail.addItem(f"{columns} × {rows} · {site.spacing(level):.3g} m per sample", level)
-        self.detail.setCurrentIndex(self.level - COARSEST)
+        if recipe.delivery.size:
+            self.level = level_for(site, recipe.delivery.size) or site.levels[-1]
+        self.unfit = self._unfit()
+        self.detail.show_grids(recipe, self.level)
         folder = str(self.out_folder())
         self.folder_label.setText(folder)
         self.folder_label.setToolTip(folder)
@@ -233,21 +233,29 @@ class DeliverPage(Building, QWidget):
         for r, d in enumerate(rows):
             self._fill_row(r, d)
         self.table.blockSignals(False)
-        self.hint.setText(
-            self._told_before(rows) if rows else "Nothing to deliver yet: make a height in Compose first."
-        )
+        nothing = "Nothing to deliver yet: make a height in Compose first."
+        self.hint.setText(self.unfit or (self._told_before(rows) if rows else nothing))
         self.hint.setToolTip(self.hint.text())
         self.common.show_delivery(self._example(rows))
         self.sheet_button.setVisible(self.sheet.is_file())
-        self.go_button.setEnabled(bool(rows) and not self.running)
+        self.go_button.setEnabled(bool(rows) and not self.running and not self.unfit)
         self.remove_button.setEnabled(bool(recipe.deliverables))
         if rows:
             self.table.setCurrentCell(min(chosen, len(rows) - 1), 0)
         self._show_facts()
 
+    def _unfit(self) -> str:
+        """Why the number of samples cannot be had on this site; else nothing."""
+        recipe = self.document.recipe
+        try:
+            Grid.of(recipe.site, self.level, recipe.delivery)
+        except DeliveryError as error:
+            return str(error)
+        return ""
+
     def _example(self, rows) -> str:
         """What a file would be called."""
-        if not rows:
+        if not rows or self.unfit:
             return ""
         recipe = self.document.recipe
         return names_of(recipe, rows[0], self.level, tiled(recipe, self.level)[-1])[0]
@@ -267,7 +275,7 @@ class DeliverPage(Building, QWidget):
 
     def _fill_row(self, r: int, d: Deliverable):
         recipe, fmt = self.document.recipe, FORMATS.get(d.format)
-        rows, columns = recipe.site.shape(self.level)
+        rows, columns = (0, 0) if self.unfit else Grid.of(recipe.site, self.level, recipe.delivery).shape
         item = self.items.get(d)
         size = amount(item.bytes) if item and item.files else "–"
         node = recipe.nodes.get(d.node)
@@ -298,7 +306,7 @@ class DeliverPage(Building, QWidget):
         if item is not None and item.state == B.FAILED:
             lines = [("Failed", item.note)]
         elif item is None or not item.files:
-            lines = before(self.document.recipe, d, self.level)
+            lines = [] if self.unfit else before(self.document.recipe, d, self.level)
         else:
             lines = after(item)
         self.facts.show_lines(d.name, lines)
@@ -398,7 +406,15 @@ class DeliverPage(Building, QWidget):
         self._edit("Remove deliverable", lambda ds: tuple(d for k, d in enumerate(ds) if k != row))
 
     def set_level(self, level: int):
-        self.level, self.items = level, {}
+        """Delivers the samples of a level."""
+        self.set_grid(Grid(self.document.recipe.site, level))
+
+    def set_grid(self, grid: Grid):
+        """Delivers on a grid."""
+        self.level, self.items = grid.level, {}
+        if grid.size != self.document.recipe.delivery.size:
+            change = replace(self.document.recipe.delivery, size=grid.size)
+            self.document.edit("Samples of the files", lambda r: replace(r, delivery=change))
         self._fill()
 
     def choose_folder(self):
