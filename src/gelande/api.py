@@ -22,7 +22,7 @@ from typing import Any
 
 import numpy as np
 
-from .core import area, keep, mass, model, query, setfile, setting, variant, walk
+from .core import area, keep, mass, model, pieces, query, setfile, setting, variant, walk
 from .core import control as C
 from .core import drainage as D
 from .core import param as P
@@ -331,6 +331,7 @@ class Land(Delivering):
         if frame is not None:  # of the level that is asked for only what the region needs, and of all beyond 1025
             rows, columns = self.site.shape(max(level - 1, 0))
             job = replace(job, whole=min(REGION_WHOLE, rows * columns))
+            return pieces.region(self._evaluator, job, *at, level, frame)
         return self._evaluator.result(job, at[0], level, frame)[at[1]]
 
     def _output(self, kind: str, node: str, output: str) -> tuple[str, str]:
