@@ -60,9 +60,9 @@ def erosion():
 
 
 def view():
-    from gelande.app.view.camera import Camera
-    from gelande.app.view.relief import Look, Scene, Tones, render, to_pixels
     from gelande.kernels.noise import fractal
+    from gelande.scene.camera import Camera
+    from gelande.scene.relief import Look, Scene, Tones, render, to_pixels
 
     h = fractal((1025, 1025), (0, 4096), 4.0, 1400, 8) * np.float32(400)
     tones = Tones(((200, 210, 220), (240, 238, 230), (30, 40, 50), (160, 150, 130), (50, 110, 140), (180, 50, 40)))

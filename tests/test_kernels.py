@@ -10,9 +10,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from support import drainage, slow
 
-from gelande.app.view.camera import Camera
-from gelande.app.view.relief import Scene, Tones, pick, render
 from gelande.kernels import bands, caster, curves, flow, light, measure, morphology, noise, streams, transfer
+from gelande.scene.camera import Camera
+from gelande.scene.relief import Scene, Tones, pick, render
 
 GREY = Tones(((200, 200, 200),) * 6)
 

@@ -15,8 +15,9 @@ ALLOWED = {
     "kernels": {"kernels"},
     "core": {"core", "kernels"},
     "nodes": {"nodes", "core", "kernels"},
-    "deliver": {"deliver", "nodes", "core", "kernels"},
-    "app": {"app", "deliver", "nodes", "core", "kernels"},
+    "scene": {"scene", "core", "kernels"},
+    "deliver": {"deliver", "scene", "nodes", "core", "kernels"},
+    "app": {"app", "deliver", "scene", "nodes", "core", "kernels"},
 }
 #: What the command line and programs may import.
 OUTER = {

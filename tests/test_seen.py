@@ -9,12 +9,12 @@ from PyQt6.QtTest import QTest
 from support import result
 from test_window import LEFT, WindowCase, at
 
-from gelande.app.view import tints
-from gelande.app.view.relief import Look, Scene, Tones
 from gelande.app.view.sights import Drawn, PlanSight, draw_plan
 from gelande.core import graph
 from gelande.core.query import ground_of, masks_of
 from gelande.core.raster import MASK
+from gelande.scene import tints
+from gelande.scene.relief import Look, Scene, Tones
 
 
 class TintTest(unittest.TestCase):

@@ -9,7 +9,6 @@ from PyQt6.QtTest import QTest
 from support import slow
 from test_window import LEFT, WindowCase
 
-from gelande.app.view.camera import Camera
 from gelande.app.view.compare import Content, change_of
 from gelande.app.view.outlook import most_open
 from gelande.app.view.section import along, profile
@@ -18,6 +17,7 @@ from gelande.core import recipe as files
 from gelande.core.model import NamedCamera, Recipe
 from gelande.core.raster import HEIGHT, MASK
 from gelande.core.site import Site
+from gelande.scene.camera import Camera
 
 
 class HomeTest(unittest.TestCase):

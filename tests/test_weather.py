@@ -467,7 +467,7 @@ class OrderTest(unittest.TestCase):
         engine, job = Evaluator(Cache(2_000_000_000)), Job(recipe)
         ground = engine.result(job, lakes, 3)["height"]
         depth = water_over(engine, job, walk.upstream(recipe, lakes), 3, ground)
-        from gelande.app.view.relief import Look, Scene
+        from gelande.scene.relief import Look, Scene
 
         dry, wet = Scene(ground, 8.0, None, Look()), Scene(ground, 8.0, None, Look(), depth)
         lake = engine.raw(job, lakes, 3)["_surface"] - ground > 2.0

@@ -9,15 +9,15 @@ import numpy as np
 from PIL import Image
 
 from gelande.app.theme import LIGHT
-from gelande.app.view.camera import Camera
-from gelande.app.view.relief import OFFSETS, Look, Scene, render, to_pixels
-from gelande.app.view.tints import albedo_of
 from gelande.core import graph
 from gelande.core.evaluate import Evaluator, Job
 from gelande.core.node import CATEGORIES, registry
 from gelande.core.query import ground_of, water_over
 from gelande.core.recipe import load
 from gelande.samples import sample_recipe
+from gelande.scene.camera import Camera
+from gelande.scene.relief import OFFSETS, Look, Scene, render, to_pixels
+from gelande.scene.tints import albedo_of
 
 ROOT = Path(__file__).parents[1]
 OUT = ROOT / "src" / "gelande" / "app" / "gallery"

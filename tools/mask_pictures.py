@@ -14,7 +14,6 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from gelande.app.view.tints import albedo_of
 from gelande.core import graph
 from gelande.core.evaluate import Cache, Evaluator, Job
 from gelande.core.model import Recipe
@@ -23,6 +22,7 @@ from gelande.core.raster import HEIGHT, MASK
 from gelande.core.site import Site
 from gelande.kernels.light import lit_textures
 from gelande.samples import sample_pieces
+from gelande.scene.tints import albedo_of
 
 LEFT, NO = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 

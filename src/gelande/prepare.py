@@ -78,12 +78,12 @@ def _run_node(kind: str, more: bool) -> None:
 def _run_view() -> None:
     import numpy as np
 
-    from .app.view.camera import Camera
-    from .app.view.relief import Look, Scene, Tones, pick, render, to_pixels
     from .app.view.sights import PlanSight, draw_plan
     from .core import figures
     from .core.site import Site
     from .kernels import measure
+    from .scene.camera import Camera
+    from .scene.relief import Look, Scene, Tones, pick, render, to_pixels
 
     rows, columns = np.mgrid[0:129, 0:129]
     h = (40 * np.sin(rows / 9.0) * np.cos(columns / 7.0)).astype(np.float32)

@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
-from .view.relief import Tones
+from gelande.scene.relief import Tones
 
 SANS, MONO = "IBM Plex Sans Condensed", "IBM Plex Mono"
 RADIUS = 3

@@ -35,7 +35,7 @@ EARLIER = "earlier"
 @cache
 def _program() -> str:
     """What identifies the program as far as files depend on it."""
-    return program_digest("core", "kernels", "nodes", "deliver")
+    return program_digest("core", "kernels", "nodes", "scene", "deliver")
 
 
 def made_from(

@@ -13,12 +13,12 @@ from gelande.core.query import ground_of, last_node, masks_of
 from gelande.core.raster import MASK
 from gelande.core.site import COARSEST
 from gelande.core.waiting import waiting
+from gelande.scene.tints import MASKS
 
 from ..engine import Engine, Request
 from ..view.compare import Content
 from ..view.section import Layer
 from ..view.standpoints import Standpoints
-from ..view.tints import MASKS
 from ..view.widget import ViewWidget
 from .bench import Bench
 from .canvas import Canvas

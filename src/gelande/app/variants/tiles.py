@@ -15,11 +15,11 @@ from gelande.core.figures import FIGURES, Figures
 from gelande.core.files import write_whole
 from gelande.core.site import Site
 from gelande.kernels.light import lit_textures
+from gelande.scene.camera import Camera
+from gelande.scene.relief import Look, Scene, Tones, render, to_pixels
+from gelande.scene.tints import albedo_of
 
 from ..theme import LIGHT
-from ..view.camera import Camera
-from ..view.relief import Look, Scene, Tones, render, to_pixels
-from ..view.tints import albedo_of
 
 PLAN, RELIEF = "Plan", "Relief"
 LOOK = Look()

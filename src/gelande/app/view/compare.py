@@ -12,11 +12,11 @@ from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPen
 
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 from gelande.kernels.curves import to_srgb
+from gelande.scene.tints import DIFFERENCE, DIFFERENCE_TONES, MASKS
 
 from ..theme import mono, sans, theme
 from .numbers import round_up
 from .renderer import Frame, Renderer, Wish
-from .tints import DIFFERENCE, DIFFERENCE_TONES, MASKS
 
 if TYPE_CHECKING:
     from .widget import ViewWidget

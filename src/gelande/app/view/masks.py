@@ -8,8 +8,9 @@ from PyQt6.QtCore import QObject, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QIcon, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QCheckBox, QFrame, QLabel, QListWidget, QListWidgetItem, QSlider, QVBoxLayout, QWidget
 
+from gelande.scene.tints import TONES, tone_of
+
 from ..theme import sans, theme
-from .tints import TONES, tone_of
 
 if TYPE_CHECKING:
     from .widget import ViewWidget

@@ -8,9 +8,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 
-from .camera import EYE_HEIGHT, Camera
+from gelande.scene.camera import EYE_HEIGHT, Camera
+from gelande.scene.relief import outline, pick
+
 from .outlook import most_open
-from .relief import outline, pick
 from .sights import PlanSight, ReliefSight
 
 if TYPE_CHECKING:

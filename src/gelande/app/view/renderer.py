@@ -14,10 +14,10 @@ from PyQt6.QtGui import QImage
 
 from gelande.core.raster import MASK
 from gelande.kernels.bands import Stopped
+from gelande.scene.relief import Buffer, Look, Scene, Tones, to_pixels
+from gelande.scene.tints import FAINT, MASKS, albedo_of
 
 from ..guard import floor
-from .relief import Buffer, Look, Scene, Tones, to_pixels
-from .tints import FAINT, MASKS, albedo_of
 
 
 class Sight(Protocol):

@@ -12,9 +12,9 @@ import numpy as np
 
 from gelande.kernels import caster
 from gelande.kernels.bands import over_rows
+from gelande.scene.camera import Camera
+from gelande.scene.relief import OFFSETS, Buffer, Scene, Tones, render
 
-from .camera import Camera
-from .relief import OFFSETS, Buffer, Scene, Tones, render
 from .renderer import Renderer, Wish
 
 #: A frame while moving should take about this long.

@@ -10,19 +10,20 @@ from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QLabel, QWidget
 
+from gelande.scene.camera import Camera
+from gelande.scene.relief import Look
+from gelande.scene.tints import MASKS
+
 from ..theme import theme
 from .areas import Areas
 from .bar import LIGHTS, STEEP_NAME, Bar
-from .camera import Camera
 from .compare import Comparison, Content
 from .inhand import InHand
 from .marks import Marks
 from .masks import Masks
 from .modes import MODES, Mode, ReliefMode
-from .relief import Look
 from .renderer import Renderer, Wish
 from .section import Section
-from .tints import MASKS
 
 #: Milliseconds without a move after which the picture is drawn in full.
 REST = 140

@@ -27,22 +27,31 @@ class Camera:
     field: float = 38.0
 
     @classmethod
-    def home(cls, points: np.ndarray, aspect: float = 1.5) -> Camera:
-        """Sees points (n, 3) from the south-west, a third up the sky, as near as they fit in the picture; a strip from
-        south to north is seen from its side."""
+    def home(
+        cls,
+        points: np.ndarray,
+        aspect: float = 1.5,
+        heading: float | None = None,
+        pitch: float = -29.0,
+        lower: float = LOWER,
+    ) -> Camera:
+        """Sees points (n, 3) a third up the sky, as near as they fit in the picture: from a heading, or else from the
+        south-west; a strip from south to north is seen from its side. lower: how far below the middle of the picture
+        they lie."""
         low, high = points.min(axis=0), points.max(axis=0)
         middle, reach = (low + high) / 2, 1.28 * math.hypot(*(high - low)[:2])
-        heading = 28.0 if high[1] - low[1] < 2 * (high[0] - low[0]) else 118.0
-        camera = cls(*middle, heading, -29.0)
+        if heading is None:
+            heading = 28.0 if high[1] - low[1] < 2 * (high[0] - low[0]) else 118.0
+        camera = cls(float(middle[0]), float(middle[1]), float(middle[2]), heading, pitch)
         forward, right, up = camera.axes(aspect)
         for _ in range(60):  # nearer and to the middle in turn until both settle
             away = points - (middle - forward * reach)
             t = np.maximum(away @ forward, 1e-3 * reach)
             a, b = away @ right / (right @ right) / t, away @ up / (up @ up) / t
-            aside, above = (a.max() + a.min()) / 2, (b.max() + b.min()) / 2 + LOWER
+            aside, above = (a.max() + a.min()) / 2, (b.max() + b.min()) / 2 + lower
             middle = middle + 0.5 * reach * (aside * right + above * up)
             reach *= max(np.ptp(a) / (2 * ACROSS), np.ptp(b) / (2 * DOWN)) ** 0.5
-        return cls(*(middle - forward * reach), heading, -29.0)
+        return replace(camera, **dict(zip(("east", "north", "height"), map(float, middle - forward * reach))))
 
     @property
     def position(self) -> np.ndarray:

@@ -10,7 +10,7 @@ import numpy as np
 
 from gelande.kernels import caster
 from gelande.kernels.bands import over_rows
-from gelande.kernels.light import light_on, lit_textures
+from gelande.kernels.light import Light, light_on, lit_textures
 
 from .camera import Camera
 
@@ -82,10 +82,10 @@ class Scene:
         self.width, self.depth = (height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx
         self._steep: float | None = None
         same = before is not None and before._is_of(self._sources, self._lit_as)
-        self.pyramid = before.pyramid if before is not None and same else caster.max_pyramid(self.height)
+        self.pyramid: tuple = before.pyramid if before is not None and same else caster.max_pyramid(self.height)
         drawn = self.height if look.times * lit == 1 else fixed(self.height * np.float32(look.times * lit))
         reach = 0.12 * max(self.width, self.depth)
-        self._light = (
+        self._light: Light = (
             before._light
             if before is not None and same
             else light_on(drawn, self.dx, look.azimuth, look.elevation, reach)
