@@ -18,7 +18,7 @@ from .deliver import build as B
 from .deliver.farm import Farm, Progress, Variant, cluster
 from .deliver.formats import FORMATS, format_of, formats_for
 from .deliver.grid import level_for
-from .deliver.names import default_folder, names_of, tiled, variant_folder
+from .deliver.names import default_folder, names_of, parts_for, variant_folder
 from .deliver.spans import shared_span
 from .deliver.wanted import ordered, plans, usual
 
@@ -150,8 +150,9 @@ class Delivering:
     def files(self, detail: int) -> list[str]:
         """The names of all files that a delivery at a detail writes, but for the manifest. Raises DeliveryError."""
         level = self.site.level_of(detail)
-        orders, parts = ordered(self._recipe, level), tiled(self._recipe, level)
-        return [name for d in orders for part in parts for name in names_of(self._recipe, d, level, part)]
+        recipe = self._recipe
+        files = ((d, part) for d in ordered(recipe, level) for part in parts_for(recipe, d, level))
+        return [name for d, part in files for name in names_of(self._recipe, d, level, part)]
 
     @property
     def detail_for_files(self) -> int:

@@ -138,6 +138,8 @@ def _take(folder: Path, name: str, files: list[dict], block: dict, land: Land) -
         found = [points_of(folder / f["file"], f) for f in files]
         land.points[name] = np.concatenate(found)
         land.fits.append(f"{name}: {len(land.points[name])} points.")
+    elif "picture" in first or "pages" in first:
+        land.fits.append(f"{name}: {'a picture' if 'picture' in first else 'a page'} for people.")
     elif first["meaning"]["unit"] in ("m", "share", "sRGB share", "linear RGB") and "zero" in first["meaning"]:
         data = _together(folder, name, files, block, land)
         if data is None:

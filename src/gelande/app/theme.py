@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
-from gelande.scene.relief import Tones
+from gelande.scene.relief import PAPER, Tones
 
 SANS, MONO = "IBM Plex Sans Condensed", "IBM Plex Mono"
 RADIUS = 3
@@ -60,7 +60,7 @@ LIGHT = Theme(
     height_link="#7A4A2A",
     mask_link="#5E6A72",
     colour_link="#4F6E3B",
-    relief=((203, 214, 219), (240, 238, 230), (34, 48, 58), (163, 150, 130), (47, 111, 143), (178, 52, 40)),
+    relief=PAPER.rows,
 )
 DARK = Theme(
     paper="#1A222B",

@@ -113,6 +113,10 @@ class Site:
             finest += 1
         return range(COARSEST, finest + 1)
 
+    def finest_within(self, samples: int) -> int:
+        """The finest level that has no more samples along the long side than that; else the coarsest."""
+        return max((k for k in self.levels if self.samples(k) <= samples), default=COARSEST)
+
     def level_of(self, samples: int) -> int:
         """The level whose long side has this many samples (its cell count is accepted too).
 

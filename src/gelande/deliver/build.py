@@ -27,18 +27,19 @@ from gelande.core.job import WHOLE_BESIDE_STRIPS
 from gelande.core.model import Recipe
 from gelande.core.orders import Source
 from gelande.core.plan import is_whole
+from gelande.core.query import water_over
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.rolling import Rolling
 from gelande.core.site import FIGURES_LEVEL
 from gelande.core.words import clean
 from gelande.kernels.frame import Frame
 
-from .formats import FORMATS, Writer, format_of
+from .formats import FORMATS, WATER, Writer, format_of
 from .grid import Grid
 from .importsheet import write_sheet
 from .item import DONE, FAILED, STOPPED, WAITING, WORKING, WRITING, Item
 from .manifest import Earlier, made_from, manifest
-from .names import manifest_name, names_of, stem
+from .names import is_one, manifest_name, names_of, stem
 from .parts import Part, parts_of, strips_of
 from .place import Place, Work
 from .row import Row
@@ -59,7 +60,8 @@ STRIP_CACHE = 500_000_000
 @dataclass
 class Build:
     """A delivery being built. tell(index, item) is called on every change of state; parts: tiles that are wanted;
-    span: heights that 16-bit counts run over, when others share them."""
+    span: heights that 16-bit counts run over, when others share them; apart: whether files of the whole site are
+    written beside the tiles."""
 
     recipe: Recipe
     level: int
@@ -74,6 +76,7 @@ class Build:
     span: tuple[float, float] | None = None
     earlier: Earlier = field(default_factory=lambda: Earlier(Path()))
     record: bool = True
+    apart: bool = True
     #: Of each item by place in the list: its span, and the tiles that are still to be written.
     spans: dict[int, tuple[float, float] | None] = field(default_factory=dict)
     left: dict[int, list[Part]] = field(default_factory=dict)
@@ -139,7 +142,11 @@ class Build:
             work()
             return True
         except Stopped:
-            left = f"{len(item.files)} of {len(self.parts)} tiles are there" if item.files else "nothing was left of it"
+            left = (
+                f"{len(item.files)} of {len(self.parts_for(item))} tiles are there"
+                if item.files
+                else "nothing was left of it"
+            )
             self.say(item, STOPPED, 0.0, left)
         except MemoryError:
             self.say(item, FAILED, 0.0, "there is not enough memory at this detail; choose a smaller one")
@@ -159,7 +166,7 @@ class Build:
         keys = self.evaluator.keys(self.recipe, self.base)
         for item in list(going):
             left = []
-            for part in self.parts:
+            for part in self.parts_for(item):
                 facts = self.earlier.same(self.names(item, part)[0], self.origin(item, part, keys))
                 if facts is None:
                     left.append(part)
@@ -186,25 +193,31 @@ class Build:
 
     def names(self, item: Item, part: Part) -> list[str]:
         """The files of a part of an item."""
-        return names_of(self.recipe, item.deliverable, self.level, part if self.tiled else None)
+        return names_of(self.recipe, item.deliverable, self.level, None if part.frame.whole else part)
+
+    def parts_for(self, item: Item) -> list[Part]:
+        """What is written of an item: the tiles, or one file of the whole site."""
+        if not is_one(item.deliverable):
+            return self.parts
+        return [Part(0, 0, Frame.of(self.grid.shape))] if self.apart else []
 
     # -- writing ----------------------------------------------------------------------------------------
     def write(self, item: Item, samples: dict[str, Samples], part: Part) -> None:
         """Writes a part of a deliverable whose samples are there."""
         d, rest = item.deliverable, 1 - COMPUTE_SHARE
         place = Place(self.recipe.site, self.level, part.frame, self.recipe.delivery)
-        done, count = len(item.files), len(self.parts)
-        note = part.words if self.tiled else ""
+        done, count, tile = len(item.files), len(self.parts_for(item)), not part.frame.whole
+        note = part.words if tile else ""
 
         def tell(share: float) -> None:
             self.say(item, WRITING, max(item.share, COMPUTE_SHARE + rest * (done + share) / count), note)
 
         tell(0.0)
-        name = stem(self.recipe, d, self.level, part if self.tiled else None)
+        name = stem(self.recipe, d, self.level, part if tile else None)
         facts = write_file(
-            Work(d, place, self.recipe.seed, self.stop, tell), samples, self.folder, name, self.spans[self.index(item)]
+            Work(d, place, self.recipe, self.stop, tell), samples, self.folder, name, self.spans[self.index(item)]
         )
-        where = {"tile": [part.x, part.y], "first_sample": [part.frame.left, part.frame.top]} if self.tiled else {}
+        where = {"tile": [part.x, part.y], "first_sample": [part.frame.left, part.frame.top]} if tile else {}
         keys = self.evaluator.keys(self.recipe, self.base)
         item.files.append({**facts, **where, "made_from": self.origin(item, part, keys)})
         self.left[self.index(item)].remove(part)
@@ -233,7 +246,9 @@ class Build:
         try:
             left: set[str] = {name for name in self.earlier.names - fresh if self.earlier.is_there(name)}
             if over:
-                wanted = (name for item in self.items for part in self.parts for name in self.names(item, part))
+                wanted = (
+                    name for item in self.items for part in self.parts_for(item) for name in self.names(item, part)
+                )
                 self.earlier.put_aside(wanted, fresh)
                 left = set()
             complete = all(item.state == DONE for item in self.items)
@@ -254,10 +269,12 @@ class Build:
             fmt = format_of(item.deliverable.format)
             samples: dict[str, Samples] = {}
             for slot, source in self.sources(item).items():
-                level = fmt.fixed(slot, self.recipe.site)
+                level = fmt.fixed(slot, self.recipe.site, self.level)
                 made = self.evaluator.run(job, source[0], self.level if level is None else level)
                 whole = level is not None
                 samples[slot] = InMemory(made[source[1]]) if whole else InMemory(*self.prepared(source, fmt, made))
+            if fmt.water:
+                samples |= self._water(item, samples[""])
             for part in list(self.left[self.index(item)]):
                 self.write(item, self.cut(fmt, item, samples, part), part)
 
@@ -268,14 +285,22 @@ class Build:
         """The samples that a format looks at for a part of a deliverable."""
         margin = fmt.margin(dict(item.deliverable.options), self.dx)
         frame = part.frame.grown(margin) if margin else part.frame
-        whole = {slot for slot in samples if fmt.fixed(slot, self.recipe.site) is not None}
+        whole = {slot for slot in samples if fmt.fixed(slot, self.recipe.site, self.level) is not None}
         return {slot: s if s.frame == frame or slot in whole else Cut(s, frame) for slot, s in samples.items()}
+
+    def _water(self, item: Item, ground: Samples) -> dict[str, Samples]:
+        """The depth of the water over a height, where there is any."""
+        fmt, sources = format_of(item.deliverable.format), self.sources(item).values()
+        level = fmt.fixed("", self.recipe.site, self.level)
+        nodes = set().union(*(walk.upstream(self.recipe, node) for node, _ in sources))
+        depth = water_over(self.evaluator, self.job(), nodes, self.level if level is None else level, ground.all())
+        return {WATER: InMemory(depth)} if depth is not None else {}
 
     def fixed(self, fmt: Writer, item: Item) -> dict[str, Samples]:
         """The samples that a format asks for at a level of their own."""
         found: dict[str, Samples] = {}
         for slot, (node, port) in self.sources(item).items():
-            level = fmt.fixed(slot, self.recipe.site)
+            level = fmt.fixed(slot, self.recipe.site, self.level)
             if level is not None:
                 found[slot] = InMemory(self.evaluator.result(self.job(), node, level)[port])
         return found
@@ -283,7 +308,7 @@ class Build:
     def streamed(self, item: Item) -> dict[str, Source]:
         """The outputs of an item that are computed at the delivery's level, by slot."""
         fmt = format_of(item.deliverable.format)
-        return {s: at for s, at in self.sources(item).items() if fmt.fixed(s, self.recipe.site) is None}
+        return {s: at for s, at in self.sources(item).items() if fmt.fixed(s, self.recipe.site, self.level) is None}
 
     # -- a level that is computed in strips -------------------------------------------------------------
     def in_strips(self, going: list[Item]) -> None:
@@ -382,11 +407,13 @@ def build(
     columns: Iterable[int] | None = None,
     rows: Iterable[int] | None = None,
     record: bool = True,
+    apart: bool = True,
 ) -> list[Item]:
     """Builds all deliverables at a level into a folder. tell(index, item) is called on every change of state; whole:
     samples up to which a level is evaluated at once; span: heights that 16-bit counts run over, when this delivery
     shares them with others; columns, rows: of tiles, when not all are wanted; record: whether the manifest is written,
-    which somebody else does when several build parts of one delivery.
+    which somebody else does when several build parts of one delivery; apart: whether files of the whole site are
+    written beside the tiles.
 
     What was finished stays when it is stopped or something fails, and is not made again as long as it would be the
     same. Raises DeliveryError when there is nothing to deliver."""
@@ -407,15 +434,17 @@ def build(
         span,
         Earlier.read(recipe, folder),
         record,
+        apart,
     )
     if record:
         sweep(folder)
     going = work.begin()
     going = [item for item in going if work.guarded(item, work.claim)]
-    if work.at_once:
-        for item in going:
+    strips = [] if work.at_once else [item for item in going if not is_one(item.deliverable)]
+    for item in going:
+        if item not in strips:
             work.one(item)
-    elif going:
-        work.in_strips(going)
+    if strips:
+        work.in_strips(strips)
     work.note(True)
     return items

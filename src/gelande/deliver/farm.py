@@ -72,6 +72,7 @@ def work(
     level: int,
     folder: str,
     tile: tuple[int, int] | None,
+    apart: bool,
     span: tuple[float, float] | None,
     stop_name: str,
     threads: int,
@@ -108,6 +109,7 @@ def work(
             columns=columns,
             rows=rows,
             record=False,
+            apart=apart,
         )
     finally:
         over.set()
@@ -164,7 +166,7 @@ class Farm:
             raise DeliveryError("The scheduler has no workers; start some with: dask worker ADDRESS, and try again.")
         builds = [self._begun(v, level, base) for v in variants]
         for b in builds:
-            b.left = {k: list(b.parts) for k in range(len(b.items))}
+            b.left = {k: list(b.parts_for(item)) for k, item in enumerate(b.items)}
             b.claim()
         name = f"gelande-stop-{os.getpid()}-{time.monotonic_ns()}"
         asked, waiting = Event(name), {}
@@ -175,7 +177,17 @@ class Farm:
                 what = f"{variant.folder.name}" + (f", tile {part.x} {part.y}" if tile else "")
                 where, there = str(Path(variant.folder).resolve()), str(Path(base).resolve())
                 future = self._client.submit(
-                    work, text, there, level, where, tile, variant.span, name, self._threads, key=f"{what}-{name}"
+                    work,
+                    text,
+                    there,
+                    level,
+                    where,
+                    tile,
+                    part is b.parts[0],  # one of the units writes what is of the whole site
+                    variant.span,
+                    name,
+                    self._threads,
+                    key=f"{what}-{name}",
                 )
                 waiting[future] = k
         total = len(waiting)
@@ -238,7 +250,7 @@ class Farm:
     def _end(self, b: Build) -> None:
         for item in b.items:
             item.files.sort(key=lambda f: tuple(reversed(f.get("tile", (0, 0)))))
-            if len(item.files) == len(b.parts):
+            if len(item.files) == len(b.parts_for(item)):
                 item.state, item.share, item.note = DONE, 1.0, ""
         b.note(True)
         sweep(b.folder)  # what a lost worker had begun

@@ -42,6 +42,7 @@ def _picture(folder: Path, files: list[dict], whole: list[int]) -> str:
     import rasterio
     from PIL import Image
 
+    whole = files[0].get("picture", whole)
     scale = PICTURE / max(whole)
     size = max(1, round(whole[1] * scale)), max(1, round(whole[0] * scale))
     out = None
@@ -116,6 +117,10 @@ def _thing(f: dict) -> list[tuple[str, str]]:
             ("Turn", "degrees clockwise from north"),
             ("Size", "a factor"),
         ]
+    if "picture" in f:
+        return [("Picture", f"{f['picture'][0]} × {f['picture'][1]} pixels")]
+    if "pages" in f:
+        return [("Page", "pictures, figures and controls, for people")]
     if "lines" in f:
         return [("Lines every", f"{m['step']:g} m")]
     return []

@@ -24,6 +24,7 @@ from gelande.core.seeds import effective_seed
 from gelande.core.sheetfile import delivery_block, keep_block
 from gelande.version import __version__
 
+from .formats import FORMATS
 from .grid import Grid
 from .names import begun_name, manifest_name
 from .parts import Part
@@ -51,6 +52,7 @@ def made_from(
     slots = [slot for slot, _, _ in d.more]
     common = vars(replace(recipe.delivery, pattern=""))
     block = [_program(), sources, slots, d.format, sorted(d.options), level, part.frame, span, common]
+    block += FORMATS[d.format].rests_on(recipe) if d.format in FORMATS else []
     return hashlib.sha256(json.dumps(block, sort_keys=True, default=str).encode()).hexdigest()
 
 

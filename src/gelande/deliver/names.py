@@ -46,6 +46,16 @@ def names_of(recipe: Recipe, deliverable: Deliverable, level: int, part: Part | 
     return fmt.names(name, dict(deliverable.options)) if fmt is not None else [name]
 
 
+def is_one(d: Deliverable) -> bool:
+    """Whether a deliverable is one file of the whole site, whatever the tiles."""
+    return d.format in FORMATS and FORMATS[d.format].whole
+
+
+def parts_for(recipe: Recipe, d: Deliverable, level: int) -> list[Part | None]:
+    """The tiles of a deliverable, or None alone when it is one file."""
+    return [None] if is_one(d) else tiled(recipe, level)
+
+
 def tiled(recipe: Recipe, level: int) -> list[Part | None]:
     """The tiles of a delivery, or None alone when it has none."""
     parts = parts_of(recipe.site, level, recipe.delivery)

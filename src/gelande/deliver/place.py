@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from gelande.core.job import Stop
+from gelande.core.model import Recipe
 from gelande.core.orders import Deliverable, Delivery
 from gelande.core.site import Site
 from gelande.kernels.frame import Frame
@@ -75,10 +76,10 @@ class Place:
 
 @dataclass
 class Work:
-    """A file being written: where it lies, the recipe's seed, its stop, and where progress goes."""
+    """A file being written: where it lies, the recipe, its stop, and where progress goes."""
 
     deliverable: Deliverable
     place: Place
-    seed: int = 0
+    recipe: Recipe = field(default_factory=Recipe)
     stop: Stop = field(default_factory=Stop)
     tell: Callable[[float], None] = lambda share: None

@@ -15,6 +15,7 @@ from gelande.core.query import last_of
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.rolling import Rolling
 
+from .formats import format_of
 from .grid import Grid
 from .names import names_of
 from .parts import parts_of, strips_of
@@ -48,11 +49,17 @@ def ordered(recipe: Recipe, level: int = 0) -> tuple[Deliverable, ...]:
 
 def plans(recipe: Recipe, level: int, evaluator: Evaluator, base: Path = Path()) -> Iterator[Plan]:
     """What a build would compute, one plan a part. Raises DeliveryError when there is nothing to deliver."""
-    sources = (s[0] for d in ordered(recipe) for s in d.sources.values())
-    job, nodes = Job(recipe, base, whole=WHOLE_BESIDE_STRIPS), list(dict.fromkeys(sources))
+    asked: list[tuple[str, int | None]] = []
+    for d in ordered(recipe):
+        fmt = format_of(d.format)
+        asked += [(node, fmt.fixed(slot, recipe.site, level)) for slot, (node, _) in d.sources.items()]
+    job, nodes = Job(recipe, base, whole=WHOLE_BESIDE_STRIPS), list(dict.fromkeys(n for n, at in asked if at is None))
     if is_whole(recipe.site, level, WHOLE_BESIDE_STRIPS):
-        yield evaluator.plan(job, [(n, level) for n in nodes])
+        yield evaluator.plan(job, list(dict.fromkeys((n, level if at is None else at) for n, at in asked)))
         return
+    apart = list(dict.fromkeys((n, at) for n, at in asked if at is not None))
+    if apart:
+        yield evaluator.plan(job, apart)
     parts, grid = parts_of(recipe.site, level, recipe.delivery), Grid.of(recipe.site, level, recipe.delivery)
     frames = [grid.source(frame) for frame in strips_of(p.frame for p in parts)]
     yield from Rolling(evaluator, job).plans(nodes, level, frames)

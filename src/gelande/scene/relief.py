@@ -46,6 +46,10 @@ class Tones:
         return np.array(self.rows, np.float64)
 
 
+#: Of pictures on paper, and of the window by day.
+PAPER = Tones(((203, 214, 219), (240, 238, 230), (34, 48, 58), (163, 150, 130), (47, 111, 143), (178, 52, 40)))
+
+
 def fixed(array: np.ndarray) -> np.ndarray:
     """The same numbers as float32 in one piece, which cannot be written."""
     found = np.ascontiguousarray(array, np.float32).view()

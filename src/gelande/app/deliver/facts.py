@@ -9,7 +9,7 @@ from gelande.core.orders import Deliverable
 from gelande.deliver import build as B
 from gelande.deliver.grid import Grid
 from gelande.deliver.importsheet import resampled_words
-from gelande.deliver.names import names_of, tiled
+from gelande.deliver.names import names_of, parts_for
 
 from ..flow import CutLabel
 
@@ -21,7 +21,7 @@ def grouped(count: int) -> str:
 
 def before(recipe, d: Deliverable, level: int) -> list[tuple[str, str]]:
     """What can be said of a deliverable before it is written."""
-    parts = tiled(recipe, level)
+    parts = parts_for(recipe, d, level)
     names = names_of(recipe, d, level, parts[0])
     lines = [("File" if len(names) == 1 else "Files", ", ".join(names[:3]) + (" …" if len(names) > 3 else ""))]
     if len(parts) > 1:
@@ -61,6 +61,12 @@ def after(item: B.Item) -> list[tuple[str, str]]:
         lines.append(("Axes", f"metres, {m['up']} up, origin {m['origin'].lower()}"))
     elif "points" in f:
         lines.append(("Points", grouped(sum(one["points"] for one in item.files))))
+    elif "picture" in f:
+        lines.append(("Picture", f"{f['picture'][0]} × {f['picture'][1]} pixels"))
+        return [*lines, ("Of", f"{f['meaning']['of_samples']} samples along the long side"), ("Read back", "identical")]
+    elif "pages" in f:
+        lines.append(("Figures are of", f"{f['meaning']['measured_at']} samples along the long side"))
+        return [*lines, ("Read back", f["read_back"])]
     elif "lines" in f:
         lines.append(("Lines", f"{grouped(sum(one['lines'] for one in item.files))}, every {m['step']:g} m"))
     elif f["kind"] == "height" and m["unit"] == "m":

@@ -42,7 +42,7 @@ def with_slots(recipe, d: Deliverable, fmt: Writer) -> Deliverable:
     last = last_of(recipe)
     more = [(s, node, port) for s, node, port in d.more if any(slot.id == s for slot in fmt.slots)]
     for slot in fmt.slots:
-        if slot.kind in last and all(s != slot.id for s, _, _ in more) and (slot.needed or fmt.group == "Mesh"):
+        if slot.kind in last and all(s != slot.id for s, _, _ in more) and (slot.needed or slot.usual):
             more.append((slot.id, *last[slot.kind]))
     return replace(d, more=tuple(sorted(more)))
 

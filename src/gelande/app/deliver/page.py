@@ -31,7 +31,7 @@ from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS, formats_for
 from gelande.deliver.grid import Grid, level_for
 from gelande.deliver.importsheet import sheet_name
-from gelande.deliver.names import default_folder, manifest_name, names_of, tiled
+from gelande.deliver.names import default_folder, is_one, manifest_name, names_of, parts_for
 from gelande.deliver.wanted import usual
 
 from ..flow import CutLabel
@@ -258,17 +258,18 @@ class DeliverPage(Building, QWidget):
         if not rows or self.unfit:
             return ""
         recipe = self.document.recipe
-        return names_of(recipe, rows[0], self.level, tiled(recipe, self.level)[-1])[0]
+        return names_of(recipe, rows[0], self.level, parts_for(recipe, rows[0], self.level)[-1])[0]
 
     def _told_before(self, rows) -> str:
         """What delivering would do to files that are there."""
         if self.running:
             return ""
         recipe, folder = self.document.recipe, self.out_folder()
-        parts = tiled(recipe, self.level)
-        if len(rows) * len(parts) > MOST_LOOKED_AT:
-            return f"{len(rows) * len(parts)} files"
-        names = [n for d in rows for part in parts for n in names_of(recipe, d, self.level, part)]
+        parts = {d: parts_for(recipe, d, self.level) for d in rows}
+        count = sum(map(len, parts.values()))
+        if count > MOST_LOOKED_AT:
+            return f"{count} files"
+        names = [n for d in rows for part in parts[d] for n in names_of(recipe, d, self.level, part)]
         there = sum((folder / name).exists() for name in names)
         of = f"{len(names)} file{'s' if len(names) != 1 else ''}"
         return f"{of}; {there} of them there already, written anew unless they would be the same" if there else of
@@ -285,6 +286,7 @@ class DeliverPage(Building, QWidget):
         )
         tile = recipe.delivery.tile
         samples = f"{columns} × {rows}" if not tile or tile >= max(rows, columns) else f"tiles of {tile}"
+        samples = "one file" if is_one(d) else samples
         for c, text in enumerate((d.name, source, fmt.label if fmt else d.format, samples, size, "")):
             cell = QTableWidgetItem(text)
             if c or not recipe.deliverables:

@@ -14,9 +14,10 @@ from .packed import CHANNELS, Packed
 from .points import point_formats
 from .raw import Npy, Raw
 from .slopes import slope_formats
+from .views import WATER, view_formats
 from .writer import SPAN, File, Meaning, Slot, Writer
 
-__all__ = ["FORMATS", "File", "Meaning", "Slot", "Writer", "format_of", "formats_for"]
+__all__ = ["FORMATS", "WATER", "File", "Meaning", "Slot", "Writer", "format_of", "formats_for"]
 
 _PACKED = tuple(Slot(c, c.capitalize(), MASK) for c in CHANNELS)
 
@@ -50,6 +51,7 @@ FORMATS: dict[str, Writer] = {
         *line_formats(),
         *mesh_formats(),
         *point_formats(),
+        *view_formats(),
     )
 }
 

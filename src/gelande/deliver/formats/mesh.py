@@ -165,7 +165,7 @@ def _tri(mesh: Mesh, texture=None):
 class Glb(MeshWriter):
     """glTF 2.0 in one file; Y points up, as that format has it."""
 
-    slots: tuple[Slot, ...] = (Slot("colour", "Colour", COLOUR),)
+    slots: tuple[Slot, ...] = (Slot("colour", "Colour", COLOUR, usual=True),)
 
     def up(self, options: dict) -> str:
         return Y_UP
@@ -198,7 +198,7 @@ class Obj(MeshWriter):
     """Wavefront OBJ with texture coordinates; the colours are a PNG beside it."""
 
     params: tuple[P.Param, ...] = (*OPTIONS, UP)
-    slots: tuple[Slot, ...] = (Slot("colour", "Colour", COLOUR),)
+    slots: tuple[Slot, ...] = (Slot("colour", "Colour", COLOUR, usual=True),)
 
     def companions(self, stem: str) -> list[str]:
         return [f"{stem}.mtl", f"{stem}_colour.png"]

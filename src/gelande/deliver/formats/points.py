@@ -27,7 +27,7 @@ from ..samples import Samples
 from . import geopackage
 from .writer import Slot, Writer
 
-#: Samples along the long side at which the mask is asked.
+#: Samples along the long side at which the mask is asked, at most.
 DETAIL = 1025
 LAYER = "points"
 COLUMNS = ("east_m", "north_m", "height_m", "slope_deg", "turn_deg", "size")
@@ -98,12 +98,12 @@ class Points(Writer):
     def margin(self, options: dict, dx: float) -> int:
         return 2
 
-    def fixed(self, slot: str, site: Site) -> int | None:
-        return site.level_of(DETAIL) if slot == "" else None
+    def fixed(self, slot: str, site: Site, level: int) -> int | None:
+        return site.finest_within(DETAIL) if slot == "" else None
 
     def make(self, folder: Path, stem: str, samples: dict[str, Samples], work: Work, options: dict, span) -> dict:
         value = {p.id: self.option(options, p.id) for p in self.params}
-        table = points_of(samples[""].all(), samples["height"], work.place, work.seed, value)
+        table = points_of(samples[""].all(), samples["height"], work.place, work.recipe.seed, value)
         work.stop.check()
         work.tell(0.4)
         path = folder / self.names(stem, options)[0]

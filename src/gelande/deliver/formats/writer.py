@@ -13,6 +13,7 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.errors import DeliveryError
+from gelande.core.model import Recipe
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 from gelande.core.site import Site
 from gelande.kernels.curves import to_srgb
@@ -52,12 +53,14 @@ class Meaning:
 
 @dataclass(frozen=True)
 class Slot:
-    """Another output that goes into a file. kind: of data; needed: whether there is no file without it."""
+    """Another output that goes into a file. kind: of data; needed: whether there is no file without it;
+    usual: whether it is filled by itself where there is such an output."""
 
     id: str
     label: str
     kind: str
     needed: bool = False
+    usual: bool = False
 
 
 class File(Protocol):
@@ -86,6 +89,9 @@ class Writer:
     group: str = "Samples"
     #: Whether numbers are exact only within what the format loses by its nature.
     lossy = False
+    #: Whether it is one file of the whole site, whatever the tiles; whether it asks for the water over the land.
+    whole = False
+    water = False
 
     def option(self, options: dict, key: str) -> Any:
         """An option's value: the deliverable's own, or the default."""
@@ -118,9 +124,13 @@ class Writer:
         """The files that are written, the one that holds the data first."""
         return [stem + self.extension]
 
-    def fixed(self, slot: str, site: Site) -> int | None:
-        """The level at which an output is asked whatever is delivered; None for that of the delivery."""
+    def fixed(self, slot: str, site: Site, level: int) -> int | None:
+        """The level at which an output is asked, whole, when one is delivered; None for the delivery's own part."""
         return None
+
+    def rests_on(self, recipe: Recipe) -> list:
+        """What the file depends on beside the samples."""
+        return []
 
     def through(self, options: dict) -> tuple[str, dict] | None:
         """The kind of a node, with its settings, that the output is led through first; its result is written."""
