@@ -25,13 +25,13 @@ from gelande.deliver.sitepage import facts_of
 LEVEL = 2
 
 
-def land(kind="relief_png", delivery=Delivery(), tops=False, **options):
+def land(kind="relief_png", delivery=None, tops=False, **options):
     recipe, (_, rain) = chain("massif", "rain_erosion", site=Site("Tall Fell", 1000, 2000, base=32))
     recipe, ramp = linked(recipe, "colour_ramp", rain, "height")
     more = (("colour", ramp, "colour"),)
     one = Deliverable("Seen", rain, "height", kind, tuple(sorted(options.items())), more)
     rest = (Deliverable("Height", rain, "height", "height_tiff32"),) if tops else ()
-    return replace(recipe, deliverables=(one, *rest), delivery=delivery)
+    return replace(recipe, deliverables=(one, *rest), delivery=delivery or Delivery())
 
 
 SMALL = {"width": 160, "height": 100}

@@ -269,7 +269,7 @@ class Build:
             fmt = format_of(item.deliverable.format)
             samples: dict[str, Samples] = {}
             for slot, source in self.sources(item).items():
-                level = fmt.fixed(slot, self.recipe.site, self.level)
+                level = self.fixed_level(item, slot)
                 made = self.evaluator.run(job, source[0], self.level if level is None else level)
                 whole = level is not None
                 samples[slot] = InMemory(made[source[1]]) if whole else InMemory(*self.prepared(source, fmt, made))
@@ -285,13 +285,17 @@ class Build:
         """The samples that a format looks at for a part of a deliverable."""
         margin = fmt.margin(dict(item.deliverable.options), self.dx)
         frame = part.frame.grown(margin) if margin else part.frame
-        whole = {slot for slot in samples if fmt.fixed(slot, self.recipe.site, self.level) is not None}
+        whole = {slot for slot in samples if self.fixed_level(item, slot) is not None}
         return {slot: s if s.frame == frame or slot in whole else Cut(s, frame) for slot, s in samples.items()}
+
+    def fixed_level(self, item: Item, slot: str) -> int | None:
+        """The level at which a format asks for an output; None for the delivery's own part of it."""
+        d = item.deliverable
+        return format_of(d.format).fixed(slot, self.recipe.site, self.level, dict(d.options))
 
     def _water(self, item: Item, ground: Samples) -> dict[str, Samples]:
         """The depth of the water over a height, where there is any."""
-        fmt, sources = format_of(item.deliverable.format), self.sources(item).values()
-        level = fmt.fixed("", self.recipe.site, self.level)
+        sources, level = self.sources(item).values(), self.fixed_level(item, "")
         nodes = set().union(*(walk.upstream(self.recipe, node) for node, _ in sources))
         depth = water_over(self.evaluator, self.job(), nodes, self.level if level is None else level, ground.all())
         return {WATER: InMemory(depth)} if depth is not None else {}
@@ -300,15 +304,14 @@ class Build:
         """The samples that a format asks for at a level of their own."""
         found: dict[str, Samples] = {}
         for slot, (node, port) in self.sources(item).items():
-            level = fmt.fixed(slot, self.recipe.site, self.level)
+            level = self.fixed_level(item, slot)
             if level is not None:
                 found[slot] = InMemory(self.evaluator.result(self.job(), node, level)[port])
         return found
 
     def streamed(self, item: Item) -> dict[str, Source]:
         """The outputs of an item that are computed at the delivery's level, by slot."""
-        fmt = format_of(item.deliverable.format)
-        return {s: at for s, at in self.sources(item).items() if fmt.fixed(s, self.recipe.site, self.level) is None}
+        return {s: at for s, at in self.sources(item).items() if self.fixed_level(item, s) is None}
 
     # -- a level that is computed in strips -------------------------------------------------------------
     def in_strips(self, going: list[Item]) -> None:

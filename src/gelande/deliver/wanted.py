@@ -52,7 +52,7 @@ def plans(recipe: Recipe, level: int, evaluator: Evaluator, base: Path = Path())
     asked: list[tuple[str, int | None]] = []
     for d in ordered(recipe):
         fmt = format_of(d.format)
-        asked += [(node, fmt.fixed(slot, recipe.site, level)) for slot, (node, _) in d.sources.items()]
+        asked += [(node, fmt.fixed(slot, recipe.site, level, dict(d.options))) for slot, (node, _) in d.sources.items()]
     job, nodes = Job(recipe, base, whole=WHOLE_BESIDE_STRIPS), list(dict.fromkeys(n for n, at in asked if at is None))
     if is_whole(recipe.site, level, WHOLE_BESIDE_STRIPS):
         yield evaluator.plan(job, list(dict.fromkeys((n, level if at is None else at) for n, at in asked)))

@@ -27,8 +27,8 @@ from ..samples import Samples
 from . import geopackage
 from .writer import Slot, Writer
 
-#: Samples along the long side at which the mask is asked, at most.
-DETAIL = 1025
+#: Samples along the long side at which the mask is asked, at most: the same whatever is delivered, so that points stay.
+ASKED = ("1025 samples", "2049 samples", "4097 samples")
 LAYER = "points"
 COLUMNS = ("east_m", "north_m", "height_m", "slope_deg", "turn_deg", "size")
 DECIMALS = (3, 3, 3, 2, 1, 3)
@@ -40,6 +40,7 @@ OPTIONS = (
     P.metres("least", "Least distance", 3, "Between two points.", (0.05, 10_000), (0.5, 50)),
     P.number("smallest", "Smallest size", 0.7, "Factor of the smallest ones.", (0.01, 100), (0.2, 2)),
     P.number("largest", "Largest size", 1.3, "Factor of the largest ones.", (0.01, 100), (0.5, 4)),
+    P.choice("asked", "Mask is asked at", ASKED[0], ASKED, "Finer masks put points nearer to narrow things."),
     P.count("pattern", "Pattern", 0, "Another number gives other places.", (0, 999_999), (0, 99)),
 )
 
@@ -98,8 +99,9 @@ class Points(Writer):
     def margin(self, options: dict, dx: float) -> int:
         return 2
 
-    def fixed(self, slot: str, site: Site, level: int) -> int | None:
-        return site.finest_within(DETAIL) if slot == "" else None
+    def fixed(self, slot: str, site: Site, level: int, options: dict) -> int | None:
+        asked = int(str(self.option(options, "asked")).split()[0])
+        return site.finest_within(asked) if slot == "" else None
 
     def make(self, folder: Path, stem: str, samples: dict[str, Samples], work: Work, options: dict, span) -> dict:
         value = {p.id: self.option(options, p.id) for p in self.params}

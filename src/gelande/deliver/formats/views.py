@@ -45,7 +45,7 @@ class View(Writer):
     whole = True
     water = True
 
-    def fixed(self, slot: str, site: Site, level: int) -> int | None:
+    def fixed(self, slot: str, site: Site, level: int, options: dict) -> int | None:
         return min(level, site.finest_within(DETAIL))
 
     def scene(self, samples: dict[str, Samples], work: Work, options: dict) -> Scene:

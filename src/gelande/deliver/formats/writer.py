@@ -124,7 +124,7 @@ class Writer:
         """The files that are written, the one that holds the data first."""
         return [stem + self.extension]
 
-    def fixed(self, slot: str, site: Site, level: int) -> int | None:
+    def fixed(self, slot: str, site: Site, level: int, options: dict) -> int | None:
         """The level at which an output is asked, whole, when one is delivered; None for the delivery's own part."""
         return None
 
