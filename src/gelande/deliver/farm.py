@@ -120,6 +120,7 @@ def work(
 def cluster(workers: int = 0, scheduler: str = "") -> Iterator:
     """A client of a scheduler that runs somewhere, or of so many workers on this machine. Raises DeliveryError."""
     try:
+        import dask
         from distributed import Client, LocalCluster
     except ImportError:
         raise DeliveryError(
@@ -138,6 +139,8 @@ def cluster(workers: int = 0, scheduler: str = "") -> Iterator:
             client.close()
         return
     with (
+        # a unit is given to a worker when that is free, and not before: units take long, and as long as each other
+        dask.config.set({"distributed.scheduler.worker-saturation": 1.0}),
         LocalCluster(
             n_workers=workers,
             threads_per_worker=1,
@@ -148,6 +151,11 @@ def cluster(workers: int = 0, scheduler: str = "") -> Iterator:
         Client(local) as client,
     ):
         yield client
+
+
+def _words(key) -> str:
+    """What a unit is, by its key; a scheduler may have work of others."""
+    return str(key[1]) if isinstance(key, tuple) and len(key) > 1 else "other work"
 
 
 class Farm:
@@ -169,27 +177,8 @@ class Farm:
             b.left = {k: list(b.parts_for(item)) for k, item in enumerate(b.items)}
             b.claim()
         name = f"gelande-stop-{os.getpid()}-{time.monotonic_ns()}"
-        asked, waiting = Event(name), {}
-        for k, (variant, b) in enumerate(zip(variants, builds)):
-            text = dumps(variant.recipe)
-            for part in b.parts:
-                tile = (part.x, part.y) if b.tiled else None
-                what = f"{variant.folder.name}" + (f", tile {part.x} {part.y}" if tile else "")
-                where, there = str(Path(variant.folder).resolve()), str(Path(base).resolve())
-                future = self._client.submit(
-                    work,
-                    text,
-                    there,
-                    level,
-                    where,
-                    tile,
-                    part is b.parts[0],  # one of the units writes what is of the whole site
-                    variant.span,
-                    name,
-                    self._threads,
-                    key=f"{what}-{name}",
-                )
-                waiting[future] = k
+        asked = Event(name)
+        waiting = self._handed_out(variants, builds, level, base, name)
         total = len(waiting)
         while waiting:
             if self._stop and not asked.is_set():
@@ -204,6 +193,21 @@ class Farm:
         for b in builds:
             self._end(b)
         return [b.items for b in builds]
+
+    def _handed_out(self, variants: list[Variant], builds: list[Build], level: int, base: Path, name: str) -> dict:
+        """Hands all units to the scheduler. Returns which build each belongs to. name: of the event that stops them."""
+        keys, asked, owners = [], [], []
+        there = str(Path(base).resolve())
+        for k, (variant, b) in enumerate(zip(variants, builds)):
+            text, where = dumps(variant.recipe), str(Path(variant.folder).resolve())
+            for part in b.parts:
+                tile = (part.x, part.y) if b.tiled else None
+                # one group and one call, so that the scheduler keeps those back that no worker is free for
+                keys.append((name, variant.folder.name + (f", tile {part.x} {part.y}" if tile else ""), k))
+                # one of the units writes what is of the whole site
+                asked.append((text, there, level, where, tile, part is b.parts[0], variant.span, name, self._threads))
+                owners.append(k)
+        return dict(zip(self._client.map(work, *zip(*asked), key=keys, pure=False), owners))
 
     def _begun(self, variant: Variant, level: int, base: Path) -> Build:
         recipe = variant.recipe
@@ -222,7 +226,7 @@ class Farm:
     def _at(self) -> dict[str, str]:
         """What each worker does now."""
         return {
-            worker.rsplit(":", 1)[-1]: (str(keys[0]).rsplit("-gelande-stop-", 1)[0] if keys else "")
+            worker.rsplit(":", 1)[-1]: _words(keys[0]) if keys else ""
             for worker, keys in sorted(self._client.processing().items())
         }
 
