@@ -3,6 +3,7 @@
 import hashlib
 import json
 import os
+import shutil
 import signal
 import tempfile
 import unittest
@@ -16,11 +17,15 @@ from gelande.core.errors import DeliveryError
 from gelande.core.evaluate import Evaluator, Stop
 from gelande.core.orders import Deliverable, Delivery
 from gelande.core.recipe import dumps, loads
+from gelande.core.shared import Shared
 from gelande.core.site import Site
 from gelande.deliver import build as B
+from gelande.deliver.build import begun
 from gelande.deliver.farm import Farm, Variant, cluster
+from gelande.deliver.strips import block_rows
 
-LEVEL = 3
+#: 257 samples, computed at once; 513, which can be computed in strips.
+LEVEL, FINE = 3, 4
 
 
 def land(seed=0, **more):
@@ -53,48 +58,82 @@ class FarmTest(unittest.TestCase):
     def variants(self, count, **more):
         return [Variant(land(seed, **more), self.folder / f"seed {seed}") for seed in range(count)]
 
-    def same_as_here(self, variants):
+    def same_as_here(self, variants, level=LEVEL):
         for v in variants:
-            B.build(v.recipe, LEVEL, self.folder / "here", Evaluator())
+            B.build(v.recipe, level, self.folder / "here", Evaluator())
             self.assertEqual(sums(v.folder), sums(self.folder / "here"))
+            self.assertEqual([p.name for p in v.folder.iterdir() if p.is_dir()], [])
             for path in (self.folder / "here").iterdir():
                 path.unlink()
 
     def test_variants_and_tiles_are_the_same_bytes(self):
-        for more in ({}, {"tile": 129}):
-            variants, seen = self.variants(2, **more), []
-            found = Farm(self.client, Stop(), seen.append).deliver(variants, LEVEL)
+        said: set[str] = set()
+        for tile, level, how, units in (
+            (0, LEVEL, {}, 2),
+            (129, LEVEL, {}, 2),
+            (257, FINE, {"whole": 1}, 2 * (1 + 1 + 2)),  # whole levels, blocks of rain erosion, rows of tiles
+            (0, FINE, {"whole": 1}, 2),
+        ):
+            variants, seen = self.variants(2, tile=tile), []
+            found = Farm(self.client, Stop(), seen.append, **how).deliver(variants, level)
             self.assertEqual({i.state for items in found for i in items}, {B.DONE})
-            self.assertEqual(seen[-1].done, seen[-1].total)
+            self.assertEqual((seen[-1].done, seen[-1].total), (units, units))
             self.assertTrue(seen[-1].link.startswith("http"))
-            self.assertTrue(any(what.startswith("seed ") for p in seen for what in p.at.values()), "who does what")
-            self.same_as_here(variants)
+            said |= {what for p in seen for what in p.at.values()}
+            self.same_as_here(variants, level)
+            shutil.rmtree(self.folder)
+        for part in ("seed 0", "whole levels", "Rain erosion, rows from", "tiles in row"):
+            self.assertTrue(any(part in what for what in said), said)
+
+    def test_what_rows_share_is_computed_once(self):
+        (v,) = self.variants(1, tile=257)
+        shared, stop, level, whole = Shared(self.folder / "shared"), Stop(), 5, 513 * 513
+        strips = begun(v.recipe, level, v.folder, Evaluator(), shared, stop, whole=whole)
+        strips.share(shared)
+        there = sorted(p.name for p in shared.folder.iterdir())
+        self.assertTrue(any("-4-raw" in name for name in there), "what rain left at 513 samples")
+        (rain,) = {node for node, _, _ in block_rows(v.recipe, list(v.recipe.nodes), level)}
+        self.enterContext(mock.patch.dict("gelande.kernels.local_erosion.TILE", {1025: (512, 512)}))
+        rows = [row[1:] for row in block_rows(v.recipe, [rain], level)]
+        self.assertEqual(rows, [(0, 512), (512, 1025)])
+        strips.share_blocks(shared, rain, 0, 512)
+        self.assertEqual(len(list(shared.folder.iterdir())), len(there) + 2)
+        made: set[tuple] = set()
+        count = lambda self, job, unit, own, weight: made.add((unit.level, unit.node))
+        with mock.patch.object(Evaluator, "_count", count):
+            items = B.build(v.recipe, level, v.folder, Evaluator(), rows=[0], whole=whole, shared=shared)
+        self.assertEqual({i.state for i in items}, {B.DONE})
+        # but for the ends of its counts, which are found at 129 samples
+        found = {(at, node) for at, node in made if at > 1}
+        self.assertEqual(found, {(level, "colour_ramp_1")}, "nothing that is shared is computed again")
+        (shared.folder / there[0]).write_bytes(b"damaged")
+        self.assertIsNone(shared.get(tuple(there[0].removesuffix(".npz").rsplit("-", 2))))
 
     def test_a_worker_that_is_killed_costs_only_what_it_was_at(self):
         pids = self.client.run(os.getpid)
-        killed, variants = [], self.variants(5, tile=129)
+        killed, variants = [], self.variants(3, tile=129)
 
         def tell(progress):
             if progress.done and not killed:
                 killed.append(next(iter(pids.values())))
                 os.kill(killed[0], signal.SIGKILL)
 
-        found = Farm(self.client, Stop(), tell).deliver(variants, LEVEL)
+        found = Farm(self.client, Stop(), tell, whole=1).deliver(variants, FINE)
         self.assertTrue(killed)
         self.assertEqual({i.state for items in found for i in items}, {B.DONE})
-        self.same_as_here(variants)
+        self.same_as_here(variants, FINE)
         left = [p for v in variants for p in v.folder.iterdir() if p.is_dir()]
         self.assertEqual(left, [], "what it had begun is swept away")
 
     def test_a_stop_is_seen_and_what_was_done_stays(self):
-        stop, variants = Stop(), self.variants(8, tile=129)
-        found = Farm(self.client, stop, lambda p: stop.set() if p.done else None).deliver(variants, LEVEL)
+        stop, variants = Stop(), self.variants(3, tile=129)
+        found = Farm(self.client, stop, lambda p: stop.set() if p.done > 8 else None, whole=1).deliver(variants, FINE)
         self.assertIn(B.STOPPED, {i.state for items in found for i in items})
         blocks = [json.loads(p.read_text()) for v in variants for p in v.folder.glob("*_manifest.json")]
         self.assertIn(False, [block["complete"] for block in blocks])
-        again = Farm(self.client, Stop()).deliver(variants, LEVEL)
+        again = Farm(self.client, Stop(), whole=1).deliver(variants, FINE)
         self.assertGreater(sum(i.kept for items in again for i in items), 0)
-        self.same_as_here(variants)
+        self.same_as_here(variants, FINE)
 
     def test_a_file_that_fails_is_told(self):
         recipe = land()

@@ -44,7 +44,7 @@ class Run:
     def __init__(self, engine: Evaluator, job: Job):
         self.engine, self.job = engine, job
         self.keys = engine.keys(job.recipe, job.folder)
-        self.planner = Planner(job.recipe, job.whole, lambda tile: engine.cache.peek(self.tile_key(tile)))
+        self.planner = Planner(job.recipe, job.whole, lambda tile: engine.has(self.tile_key(tile)))
         self.held: dict[tuple, tuple[Frame, Arrays]] = {}
         self.failed: dict[tuple, NodeError] = {}
         self.finest = 0  # of the levels that were asked for: what a finer one builds on is not kept beyond
@@ -287,11 +287,21 @@ class Evaluator:
             with self._guard:
                 self._locks.pop(key, None)
 
+    def _block(self, key: tuple) -> Arrays | None:
+        """A block that is kept, or that somebody else left."""
+        entry = self.cache.get(key)
+        if entry is not None:
+            return entry[0]
+        found = self.store.get(key) if self.store is not None else None
+        if found is not None:
+            self.cache.put(key, found, 0.0)
+        return found
+
     def _in_blocks(self, run: Run, unit: Unit) -> Arrays:
         """A frame put together from blocks; those that are not kept are computed now, all at once."""
         tiles = run.planner.tiles(unit)
-        entries = {tile: self.cache.get(run.tile_key(tile)) for tile in tiles}
-        found: dict[Unit, Arrays] = {tile: entry[0] for tile, entry in entries.items() if entry is not None}
+        kept = {tile: self._block(run.tile_key(tile)) for tile in tiles}
+        found: dict[Unit, Arrays] = {tile: arrays for tile, arrays in kept.items() if arrays is not None}
         missing = [tile for tile in tiles if tile not in found]
         while missing:
             some = missing[: self._at_once(missing)]
@@ -303,6 +313,8 @@ class Evaluator:
             for tile in some:
                 found[tile] = cut_to(made, tile.frame, whole.frame)
                 self.cache.put(run.tile_key(tile), found[tile], own / len(some))
+                if self.store is not None:
+                    self.store.put(run.tile_key(tile), found[tile])
         first = found[tiles[0]]
         out: Arrays = {}
         for key, a in first.items():

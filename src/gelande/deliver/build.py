@@ -14,11 +14,11 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
+from shutil import rmtree
 
 import numpy as np
 
 from gelande.core import graph, model, walk
-from gelande.core.cache import Cache
 from gelande.core.context import Arrays
 from gelande.core.errors import DeliveryError, Stopped
 from gelande.core.evaluate import Evaluator, Job, Stop
@@ -29,7 +29,7 @@ from gelande.core.orders import Source
 from gelande.core.plan import is_whole
 from gelande.core.query import water_over
 from gelande.core.raster import COLOUR, HEIGHT
-from gelande.core.rolling import Rolling
+from gelande.core.shared import Shared
 from gelande.core.site import FIGURES_LEVEL
 from gelande.core.words import clean
 from gelande.kernels.frame import Frame
@@ -40,28 +40,26 @@ from .importsheet import write_sheet
 from .item import DONE, FAILED, STOPPED, WAITING, WORKING, WRITING, Item
 from .manifest import Earlier, made_from, manifest
 from .names import is_one, manifest_name, names_of, stem
-from .parts import Part, parts_of, strips_of
+from .parts import Part, parts_of
 from .place import Place, Work
-from .row import Row
 from .samples import Cut, InMemory, Off, Samples
 from .spans import is_found, spans_of
+from .strips import COMPUTE_SHARE, Strips
 from .together import Key, key_of, ports_of, rounded
 from .wanted import ordered
 from .write import write_file
 
-__all__ = ["DONE", "FAILED", "STOPPED", "WAITING", "WORKING", "WRITING", "Build", "Item", "build"]
+#: Folder inside a delivery for what workers share while it is built.
+SHARED = ".whole_levels"
 
-#: Computing a result counts this much of a deliverable's bar; writing and reading back the rest.
-COMPUTE_SHARE = 0.8
-#: Bytes of results that are kept between strips beside what strips hand on to each other.
-STRIP_CACHE = 500_000_000
+__all__ = ["DONE", "FAILED", "STOPPED", "WAITING", "WORKING", "WRITING", "Build", "Item", "build"]
 
 
 @dataclass
 class Build:
     """A delivery being built. tell(index, item) is called on every change of state; parts: tiles that are wanted;
     span: heights that 16-bit counts run over, when others share them; apart: whether files of the whole site are
-    written beside the tiles."""
+    written beside the tiles; shared: where other programs left what they found."""
 
     recipe: Recipe
     level: int
@@ -77,6 +75,7 @@ class Build:
     earlier: Earlier = field(default_factory=lambda: Earlier(Path()))
     record: bool = True
     apart: bool = True
+    shared: Shared | None = None
     #: Of each item by place in the list: its span, and the tiles that are still to be written.
     spans: dict[int, tuple[float, float] | None] = field(default_factory=dict)
     left: dict[int, list[Part]] = field(default_factory=dict)
@@ -108,6 +107,10 @@ class Build:
         """A request of this build."""
         limit = self.whole if self.at_once else min(self.whole, WHOLE_BESIDE_STRIPS)
         return Job(self.drawn or self.recipe, self.base, self.stop, progress, limit)
+
+    def stripped(self, going: list[Item]) -> list[Item]:
+        """Those items that are computed in strips."""
+        return [] if self.at_once else [item for item in going if not is_one(item.deliverable)]
 
     # -- before anything is computed --------------------------------------------------------------------
     def checked(self, item: Item) -> None:
@@ -313,44 +316,6 @@ class Build:
         """The outputs of an item that are computed at the delivery's level, by slot."""
         return {s: at for s, at in self.sources(item).items() if self.fixed_level(item, s) is None}
 
-    # -- a level that is computed in strips -------------------------------------------------------------
-    def in_strips(self, going: list[Item]) -> None:
-        """Computes all deliverables strip by strip onto the disk, and writes each row of tiles when it is there."""
-        margin = max(
-            (format_of(i.deliverable.format).margin(dict(i.deliverable.options), self.dx) for i in going), default=0
-        )
-        todo = {part for item in going for part in self.left[self.index(item)]}
-        frames = strips_of((part.frame for part in todo), margin)
-        rows = [Row(self, [p for p in todo if p.y == y], margin) for y in sorted({p.y for p in todo})]
-        nodes = list(dict.fromkeys(s[0] for item in going for s in self.streamed(item).values()))
-        done = 0
-
-        def told(share, label, left):
-            for item in going:
-                if not item.over:
-                    self.say(item, WORKING, max(item.share, COMPUTE_SHARE * (done + share) / len(frames)), label)
-
-        engine = Evaluator(Cache(STRIP_CACHE), keys=self.evaluator.known_keys)
-        try:
-            for item in going:
-                self.say(item, WORKING, 0.0)
-            sources = [self.grid.source(frame) for frame in frames]
-            for found in Rolling(engine, self.job(told)).sweep(nodes, self.level, sources):
-                frame = frames[done]
-                for row in rows:
-                    going = row.take(going, frame, dict(zip(nodes, found)))
-                    if row.finish(going, frame):
-                        self.note(False)
-                del found
-                done += 1
-        except Stopped:
-            for item in going:
-                if not item.over:
-                    self.guarded(item, self.stop.check)
-        finally:
-            for row in rows:
-                row.close()
-
     # -- outputs that are led through a node first ------------------------------------------------------
     def draw(self) -> None:
         """Adds the nodes that formats lead their outputs through to what is computed."""
@@ -411,12 +376,13 @@ def build(
     rows: Iterable[int] | None = None,
     record: bool = True,
     apart: bool = True,
+    shared: Shared | None = None,
 ) -> list[Item]:
     """Builds all deliverables at a level into a folder. tell(index, item) is called on every change of state; whole:
     samples up to which a level is evaluated at once; span: heights that 16-bit counts run over, when this delivery
     shares them with others; columns, rows: of tiles, when not all are wanted; record: whether the manifest is written,
     which somebody else does when several build parts of one delivery; apart: whether files of the whole site are
-    written beside the tiles.
+    written beside the tiles; shared: where other programs left what they found.
 
     What was finished stays when it is stopped or something fails, and is not made again as long as it would be the
     same. Raises DeliveryError when there is nothing to deliver."""
@@ -438,16 +404,40 @@ def build(
         Earlier.read(recipe, folder),
         record,
         apart,
+        shared,
     )
     if record:
         sweep(folder)
     going = work.begin()
     going = [item for item in going if work.guarded(item, work.claim)]
-    strips = [] if work.at_once else [item for item in going if not is_one(item.deliverable)]
+    strips = work.stripped(going)
     for item in going:
         if item not in strips:
             work.one(item)
     if strips:
-        work.in_strips(strips)
+        Strips(work, strips).run()
     work.note(True)
+    if record:
+        rmtree(folder / SHARED, ignore_errors=True)
     return items
+
+
+def begun(
+    recipe: Recipe,
+    level: int,
+    folder: Path,
+    evaluator: Evaluator,
+    shared: Shared,
+    stop: Stop,
+    base: Path = Path(),
+    span: tuple[float, float] | None = None,
+    whole: int = WHOLE_BESIDE_STRIPS,
+) -> Strips | None:
+    """What is still to be computed in strips of a delivery, for those who compute parts of it beforehand and share
+    them; None when that is nothing. Raises DeliveryError, Stopped."""
+    items = [Item(d) for d in ordered(recipe, level)]
+    work = Build(recipe, level, Path(folder), evaluator, items, parts_of(recipe.site, level, recipe.delivery), stop)
+    work.base, work.span, work.whole, work.shared, work.record = base, span, whole, shared, False
+    work.earlier = Earlier.read(recipe, work.folder)
+    strips = work.stripped(work.begin())
+    return Strips(work, strips) if strips else None

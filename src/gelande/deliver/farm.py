@@ -1,39 +1,49 @@
-"""Deliveries on many machines, by Dask: each unit of work is a tile of a variant, or a variant that has no tiles.
+"""Deliveries on many machines, by Dask: each unit of work is a row of tiles of a variant, or a variant.
 
 Workers open the same folder and write finished files into it, each whole or not at all; what a lost worker was at is
-done again by another. Files are the same bytes as those of one machine. Dask is an extra: pip install gelande[farm].
-
+done again by another. What all rows need of whole levels is computed once, before them, and shared through the folder.
+Files are the same bytes as those of one machine. Dask is an extra: pip install gelande[farm].
 """
 
 from __future__ import annotations
 
+import ctypes
 import logging
 import os
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
+from shutil import rmtree
 
 from gelande.core.cache import Cache
-from gelande.core.errors import DeliveryError
+from gelande.core.errors import DeliveryError, GelandeError, Stopped
 from gelande.core.evaluate import Evaluator
 from gelande.core.files import sweep
-from gelande.core.job import Stop
+from gelande.core.job import WHOLE_BESIDE_STRIPS, Stop
 from gelande.core.model import Recipe
 from gelande.core.recipe import dumps, loads
+from gelande.core.shared import Shared
 from gelande.kernels.bands import set_threads
+from gelande.kernels.frame import Frame
 
-from .build import Build, build
+from .build import SHARED, Build, begun, build
 from .item import DONE, FAILED, STOPPED, Item
 from .manifest import Earlier
 from .parts import parts_of
+from .strips import Strips, block_rows
 from .wanted import ordered
 
 #: Bytes of results that a worker keeps between units.
 ROOM = 1_000_000_000
+#: Bytes of free memory that a worker keeps, and of a piece that it asks for by itself. Dask has its workers give
+#: everything back at once, and getting it again cost a third of the time.
+FREE, PIECE = 2**29, 2**25
+#: Samples around a row of tiles that are looked at before it, if they are blocks of others.
+MARGIN = 256
 #: Seconds between two looks at what the workers do.
 LOOK = 0.3
 #: Seconds between two manifests of one delivery while it is built; what a killed program had not noted is made again.
@@ -63,26 +73,43 @@ class Progress:
 @cache
 def _engine() -> Evaluator:
     """What a worker process keeps from one unit to the next."""
+    with suppress(OSError, AttributeError):  # another C library than that of GNU
+        libc = ctypes.CDLL(None)
+        libc.mallopt(-1, FREE)  # M_TRIM_THRESHOLD
+        libc.mallopt(-3, PIECE)  # M_MMAP_THRESHOLD
     return Evaluator(Cache(ROOM))
 
 
-def work(
-    text: str,
-    base: str,
-    level: int,
-    folder: str,
-    tile: tuple[int, int] | None,
-    apart: bool,
-    span: tuple[float, float] | None,
-    stop_name: str,
-    threads: int,
-) -> list[tuple]:
-    """Done on a worker: builds a variant, or one of its tiles. Returns state, note, files and how many of those were
-    there of each item."""
+@dataclass(frozen=True)
+class Unit:
+    """What a worker is asked for: a variant, or a row of its tiles. Everything in it can be sent. text: of the recipe;
+    row: of tiles, or None for all of them; first: whether it writes what is of the whole site; stop: name of the event
+    that stops it; whole: samples up to which a level is computed at once."""
+
+    text: str
+    base: str
+    level: int
+    folder: str
+    row: int | None
+    first: bool
+    span: tuple[float, float] | None
+    stop: str
+    threads: int
+    whole: int
+
+    @property
+    def shared(self) -> Shared:
+        """Where what is found on whole levels lies."""
+        return Shared(Path(self.folder) / SHARED)
+
+
+@contextmanager
+def _stopping(unit: Unit) -> Iterator[Stop]:
+    """A stop that is set when the unit's event is."""
     from distributed import Event
 
-    set_threads(threads)
-    stop, asked, over = Stop(), Event(stop_name), threading.Event()
+    set_threads(unit.threads)
+    stop, asked, over = Stop(), Event(unit.stop), threading.Event()
 
     def watch():
         while not over.is_set():
@@ -97,22 +124,54 @@ def work(
         stop.set()
     threading.Thread(target=watch, daemon=True).start()
     try:
-        columns, rows = (None, None) if tile is None else ([tile[0]], [tile[1]])
-        items = build(
-            loads(text),
-            level,
-            Path(folder),
-            _engine(),
-            stop,
-            base=Path(base),
-            span=span,
-            columns=columns,
-            rows=rows,
-            record=False,
-            apart=apart,
-        )
+        yield stop
     finally:
         over.set()
+
+
+@contextmanager
+def _ahead(unit: Unit) -> Iterator[Strips | None]:
+    """What of a variant is still to be computed in strips. What cannot be computed ahead says why where it is used."""
+    with _stopping(unit) as stop, suppress(GelandeError, Stopped, OSError):
+        folder, base, found = Path(unit.folder), Path(unit.base), None
+        with suppress(GelandeError, Stopped):
+            recipe = loads(unit.text)
+            found = begun(recipe, unit.level, folder, _engine(), unit.shared, stop, base, unit.span, unit.whole)
+        yield found
+
+
+def whole_levels(unit: Unit) -> None:
+    """Done on a worker, before the rows of a variant: what they need of whole levels."""
+    with _ahead(unit) as strips:
+        if strips is not None:
+            strips.share(unit.shared)
+
+
+def blocks(unit: Unit, node: str, top: int, bottom: int, before: None = None) -> None:
+    """Done on a worker, before the rows of a variant: a row of the blocks that a node computes in."""
+    with _ahead(unit) as strips:
+        if strips is not None:
+            strips.share_blocks(unit.shared, node, top, bottom)
+
+
+def work(unit: Unit, before: object = None) -> list[tuple]:
+    """Done on a worker: builds a variant, or a row of its tiles. before: what has to be done first. Returns state,
+    note, files and how many of those were there of each item."""
+    with _stopping(unit) as stop:
+        items = build(
+            loads(unit.text),
+            unit.level,
+            Path(unit.folder),
+            _engine(),
+            stop,
+            base=Path(unit.base),
+            whole=unit.whole,
+            span=unit.span,
+            rows=None if unit.row is None else [unit.row],
+            record=False,
+            apart=unit.first,
+            shared=unit.shared,
+        )
     return [(item.state, item.note, item.files, item.kept) for item in items]
 
 
@@ -153,16 +212,29 @@ def cluster(workers: int = 0, scheduler: str = "") -> Iterator:
         yield client
 
 
+def _near(frames: list[Frame], top: int, bottom: int) -> bool:
+    """Whether rows of samples come into any of some frames, with what is around them."""
+    return any(f.top - MARGIN < bottom and f.top + f.height + MARGIN > top for f in frames)
+
+
 def _words(key) -> str:
     """What a unit is, by its key; a scheduler may have work of others."""
     return str(key[1]) if isinstance(key, tuple) and len(key) > 1 else "other work"
 
 
 class Farm:
-    """Deliveries of variants by the workers of a client. tell: called with the progress."""
+    """Deliveries of variants by the workers of a client. tell: called with the progress; whole: samples up to which a
+    level is computed at once, and a variant is one unit."""
 
-    def __init__(self, client, stop: Stop, tell: Callable[[Progress], None] = lambda progress: None, threads: int = 1):
-        self._client, self._stop, self._tell, self._threads = client, stop, tell, threads
+    def __init__(
+        self,
+        client,
+        stop: Stop,
+        tell: Callable[[Progress], None] = lambda progress: None,
+        threads: int = 1,
+        whole: int = WHOLE_BESIDE_STRIPS,
+    ):
+        self._client, self._stop, self._tell, self._threads, self._whole = client, stop, tell, threads, whole
         self._noted: dict[int, float] = {}
 
     def deliver(self, variants: list[Variant], level: int, base: Path = Path()) -> list[list[Item]]:
@@ -188,26 +260,46 @@ class Farm:
             except TimeoutError:
                 found = set()
             for future in found:
-                self._take(builds[waiting.pop(future)], future)
+                owner = waiting.pop(future)
+                if owner is not None:
+                    self._take(builds[owner], future)
             self._tell(Progress(total - len(waiting), total, self._at(), self._client.dashboard_link or ""))
         for b in builds:
             self._end(b)
         return [b.items for b in builds]
 
     def _handed_out(self, variants: list[Variant], builds: list[Build], level: int, base: Path, name: str) -> dict:
-        """Hands all units to the scheduler. Returns which build each belongs to. name: of the event that stops them."""
-        keys, asked, owners = [], [], []
-        there = str(Path(base).resolve())
+        """Hands all units to the scheduler. Returns which build each belongs to, None for what is done before its rows.
+        name: of the event that stops them."""
+        keys, units, before = [], [], []
+        owners: dict = {}
         for k, (variant, b) in enumerate(zip(variants, builds)):
+            rows = sorted({part.y for part in b.parts}) if b.tiled and not b.at_once else [None]
             text, where = dumps(variant.recipe), str(Path(variant.folder).resolve())
-            for part in b.parts:
-                tile = (part.x, part.y) if b.tiled else None
-                # one group and one call, so that the scheduler keeps those back that no worker is free for
-                keys.append((name, variant.folder.name + (f", tile {part.x} {part.y}" if tile else ""), k))
-                # one of the units writes what is of the whole site
-                asked.append((text, there, level, where, tile, part is b.parts[0], variant.span, name, self._threads))
-                owners.append(k)
-        return dict(zip(self._client.map(work, *zip(*asked), key=keys, pure=False), owners))
+            common = (text, str(Path(base).resolve()), level, where)
+            made = [Unit(*common, row, row == rows[0], variant.span, name, self._threads, self._whole) for row in rows]
+            needed = self._before(made[0], b, f"{name}-ahead", k) if len(rows) > 1 else {}
+            owners |= dict.fromkeys(needed)
+            for row, unit in zip(rows, made):
+                frames = [b.grid.source(part.frame) for part in b.parts if part.y == row]
+                before.append([f for f, (top, bottom) in needed.items() if _near(frames, top, bottom)])
+                keys.append((name, variant.folder.name + ("" if row is None else f", tiles in row {row}"), k))
+                units.append(unit)
+        # one group and one call, so that the scheduler keeps those back that no worker is free for
+        futures = self._client.map(work, units, before, key=keys, pure=False)
+        return {**owners, **dict(zip(futures, (key[2] for key in keys)))}
+
+    def _before(self, unit: Unit, b: Build, name: str, k: int) -> dict:
+        """Hands out what is done before the rows of a variant. Returns the rows of samples that each is for."""
+        what, submit = Path(unit.folder).name, self._client.submit
+        first = submit(whole_levels, unit, key=(name, f"{what}, whole levels", k), pure=False)
+        found = {first: (0, b.recipe.site.shape(b.level)[0])}
+        nodes = list({node for item in b.items for node, _ in item.deliverable.sources.values()})
+        for node, top, bottom in block_rows(b.recipe, nodes, b.level):
+            words = f"{what}, {b.recipe.nodes[node].name}, rows from {top}"
+            there = (name, words, f"{k} {node}")
+            found[submit(blocks, unit, node, top, bottom, first, key=there, pure=False)] = top, bottom
+        return found
 
     def _begun(self, variant: Variant, level: int, base: Path) -> Build:
         recipe = variant.recipe
@@ -220,6 +312,7 @@ class Farm:
             items,
             parts_of(recipe.site, level, recipe.delivery),
             base=base,
+            whole=self._whole,
             earlier=Earlier.read(recipe, Path(variant.folder)),
         )
 
@@ -258,3 +351,4 @@ class Farm:
                 item.state, item.share, item.note = DONE, 1.0, ""
         b.note(True)
         sweep(b.folder)  # what a lost worker had begun
+        rmtree(b.folder / SHARED, ignore_errors=True)
