@@ -179,7 +179,7 @@ class DeliverPageTest(WindowCase):
         self.page.farmed.connect(lambda p: seen.append((self.page.common.at.text(), self.page.summary.text())))
         self.delivered()
         self.assertIn("2 of 2 written and read back", self.page.summary.text())
-        self.assertTrue(any("tile" in at for at, _ in seen), seen)
+        self.assertTrue(any(": out" in at for at, _ in seen), seen)
         self.assertTrue(any("pieces done by 2 workers" in words for _, words in seen))
         self.assertEqual(self.page.common.at.text(), "")
         self.assertEqual(len(list(self.out.glob("*.png"))), 4)

@@ -44,7 +44,7 @@ class ReceiveTest(unittest.TestCase):
         return Path(folder.name)
 
     def test_every_format_arrives_and_fits_whole_and_in_tiles(self):
-        for more in ({}, {"tile": 129}):
+        for more in ({}, {"tile": 129, "epsg": 25832, "east": 500_000.0, "north": 5_300_000.0}):
             recipe, rain = land(**more)
             got = receive(self.delivered(recipe))
             self.assertEqual(got.faults, [])

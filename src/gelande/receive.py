@@ -136,7 +136,9 @@ def _take(folder: Path, name: str, files: list[dict], block: dict, land: Land) -
         land.fits.append(f"{name}: a mesh of {len(land.meshes[name][1])} triangles{_tiles(files)}.")
     elif "points" in first:
         found = [points_of(folder / f["file"], f) for f in files]
-        land.points[name] = np.concatenate(found)
+        d = block.get("delivery", {})
+        corner = (0, 0, 0) if first["file"].endswith(".glb") else (d.get("east_m", 0), d.get("north_m", 0), 0)
+        land.points[name] = np.concatenate(found) - np.array(corner, np.float64)
         land.fits.append(f"{name}: {len(land.points[name])} points.")
     elif "picture" in first or "pages" in first:
         land.fits.append(f"{name}: {'a picture' if 'picture' in first else 'a page'} for people.")

@@ -9,7 +9,7 @@ from gelande.core.orders import Deliverable
 from gelande.deliver import build as B
 from gelande.deliver.grid import Grid
 from gelande.deliver.importsheet import resampled_words
-from gelande.deliver.names import names_of, parts_for
+from gelande.deliver.names import is_one, names_of, parts_for
 
 from ..flow import CutLabel
 
@@ -24,6 +24,8 @@ def before(recipe, d: Deliverable, level: int) -> list[tuple[str, str]]:
     parts = parts_for(recipe, d, level)
     names = names_of(recipe, d, level, parts[0])
     lines = [("File" if len(names) == 1 else "Files", ", ".join(names[:3]) + (" …" if len(names) > 3 else ""))]
+    if is_one(d):
+        return [*lines, ("Of", "the whole site, whatever the tiles")]
     if len(parts) > 1:
         columns, rows = parts[-1].x + 1, parts[-1].y + 1
         lines.append(("Tiles", f"{columns} × {rows}, the last is {names_of(recipe, d, level, parts[-1])[0]}"))
