@@ -17,8 +17,18 @@ from pathlib import Path
 from . import kernels
 
 #: Seconds that the dearest tasks take; others take less than one. What takes longest is begun first.
-DEAR = {"rain_erosion": 16, "view": 9, "stream_channels": 5, "fractal_noise": 3, "scree": 3, "ridge_noise": 1.5}
-VIEW = "view"
+DEAR = {
+    "rain_erosion": 16,
+    "view": 9,
+    "deliver": 8,
+    "stream_channels": 5,
+    "fractal_noise": 3,
+    "scree": 3,
+    "ridge_noise": 1.5,
+}
+VIEW, DELIVER = "view", "deliver"
+#: Words for what is no node.
+WORDS = {VIEW: "the view", DELIVER: "deliveries"}
 PROCESSES = 2
 
 
@@ -33,12 +43,18 @@ def forget_stale() -> None:
 
 
 def tasks(needed: Collection[str] | None = None) -> list[str]:
-    """Everything there is to prepare, as kinds of nodes and "view", the dearest first; needed: only those kinds."""
+    """Everything there is to prepare, as kinds of nodes, "view" and "deliver", the dearest first; needed: only those
+    kinds and the view."""
     from .core.node import registry
 
     kinds = [k for k, spec in registry().items() if spec.outputs and spec.stamp is None]
-    found = [VIEW, *(k for k in kinds if needed is None or k in needed)]
+    found = [VIEW, *([DELIVER] if needed is None else []), *(k for k in kinds if needed is None or k in needed)]
     return sorted(found, key=lambda name: (-DEAR.get(name, 0), name))
+
+
+def and_more(order: list[str]) -> list[str]:
+    """What there is to prepare of the nodes among some tasks besides."""
+    return [f"more {task}" for task in order if task not in WORDS]
 
 
 # -- one task, in a process of its own ------------------------------------------------------------------------
@@ -46,6 +62,8 @@ def run_task(task: str) -> None:
     """Runs one node, or the renderer, on a small grid. "more KIND": in all its choices and at finer levels, too."""
     if task == VIEW:
         _run_view()
+    elif task == DELIVER:
+        _run_deliver()
     elif task.startswith("more "):
         _run_node(task.removeprefix("more "), True)
     else:
@@ -97,6 +115,27 @@ def _run_view() -> None:
         to_pixels(total)
         pick(scene, camera, 0.0, 0.0, 1.3)
     draw_plan(scene, PlanSight(1000.0, 1000.0, 40.0), 64, 48, tones, None)
+
+
+def _run_deliver() -> None:
+    import numpy as np
+
+    from .kernels import discs, resample, text, triangles
+    from .kernels.frame import Frame
+    from .kernels.insertion import inserted
+
+    rows, columns = np.mgrid[0:33, 0:33]
+    h = (40 * np.sin(rows / 9.0) * np.cos(columns / 7.0)).astype(np.float32)
+    found, corners, _ = inserted(h, 0.5)
+    ids = (found[:, 0] * 33 + found[:, 1])[corners]
+    triangles.mesh_error(h, ids)
+    triangles.drawn(h, ids, 2)
+    points = found.astype(np.float64)
+    lines = text.decimal_lines(points, "v", 3)
+    text.numbers_in(lines + text.face_lines(ids.astype(np.int64), True) + text.face_lines(ids.astype(np.int64), False))
+    discs.discs(0.0, 0.0, 30.0, 30.0, 3.0, 1)
+    old, new = Frame.of((33, 33)), Frame.of((31, 31))
+    resample.distance(h, old, resample.taken(h, old, new, 32 / 30, True), new, 32 / 30)
 
 
 def work() -> int:
@@ -189,7 +228,7 @@ def prepare(tell=print) -> int:
     began = time.perf_counter()
     tell("Preparing the numeric kernels; this is done once and takes about a minute.")
     order = tasks()
-    order += [f"more {t}" for t in order if t != VIEW]
+    order += and_more(order)
     preparation = Preparation(order, lambda *_: None, lambda *_: None)
     preparation.start()
     preparation.wait()

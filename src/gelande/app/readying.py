@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from gelande.core.node import spec_of
 from gelande.core.waiting import set_unprepared
-from gelande.prepare import VIEW, Preparation, stamp_it, tasks
+from gelande.prepare import VIEW, WORDS, Preparation, and_more, stamp_it, tasks
 
 from .places import kernels_stamp
 
@@ -23,7 +23,7 @@ class Readying(QObject):
     def __init__(self, needed: Collection[str], parent=None):
         super().__init__(parent)
         first, everything = tasks(needed), tasks()
-        order = first + [t for t in everything if t not in first] + [f"more {t}" for t in everything if t != VIEW]
+        order = first + [t for t in everything if t not in first] + and_more(everything)
         self.left = set(everything)
         self._work = Preparation(order, self._begun, self._ended)
         set_unprepared(self.left)
@@ -43,7 +43,7 @@ class Readying(QObject):
     def _begun(self, task: str, done: int, everything: int):
         kind = task.removeprefix("more ")
         spec = spec_of(kind)
-        name = "the view" if kind == VIEW else spec.name if spec else kind
+        name = WORDS.get(kind) or (spec.name if spec else kind)
         self.told.emit(f"First start: preparing {name} ({done + 1} of {everything})")
 
     def _ended(self, task: str, done: int, everything: int):

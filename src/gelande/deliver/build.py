@@ -18,7 +18,7 @@ from shutil import rmtree
 
 import numpy as np
 
-from gelande.core import graph, model, walk
+from gelande.core import model, walk
 from gelande.core.context import Arrays
 from gelande.core.errors import DeliveryError, Stopped
 from gelande.core.evaluate import Evaluator, Job, Stop
@@ -34,7 +34,7 @@ from gelande.core.site import FIGURES_LEVEL
 from gelande.core.words import clean
 from gelande.kernels.frame import Frame
 
-from .formats import FORMATS, WATER, Writer, format_of
+from .formats import WATER, Writer, format_of
 from .grid import Grid
 from .importsheet import write_sheet
 from .item import DONE, FAILED, STOPPED, WAITING, WORKING, WRITING, Item
@@ -46,7 +46,7 @@ from .samples import Cut, InMemory, Off, Samples
 from .spans import is_found, spans_of
 from .strips import COMPUTE_SHARE, Strips
 from .together import Key, key_of, ports_of, rounded
-from .wanted import ordered
+from .wanted import led_through, ordered
 from .write import write_file
 
 #: Folder inside a delivery for what workers share while it is built.
@@ -319,16 +319,7 @@ class Build:
     # -- outputs that are led through a node first ------------------------------------------------------
     def draw(self) -> None:
         """Adds the nodes that formats lead their outputs through to what is computed."""
-        drawn = self.recipe
-        for k, item in enumerate(self.items):
-            fmt = FORMATS.get(item.deliverable.format)
-            port = model.output_port(self.recipe, *item.deliverable.source)
-            way = fmt.through(dict(item.deliverable.options)) if fmt is not None else None
-            if way is None or port is None or port.kind != HEIGHT:
-                continue
-            drawn, node = graph.add(drawn, way[0], params=way[1])
-            drawn = graph.link(drawn, *item.deliverable.source, node, "height")
-            self._led[k] = node, drawn.nodes[node].declared.result.id
+        drawn, self._led = led_through(self.recipe, [item.deliverable for item in self.items])
         self.drawn = drawn if self._led else None
 
     def sources(self, item: Item) -> dict[str, Source]:

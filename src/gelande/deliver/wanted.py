@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
+from gelande.core import graph, model
 from gelande.core.errors import DeliveryError
 from gelande.core.evaluate import Evaluator, Job
 from gelande.core.job import WHOLE_BESIDE_STRIPS
 from gelande.core.model import Recipe
-from gelande.core.orders import Deliverable
+from gelande.core.orders import Deliverable, Source
 from gelande.core.plan import Plan, is_whole
 from gelande.core.query import last_of
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.rolling import Rolling
 
-from .formats import format_of
+from .formats import FORMATS, format_of
 from .grid import Grid
 from .names import names_of
 from .parts import parts_of, strips_of
@@ -47,12 +48,29 @@ def ordered(recipe: Recipe, level: int = 0) -> tuple[Deliverable, ...]:
     return wanted
 
 
+def led_through(recipe: Recipe, orders: Sequence[Deliverable]) -> tuple[Recipe, dict[int, Source]]:
+    """The recipe with the nodes that formats lead their heights through, and by the place of a deliverable what its
+    file is then made from."""
+    found: dict[int, Source] = {}
+    drawn = recipe
+    for k, d in enumerate(orders):
+        fmt, port = FORMATS.get(d.format), model.output_port(recipe, *d.source)
+        way = fmt.through(dict(d.options)) if fmt is not None else None
+        if way is not None and port is not None and port.kind == HEIGHT:
+            drawn, node = graph.add(drawn, way[0], params=way[1])
+            drawn = graph.link(drawn, *d.source, node, "height")
+            found[k] = node, drawn.nodes[node].declared.result.id
+    return drawn, found
+
+
 def plans(recipe: Recipe, level: int, evaluator: Evaluator, base: Path = Path()) -> Iterator[Plan]:
     """What a build would compute, one plan a part. Raises DeliveryError when there is nothing to deliver."""
     asked: list[tuple[str, int | None]] = []
-    for d in ordered(recipe):
-        fmt = format_of(d.format)
-        asked += [(node, fmt.fixed(slot, recipe.site, level, dict(d.options))) for slot, (node, _) in d.sources.items()]
+    orders = ordered(recipe)
+    recipe, led = led_through(recipe, orders)
+    for k, d in enumerate(orders):
+        fmt, sources = format_of(d.format), {**d.sources, **({"": led[k]} if k in led else {})}
+        asked += [(node, fmt.fixed(slot, recipe.site, level, dict(d.options))) for slot, (node, _) in sources.items()]
     job, nodes = Job(recipe, base, whole=WHOLE_BESIDE_STRIPS), list(dict.fromkeys(n for n, at in asked if at is None))
     if is_whole(recipe.site, level, WHOLE_BESIDE_STRIPS):
         yield evaluator.plan(job, list(dict.fromkeys((n, level if at is None else at) for n, at in asked)))

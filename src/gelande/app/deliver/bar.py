@@ -24,7 +24,8 @@ class BarDelegate(QStyledItemDelegate):
         painter.drawLine(option.rect.bottomLeft(), option.rect.bottomRight())
         bar = QRectF(r.x(), r.center().y() - 3, min(170.0, r.width() * 0.45), 6)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(t.colour("track"))
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        painter.setBrush(t.colour("line" if chosen else "track"))  # which is the row's own colour then
         painter.drawRoundedRect(bar, 3, 3)
         state, share, note = item or (B.WAITING, 0.0, "")
         if share > 0:
