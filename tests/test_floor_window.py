@@ -19,13 +19,13 @@ from test_floor import long_chain
 from test_window import LEFT, WindowCase, at
 
 from gelande.app.guard import floor
-from gelande.app.variants import tiles
 from gelande.core import bake, control, graph, model
 from gelande.core import recipe as files
 from gelande.core.evaluate import Job
 from gelande.core.journal import Journal, lost_work
 from gelande.core.orders import Deliverable
 from gelande.core.site import Site
+from gelande.scene import sheet
 
 
 class SafeTest(WindowCase):
@@ -614,7 +614,7 @@ class OrderTest(WindowCase):
     def test_a_variant_that_cannot_be_computed_is_told_on_its_card_and_the_others_go_on(self):
         self.expected_faults = ["ValueError('odd')"]
         page = self.swept()
-        real, bad = tiles.relief_picture, page.tiles.variants[2].recipe.nodes["terrace_1"].value("riser_height")
+        real, bad = sheet.relief_picture, page.tiles.variants[2].recipe.nodes["terrace_1"].value("riser_height")
 
         def odd(kind, data, *args):
             if np.array_equal(data, wanted.get(data.shape)):
@@ -624,8 +624,8 @@ class OrderTest(WindowCase):
         job = Job(graph.set_param(self.doc.recipe, "terrace_1", "riser_height", bad))
         lands = [page.tiles.evaluator.result(job, "terrace_1", level)["height"] for level in (1, 2)]
         wanted = {land.shape: land for land in lands}
-        with mock.patch.object(tiles, "relief_picture", odd):
-            page.tiles.set_look(tiles.RELIEF)
+        with mock.patch.object(sheet, "relief_picture", odd):
+            page.tiles.set_look(sheet.RELIEF)
             self.wait.still(self.window)
         self.assertEqual([bool(c.outcome.fault) for c in page.tiles.cards], [k == 2 for k in range(9)])
 

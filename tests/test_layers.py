@@ -26,7 +26,7 @@ OUTER = {
     "cli_receive.py": {"api", "app", "cli_variants", "receive"},
     "cli_variants.py": {"api", "app"},
     "receive.py": {"core"},
-    "api.py": {"core", "delivering", "heightfiles", "kernels"},
+    "api.py": {"core", "delivering", "heightfiles", "kernels", "scene"},
     "delivering.py": {"core", "deliver"},
     "heightfiles.py": {"core", "kernels"},
 }

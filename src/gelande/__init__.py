@@ -7,9 +7,21 @@ from typing import TYPE_CHECKING
 from .version import __version__
 
 if TYPE_CHECKING:
-    from .api import Control, File, GelandeError, Land, Region, deliver_all, formats, new, open
+    from .api import Control, File, GelandeError, Land, Region, deliver_all, formats, new, open, write_sheet
 
-__all__ = ["Control", "File", "GelandeError", "Land", "Region", "__version__", "deliver_all", "formats", "new", "open"]
+__all__ = [
+    "Control",
+    "File",
+    "GelandeError",
+    "Land",
+    "Region",
+    "__version__",
+    "deliver_all",
+    "formats",
+    "new",
+    "open",
+    "write_sheet",
+]
 
 
 def __getattr__(name: str) -> object:

@@ -16,6 +16,7 @@ GelandeError with one sentence that says what, where and what to do.
 from __future__ import annotations
 
 import os
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -416,6 +417,27 @@ def open(path: str | os.PathLike, memory: float | None = None) -> Land:
 def new(name: str = "Untitled", width: float = 4096.0, depth: float | None = None) -> Land:
     """An empty recipe of a size in metres; its short side is moved to the nearest that fits."""
     return Land(model.Recipe(Site.fitted(clean(name, 200) or "Untitled", width, depth or width)))
+
+
+def write_sheet(
+    path: str | os.PathLike,
+    lands: Sequence[tuple[str, Land] | tuple[str, Land, Figures]],
+    title: str = "",
+    detail: int = 129,
+    relief: bool = False,
+) -> None:
+    """Writes a picture of several lands side by side with their figures, as PNG. lands: (name, land), as variants gives
+    them, with figures where they are known already; relief: as they look in Relief, and not from above. Raises
+    GelandeError, OSError."""
+    from .scene import sheet
+
+    pictures = []
+    for name, land, *known in lands:
+        dx, seen = land.site.spacing(land.site.level_of(detail)), land.seen(detail)
+        picture = sheet.relief_picture(*seen, dx, sheet.TILE) if relief else sheet.plan_picture(*seen, land.site, dx)
+        figures = known[0] if known else land.figures(detail)
+        pictures.append((picture, sheet.caption(name, figures, land.figure_choices)))
+    sheet.save_sheet(sheet.sheet_image(pictures, title or f"{len(pictures)} variants"), Path(path))
 
 
 def figure_names() -> dict[str, str]:

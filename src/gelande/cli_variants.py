@@ -139,7 +139,7 @@ def variants(args) -> int:
         rows.sort(key=lambda row: (value[id(row)] is None, -(value[id(row)] or 0.0)))
     _tell(rows, choices, land)
     if args.sheet:
-        _write_sheet(args, land, rows, choices)
+        _write_sheet(args, land, rows)
     return DONE
 
 
@@ -155,17 +155,8 @@ def _tell(rows, choices, land) -> None:
         print("! outside the recipe's limits")
 
 
-def _write_sheet(args, land, rows, choices) -> None:
-    from .app.theme import LIGHT
-    from .app.variants import tiles
+def _write_sheet(args, land, rows) -> None:
+    from . import api
 
-    pictures = []
-    for name, one, figures in rows:
-        dx = one.site.spacing(one.site.level_of(args.detail))
-        if args.relief:
-            picture = tiles.relief_picture(*one.seen(args.detail), dx, tiles.TILE, LIGHT.tones)
-        else:
-            picture = tiles.plan_picture(*one.seen(args.detail), one.site, dx)
-        pictures.append((picture, tiles.caption(name, figures, choices)))
-    tiles.save_sheet(tiles.sheet_image(pictures, f"{land.site.name}: {len(rows)} variants"), args.sheet)
+    api.write_sheet(args.sheet, rows, f"{land.site.name}: {len(rows)} variants", args.detail, args.relief)
     print(f"Sheet: {args.sheet}")

@@ -34,13 +34,13 @@ from gelande.core.query import ground_under, last_node
 from gelande.core.site import COARSEST
 from gelande.deliver.names import slug
 from gelande.kernels.bands import on_this_thread
+from gelande.scene import sheet
 
 from ..flow import Flow
 from ..guard import floor
 from ..pictures import image_of
 from ..theme import theme
 from ..worker import Worker
-from . import tiles
 from .cards import Outcome, VariantCard
 
 #: Levels at which tiles are computed, one pass after the other, and threads that do it.
@@ -71,7 +71,7 @@ class TileSheet(QWidget):
         self.evaluator = Evaluator(Cache(ROOM), keys=engine.evaluator.known_keys)
         self.coarse = threading.Event()  # set while no tile waits for its first picture
         self.coarse.set()
-        self.spread, self.first, self.look = variant.SPREADS["seed"], 0, tiles.PLAN
+        self.spread, self.first, self.look = variant.SPREADS["seed"], 0, sheet.PLAN
         self.variants: list[variant.Variant] = []
         self.cards: list[VariantCard] = []
         self.figures: dict[str, Figures] = {}
@@ -139,7 +139,7 @@ class TileSheet(QWidget):
     def _orders(self) -> list[QWidget]:
         """How they are seen, ordered and left out."""
         self.look_buttons = {}
-        for name in (tiles.PLAN, tiles.RELIEF):
+        for name in (sheet.PLAN, sheet.RELIEF):
             button = self.look_buttons[name] = QPushButton(name)
             button.setCheckable(True)
             button.setChecked(name == self.look)
@@ -344,10 +344,10 @@ class TileSheet(QWidget):
             data = evaluator.result(job, node, level)[port]
             under, water = ground_under(evaluator, job, node, port, level)
             kind, dx = model.kind_at(v.recipe, node, port), site.spacing(level)
-            if look == tiles.RELIEF:
-                picture = tiles.relief_picture(kind, data, under, water, dx, RELIEF_SIZE, tones)
+            if look == sheet.RELIEF:
+                picture = sheet.relief_picture(kind, data, under, water, dx, RELIEF_SIZE, tones)
             else:
-                picture = tiles.plan_picture(kind, data, under, water, site, dx)
+                picture = sheet.plan_picture(kind, data, under, water, site, dx)
             figures = figures_of(under, site, level, water, v.recipe.measures)
             return Outcome(key, level, image_of(picture), figures, "", picture, v.recipe)
         except NodeError as error:
@@ -453,7 +453,7 @@ class TileSheet(QWidget):
         choices = recipe.figures or USUAL
         shown = [(self.cards[k], self.variants[k]) for k in self._order()]
         pictures = [
-            (c.outcome.picture, tiles.caption(v.name, c.outcome.figures, choices))
+            (c.outcome.picture, sheet.caption(v.name, c.outcome.figures, choices))
             for c, v in shown
             if c.fresh and c.outcome.picture is not None
         ]
@@ -461,7 +461,7 @@ class TileSheet(QWidget):
             self.said.emit("There is nothing to save yet.")
             return
         try:
-            tiles.save_sheet(tiles.sheet_image(pictures, f"{recipe.site.name}: {len(pictures)} variants"), path)
+            sheet.save_sheet(sheet.sheet_image(pictures, f"{recipe.site.name}: {len(pictures)} variants"), path)
         except OSError as error:
             self.said.emit(f"{path} cannot be written: {reason_of(error)}.")
         else:

@@ -15,11 +15,10 @@ from gelande.core.figures import FIGURES, Figures
 from gelande.core.files import write_whole
 from gelande.core.site import Site
 from gelande.kernels.light import lit_textures
-from gelande.scene.camera import Camera
-from gelande.scene.relief import Look, Scene, Tones, render, to_pixels
-from gelande.scene.tints import albedo_of
 
-from ..theme import LIGHT
+from .camera import Camera
+from .relief import PAPER, Look, Scene, Tones, render, to_pixels
+from .tints import albedo_of
 
 PLAN, RELIEF = "Plan", "Relief"
 LOOK = Look()
@@ -27,7 +26,9 @@ LOOK = Look()
 TILE, LINE, MARGIN = 320, 19, 16
 #: Height of a picture in Relief, of its width.
 TALL = 0.88
-FONTS = Path(__file__).parents[1] / "fonts"
+FONTS = Path(__file__).parents[1] / "app" / "fonts"
+#: Colours of a sheet: its ground, names, and figures.
+GROUND, INK, QUIET = (244, 242, 235), (34, 48, 58), (97, 108, 114)
 
 
 def plan_picture(kind: str, data: np.ndarray, under: np.ndarray, water: np.ndarray | None, site: Site, dx: float):
@@ -38,7 +39,7 @@ def plan_picture(kind: str, data: np.ndarray, under: np.ndarray, water: np.ndarr
 
 
 def relief_picture(
-    kind: str, data: np.ndarray, under: np.ndarray, water: np.ndarray | None, dx: float, size: int, tones: Tones
+    kind: str, data: np.ndarray, under: np.ndarray, water: np.ndarray | None, dx: float, size: int, tones: Tones = PAPER
 ):
     """The land in three dimensions as seen from home: bytes (TALL times size, size, 3)."""
     scene = Scene(under, dx, albedo_of(kind, data), LOOK, water)
@@ -57,9 +58,9 @@ def sheet_image(pictures: Sequence[tuple[np.ndarray, Sequence[str]]], title: str
     deep = max((round(TILE * p.shape[0] / p.shape[1]) for p, _ in pictures), default=TILE)
     deep = min(deep, 2 * TILE)
     step_x, step_y = TILE + MARGIN, deep + lines * LINE + MARGIN + 12
-    sheet = Image.new("RGB", (columns * step_x + MARGIN, rows * step_y + 3 * MARGIN + 6), LIGHT.paper)
+    sheet = Image.new("RGB", (columns * step_x + MARGIN, rows * step_y + 3 * MARGIN + 6), GROUND)
     pen = ImageDraw.Draw(sheet)
-    pen.text((MARGIN, MARGIN - 2), title, LIGHT.ink, plain)
+    pen.text((MARGIN, MARGIN - 2), title, INK, plain)
     for k, (picture, words) in enumerate(pictures):
         x, y = MARGIN + (k % columns) * step_x, 3 * MARGIN + (k // columns) * step_y
         tile = Image.fromarray(np.ascontiguousarray(picture, np.uint8))
@@ -68,9 +69,7 @@ def sheet_image(pictures: Sequence[tuple[np.ndarray, Sequence[str]]], title: str
             tile.resize((round(tile.width * scale), round(tile.height * scale)), Image.Resampling.BICUBIC), (x, y)
         )
         for n, line in enumerate(words):
-            pen.text(
-                (x, y + deep + 4 + n * LINE), line, LIGHT.ink if n == 0 else LIGHT.muted, plain if n == 0 else fine
-            )
+            pen.text((x, y + deep + 4 + n * LINE), line, INK if n == 0 else QUIET, plain if n == 0 else fine)
     return sheet
 
 
@@ -93,4 +92,8 @@ def save_sheet(image: Image.Image, path: Path) -> None:
     """Writes the sheet as PNG, whole or not at all. Raises OSError."""
     held = BytesIO()
     image.save(held, "PNG")
-    write_whole(Path(path), lambda temporary: temporary.write_bytes(held.getvalue()))
+
+    def write(temporary: Path) -> None:
+        temporary.write_bytes(held.getvalue())
+
+    write_whole(Path(path), write)
