@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 from collections.abc import Callable
 from pathlib import Path
 from typing import Protocol
@@ -54,6 +55,20 @@ class Context:
         self.stop = job.stop.flag
         self.folder: Path = job.folder
         self.seed = effective_seed(job.recipe, unit.node)
+
+    def within(self, frame: Frame) -> Context:
+        """The same on a smaller frame, for work that does not look as far around as the rest."""
+        inner = copy.copy(self)
+        inner.frame, inner.shape = frame, frame.shape
+        return inner
+
+    def laid(self, data: np.ndarray, frame: Frame) -> np.ndarray:
+        """What was computed on a smaller frame, on the context's own; what lies beyond is 0: nobody asked for it."""
+        if frame == self.frame:
+            return data
+        out = np.zeros((*self.shape, *data.shape[2:]), data.dtype)
+        self.frame.paste(out, data, frame)
+        return out
 
     @property
     def outputs(self) -> tuple[Port, ...]:

@@ -12,8 +12,8 @@ from gelande.kernels.frame import Frame
 
 from .grid import Grid
 
-#: Rows of a strip, for levels up to 4097 samples wide; wider ones have lower strips, so that a strip holds no more.
-STRIP, WIDE = 1024, 4097
+#: Rows of a strip, for levels up to 8193 samples wide; wider ones have lower strips, so that a strip holds no more.
+STRIP, WIDE = 1024, 8193
 
 
 @dataclass(frozen=True)

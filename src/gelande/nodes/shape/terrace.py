@@ -13,6 +13,8 @@ from gelande.nodes.shared import banded, off_level_ground
 
 #: Sizes of the noise along edges that the site has.
 WANDERS = 14.0
+#: Lengths over which the riser mask is softened that the site has.
+SOFT = 640
 
 
 @node(
@@ -57,7 +59,7 @@ WANDERS = 14.0
         P.degrees("dip_direction", "Dip direction", 120, "Where the beds sink to, clockwise from north.", (0, 360)),
         P.seed(),
     ),
-    reach=lambda p, site: slope_baseline(site) / 2 + 3.5 * site.long_side / 640,
+    reach=lambda p, site: slope_baseline(site) / 2 + 3.5 * site.long_side / SOFT,
     ranged=lambda p, site: ("height",) if p.steps == "Count" else (),
     base="height",
     version=2,
@@ -75,17 +77,21 @@ def terrace(ctx):
     Beds differ in thickness by a smooth function of height, the edge of each wanders by noise of its own, so that
     risers part and come together along a slope, and all wander sideways by noise of a tenth of the site. Level ground
     is not cut."""
-    p, h = ctx.p, ctx.input("height")
+    p, whole = ctx.p, ctx.input("height")
+    # only the slope is asked for further around
+    soft = ctx.site.long_side / SOFT
+    inner = ctx.asked.grown(int(np.ceil(3.5 * soft / ctx.dx)) + 2)
+    h = inner.cut(whole, ctx.frame)
     tall = p.riser_height
     if p.steps == "Count":
         low, high = ctx.range("height")
         tall = max((high - low) / p.count, 1e-2)
     a, tilt = np.radians(p.dip_direction), np.tan(np.radians(p.dip))
-    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth)
+    x, y = grid(inner, ctx.site.width, ctx.site.depth)
     wave = np.zeros((1, 1), np.float32)
     if p.irregularity > 0:
         wave = fractal(
-            ctx.frame,
+            inner,
             (0.0, ctx.site.depth),
             ctx.dx,
             ctx.site.long_side / 10,
@@ -95,7 +101,7 @@ def terrace(ctx):
             stop=ctx.stop,
         )
     beds = banded(
-        ctx,
+        ctx.within(inner),
         lambda x, y, w: (
             (x * np.float32(np.sin(a)) + y * np.float32(np.cos(a))) * np.float32(tilt)
             + w * np.float32(0.8 * p.irregularity * tall)
@@ -105,11 +111,11 @@ def terrace(ctx):
         wave,
     )
     size = ctx.site.long_side / WANDERS
-    place = (ctx.frame.top, ctx.frame.left, ctx.dx / size, ctx.site.depth / size)
+    place = (inner.top, inner.left, ctx.dx / size, ctx.site.depth / size)
     out, riser = step_land(h, beds, place, tall, p.sharpness, p.irregularity, p.follow, ctx.seed, ctx.stop)
     ctx.check()
-    slope = slope_degrees(h, ctx.dx, slope_baseline(ctx.site), ctx.stop, ctx.frame)
-    out = off_level_ground(ctx, h, out, slope)
-    steep = banded(ctx, lambda riser, slope: riser * np.clip(slope / np.float32(8), 0, 1), riser, slope)
+    slope = inner.cut(slope_degrees(whole, ctx.dx, slope_baseline(ctx.site), ctx.stop, ctx.frame), ctx.frame)
+    out = off_level_ground(ctx.within(inner), h, out, slope)
+    steep = banded(ctx.within(inner), lambda riser, slope: riser * np.clip(slope / np.float32(8), 0, 1), riser, slope)
     # The mask is softened over a fixed length, which keeps it the same where finer levels add roughness.
-    return {"height": out, "riser": gaussian(steep, ctx.site.long_side / 640 / ctx.dx, ctx.stop)}
+    return {"height": ctx.laid(out, inner), "riser": ctx.laid(gaussian(steep, soft / ctx.dx, ctx.stop), inner)}
