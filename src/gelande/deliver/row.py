@@ -72,10 +72,12 @@ class Row:
                 raise DeliveryError(f"{folder} cannot be written into: {reason_of(error)}.") from None
         return self._kept[key]
 
-    def finish(self, going: list[Item], strip: Frame) -> bool:
-        """Writes the row's tiles when the strip was its last. Returns whether it was."""
-        if self._over or strip.top + strip.height < self.frame.top + self.frame.height:
-            return False
+    def ends_with(self, strip: Frame) -> bool:
+        """Whether a strip was the row's last."""
+        return strip.top < self.frame.top + self.frame.height <= strip.top + strip.height
+
+    def finish(self, going: list[Item]) -> None:
+        """Writes the row's tiles."""
         build = self._build
         for item in going:
             fmt = format_of(item.deliverable.format)
@@ -84,7 +86,6 @@ class Row:
                 if part in build.left[build.index(item)] and not item.over:
                     build.guarded(item, partial(self._write, item, kept, part))
         self.close()
-        return True
 
     def _write(self, item: Item, kept: dict[str, OnDisk], part: Part) -> None:
         build, fmt = self._build, format_of(item.deliverable.format)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from typing import TYPE_CHECKING
 
@@ -77,7 +78,7 @@ class Strips:
         return Evaluator(Cache(STRIP_CACHE), store=self._build.shared, keys=self._build.evaluator.known_keys)
 
     def run(self) -> None:
-        """Computes all of them, and writes each row of tiles when it is there."""
+        """Computes all of them, and writes each row of tiles when it is there, while the next is computed."""
         build, going, done = self._build, self._going, 0
         rows = [Row(build, parts, self.margin) for parts in self.rows()]
 
@@ -87,6 +88,11 @@ class Strips:
                     part = COMPUTE_SHARE * (done + share) / len(self.frames)
                     build.say(item, WORKING, max(item.share, part), label)
 
+        def write(row: Row, items: list[Item]) -> None:
+            row.finish(items)
+            build.note(False)
+
+        writer, written = ThreadPoolExecutor(1, thread_name_prefix="tiles"), []
         try:
             for item in going:
                 build.say(item, WORKING, 0.0)
@@ -96,15 +102,20 @@ class Strips:
                 frame = self.frames[done]
                 for row in rows:
                     going = row.take(going, frame, dict(zip(self.nodes, found)))
-                    if row.finish(going, frame):
-                        build.note(False)
+                    if row.ends_with(frame):
+                        written.append(writer.submit(write, row, list(going)))
                 del found
                 done += 1
+                for row_written in [w for w in written if w.done()]:
+                    row_written.result()  # a disk that is full ends the delivery
+            for row_written in written:
+                row_written.result()
         except Stopped:
             for item in going:
                 if not item.over:
                     build.guarded(item, build.stop.check)
         finally:
+            writer.shutdown(cancel_futures=True)
             for row in rows:
                 row.close()
 
