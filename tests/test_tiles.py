@@ -186,7 +186,10 @@ class TileTest(unittest.TestCase):
             self.assertIn(why, items[0].note)
 
     def test_settings_of_a_delivery_come_back_from_the_file(self):
-        recipe = land(tile=129, span=GIVEN, low=-5, high=900, epsg=25832, east=4e5, pattern="{what}_{seed}")
+        more = {"tile": 129, "shared": False, "span": GIVEN, "low": -5.0, "high": 900.0, "margin": 0.1, "size": 253}
+        recipe = land(**more, epsg=25832, east=4e5, north=5e6, pattern="{what}_{seed}")
+        usual = vars(Delivery())
+        self.assertEqual([k for k, v in vars(recipe.delivery).items() if v == usual[k]], [], "all of them are changed")
         order = Deliverable(
             "Four", *recipe.deliverables[2].source, "masks_png8", more=(("blue", "massif_1", "height"),)
         )

@@ -120,6 +120,7 @@ class DeliveryBlock(Block):
     low_m: Real = 0.0
     high_m: Real = 1000.0
     margin: Real = 0.05
+    size: int = 0
     epsg: int = 0
     east_m: Real = 0.0
     north_m: Real = 0.0
