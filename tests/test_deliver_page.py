@@ -158,10 +158,10 @@ class DeliverPageTest(WindowCase):
         self.assertEqual((data[:5], data.count(b"/Type /Page\n")), (b"%PDF-", 1), "one page")
 
     def test_variants_share_one_span_when_it_is_found_for_all(self):
-        self.edit("span", FOUND)
         from gelande.core.variant import Variant
 
         recipes = [replace(self.doc.recipe, seed=s) for s in (1, 2)]
+        self.edit("span", FOUND)  # after they were made
         self.page.queue([Variant(f"seed {r.seed}", r) for r in recipes])
         self.wait.until(self.page.ended, lambda *_: not self.page.running and not self.page.queued)
         blocks = [json.loads(p.read_text()) for p in self.out.rglob("*manifest.json")]

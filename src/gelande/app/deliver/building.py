@@ -39,7 +39,8 @@ class Building:
             while folder in taken:  # the same seed under other settings
                 folder, n = plain.with_name(f"{plain.name}_{n}"), n + 1
             taken.add(folder)
-            found.append((v.recipe, folder))
+            # what all files have in common is as the page has it now, whenever the variant was made
+            found.append((replace(v.recipe, delivery=self.document.recipe.delivery), folder))
         self._begin(found)
 
     def _begin(self, variants: list):
