@@ -1,5 +1,7 @@
 """Pictures and pages of the land: what they show, and that they are one file whatever the tiles."""
 
+import contextlib
+import io
 import tempfile
 import unittest
 from dataclasses import replace
@@ -13,11 +15,13 @@ from support import chain, linked
 from test_window import LEFT, WindowCase
 
 from gelande import receive as R
+from gelande.cli import main
 from gelande.core.cameras import keep
 from gelande.core.control import publish
 from gelande.core.evaluate import Evaluator
 from gelande.core.model import NamedCamera
 from gelande.core.orders import Deliverable, Delivery
+from gelande.core.recipe import dumps
 from gelande.core.site import Site
 from gelande.deliver import build as B
 from gelande.deliver.sitepage import facts_of
@@ -106,6 +110,28 @@ class PictureTest(ViewCase):
         self.assertEqual(R.receive(self.folder / "out").faults, [])
         found = self.build(recipe, "part", columns=[0], rows=[1], apart=False)
         self.assertEqual([len(i.files) for i in found], [0, 1])
+
+
+class CommandTest(ViewCase):
+    def test_a_picture_is_ordered_on_the_command_line(self):
+        recipe = land()
+        rain = recipe.deliverables[0].node
+        path = self.folder / "fell.gelande"
+        path.write_text(dumps(recipe))
+        told, out = io.StringIO(), self.folder / "out"
+        words = ["build", str(path), "--detail", "129", "--quiet", "--out", str(out), "--only", "Page"]
+        words += [
+            "--file",
+            f"Small={rain}.height:relief_png,width=80,height=64",
+            "--file",
+            f"Page={rain}.height:site_pdf",
+        ]
+        with contextlib.redirect_stdout(told):
+            self.assertEqual(main(words), 0)
+        self.assertEqual({p.suffix for p in out.iterdir()}, {".png", ".pdf", ".html", ".json"})
+        with Image.open(next(out.glob("*.png"))) as image:
+            self.assertEqual(image.size, (80, 64))
+        self.assertIn("Picture of Relief, PNG, 80 × 64, read back identical\n", told.getvalue())
 
 
 class PageTest(ViewCase):

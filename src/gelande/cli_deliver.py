@@ -115,14 +115,13 @@ def _settled(land, args) -> None:
     if args.epsg is not None:
         changes["epsg"] = args.epsg
     land.settle(**changes)
+    more = [_one_more(land, text) for text in args.file]
     if args.only:
-        land.only(*args.only)
-    for text in args.file:
-        _one_more(land, text)
+        land.only(*args.only, *more)
 
 
-def _one_more(land, text: str) -> None:
-    """One --file."""
+def _one_more(land, text: str) -> str:
+    """Adds one --file. Returns its name."""
     from . import api
 
     name, equals, rest = text.partition("=")
@@ -139,6 +138,7 @@ def _one_more(land, text: str) -> None:
         else:
             found[key] = land.option(kind, key, value)
     land.order(name.strip(), node, output, kind, more, **found)
+    return name.strip()
 
 
 def _numbers(text: str | None, word: str) -> list[int] | None:
@@ -210,10 +210,8 @@ def _told(files: list, folder: Path, pdf: bool) -> int:
         )
         worst = max(f["largest_rounding_error"] for f in file.files)
         state = "unchanged, " if file.note == "unchanged" else ""
-        print(
-            f"{facts['file']}: {facts['format']}, {size}, {state}read back {facts['read_back']}, "
-            f"largest rounding error {worst:.3g}{unit}"
-        )
+        error = "" if "picture" in facts or "pages" in facts else f", largest rounding error {worst:.3g}{unit}"
+        print(f"{facts['file']}: {facts['format']}, {size}, {state}read back {facts['read_back']}{error}")
     print(f"Folder: {folder}")
     return DONE if all(file.done for file in files) else FAILED
 
