@@ -12,8 +12,8 @@ from gelande.kernels.frame import Frame
 
 from .grid import Grid
 
-#: Rows of a strip, for levels up to 8193 samples wide; wider ones have lower strips, so that a strip holds no more.
-STRIP, WIDE = 1024, 8193
+#: Rows of a strip, for levels up to 6145 samples wide; wider ones have lower strips, so that a strip holds no more.
+STRIP, WIDE = 1024, 6145
 
 
 @dataclass(frozen=True)
@@ -77,9 +77,8 @@ def strips_of(frames: Iterable[Frame], margin: int = 0) -> list[Frame]:
             runs[-1][1] = max(runs[-1][1], frame.top + frame.height)
         else:
             runs.append([frame.top, frame.top + frame.height])
-    found, tall = [], STRIP
-    while tall > STRIP // 16 and tall * (right - left) > STRIP * WIDE:
-        tall //= 2
+    found: list[Frame] = []
+    tall = max(STRIP // 16, min(STRIP, STRIP * WIDE // (right - left) // 64 * 64))
     for top, bottom in runs:
         while top < bottom:
             # a few rows that would be left over go with the strip before them
