@@ -13,7 +13,8 @@ from gelande.core.control import param_of, value_of
 from gelande.core.figures import USUAL, figures_of, label_of, limit_text
 from gelande.core.model import Recipe
 from gelande.core.recipe import fingerprint
-from gelande.scene.picture import Scene, pictured, seen_from_above, whole_site
+from gelande.scene.picture import pictured, seen_from_above, whole_site
+from gelande.scene.relief import Scene
 from gelande.version import __version__
 
 from .place import Work

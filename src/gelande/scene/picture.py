@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from .camera import Camera
-from .relief import OFFSETS, PAPER, Buffer, Look, Scene, Tones, render, to_pixels
+from .relief import OFFSETS, PAPER, Buffer, Scene, Tones, render, to_pixels
 
 
 def whole_site(scene: Scene, size: tuple[int, int], heading: float, pitch: float) -> Camera:
@@ -34,5 +34,3 @@ def seen_from_above(scene: Scene) -> np.ndarray:
     """The lit ground, north up: (rows, columns, 3) uint8 sRGB."""
     return np.ascontiguousarray(scene.plan[..., :3])
 
-
-__all__ = ["Look", "Scene", "pictured", "rgb", "seen_from_above", "whole_site"]

@@ -17,6 +17,7 @@ from gelande.core.site import Site
 from gelande.kernels.light import lit_textures
 
 from .camera import Camera
+from .picture import rgb
 from .relief import PAPER, Look, Scene, Tones, render, to_pixels
 from .tints import albedo_of
 
@@ -46,7 +47,7 @@ def relief_picture(
     height = max(2, round(size * TALL))
     total = render(scene, Camera.home(scene.outline, size / height), size, height, tones)[0]
     total += render(scene, Camera.home(scene.outline, size / height), size, height, tones, jitter=(0.25, -0.375))[0]
-    return np.ascontiguousarray(to_pixels(total, 2)[..., 2::-1])
+    return rgb(to_pixels(total, 2))
 
 
 def sheet_image(pictures: Sequence[tuple[np.ndarray, Sequence[str]]], title: str, columns: int = 0) -> Image.Image:

@@ -50,7 +50,7 @@ class View(Writer):
 
     def scene(self, samples: dict[str, Samples], work: Work, options: dict) -> Scene:
         """The lit land."""
-        from gelande.scene.picture import Look, Scene
+        from gelande.scene.relief import Look, Scene
 
         height = samples[""].all()
         colour, water = (samples[s].all() if s in samples else None for s in ("colour", WATER))
