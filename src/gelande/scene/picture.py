@@ -33,4 +33,3 @@ def rgb(pixels: np.ndarray) -> np.ndarray:
 def seen_from_above(scene: Scene) -> np.ndarray:
     """The lit ground, north up: (rows, columns, 3) uint8 sRGB."""
     return np.ascontiguousarray(scene.plan[..., :3])
-
