@@ -141,6 +141,21 @@ def on_this_thread():
         _here.alone = before
 
 
+def alone(rows: int) -> bool:
+    """Whether bands of so many rows would all be done by the calling thread.
+
+    Parameters
+    ----------
+    rows :
+        of a grid.
+
+    Returns
+    -------
+    True if so.
+    """
+    return rows <= SMALL or _threads == 1 or getattr(_here, "alone", False)
+
+
 def _run_all(one, items) -> None:
     global _pool
     if _threads == 1 or len(items) == 1 or getattr(_here, "alone", False):

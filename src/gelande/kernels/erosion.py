@@ -39,6 +39,10 @@ CHANNEL = 16.0
 #: m², erodibility 0-1, load on the way in m of a square cell (after the step: what of it was lost here), share that
 #: goes the first way 0-1, m laid down.
 HEIGHT, FRESH, WATER, AREA, GIVE, LOAD, SHARE, LAID = range(8)
+#: What a step does with a cell as long as water keeps its ways: share of the fall to each receiver that is cut, fall in
+#: m to the first that its rock bears, share of its load that its own water lays down; of the load and of the fall, what
+#: is above what water can carry; 1 / its share of a square cell.
+PULL1, PULL2, BEARS, SETTLES, HOLDS, RUNS, PER_OWN, RATES = range(8)
 
 
 class Pass(NamedTuple):
@@ -74,14 +78,15 @@ class Moved(NamedTuple):
 
 @kernel
 def line_up(order, way, steps, place, first, second):
-    """Places of the cells in the order, and of the two receivers of each (-1 for none)."""
+    """Places of the cells in the order, and of the two receivers of each: -1 for none, and the first again for no
+    second."""
     for p in range(len(order)):
         place[order[p]] = p
     for p in range(len(order)):
         i = order[p]
         a, b = way[i] & 15, (way[i] >> 4) & 15
         first[p] = -1 if a == NONE else place[i + steps[a]]
-        second[p] = -1 if b == NONE else place[i + steps[b]]
+        second[p] = first[p] if b == NONE else place[i + steps[b]]
 
 
 @kernel
@@ -107,22 +112,60 @@ def gather(first, second, cells, cap):
         area = min(cells[p, AREA], cap)
         cells[p, AREA] = area
         a, b = first[p], second[p]
-        if b >= 0:
+        if a >= 0:
             part = area * cells[p, SHARE]
             cells[a, AREA] += part
             cells[b, AREA] += area - part
-        elif a >= 0:
-            cells[a, AREA] += area
 
 
 @kernel
-def incise(first, second, step1, step2, own, cells, strength, critical, steep, fails, dx, stop):
-    """Implicit stream-power step from the outlets up; fills FRESH, and LOAD with what was cut. step1, step2: 1 /
-    distance in cells; own: the cell's share of a square one.
+def ready(order, way, beside, y, x, cells, own, how, dx, rates, first, after):
+    """Rates of the cells from first to before after, which hold as long as water keeps its ways. own: the cell's share
+    of a square one; y, x: where cells lie, flat; empty for a square grid; how: (strength, critical, ease, carries,
+    steep) as of Pass.
+
+    Rock bears a slope that grows with the root of its hardness."""
+    strength, critical, ease, carries, steep = how
+    per_metre, per_cell = 1.0 / dx, 1.0 / (dx * dx)
+    for p in range(first, after):
+        i = order[p]
+        a, b, area, give = way[i] & 15, (way[i] >> 4) & 15, cells[p, AREA], cells[p, GIVE]
+        rates[p, :] = 0.0
+        rates[p, PER_OWN] = 1.0 / own[p]
+        rates[p, SETTLES] = ease / (area * per_cell + ease) if ease > 0.0 else 0.0
+        if a == NONE:
+            continue
+        far, root = _distance(i, a, beside, y, x), math.sqrt(area)
+        near = per_metre / far
+        c = strength * give * root * area / (area + critical)
+        one, two = c * cells[p, SHARE] * near, 0.0
+        if b != NONE:
+            two = c * (1.0 - cells[p, SHARE]) * per_metre / _distance(i, b, beside, y, x)
+        part = 1.0 / (1.0 + one + two)
+        rates[p, PULL1], rates[p, PULL2] = one * part, two * part
+        rates[p, BEARS] = steep * dx * far / math.sqrt(max(give, HARDEST))
+        if carries > 0.0:
+            reach = carries * area * root * per_cell * near
+            part = 1.0 / (1.0 + reach)
+            rates[p, HOLDS], rates[p, RUNS] = part, reach * part
+
+
+@kernel
+def _distance(i, k, beside, y, x):
+    """From a cell to its neighbour k, in cells."""
+    if len(y) == 0:
+        return FAR[k]
+    j = i + beside[k]
+    return max(0.3, math.sqrt((y[j] - y[i]) ** 2 + (x[j] - x[i]) ** 2))
+
+
+@kernel
+def incise(first, second, own, cells, rates, fails, stop):
+    """Implicit stream-power step from the outlets up; fills FRESH, and LOAD with what was cut.
 
     A share of what stands steeper over its receiver than its rock bears goes with the water, so that hillsides follow
-    the valleys that are cut at their feet (threshold hillslopes, Burbank et al. 1996). Rock bears a slope that grows
-    with the root of its hardness."""
+    the valleys that are cut at their feet (threshold hillslopes, Burbank et al. 1996)."""
+    fails = np.float32(fails)
     for p in range(len(first) - 1, -1, -1):
         if p & 8191 == 0 and stop[0]:
             return False
@@ -130,35 +173,25 @@ def incise(first, second, step1, step2, own, cells, strength, critical, steep, f
         fresh = here
         a, b = first[p], second[p]
         if a >= 0 and cells[p, WATER] <= here:
-            area = cells[p, AREA]
-            c = strength * cells[p, GIVE] * math.sqrt(area) * area / (area + critical) / dx
-            k1 = c * cells[p, SHARE] * step1[p]
-            top, bottom = here + k1 * max(cells[a, FRESH], cells[a, WATER]), 1.0 + k1
-            if b >= 0:
-                k2 = c * (1.0 - cells[p, SHARE]) * step2[p]
-                top += k2 * max(cells[b, FRESH], cells[b, WATER])
-                bottom += k2
-            fresh = min(here, np.float32(top / bottom))
-            if fails > 0.0:
-                bears = steep * dx / (step1[p] * math.sqrt(max(cells[p, GIVE], HARDEST)))
-                over = fresh - max(cells[a, FRESH], cells[a, WATER]) - bears
-                if over > 0.0:
-                    fresh -= np.float32(fails * over)
+            fall = here - max(cells[a, FRESH], cells[a, WATER])
+            other = here - max(cells[b, FRESH], cells[b, WATER])
+            cut = max(rates[p, PULL1] * fall + rates[p, PULL2] * other, np.float32(0.0))
+            fresh = here - (cut + fails * max(fall - cut - rates[p, BEARS], np.float32(0.0)))
         cells[p, FRESH] = fresh
         cells[p, LOAD] = (here - fresh) * own[p]
     return True
 
 
 @kernel
-def settle(first, second, step1, own, cells, lake, spills, pool, room, ease, carries, trap, dx, carry, stop):
+def settle(first, second, own, cells, rates, lake, spills, pool, room, trap, most, carry, stop):
     """Carries what was worn downstream and lays part of it down: D = load * ease / (cells + ease), or where that is
-    more, what is above the capacity: carries * area^1.5 * slope, by a step that is implicit in the bed's height.
-    carries: 0 for no such bound.
+    more, what is above the capacity: carries * area^1.5 * slope, by a step that is implicit in the bed's height. most:
+    metres that are laid at once.
 
     What reaches standing water is gathered a lake (pool), spread over its bed in proportion to depth (at most a share,
     trap, of its volume, room, a step), and the rest leaves over the spill. lake: the place where a wet cell's lake
     spills over, -1 for a dry one; spills: whether a lake spills here; both empty where no water stands."""
-    per_cell, most, standing = 1.0 / (dx * dx), MOST * dx, len(lake) > 0
+    standing, most, carry = len(lake) > 0, np.float32(most), np.float32(carry)
     pool[:] = 0.0
     room[:] = 0.0
     for p in range(len(first)):
@@ -174,24 +207,24 @@ def settle(first, second, step1, own, cells, lake, spills, pool, room, ease, car
                 continue
             if spills[p] and room[p] > 0.0:
                 taken = min(trap * room[p], pool[p])
-                load += pool[p] - taken
+                load = np.float32(load + pool[p] - taken)
                 pool[p] = taken / room[p]
-        a, b, here = first[p], second[p], load / own[p]
-        lay = here * ease / (cells[p, AREA] * per_cell + ease)
-        if carries > 0.0 and a >= 0:
-            reach = carries * cells[p, AREA] * math.sqrt(cells[p, AREA]) * per_cell * step1[p] / dx
-            lay = max(lay, (here - reach * (cells[p, FRESH] - max(cells[a, FRESH], cells[a, WATER]))) / (1.0 + reach))
-        lay = min(lay, most, here)
+        a, b, here = first[p], second[p], load * rates[p, PER_OWN]
+        lay = here * rates[p, SETTLES]
+        if a < 0:
+            lay = min(lay, most)
+            cells[p, LAID] = lay
+            cells[p, LOAD] = load - lay * own[p]
+            continue
+        fall = cells[p, FRESH] - max(cells[a, FRESH], cells[a, WATER])
+        lay = min(max(lay, here * rates[p, HOLDS] - rates[p, RUNS] * fall), most, here)
         cells[p, LAID] = lay
         going = load - lay * own[p]
-        rest = going * carry if a >= 0 else 0.0
+        rest = going * carry
         cells[p, LOAD] = going - rest
-        if b >= 0:
-            part = rest * cells[p, SHARE]
-            cells[a, LOAD] += part
-            cells[b, LOAD] += rest - part
-        elif a >= 0:
-            cells[a, LOAD] += rest
+        part = rest * cells[p, SHARE]
+        cells[a, LOAD] += part
+        cells[b, LOAD] += rest - part
     for p in range(len(lake)):
         deep = cells[p, WATER] - cells[p, HEIGHT]
         if deep > 0.0:
@@ -208,23 +241,38 @@ def _take(worn, laid, i, depth):
 
 
 @kernel
-def _row_failure(h, loose, bears, r, spread, change):
-    """What one row gains from neighbours that stand too steep above it and loses to those below, in shares of the
-    excess; and of loose metres, what stands above the slope they spread at. bears: half the fall in metres to a
-    neighbour beside it that the rock of each cell stands; of two cells both halves count."""
-    rows, columns = h.shape
-    change[:] = 0.0
-    for k in range(8):
-        if not 0 <= r + DY[k] < rows:
+def _passes(h, loose, bears, r, k, spread, flux):
+    """What the cells of a row gain from their neighbour k: a share of the excess where it stands too steep above them
+    or they above it; and of loose metres, what stands above the slope they spread at. bears: half the fall in metres
+    to a neighbour beside it that the rock of each cell stands; of two cells both halves count. Returns (column of the
+    first cell that has such a neighbour, column after the last)."""
+    a, b, y = max(0, -DX[k]), h.shape[1] - max(0, DX[k]), r + DY[k]
+    here, there = h[r, a:b], h[y, a + DX[k] : b + DX[k]]
+    own, other = bears[r, a:b], bears[y, a + DX[k] : b + DX[k]]
+    mine, theirs = loose[r, a:b], loose[y, a + DX[k] : b + DX[k]]
+    out, far, least, none = flux[a:b], np.float32(FAR[k]), np.float32(spread * FAR[k]), np.float32(0.0)
+    for c in range(len(out)):
+        rise, limit = there[c] - here[c], far * (own[c] + other[c])
+        held = rise - min(max(rise, -limit), limit)
+        out[c] = held + min(max(rise - least, none), theirs[c]) - min(max(-rise - least, none), mine[c])
+    return a, b
+
+
+@kernel
+def _row_failure(h, loose, bears, r, spread, flux, change, below, counted):
+    """Adds what passes between the cells of a row, and between them and those of the next one, to change and to below;
+    with counted off, to below alone."""
+    for k in (4, 5, 6, 7):  # each pair of cells once: those beside, and those to the south
+        if k > 4 and r + 1 == h.shape[0] or k == 4 and not counted:
             continue
-        a, b = max(0, -DX[k]), columns - max(0, DX[k])
-        here, there, out, far = h[r, a:b], h[r + DY[k], a + DX[k] : b + DX[k]], change[a:b], np.float32(FAR[k])
-        own, other = bears[r, a:b], bears[r + DY[k], a + DX[k] : b + DX[k]]
-        mine, theirs, least = loose[r, a:b], loose[r + DY[k], a + DX[k] : b + DX[k]], np.float32(spread * FAR[k])
-        for c in range(len(out)):
-            rise, limit = there[c] - here[c], far * (own[c] + other[c])
-            out[c] += rise - min(max(rise, -limit), limit)
-            out[c] += min(max(rise - least, 0), theirs[c]) - min(max(-rise - least, 0), mine[c])
+        a, b = _passes(h, loose, bears, r, k, spread, flux)
+        gains, found = change[a:b], flux[a:b]
+        if counted:
+            for c in range(len(found)):
+                gains[c] += found[c]
+        loses = change[a + 1 : b + 1] if k == 4 else below[a + DX[k] : b + DX[k]]
+        for c in range(len(found)):
+            loses[c] -= found[c]
 
 
 @kernel
@@ -250,19 +298,24 @@ def fresh_rows(cells, place, before, cut, fill, worked, row0, row1):
 
 @kernel
 def failed_rows(h, before, loose, bears, plot, cut, fill, worked, dx, row0, row1):
-    """One gather pass of slope failure, in which none is lost, from before into some rows of h."""
-    columns = h.shape[1]
-    worn, laid, change, rate = cut.ravel(), fill.ravel(), np.empty(columns, np.float32), np.float32(TALUS_RATE)
-    for r in range(row0, row1):
-        _row_failure(before, loose, bears, r, SPREAD * dx, change)
+    """One pass of slope failure, in which none is lost, from before into some rows of h."""
+    columns, rate, spread, none = h.shape[1], np.float32(TALUS_RATE), SPREAD * dx, np.float32(0.0)
+    change, below, flux = np.zeros(columns, np.float32), np.zeros(columns, np.float32), np.empty(columns, np.float32)
+    for r in range(max(0, row0 - 1), row1):
         for c in range(columns):
-            d = rate * change[c] / plot[r, c]
-            h[r, c] = before[r, c] + d
-            if d > 0.0:
-                fill[r, c] += d
-                worked[r, c] += d
-            else:
-                _take(worn, laid, r * columns + c, -d)
+            change[c], below[c] = below[c], none
+        _row_failure(before, loose, bears, r, spread, flux, change, below, r >= row0)
+        if r < row0:
+            continue
+        was, now, share, worn, laid, moved = before[r], h[r], plot[r], cut[r], fill[r], worked[r]
+        for c in range(columns):
+            d = rate * change[c] / share[c]
+            now[c] = was[c] + d
+            gain, drop = max(d, none), max(-d, none)
+            taken = min(laid[c], drop)
+            laid[c] += gain - taken
+            moved[c] += gain
+            worn[c] += drop - taken
 
 
 @kernel
@@ -338,23 +391,6 @@ def open_corners(h, way, place, cells, beside, least, cut, fill, inner):
                 taken += flat[low] - top
             flat[low] = top
     return taken
-
-
-@kernel
-def distances(order, way, beside, y, x, step1, step2, first, after):
-    """1 / distance to each cell's two receivers, in cells, of the cells from first to before after. y, x: where cells
-    lie, flat; empty for a square grid."""
-    for p in range(first, after):
-        i = order[p]
-        a, b = way[i] & 15, (way[i] >> 4) & 15
-        step1[p] = 0.0 if a == NONE else NEAR[a]
-        step2[p] = 0.0 if b == NONE else NEAR[b]
-        if len(y) and a != NONE:
-            j = i + beside[a]
-            step1[p] = 1.0 / max(0.3, math.hypot(y[j] - y[i], x[j] - x[i]))
-            if b != NONE:
-                j = i + beside[b]
-                step2[p] = 1.0 / max(0.3, math.hypot(y[j] - y[i], x[j] - x[i]))
 
 
 @kernel

@@ -52,6 +52,7 @@ def neighbours(columns: int) -> np.ndarray:
 
 @kernel
 def _queue(i, bucket, head, tail, following):
+    following[i] = -1
     if head[bucket] < 0:
         head[bucket] = i
     else:
@@ -78,13 +79,13 @@ def flood(h, level, order, parent, by_bed, stop):
     width = max(BUCKET, (high - low) / MOST_BUCKETS)
     per_metre, buckets = 1.0 / width, int((high - low) / width) + 3
     head, tail = np.full(buckets, -1, np.int32), np.full(buckets, -1, np.int32)
-    following, seen = np.full(n, -1, np.int32), np.zeros(n, np.uint8)
+    following, fresh, found = np.empty(n, np.int32), np.ones(n, np.uint8), np.empty(8, np.int64)
     for r in range(rows):
         step = 1 if r == 0 or r == rows - 1 else columns - 1
         for c in range(0, columns, step):
             i = r * columns + c
             water[i] = ground[i]
-            parent[i], seen[i] = -1, 1
+            parent[i], fresh[i] = -1, 0
             _queue(i, int((ground[i] - low) * per_metre), head, tail, following)
     done, b = 0, 0
     while b < buckets:
@@ -93,23 +94,36 @@ def flood(h, level, order, parent, by_bed, stop):
             b += 1
             continue
         head[b] = following[i]
-        following[i] = -1
         order[done] = i
         done += 1
         if done & 8191 == 0 and stop[0]:
             return False
-        here, edge = water[i], parent[i] == -1
-        for k in range(8):
-            if edge and not (0 <= i // columns + DY[k] < rows and 0 <= i % columns + DX[k] < columns):
-                continue
-            j = i + steps[k]
-            if not seen[j]:
-                parent[j], seen[j] = i, 1
-                water[j] = max(ground[j], here)
-                bucket = int(((ground[j] if by_bed else water[j]) - low) * per_metre)
-                if by_bed:
-                    b = min(b, bucket)
-                _queue(j, max(b, bucket), head, tail, following)
+        here, count = water[i], 0
+        if parent[i] >= 0:
+            for k in range(8):  # counted, not branched on: the processor would guess wrong at every other cell
+                j = i + steps[k]
+                found[count] = j
+                count += fresh[j]
+        else:
+            for k in range(8):
+                if 0 <= i // columns + DY[k] < rows and 0 <= i % columns + DX[k] < columns:
+                    j = i + steps[k]
+                    found[count] = j
+                    count += fresh[j]
+        for k in range(count):
+            j = found[k]
+            parent[j], fresh[j] = i, 0
+            water[j] = max(ground[j], here)
+            bucket = int(((ground[j] if by_bed else water[j]) - low) * per_metre)
+            if by_bed:
+                b = min(b, bucket)
+            bucket = max(b, bucket)  # as _queue(); to call it for every cell takes a fifth of the time of all this
+            following[j] = -1
+            if head[bucket] < 0:
+                head[bucket] = j
+            else:
+                following[tail[bucket]] = j
+            tail[bucket] = j
     return True
 
 
@@ -196,7 +210,7 @@ def route(level, parent, way, share, seed, row0, column0, jitter, stop):
 def downstream(way, steps, order):
     """Fills order with all cells so that each comes before those it drains to (topological order after Kahn 1962,
     deepest first)."""
-    waits, ready = np.zeros(len(way), np.uint8), np.empty(len(way), np.int32)
+    waits, ready = np.zeros(len(way), np.uint8), np.empty(len(way) + 1, np.int32)
     for i in range(len(way)):
         a, b = way[i] & 15, (way[i] >> 4) & 15
         if a != NONE:
@@ -218,14 +232,12 @@ def downstream(way, steps, order):
                 if b != NONE:
                     j = i + steps[b]
                     waits[j] -= 1
-                    if not waits[j]:
-                        ready[left] = j
-                        left += 1
+                    ready[left] = j
+                    left += waits[j] == 0
                 j = i + steps[a]
                 waits[j] -= 1
-                if not waits[j]:
-                    ready[left] = j
-                    left += 1
+                ready[left] = j
+                left += waits[j] == 0
 
 
 @kernel

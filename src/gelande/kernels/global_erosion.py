@@ -4,19 +4,21 @@ from __future__ import annotations
 
 import numpy as np
 
-from .bands import check, kernel, over_rows
+from .bands import alone, check, kernel, over_rows
 from .erosion import (
     AREA,
     CHANNEL,
     FREE,
     HEIGHT,
     KEPT,
+    LOAD,
+    MOST,
+    RATES,
     ROUTE_EVERY,
     WATER,
     Moved,
     Pass,
     borne,
-    distances,
     failed_rows,
     fill_pits,
     fresh_rows,
@@ -24,9 +26,9 @@ from .erosion import (
     incise,
     line_up,
     load,
-    lose,
     note_lakes,
     open_corners,
+    ready,
     settle,
 )
 from .flow import NONE, NOWHERE, around, downstream, flood, lakes, route, towards
@@ -70,6 +72,53 @@ def _areas(cells, place, area):
         out[i] = cells[place[i], AREA]
 
 
+@kernel
+def _left(cells):
+    """What leaves a whole level, in metres of a square cell."""
+    total = 0.0
+    for p in range(len(cells)):
+        total += cells[p, LOAD]
+    return total
+
+
+@kernel
+def _alone(h, ground, water, walk, held, maps, extent, steps, rates, ways, lost, stop):
+    """All steps of a whole level by one call on this thread. Returns False when stopped.
+
+    Each call of a kernel waits for the interpreter's lock, and small grids are called often: beside a busy thread the
+    parts of the steps one by one took forty times as long."""
+    soft, supply, plot, y, x, level, before, loose, bears = ground
+    way, share, beside = water
+    order, parent, outfall, place, first, second, lake = walk
+    own, cells, pulls, spills, pool, room = held
+    (cut, fill, worked), (strength, critical, ease, carries, steep, fails, trap, dx) = maps, rates
+    (seed, jitter, hop, every), (begin, rows, n) = ways, extent  # a literal 0 would have all of them compiled anew
+    for step in range(steps):
+        if step % every:
+            _keep_ways(h, order, lake, cells, begin, n)
+        else:
+            if not _drain(
+                h, level, way, share, order, parent, outfall, place, first, second, seed + hop * step, jitter, stop
+            ):
+                return False
+            load(order, h, level, supply, soft, share, plot, cells, own, begin, n)
+            gather(first, second, cells, np.inf)
+            how = (strength, critical, ease, carries, steep)
+            ready(order, way, beside, y, x, cells, own, how, dx, pulls, begin, n)
+            note_lakes(order, outfall, place, lake, spills)
+        if not incise(first, second, own, cells, pulls, fails, stop):
+            return False
+        if not settle(first, second, own, cells, pulls, lake, spills, pool, room, trap, MOST * dx, 1.0, stop):
+            return False
+        lost[0] += _left(cells)
+        fresh_rows(cells, place, before, cut, fill, worked, begin, rows)
+        for r in range(rows):
+            for c in range(fill.shape[1]):
+                loose[r, c] = fill[r, c]
+        failed_rows(h, before, loose, bears, plot, cut, fill, worked, dx, begin, rows)
+    return True
+
+
 class _Level:
     """Buffers of a whole level that is eroded in place, and one step of it.
 
@@ -83,14 +132,35 @@ class _Level:
         self.plot, y, x = nodes
         self.ys, self.xs = y.ravel(), x.ravel()
         self.rates, self.maps, self.bears = rates, maps, borne(soft, rates[4], rates[-1])
+        self.pulls = np.empty((n, RATES), np.float32)
         self.order, self.parent, self.outfall, self.place, self.first, self.second, self.lake = np.empty(
             (7, n), np.int32
         )
-        self.step1, self.step2, self.share, self.own = np.empty((4, n), np.float32)
+        self.share, self.own = np.empty((2, n), np.float32)
         self.cells, self.spills = np.empty((n, 8), np.float32), np.empty(n, np.uint8)
         self.pool, self.room, self.level = np.empty(n), np.empty(n), np.empty_like(h)
         self.before, self.loose = np.empty_like(h), np.empty_like(h)
         self.beside, self.inner = around(h.shape[1]), (0, h.shape[0], 0, h.shape[1])
+
+    def alone(self, steps: int, ways, lost) -> bool:
+        """All steps on this thread. Returns False when stopped."""
+        sheet = (self.soft, self.supply, self.plot, self.ys, self.xs, self.level, self.before, self.loose, self.bears)
+        walk = (self.order, self.parent, self.outfall, self.place, self.first, self.second, self.lake)
+        held = (self.own, self.cells, self.pulls, self.spills, self.pool, self.room)
+        water, rest = (self.way, self.share, self.beside), (steps, self.rates, ways, lost, self.stop)
+        return _alone(self.h, sheet, water, walk, held, self.maps[:3], (0, len(self.h), self.h.size), *rest)
+
+    def by_bands(self, steps: int, ways, lost) -> bool:
+        """All steps on all threads. Returns False when stopped."""
+        seed, jitter, hop, every = ways
+        for step in range(steps):
+            if step % every:
+                self.keep_ways()
+            elif not self.drain(seed + hop * step, jitter):
+                return False
+            if not self.erode(lost):
+                return False
+        return True
 
     def by_cells(self, run) -> None:
         """run(first, after) for bands of cells in the order of the sweep."""
@@ -101,11 +171,11 @@ class _Level:
         ways = (self.order, self.parent, self.outfall, self.place, self.first, self.second)
         if not _drain(self.h, self.level, self.way, self.share, *ways, seed, jitter, self.stop):
             return False
-        lengths = (self.order, self.way, self.beside, self.ys, self.xs, self.step1, self.step2)
-        self.by_cells(lambda a, b: distances(*lengths, a, b))
         maps = (self.order, self.h, self.level, self.supply, self.soft, self.share, self.plot, self.cells, self.own)
         self.by_cells(lambda a, b: load(*maps, a, b))
         gather(self.first, self.second, self.cells, np.inf)
+        there = (self.order, self.way, self.beside, self.ys, self.xs, self.cells, self.own)
+        self.by_cells(lambda a, b: ready(*there, self.rates[:5], self.rates[-1], self.pulls, a, b))
         note_lakes(self.order, self.outfall, self.place, self.lake, self.spills)
         return True
 
@@ -115,16 +185,13 @@ class _Level:
 
     def erode(self, lost) -> bool:
         """One step of incision, deposition and slope failure. Returns False when stopped."""
-        strength, critical, ease, carries, steep, fails, trap, dx = self.rates
-        ways, (cut, fill, worked, _) = (self.first, self.second), self.maps
-        if not incise(
-            *ways, self.step1, self.step2, self.own, self.cells, strength, critical, steep, fails, dx, self.stop
-        ):
+        (*_, fails, trap, dx), (cut, fill, worked, _) = self.rates, self.maps
+        along = (self.first, self.second, self.own, self.cells, self.pulls)
+        if not incise(*along, fails, self.stop):
             return False
-        held = (self.own, self.cells, self.lake, self.spills, self.pool, self.room)
-        if not settle(*ways, self.step1, *held, ease, carries, trap, dx, 1.0, self.stop):
+        if not settle(*along, self.lake, self.spills, self.pool, self.room, trap, MOST * dx, 1.0, self.stop):
             return False
-        lose(self.cells, self.place, self.h.shape[1], self.inner, lost)
+        lost[0] += _left(self.cells)
         made = (self.cells, self.place, self.before, cut, fill, worked)
         over_rows(lambda a, b: fresh_rows(*made, a, b), self.h.shape[0])
         np.copyto(self.loose, fill)
@@ -147,15 +214,9 @@ def _global_steps(h, soft, supply, nodes, steps, rates, ways, way, maps, lost, s
     steps from one routing to the next). Fills way: where a cell drains to, see route(); maps: (metres of rock worn,
     of sediment that lies at the end, laid in all, drainage area in m²); lost[0]: what left, in metres of a square
     cell. Returns early when stopped."""
-    seed, jitter, hop, every = ways
     work, dx = _Level(h, soft, supply, nodes, rates, maps, way, stop), rates[-1]
-    for step in range(steps):
-        if step % every:
-            work.keep_ways()
-        elif not work.drain(seed + hop * step, jitter):
-            return
-        if not work.erode(lost):
-            return
+    if not (work.alone if alone(h.shape[0]) else work.by_bands)(steps, ways, lost):
+        return
     cut, fill, _, area = maps
     lost[0] += open_corners(h, way, work.place, work.cells, work.beside, CHANNEL * dx * dx, cut, fill, work.inner)
     lost[0] -= fill_pits(h, fill, work.inner)
@@ -198,7 +259,9 @@ def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) 
     """
     worn, laid, worked, area = (np.zeros_like(h) for _ in range(4))
     out, lost, way = h.copy(), np.zeros(1), np.full(h.size, NOWHERE, np.uint16)
-    rates = [float(v) for v in (how.strength, how.critical, how.ease, how.carries, how.steep, how.fails, how.trap, dx)]
+    rates = tuple(
+        float(v) for v in (how.strength, how.critical, how.ease, how.carries, how.steep, how.fails, how.trap, dx)
+    )
     ways = (int(how.seed), FREE, 31, ROUTE_EVERY)
     if keeps_ways:
         ways = (int(how.seed), KEPT, 0, ROUTE_EVERY)

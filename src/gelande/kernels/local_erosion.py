@@ -11,10 +11,11 @@ from .bands import kernel, over_items
 from .erosion import (
     AREA,
     CHANNEL,
+    MOST,
+    RATES,
     Moved,
     Pass,
     borne,
-    distances,
     fill_pits,
     finish,
     gather,
@@ -22,6 +23,7 @@ from .erosion import (
     line_up,
     load,
     open_corners,
+    ready,
     settle,
 )
 from .flow import around, downstream, route
@@ -68,12 +70,8 @@ def local_steps(
         np.empty(n, np.int32),
         np.empty(n, np.int32),
     )
-    step1, step2, share, cells = (
-        np.empty(n, np.float32),
-        np.empty(n, np.float32),
-        np.empty(n, np.float32),
-        np.empty((n, 8), np.float32),
-    )
+    share, cells, pulls = np.empty(n, np.float32), np.empty((n, 8), np.float32), np.empty((n, RATES), np.float32)
+    rates = (strength, critical, ease, 0.0, steep)
     way, nothing, nowhere, never = np.empty(n, np.uint16), np.empty(0), np.empty(0, np.int32), np.empty(0, np.uint8)
     plot, own, square = np.ones_like(h), np.empty(n, np.float32), np.empty(0, np.float32)
     for step in range(steps):
@@ -82,14 +80,12 @@ def local_steps(
             return
         downstream(way, beside, order)
         line_up(order, way, beside, place, first, second)
-        distances(order, way, beside, square, square, step1, step2, 0, n)
         load(order, h, h, supply, soft, share, plot, cells, own, 0, n)
         gather(first, second, cells, AREA_CAP * dx * dx)
-        if not incise(first, second, step1, step2, own, cells, strength, critical, steep, fails, dx, stop):
+        ready(order, way, beside, square, square, cells, own, rates, dx, pulls, 0, n)
+        if not incise(first, second, own, cells, pulls, fails, stop):
             return
-        if not settle(
-            first, second, step1, own, cells, nowhere, never, nothing, nothing, ease, 0.0, 0.0, dx, CARRY, stop
-        ):
+        if not settle(first, second, own, cells, pulls, nowhere, never, nothing, nothing, 0.0, MOST * dx, CARRY, stop):
             return
         finish(h, cells, place, bears, plot, cut, fill, worked, dx, inner, lost)
     lost[0] += open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, cut, fill, inner)
