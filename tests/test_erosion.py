@@ -79,6 +79,24 @@ class KernelTest(unittest.TestCase):
             filled.append(float(Evaluator(Cache(10**9)).raw(Job(wished), node, 1)["_fill"].mean()))
         self.assertGreater(filled[1], 2 * filled[0])
 
+    def test_a_way_out_is_cut_from_every_hollow_and_nothing_else_is_touched(self):
+        h = ground()
+        level, way, _, _ = flow.drain(h)
+        out = flow.breached(h)
+        still, cut = flow.drain(out)[0], h - out
+        self.assertGreater(float((level - h).max()), 20.0, "there are hollows")
+        np.testing.assert_array_equal(still, out, "no water stands any more")
+        self.assertGreaterEqual(float(cut.min()), 0.0)
+        self.assertLess(float((cut > 0).mean()), 0.2)
+        np.testing.assert_array_equal(flow.breached(out), out)
+
+    def test_noise_is_drained_and_a_crater_keeps_its_rim(self):
+        for kind, low, high in (("fractal_noise", 0.0, 0.25), ("ring_wall", 0.15, 0.7)):
+            recipe, (land, node) = chain(kind, "rain_erosion", rain_erosion={"strength": 0.3})
+            before, after = (result(recipe, n, 2)["height"] for n in (land, node))
+            deep = [float((flow.drain(a)[0] - a).max()) for a in (before, after)]
+            self.assertTrue(low <= deep[1] / deep[0] <= high, (kind, deep))
+
     def test_hollows_fill(self):
         h = ground()
         deep = lambda a: float((drainage(a, 32.0)[1] - a).sum())

@@ -257,6 +257,47 @@ def accumulate(order, way, steps, share, area, cap):
                 area[i + steps[b]] += here - part
 
 
+@kernel
+def _sink(h, order, parent):
+    """Lowers every cell on the flood's way out to the lowest that drains through it."""
+    flat = h.ravel()
+    for p in range(len(order) - 1, -1, -1):
+        i, q = order[p], parent[order[p]]
+        if q >= 0 and flat[q] > flat[i]:
+            flat[q] = flat[i]
+
+
+def breached(h: np.ndarray, stop=None) -> np.ndarray:
+    """The land with a way out of every hollow, cut along its bed.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (rows, columns) float32, metres, nowhere higher.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Lindsay, J. B. (2016): Efficient hybrid breaching-filling sink removal methods for flow path enforcement.
+    """
+    stop, out = np.zeros(1, np.uint8) if stop is None else stop, h.copy()
+    order, parent = np.empty(h.size, np.int32), np.empty(h.size, np.int32)
+    if not flood(h, np.empty_like(h), order, parent, True, stop):
+        raise Stopped
+    _sink(out, order, parent)
+    return out
+
+
 def drain(h: np.ndarray, seed: int = 1, jitter: float = 0.0, single: bool = False, stop=None):
     """Where water goes on the flooded land.
 

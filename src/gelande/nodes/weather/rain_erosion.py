@@ -6,6 +6,7 @@ from gelande.core import param as P
 from gelande.core.node import EACH, height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import COARSEST, MAPPED
 from gelande.kernels.erosion import Moved, fill_pits
+from gelande.kernels.flow import breached
 from gelande.kernels.local_erosion import HALO, tile_of
 from gelande.kernels.measure import volume
 from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode, whole
@@ -21,6 +22,9 @@ LOCKED, LOCKED_FINE, GROWS, GROWS_FINE, LOCK, AFTER = 0.6, 0.2, 0.2, 0.4, 0.6, 8
 #: How far below the lowest ground rivers leave in a rain of this strength and more, as a share of the relief, how that
 #: bends for less, and how many samples of the first grid beyond the edge they come to it.
 DROP, FULL, BEND, BEYOND = 0.2, 0.5, 0.4, 16
+#: Strength from which the sills of hollows are cut down when none are to be filled, and how deep at most, as a share of
+#: the relief: a crater keeps its rim but for a notch.
+OPENED, SILL = 0.2, 0.35
 #: Samples around tiles on which the ground before has to be right.
 BEFORE = HALO + 24
 #: How much the most washed beds count in the fill mask.
@@ -96,11 +100,21 @@ def _beyond(rain, ground, soft, fall, dx, stop, glimpse):
     away = np.minimum(1, np.hypot(rows[:, None], columns)).astype(np.float32)
     wide, soft, fall = (np.pad(a, n, "reflect") for a in (ground, soft, fall))
     wide += away * (np.float32(low - DROP * min(1.0, rain.strength / FULL) ** BEND * (high - low)) - wide)
-    h, moved, _ = erode(rain, wide, soft, fall, -1, dx, stop, glimpse=glimpse)
+    opened = _opened(rain, wide, soft, fall, stop)
+    h, moved, _ = erode(rain, opened, soft, fall, -1, dx, stop, glimpse=glimpse)
     own = (slice(n, -n), slice(n, -n))
     change = np.ascontiguousarray((h - wide)[own])
+    moved = moved._replace(worn=moved.worn + wide - opened)
     maps = (np.ascontiguousarray(a[own]) for a in moved[:4])
     return change, Moved(*maps, -volume(change) * dx**2)
+
+
+def _opened(rain, wide, soft, fall, stop):
+    """The first grid with the sills of its hollows cut, as rivers have long done; the less, the more hollows fill."""
+    share = min(1.0, rain.strength / OPENED) * (1 - rain.hollows**2) * min(1.0, float(fall.mean()))
+    low, high = np.percentile(wide, (2, 98))
+    cut = np.minimum(wide - breached(wide, stop), np.float32(SILL * (high - low)))
+    return wide - np.float32(share) * np.clip(soft, 0, 1) * cut
 
 
 def _glimpse(ctx, rain, ground, soft, fall):
@@ -190,7 +204,7 @@ def _lock(p, depth: int) -> float:
             "hollows",
             "Hollows filled",
             0.4,
-            "How readily sediment fills hollows; at 0 they empty as their outlets are cut down.",
+            "How readily sediment fills hollows; the less, the deeper their outlets are cut down.",
         ),
         P.share("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
         P.seed(),
@@ -198,7 +212,7 @@ def _lock(p, depth: int) -> float:
     around=_around,
     blocks=lambda p, site, level: tile_of(site.shape(level)),
     base="height",
-    version=2,
+    version=3,
     pyramid=EACH,
     below=("height",),
     figure="spacing {gully_spacing}",
