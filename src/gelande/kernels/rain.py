@@ -35,7 +35,7 @@ EASE, CAPACITY = 0.5, 0.3
 #: of whole levels and of fine ones.
 FAILS_FROM, STRONG, GENTLER, FAILS = (29.0, 40.0), 0.8, 1.5, (0.4, 0.5, 0.45)
 #: Share of a hollow that the first grid fills a step, at full deposition, of what whole levels do.
-FIRST_TRAP = 0.75
+FIRST_TRAP = 0.5
 #: How far the erodibility of rock that looks even varies, and over how many gully spacings.
 UNEVEN, BEDDED = 1.2, 6.0
 #: Area that streams begin at, as a share of the square of the gully spacing.
