@@ -24,8 +24,8 @@ EDDY, DRIFT, EDGE = 12.0, 16.0, 6.0
 STEPS = 5
 #: Seed of the lattice on which streams and flow are found; they share it.
 WATER = 1
-#: Lattices that are kept, about 5 MB each at 513 samples.
-KEEP = 16
+#: Lattices that are kept, about 5 MB each at 513 samples: those of all seeds and whole levels, and of the streams.
+KEEP = 24
 
 
 @kernel

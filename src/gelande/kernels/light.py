@@ -73,22 +73,39 @@ def sunlight(h: np.ndarray, dx: float, azimuth: float, elevation: float) -> np.n
 
 
 @kernel
-def _sky_rows(h, out, row0, row1, dx, reach, dirs, stride):
-    rows, columns = h.shape
+def _raise(best, here, there, per):
+    """Raises best to the slopes up from samples of a row to those of another."""
+    for c in range(len(best)):
+        best[c] = max(best[c], (there[c] - here[c]) * per)
+
+
+@kernel
+def _sky_rows(sheets, columns, out, row0, row1, dx, reach, dirs):
+    """sheets: every so many columns of the heights, from the first, the second ... on."""
+    stride, rows, _ = sheets.shape
+    count, one = out.shape[1], np.float32(1.0)
+    best, total, share = np.empty(count, np.float32), np.empty(count, np.float32), np.float32(1.0 / len(dirs))
     for r in range(row0, row1):
-        for c in range(out.shape[1]):
-            y, x = min(rows - 1, r * stride), min(columns - 1, c * stride)
-            total = 0.0
-            for k in range(dirs.shape[0]):
-                best, far = 0.0, dx * stride
-                while far < reach:
-                    q, p = int(y + dirs[k, 0] * far / dx + 0.5), int(x + dirs[k, 1] * far / dx + 0.5)
-                    if q < 0 or p < 0 or q >= rows or p >= columns:
-                        break
-                    best = max(best, (h[q, p] - h[y, x]) / far)
-                    far *= 1.7
-                total += 1.0 - best / math.sqrt(1.0 + best * best)
-            out[r, c] = total / dirs.shape[0]
+        y = r * stride
+        here = sheets[0, y]
+        total[:] = 0.0
+        for k in range(len(dirs)):
+            best[:] = 0.0
+            far = dx * stride
+            while far < reach:
+                south, east = math.floor(dirs[k, 0] * far / dx + 0.5), math.floor(dirs[k, 1] * far / dx + 0.5)
+                if y + south < 0 or y + south >= rows:
+                    break
+                # whole rows at once, as far as what they look at is on the grid
+                there, move = sheets[east % stride, y + south], east // stride
+                a, b = max(0, -move), min(count, (columns - 1 - east) // stride + 1)
+                if a < b:
+                    _raise(best[a:b], here[a:b], there[a + move : b + move], np.float32(1.0 / far))
+                far *= 1.7
+            for c in range(count):
+                total[c] += one - best[c] / math.sqrt(one + best[c] * best[c])
+        for c in range(count):
+            out[r, c] = total[c] * share
 
 
 def sky_view(h: np.ndarray, dx: float, reach: float, stride: int = 1) -> np.ndarray:
@@ -118,7 +135,12 @@ def sky_view(h: np.ndarray, dx: float, reach: float, stride: int = 1) -> np.ndar
     dirs = np.stack([np.sin(angles), np.cos(angles)], 1)
     shape = (-(-h.shape[0] // stride), -(-h.shape[1] // stride))
     out = np.empty(shape, np.float32)
-    over_rows(lambda a, b: _sky_rows(h, out, a, b, float(dx), float(reach), dirs, stride), shape[0], None, 16)
+    sheets = np.zeros((stride, h.shape[0], shape[1]), np.float32)  # what is looked at lies side by side in memory
+    for k in range(stride):
+        part = h[:, k::stride]
+        sheets[k, :, : part.shape[1]] = part
+    where = (float(dx), float(reach), dirs)
+    over_rows(lambda a, b: _sky_rows(sheets, h.shape[1], out, a, b, *where), shape[0], None, 16)
     return out
 
 

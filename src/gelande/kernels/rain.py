@@ -38,6 +38,8 @@ FAILS_FROM, STRONG, GENTLER, FAILS = (29.0, 40.0), 0.8, 1.5, (0.4, 0.5, 0.45)
 FIRST_TRAP = 0.5
 #: How far the erodibility of rock that looks even varies, and over how many gully spacings.
 UNEVEN, BEDDED = 1.2, 6.0
+#: Bent lattices that seeds take turns with: none shows on the land, and to draw one takes a quarter of a level's time.
+LATTICES = 4
 #: Area that streams begin at, as a share of the square of the gully spacing.
 STREAM_AREA = 0.5
 #: How much of a bump goes for each metre of material that was moved there.
@@ -247,7 +249,7 @@ def erode(
         frame = frame or Frame.of(start.shape)
         h, moved = erode_local(start, soft, fall, how, dx, stop, frame, wanted or frame)
         return h, moved._replace(area=_log(moved.area, dx), left=moved.left * dx * dx), None
-    lattice = bent(start.shape, rain.seed + 311 * depth, stop)
+    lattice = bent(start.shape, rain.seed % LATTICES + 311 * depth, stop)
     there, soft, fall = lattice.onto((start, soft, fall), stop)
     # Gullies begin at a level's ripples as long as those are no closer than the gullies are to be.
     ripple = FIRST_RIPPLE if depth < 0 else RIPPLE * min(1.0, max(0.0, 8 * dx / rain.gully_spacing - CLOSEST))

@@ -179,27 +179,30 @@ def _cubic_weights(t, weights):
 
 
 @kernel
-def _sample_rows(stack, top, left, rows, columns, ys, xs, out, row0, row1):
-    """stack begins at row ``top`` and column ``left`` of a grid of rows x columns; beyond that grid it is mirrored."""
-    tall, wide, count = stack.shape
-    wy, wx, across = np.empty(4), np.empty(4), np.empty(4, np.int64)
-    total = np.empty(count)
+def _sample_rows(maps, tall, wide, top, left, rows, columns, ys, xs, out, row0, row1):
+    """maps: (maps, tall * wide), beginning at row ``top`` and column ``left`` of a grid of rows x columns; beyond that
+    grid they are mirrored."""
+    wy, wx, down, across = np.empty(4), np.empty(4), np.empty(4, np.int64), np.empty(4, np.int64)
     for r in range(row0, row1):
         for c in range(ys.shape[1]):
             yi, xi = int(np.floor(ys[r, c])), int(np.floor(xs[r, c]))
             _cubic_weights(ys[r, c] - yi, wy)
             _cubic_weights(xs[r, c] - xi, wx)
-            for i in range(4):
-                across[i] = min(max(mirror(xi - 1 + i, columns) - left, 0), wide - 1)
-            total[:] = 0.0
-            for j in range(4):
-                row = stack[min(max(mirror(yi - 1 + j, rows) - top, 0), tall - 1)]
+            y, x = yi - 1 - top, xi - 1 - left
+            if y >= 0 and x >= 0 and y + 4 <= tall and x + 4 <= wide:
                 for i in range(4):
-                    w, here = wy[j] * wx[i], row[across[i]]
-                    for k in range(count):
-                        total[k] += w * here[k]
-            for k in range(count):
-                out[k, r, c] = total[k]
+                    down[i], across[i] = (y + i) * wide, x + i
+            else:
+                for i in range(4):
+                    down[i] = min(max(mirror(yi - 1 + i, rows) - top, 0), tall - 1) * wide
+                    across[i] = min(max(mirror(xi - 1 + i, columns) - left, 0), wide - 1)
+            for k in range(len(maps)):
+                here, total = maps[k], 0.0
+                for i in range(4):
+                    x = across[i]
+                    one, two = wy[0] * here[down[0] + x], wy[1] * here[down[1] + x]
+                    total += wx[i] * ((one + two) + (wy[2] * here[down[2] + x] + wy[3] * here[down[3] + x]))
+                out[k, r, c] = total
 
 
 def sample_all(arrays, ys: np.ndarray, xs: np.ndarray, stop=None, held: Frame | None = None) -> np.ndarray:
@@ -229,10 +232,11 @@ def sample_all(arrays, ys: np.ndarray, xs: np.ndarray, stop=None, held: Frame | 
     ----------
     Catmull, E. and Rom, R. (1974): A class of local interpolating splines.
     """
-    stack, held = np.stack(arrays, -1), held or Frame.of(arrays[0].shape)
+    shape = arrays[0].shape
+    maps, held = np.stack(arrays).reshape(len(arrays), -1), held or Frame.of(shape)
     out = np.empty((len(arrays), *ys.shape), np.float32)
-    place = (held.top, held.left, *held.grid)
-    over_rows(lambda r0, r1: _sample_rows(stack, *place, ys, xs, out, r0, r1), out.shape[1], stop)
+    place = (*shape, held.top, held.left, *held.grid)
+    over_rows(lambda r0, r1: _sample_rows(maps, *place, ys, xs, out, r0, r1), out.shape[1], stop)
     return out
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -19,6 +18,7 @@ from gelande.core.variant import Variant
 from ..view.compare import CHANGE, Content
 from ..view.widget import ViewWidget
 from ..worker import Worker
+from .turns import Turns
 
 #: The finest level that is computed, and seconds up to which nothing coarser is shown on the way.
 LARGE, PATIENCE = 3, 0.1
@@ -55,10 +55,10 @@ class LargeView(QWidget):
     side_changed = pyqtSignal(bool)
     compare_asked = pyqtSignal()
 
-    def __init__(self, document, engine, coarse: threading.Event, parent=None):
-        """coarse: set while no tile waits for its first picture; until then nothing fine is computed here."""
+    def __init__(self, document, engine, turns: Turns, parent=None):
+        """turns: what tiles come before."""
         super().__init__(parent)
-        self.document, self.engine, self.coarse = document, engine, coarse
+        self.document, self.engine, self.turns = document, engine, turns
         self.asked, self.side, self.complete = Asked(), False, True
         self.worker = Worker("variant", self._told)
         self.worker.start()
@@ -131,7 +131,7 @@ class LargeView(QWidget):
         def run():
             try:
                 for level in self._levels(shown, folder):
-                    while level == LARGE and not self.coarse.wait(0.02):
+                    while not self.turns.come(level, 0.02):
                         stop.check()
                     contents = tuple(self._content(v, level, folder, stop) for v in shown)
                     stop.check()
@@ -148,7 +148,7 @@ class LargeView(QWidget):
         for v in shown:
             todo = self.engine.evaluator.plan(Job(v.recipe, folder), [(last_node(v.recipe), COARSEST)])
             seconds += sum(self.engine.evaluator.weight(v.recipe, u) for u in todo.units)
-        return [*((GLIMPSE,) if seconds > PATIENCE else ()), COARSEST, LARGE]
+        return [*((GLIMPSE,) if seconds > PATIENCE else ()), *range(COARSEST, LARGE + 1)]
 
     def _content(self, v: Variant, level: int, folder, stop: Stop) -> Content:
         node = last_node(v.recipe)

@@ -33,7 +33,7 @@ from gelande.core.model import Recipe
 from gelande.core.query import ground_under, last_node
 from gelande.core.site import COARSEST
 from gelande.deliver.names import slug
-from gelande.kernels.bands import on_this_thread
+from gelande.kernels.bands import Stopped, on_this_thread
 from gelande.scene import sheet
 
 from ..flow import Flow
@@ -42,6 +42,7 @@ from ..pictures import image_of
 from ..theme import theme
 from ..worker import Worker
 from .cards import Outcome, VariantCard
+from .turns import Turns
 
 #: Levels at which tiles are computed, one pass after the other, and threads that do it.
 LEVELS, THREADS = (COARSEST, COARSEST + 1), 2
@@ -69,8 +70,7 @@ class TileSheet(QWidget):
         self.document, self.engine = document, engine
         self.large: Recipe | None = None  # of the variant that is shown large
         self.evaluator = Evaluator(Cache(ROOM), keys=engine.evaluator.known_keys)
-        self.coarse = threading.Event()  # set while no tile waits for its first picture
-        self.coarse.set()
+        self.turns = Turns(LEVELS)
         self.spread, self.first, self.look = variant.SPREADS["seed"], 0, sheet.PLAN
         self.variants: list[variant.Variant] = []
         self.cards: list[VariantCard] = []
@@ -255,7 +255,7 @@ class TileSheet(QWidget):
     def refresh(self, keep_page: bool = False):
         """Makes the sheet anew, and computes it."""
         self.stop()
-        self.coarse.clear()  # the sheet is what was asked for: the large picture comes coarse, and fine after it
+        self.turns.hold()  # the sheet is what was asked for: the large picture comes coarse, and fine after it
         self.make(keep_page)
         self.start()
 
@@ -292,8 +292,8 @@ class TileSheet(QWidget):
         todo: deque = deque(self._todo())
         self._say_count()
         before = [card.outcome for card in self.cards]
-        guard, left = threading.Lock(), [sum(level == LEVELS[0] for _, level, _ in todo)]
-        self.coarse.clear() if left[0] else self.coarse.set()
+        guard = threading.Lock()
+        self.turns.begin((k, level) for k, level, _ in todo)
 
         def run():
             try:
@@ -307,12 +307,11 @@ class TileSheet(QWidget):
                         outcome = self._compute(v, level, folder, stop, look, tones, before[k])
                     stop.check()
                     self.small_done.emit(k, outcome)
-                    with guard:
-                        left[0] -= level == LEVELS[0]
-                        if left[0] == 0:
-                            self.coarse.set()
+                    self.turns.done(k, level)
+            except Stopped:
+                raise  # the turns are those of what came instead
             except BaseException:
-                self.coarse.set()  # nobody waits for what will not come
+                self.turns.let()  # nobody waits for what will not come
                 raise
 
         for worker in self.workers:
@@ -471,7 +470,7 @@ class TileSheet(QWidget):
         """Stops what is being computed."""
         for worker in self.workers:
             worker.stop_now()
-        self.coarse.set()
+        self.turns.let()
 
     @property
     def busy(self) -> bool:

@@ -55,6 +55,7 @@ TIMES = 3.0
         P.colour("air", "Air", (0.72, 0.78, 0.84), "Colour of the haze."),
     ),
     base="under",
+    version=2,
     pyramid=FINER,
     reach=lambda p, site: site.long_side / 4096,
     ranged=lambda p, site: ("height",) if p.haze > 0 else (),

@@ -94,6 +94,7 @@ def _settings() -> tuple:
     reach=lambda p, site: OVER * site.long_side / 4096 / 2,
     ranged=lambda p, site: ("height",),
     wide=lambda p, site: {"height": p.size / 2},
+    version=2,
     figure="of {size}",
     keywords=("tone", "grey", "gray", "driver", "texture", "albedo", "base", "dirt", "detail"),
     starting_points=(

@@ -37,6 +37,7 @@ TIMES = 3.0
     ),
     wide=lambda p, site: {"height": p.horizon / TIMES},
     asks=lambda p, site, level: (),
+    version=2,
     figure="{side} · {horizon}",
     keywords=("occlusion", "ambient", "sky view", "cavity", "shelter", "exposed", "horizon", "shade"),
     starting_points=(
