@@ -8,8 +8,8 @@ from pathlib import Path
 
 from .places import examples_folder
 
-#: Seconds after which a thread that waits for the interpreter gets it; 5 ms by default, which a kernel's call would wait
-#: for whenever the window draws: rain erosion of 97 samples beside a busy thread takes 112 instead of 511 ms.
+#: Seconds after which a thread that waits for the interpreter gets it. By default 5 ms, which every call of a kernel
+#: waits whenever the window draws: rain erosion of 97 samples beside a busy thread takes 112 instead of 511 ms.
 SWITCH = 0.0005
 
 
