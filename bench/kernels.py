@@ -44,6 +44,7 @@ def noise():
 def erosion():
     from gelande.core import graph, model
     from gelande.core.evaluate import Cache, Evaluator, Job
+    from gelande.kernels.noise import forget
 
     recipe, a = graph.add(model.Recipe(), "fractal_noise", params={"relief": 800.0})
     recipe, b = graph.add(recipe, "rain_erosion")
@@ -51,6 +52,7 @@ def erosion():
     for level, target in ((3, None), (4, 1.5), (5, 4.0), (6, 15.0)):
 
         def run():
+            forget()
             evaluator = Evaluator(Cache(6_000_000_000))
             evaluator.result(Job(recipe), b, level)
 

@@ -17,10 +17,11 @@ from gelande.core.likeness import likeness_of
 from gelande.core.model import Recipe
 from gelande.core.node import SHARE
 from gelande.core.plan import RAW
-from gelande.core.query import ground_of, ground_under
+from gelande.core.query import at_any_level, ground_of, ground_under
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 from gelande.core.site import COARSEST, GLIMPSE, MAPPED
 from gelande.core.waiting import waiting
+from gelande.kernels.bands import on_this_thread
 
 from .pictures import histogram, thumbnail
 from .worker import Worker
@@ -131,9 +132,8 @@ class Engine(QObject):
     def __init__(self, evaluator: Evaluator | None = None, parent=None):
         super().__init__(parent)
         self.evaluator = evaluator or Evaluator()
-        self._view, self._cards, self._bakes = self._workers = tuple(
-            Worker(n, self._told) for n in ("view", "cards", "bakes")
-        )
+        self._workers = tuple(Worker(n, self._told) for n in ("view", "ahead", "cards", "bakes"))
+        self._view, self._ahead, self._cards, self._bakes = self._workers
         for worker in self._workers:
             worker.start()
         self._pictures: dict[str, QImage] = {}
@@ -193,7 +193,7 @@ class Engine(QObject):
         self._workers = tuple(Worker(w.name, self._told) if n in dead else w for n, w in enumerate(self._workers))
         for n in dead:
             self._workers[n].start()
-        self._view, self._cards, self._bakes = self._workers
+        self._view, self._ahead, self._cards, self._bakes = self._workers
         return True
 
     def stop(self):
@@ -254,6 +254,17 @@ class Engine(QObject):
             if level == levels[0] and level != r.level:
                 # The next level would take both cores: the picture of this one is let through first.
                 self.seen.wait(LET_THROUGH)
+                self._ahead.ask(lambda: self._begin_with(r, needed), r.stop)
+
+    def _begin_with(self, r: Request, needed: set[str]):
+        """Computes at the level that is wanted what does not wait for coarser ones: erosion of the first grids is one
+        thread's work."""
+        try:
+            with on_this_thread():
+                for node_id in at_any_level(r.recipe, needed):
+                    self.evaluator.result(self._job(r, False), node_id, r.level)
+        except GelandeError:
+            pass  # whoever asks for it next says so
 
     def _seconds(self, r: Request, level: int, nodes: set[str]) -> float:
         """Seconds that nodes are thought to take at a level, from how long they took before."""

@@ -12,6 +12,7 @@ from .evaluate import SURFACE, Evaluator
 from .job import Job
 from .keep import original
 from .model import Recipe
+from .node import FINER
 from .raster import COLOUR, HEIGHT, MASK
 
 
@@ -40,6 +41,16 @@ def most_worked_on(recipe: Recipe, among: Collection[str], of: str) -> str:
             rank = (model.kind_at(recipe, n, spec.main.id) in (HEIGHT, COLOUR), reach[n])
             best = max(best, (n, rank), key=lambda found: found[1])
     return best[0]
+
+
+def at_any_level(recipe: Recipe, node_ids: Collection[str]) -> list[str]:
+    """Of some nodes and all that comes before them, those with nothing before them that asks for its own coarser level:
+    they can be computed at a fine level at once. Only the last of them, which need all the others."""
+    needed = set().union(*(walk.upstream(recipe, n) for n in node_ids))
+    refined = [n for n in needed if (spec := recipe.nodes[n].spec) is None or spec.pyramid not in ("", FINER)]
+    later = set().union(*(walk.downstream(recipe, n) for n in refined))
+    wanted = {source for n in later & needed for source, _ in recipe.nodes[n].inputs.values()} | set(node_ids)
+    return [n for n in walk.in_order(recipe) if n in (needed & wanted) - later]
 
 
 def last_node(recipe: Recipe) -> str:

@@ -10,11 +10,10 @@ the other way it leads back.
 
 from __future__ import annotations
 
-import threading
-
 import numpy as np
 
 from .bands import kernel, over_rows
+from .kept import Kept
 from .noise import fractal
 from .transfer import sample_all
 
@@ -24,8 +23,8 @@ EDDY, DRIFT, EDGE = 12.0, 16.0, 6.0
 STEPS = 5
 #: Seed of the lattice on which streams and flow are found; they share it.
 WATER = 1
-#: Lattices that are kept, about 5 MB each at 513 samples: those of all seeds and whole levels, and of the streams.
-KEEP = 24
+#: Bytes of lattices that are kept, about 5 MB each at 513 samples: those of all seeds and whole levels, and of streams.
+ROOM = 48_000_000
 
 
 @kernel
@@ -95,8 +94,7 @@ class Lattice:
         return sample_all(arrays, self.rows, self.columns, stop)
 
 
-_kept: dict[tuple, Lattice] = {}
-_lock = threading.Lock()
+_kept: Kept[Lattice] = Kept(ROOM)
 
 
 def bent(shape: tuple[int, int], seed: int, stop=None) -> Lattice:
@@ -127,8 +125,5 @@ def bent(shape: tuple[int, int], seed: int, stop=None) -> Lattice:
     found = _kept.get((shape, seed))
     if found is None:
         found = Lattice(shape, seed, stop)
-        with _lock:
-            while len(_kept) >= KEEP:
-                del _kept[next(iter(_kept))]
-            _kept[shape, seed] = found
+        _kept.put((shape, seed), found, 5 * found.plot.nbytes)
     return found

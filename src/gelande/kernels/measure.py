@@ -20,37 +20,62 @@ def _between(at, count):
 
 
 @kernel
-def _rise_at(h, r, c, top, left, rows, columns, dx, reach):
-    """(northward, eastward) rise a metre over a distance. rows, columns: of the whole grid; what lies beyond the array
-    that holds a part of it counts as its edge."""
-    low, right = h.shape[0] - 2, h.shape[1] - 2
+def _across(columns, left, count, dx, reach):
+    """Of each column of an array that begins at column ``left`` of a grid: the one below the place a distance to the
+    west and how far beyond it the place lies, the same to the east, and the metres between the two places."""
+    west, beyond_west = np.empty(columns, np.int64), np.empty(columns)
+    east, beyond_east, run = np.empty(columns, np.int64), np.empty(columns), np.empty(columns)
+    for c in range(columns):
+        w, s = _between(left + c - reach, count)
+        e, t = _between(left + c + reach, count)
+        run[c] = (e + t - w - s) * dx
+        west[c], beyond_west[c] = min(max(w - left, 0), columns - 2), s
+        east[c], beyond_east[c] = min(max(e - left, 0), columns - 2), t
+    return west, beyond_west, east, beyond_east, run
+
+
+@kernel
+def _rise_row(h, r, top, rows, dx, reach, across, up, right):
+    """Northward and eastward rise a metre over a distance, of one row. rows: of the whole grid; what lies beyond the
+    array that holds a part of it counts as its edge. across: of _across()."""
+    west, beyond_west, east, beyond_east, run = across
     a, u = _between(top + r - reach, rows)
     b, v = _between(top + r + reach, rows)
-    fall = 1.0 / ((b + v - a - u) * dx)
+    fall, low = 1.0 / ((b + v - a - u) * dx), h.shape[0] - 2
     a, b = min(max(a - top, 0), low), min(max(b - top, 0), low)
-    w, s = _between(left + c - reach, columns)
-    e, t = _between(left + c + reach, columns)
-    run = (e + t - w - s) * dx
-    w, e = min(max(w - left, 0), right), min(max(e - left, 0), right)
-    north, south = h[a, c] + u * (h[a + 1, c] - h[a, c]), h[b, c] + v * (h[b + 1, c] - h[b, c])
-    west, east = h[r, w] + s * (h[r, w + 1] - h[r, w]), h[r, e] + t * (h[r, e + 1] - h[r, e])
-    return (north - south) * fall, (east - west) / run
+    first, second, third, fourth, here = h[a], h[a + 1], h[b], h[b + 1], h[r]
+    for c in range(len(up)):
+        north, south = first[c] + u * (second[c] - first[c]), third[c] + v * (fourth[c] - third[c])
+        up[c] = (north - south) * fall
+    for c in range(len(right)):
+        w, e = west[c], east[c]
+        one, two = (
+            here[w] + beyond_west[c] * (here[w + 1] - here[w]),
+            here[e] + beyond_east[c] * (here[e + 1] - here[e]),
+        )
+        right[c] = (two - one) / run[c]
 
 
 @kernel
 def _slope_rows(h, out, row0, row1, top, left, rows, columns, dx, reach):
+    wide = h.shape[1]
+    across, up, right = _across(wide, left, columns, dx, reach), np.empty(wide), np.empty(wide)
     for r in range(row0, row1):
-        for c in range(h.shape[1]):
-            gy, gx = _rise_at(h, r, c, top, left, rows, columns, dx, reach)
-            out[r, c] = math.atan(math.sqrt(gx * gx + gy * gy)) * 57.29577951308232
+        _rise_row(h, r, top, rows, dx, reach, across, up, right)
+        for c in range(wide):
+            up[c] = math.sqrt(right[c] * right[c] + up[c] * up[c])
+        for c in range(wide):
+            out[r, c] = math.atan(up[c]) * 57.29577951308232
 
 
 @kernel
 def _rise_rows(h, south, east, row0, row1, top, left, rows, columns, dx, reach):
+    wide = h.shape[1]
+    across, up, right = _across(wide, left, columns, dx, reach), np.empty(wide), np.empty(wide)
     for r in range(row0, row1):
-        for c in range(h.shape[1]):
-            gy, gx = _rise_at(h, r, c, top, left, rows, columns, dx, reach)
-            south[r, c], east[r, c] = -gy, gx
+        _rise_row(h, r, top, rows, dx, reach, across, up, right)
+        for c in range(wide):
+            south[r, c], east[r, c] = -up[c], right[c]
 
 
 def rise(

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from .bands import kernel, over_rows
 from .frame import Frame
+
+#: Samples of a row that share the pieces of a line that may be nearest.
+RUN = 32
 
 
 def grid(frame, site_width: float, site_depth: float, east: float = 0.5, north: float = 0.5):
@@ -67,23 +72,50 @@ def smoothstep(t):
 
 
 @kernel
+def _to_piece(x, y, ax, ay, bx, by):
+    """Squared distance to the straight line from a to b, and how far along it the nearest point is (0-1)."""
+    east, north = bx - ax, by - ay
+    t = ((x - ax) * east + (y - ay) * north) / max(east * east + north * north, 1e-9)
+    t = min(1.0, max(0.0, t))
+    qx, qy = ax + t * east - x, ay + t * north - y
+    return qx * qx + qy * qy, t
+
+
+@kernel
+def _near(px, py, x, y, reach, away, found):
+    """The pieces of a polyline that may be the nearest of some place within reach of (x, y), in their order. Returns
+    how many there are."""
+    least = 1e30
+    for k in range(len(px) - 1):
+        away[k] = _to_piece(x, y, px[k], py[k], px[k + 1], py[k + 1])[0]
+        least = min(least, away[k])
+    bound, count = (math.sqrt(least) + 2.0 * reach) ** 2 * (1.0 + 1e-9) + 1e-9, 0
+    for k in range(len(px) - 1):
+        if away[k] <= bound:
+            found[count] = k
+            count += 1
+    return count
+
+
+@kernel
 def _line_rows(px, py, along, out, where, row0, row1, top, left, y0, dx):
     """Distance to the nearest piece of a polyline, and how far along it that is (0-1)."""
+    columns, away, found = out.shape[1], np.empty(len(px)), np.empty(len(px), np.int64)
     for r in range(row0, row1):
         y = y0 - (top + r) * dx
-        for c in range(out.shape[1]):
-            x = (left + c) * dx
-            best, at = 1e30, 0.0
-            for k in range(len(px) - 1):
-                ax, ay = px[k + 1] - px[k], py[k + 1] - py[k]
-                t = ((x - px[k]) * ax + (y - py[k]) * ay) / max(ax * ax + ay * ay, 1e-9)
-                t = min(1.0, max(0.0, t))
-                qx, qy = px[k] + t * ax - x, py[k] + t * ay - y
-                d = qx * qx + qy * qy
-                if d < best:
-                    best, at = d, along[k] + t * (along[k + 1] - along[k])
-            out[r, c] = best**0.5
-            where[r, c] = at
+        for first in range(0, columns, RUN):
+            after = min(first + RUN, columns)
+            half = 0.5 * (after - 1 - first) * dx
+            count = _near(px, py, (left + first) * dx + half, y, half, away, found)
+            for c in range(first, after):
+                x, best, at = (left + c) * dx, 1e30, 0.0
+                for i in range(count):
+                    k = found[i]
+                    d, t = _to_piece(x, y, px[k], py[k], px[k + 1], py[k + 1])
+                    if d < best:
+                        best, at = d, along[k] + t * (along[k + 1] - along[k])
+                out[r, c] = best**0.5
+                where[r, c] = at
 
 
 def to_line(points: np.ndarray, frame, depth: float, dx: float, stop=None):
