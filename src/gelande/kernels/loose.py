@@ -11,13 +11,16 @@ from __future__ import annotations
 
 import numpy as np
 
-from .bands import check, kernel, over_rows
+from .bands import alone, check, kernel, over_rows
 from .flow import DX, DY, FAR
 
 #: Share of an excess of height that moves in one pass to one neighbour; four neighbours stay stable below 1/8.
 RATE = 0.11
 #: Directions of the neighbours at the sides and at the corners.
 SIDES, CORNERS = np.array([1, 3, 4, 6]), np.array([0, 2, 5, 7])
+#: Rows of a grid whose passes are done by one call, and of a band of a larger one: a pass is little work, and to hand
+#: bands over takes longer than to do them where they are low.
+FEW, HIGH = 300, 260
 #: Metres of broken rock from which stones come.
 BROKEN = 0.05
 
@@ -64,6 +67,24 @@ def _slide_rows(top, loose, share, out, row0, row1, limit, turn):
                 moved[c] += max(-fall - most, np.float32(0.0)) * theirs[c] - max(fall - most, np.float32(0.0)) * ours[c]
         for c in range(len(change)):
             out[r, c] = max(np.float32(0.0), loose[r, c] + np.float32(RATE) * change[c])
+
+
+@kernel
+def _all_passes(rock, top, loose, share, out, begin, passes, limit, corners, sides, stop):
+    """Passes on all rows by one call: small grids are done in many, each of little work. Returns where the last of them
+    left what lies loose: 0 for loose, 1 for out."""
+    rows, columns = rock.shape
+    for k in range(passes):
+        if stop[0]:
+            return 0
+        here, there = (out, loose) if k % 2 else (loose, out)
+        turn = sides if k % 2 else corners
+        _share_rows(top, here, share, begin, rows, limit, turn)
+        _slide_rows(top, here, share, there, begin, rows, limit, turn)
+        for r in range(rows):
+            for c in range(columns):
+                top[r, c] = rock[r, c] + there[r, c]
+    return passes % 2
 
 
 @kernel
@@ -198,10 +219,15 @@ def settle(rock: np.ndarray, loose: np.ndarray, limit: float, dx: float, passes:
     rows, fall = rock.shape[0], float(limit * dx)
     share, out, loose = np.empty_like(rock), np.empty_like(rock), loose.copy()  # the caller's stays as it is
     top = rock + loose
+    if alone(rows) or rows <= FEW:
+        stop = np.zeros(1, np.uint8) if stop is None else stop
+        last = _all_passes(rock, top, loose, share, out, 0, passes, fall, CORNERS, SIDES, stop)
+        check(stop)
+        return (loose, out)[last]
     for k in range(passes):
         turn = SIDES if k % 2 else CORNERS
-        over_rows(lambda a, b: _share_rows(top, loose, share, a, b, fall, turn), rows, stop)
-        over_rows(lambda a, b: _slide_rows(top, loose, share, out, a, b, fall, turn), rows, stop)
+        over_rows(lambda a, b: _share_rows(top, loose, share, a, b, fall, turn), rows, stop, HIGH)
+        over_rows(lambda a, b: _slide_rows(top, loose, share, out, a, b, fall, turn), rows, stop, HIGH)
         loose, out = out, loose
-        over_rows(lambda a, b: np.add(rock[a:b], loose[a:b], out=top[a:b]), rows, stop)
+        over_rows(lambda a, b: np.add(rock[a:b], loose[a:b], out=top[a:b]), rows, stop, HIGH)
     return loose
