@@ -253,8 +253,8 @@ class Engine(QObject):
             job.report(1.0, "", True)
             if level == levels[0] and level != r.level:
                 # The next level would take both cores: the picture of this one is let through first.
-                self.seen.wait(LET_THROUGH)
                 self._ahead.ask(lambda: self._begin_with(r, needed), r.stop)
+                self.seen.wait(LET_THROUGH)
 
     def _begin_with(self, r: Request, needed: set[str]):
         """Computes at the level that is wanted what does not wait for coarser ones: erosion of the first grids is one

@@ -148,6 +148,13 @@ def whole(h: np.ndarray) -> tuple[int, int, int, int]:
     return 0, h.shape[0], 0, h.shape[1]
 
 
+def _onto(lattice, maps, stop) -> list[np.ndarray]:
+    """Maps at the lattice's nodes; one that is the same everywhere stays as it is."""
+    varied = [a for a in maps if a.min() < a.max()]
+    moved = iter(lattice.onto(varied, stop) if varied else ())
+    return [next(moved) if a.min() < a.max() else a for a in maps]
+
+
 def _keeping(a, lattice, seen):
     """A map of metres worn or laid as seen from the grid, with the volume that it had on the lattice; and what that
     added anywhere."""
@@ -250,7 +257,7 @@ def erode(
         h, moved = erode_local(start, soft, fall, how, dx, stop, frame, wanted or frame)
         return h, moved._replace(area=_log(moved.area, dx), left=moved.left * dx * dx), None
     lattice = bent(start.shape, rain.seed % LATTICES + 311 * depth, stop)
-    there, soft, fall = lattice.onto((start, soft, fall), stop)
+    there, soft, fall = _onto(lattice, (start, soft, fall), stop)
     # Gullies begin at a level's ripples as long as those are no closer than the gullies are to be.
     ripple = FIRST_RIPPLE if depth < 0 else RIPPLE * min(1.0, max(0.0, 8 * dx / rain.gully_spacing - CLOSEST))
     ripples = _ripples(rain, there, dx, ripple, stop)

@@ -147,7 +147,7 @@ def beside(x, y, x0, y0, ax, ay, length):
 def _draw_rows(lines, out, row0, row1, above, before, dx, low, span, half, fade, stop):
     """row0, row1: rows of out, which begins at row ``above`` and column ``before`` of the whole grid."""
     row0, row1 = row0 + above, row1 + above
-    columns, reach = before + out.shape[1], half + fade
+    columns, reach, far = before + out.shape[1], half + fade, (half + fade) ** 2
     for k in range(lines.shape[0]):
         if k & 1023 == 0 and stop[0]:
             return
@@ -160,8 +160,11 @@ def _draw_rows(lines, out, row0, row1, above, before, dx, low, span, half, fade,
         left, right = max(before, int((min(x0, x1) - reach) / dx)), min(columns, int((max(x0, x1) + reach) / dx) + 2)
         for r in range(top, end):
             for c in range(left, right):
-                t, d = beside(c * dx, r * dx, x0, y0, ax, ay, length)
-                s = min(1.0, max(0.0, (reach - d) / fade))
+                t = min(1.0, max(0.0, ((c * dx - x0) * ax + (r * dx - y0) * ay) / length))
+                d = (x0 + t * ax - c * dx) ** 2 + (y0 + t * ay - r * dx) ** 2
+                if d >= far:
+                    continue
+                s = min(1.0, (reach - math.sqrt(d)) / fade)
                 value = min(1.0, max(0.0, v0 + t * (v1 - v0))) * s * s * (3.0 - 2.0 * s)
                 if value > out[r - above, c - before]:
                     out[r - above, c - before] = value
