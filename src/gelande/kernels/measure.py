@@ -215,22 +215,38 @@ def hillshade(h: np.ndarray, dx: float, azimuth: float = 315.0, elevation: float
 
 
 @kernel
+def _blurred(row, c, weights):
+    """One sample of a row, which is mirrored at its ends."""
+    columns, total = len(row), weights[0] * row[c]
+    for k in range(1, len(weights)):
+        w, e = abs(c - k), c + k
+        w = w if w < columns else columns - 1
+        e = e if e < columns else 2 * columns - 2 - e
+        total += weights[k] * (row[w] + row[e if e >= 0 else 0])
+    return total
+
+
+@kernel
 def _blur_rows(a, out, row0, row1, weights):
     """Horizontal convolution with mirrored edges."""
     columns, reach = a.shape[1], len(weights) - 1
+    ends = min(reach, columns)
+    total = np.empty(max(0, columns - 2 * reach))
     for r in range(row0, row1):
-        for c in range(columns):
-            total = weights[0] * a[r, c]
-            if reach <= c < columns - reach:
-                for k in range(1, reach + 1):
-                    total += weights[k] * (a[r, c - k] + a[r, c + k])
-            else:
-                for k in range(1, reach + 1):
-                    w, e = abs(c - k), c + k
-                    w = w if w < columns else columns - 1
-                    e = e if e < columns else 2 * columns - 2 - e
-                    total += weights[k] * (a[r, w] + a[r, e if e >= 0 else 0])
-            out[r, c] = total
+        row = a[r]
+        for c in range(len(total)):
+            total[c] = weights[0] * row[reach + c]
+        if len(total):
+            for k in range(1, reach + 1):
+                west, east, w = row[reach - k : columns - reach - k], row[reach + k :], weights[k]
+                for c in range(len(total)):
+                    total[c] += w * (west[c] + east[c])
+        for c in range(len(total)):
+            out[r, reach + c] = total[c]
+        for c in range(ends):
+            out[r, c] = _blurred(row, c, weights)
+        for c in range(max(ends, columns - reach), columns):
+            out[r, c] = _blurred(row, c, weights)
 
 
 @kernel

@@ -14,16 +14,17 @@ def _grow_rows(a, out, row0, row1, reach, radius):
     rows, columns = a.shape
     for r in range(row0, row1):
         for c in range(columns):
-            best = a[r, c]
-            for j in range(max(0, r - reach), min(rows, r + reach + 1)):
-                room = math.sqrt(max(0.0, (radius + 1.0) * (radius + 1.0) - (j - r) * (j - r)))
-                for i in range(max(0, c - int(room)), min(columns, c + int(room) + 1)):
-                    v = a[j, i]
-                    if v > best:
-                        # The outermost ring counts in part, so that the edge moves smoothly with the radius.
-                        d = math.sqrt((j - r) * (j - r) + (i - c) * (i - c))
-                        best = max(best, v * min(1.0, max(0.0, radius + 1.0 - d)))
-            out[r, c] = best
+            out[r, c] = a[r, c]
+        for j in range(max(-r, -reach), min(rows - 1 - r, reach) + 1):
+            room = int(math.sqrt(max(0.0, (radius + 1.0) * (radius + 1.0) - j * j)))
+            for i in range(-min(room, columns - 1), min(room, columns - 1) + 1):
+                # The outermost ring counts in part, so that the edge moves smoothly with the radius.
+                weight = min(1.0, radius + 1.0 - math.sqrt(j * j + i * i))
+                if weight <= 0.0:
+                    continue
+                there, here = a[r + j, max(0, i) : columns + min(0, i)], out[r, max(0, -i) : columns - max(0, i)]
+                for c in range(len(here)):
+                    here[c] = max(here[c], np.float32(weight * there[c]))
 
 
 def grow(a: np.ndarray, radius: float, stop=None) -> np.ndarray:
