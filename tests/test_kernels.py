@@ -10,7 +10,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from support import drainage, slow
 
-from gelande.kernels import bands, caster, curves, flow, light, measure, morphology, noise, streams, transfer
+from gelande.kernels import (
+    bands,
+    caster,
+    curves,
+    flow,
+    kept,
+    light,
+    measure,
+    morphology,
+    noise,
+    shapes,
+    streams,
+    transfer,
+)
 from gelande.scene.camera import Camera
 from gelande.scene.relief import Scene, Tones, pick, render
 
@@ -19,6 +32,66 @@ GREY = Tones(((200, 200, 200),) * 6)
 
 def bumpy(n=129, seed=3, tall=120.0):
     return noise.fractal((n, n), (0, 4096), 4096 / (n - 1), 900, 6, seed=seed) * np.float32(tall)
+
+
+class KeptTest(unittest.TestCase):
+    def test_what_was_not_asked_for_the_longest_goes_first(self):
+        held = kept.Kept(100)
+        for key in "abc":
+            held.put(key, key.upper(), 30)
+        self.assertEqual(held.get("a"), "A")
+        held.put("d", "D", 30)
+        self.assertEqual([held.get(k) for k in "abcd"], ["A", None, "C", "D"])
+        held.put("a", "larger", 95)
+        self.assertEqual((held.get("a"), held.get("d"), held.held), ("larger", None, 95))
+        held.put("e", "too large", 101)
+        self.assertEqual((held.get("e"), held.held), (None, 0))
+
+    def test_noise_that_is_kept_is_the_same_and_nobody_changes_it(self):
+        def asked():
+            return noise.fractal((65, 65), (0.0, 4096.0), 64.0, 900.0, 5, seed=7, warp=120.0)
+
+        noise.forget()
+        first = asked()
+        whole = first.copy()
+        first[:] = 0
+        np.testing.assert_array_equal(asked(), whole)
+        noise.forget()
+        np.testing.assert_array_equal(asked(), whole)
+
+    def test_no_two_kinds_of_noise_are_taken_for_each_other(self):
+        plain = {"frame": (33, 33), "origin": (0.0, 800.0), "dx": 25.0, "size": 300.0, "octaves": 3}
+        others = (
+            {"origin": (5.0, 800.0)},
+            {"dx": 24.0},
+            {"size": 301.0},
+            {"octaves": 4},
+            {"lacunarity": 2.1},
+            {"gain": 0.6},
+            {"seed": 2},
+            {"kind": noise.VALUE},
+            {"form": noise.RIDGED},
+            {"form": noise.RIDGED, "sharp": 2.0},
+            {"warp": 40.0},
+            {"fine": 80.0},
+        )
+        found = {noise.fractal(**(plain | other)).tobytes() for other in ({}, *others)}
+        self.assertEqual(len(found), 1 + len(others))
+
+
+class LineTest(unittest.TestCase):
+    @given(st.integers(0, 10_000))
+    @settings(max_examples=25, deadline=None)
+    def test_the_nearest_piece_is_found_as_by_trying_all(self, seed):
+        draw = np.random.default_rng(seed)
+        points, dx = draw.uniform(-200, 1200, (int(draw.integers(2, 30)), 2)), 20.0
+        far, _ = shapes.to_line(points, (41, 97), 800.0, dx)
+        y, x = 800.0 - dx * np.arange(41)[:, None], dx * np.arange(97)[None]
+        best = np.full((41, 97), np.inf)
+        for (ax, ay), (bx, by) in zip(points, points[1:]):
+            t = np.clip(((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / ((bx - ax) ** 2 + (by - ay) ** 2), 0, 1)
+            best = np.minimum(best, np.hypot(ax + t * (bx - ax) - x, ay + t * (by - ay) - y))
+        np.testing.assert_allclose(far, best, atol=1e-3)
 
 
 class NoiseTest(unittest.TestCase):

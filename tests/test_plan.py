@@ -15,6 +15,7 @@ from gelande.core.errors import NodeError
 from gelande.core.evaluate import Cache, Evaluator, Job, Run
 from gelande.core.node import registry
 from gelande.core.plan import FINAL, RAW, Planner, plan
+from gelande.core.query import at_any_level
 from gelande.core.site import Site
 from gelande.kernels.frame import Frame
 from gelande.kernels.transfer import looked_at, sample
@@ -196,6 +197,28 @@ class PlanTest(unittest.TestCase):
         a, b = engine.results(Job(recipe, whole=1), [(ids[1], 5), (band, 5)], frame)
         self.assertEqual((a["height"].shape, b["mask"].shape), ((80, 90), (80, 90)))
         self.assertEqual(engine.computed, 3)
+
+
+class AheadTest(unittest.TestCase):
+    def test_what_waits_for_no_coarser_level_of_its_own(self):
+        recipe, ids = chain("fractal_noise", "warp", "rain_erosion", "terrace", "smooth")
+        noise, warp, rain, terrace, last = ids
+        self.assertEqual(at_any_level(recipe, [last]), [warp])
+        self.assertEqual(at_any_level(recipe, [warp]), [warp])
+        self.assertEqual(at_any_level(recipe, [noise, last]), [noise, warp])
+        recipe, tilt = graph.add(recipe, "tilt")
+        recipe = graph.link(recipe, noise, "height", tilt, "height")
+        self.assertEqual(set(at_any_level(recipe, [last, tilt])), {warp, tilt})
+
+    def test_the_window_begins_with_it_and_shows_the_same(self):
+        recipe, ids = chain("fractal_noise", "warp", "rain_erosion", "terrace")
+        asked = set(at_any_level(recipe, [ids[-1]]))
+        evaluator = Evaluator(Cache(10**9))
+        for level in (2, 3):
+            for n in asked:
+                evaluator.result(Job(recipe), n, level)
+        alone = Evaluator(Cache(10**9)).result(Job(recipe), ids[-1], 3)["height"]
+        np.testing.assert_array_equal(evaluator.result(Job(recipe), ids[-1], 3)["height"], alone)
 
 
 class FrameTest(unittest.TestCase):

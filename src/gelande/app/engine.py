@@ -257,12 +257,15 @@ class Engine(QObject):
                 self.seen.wait(LET_THROUGH)
 
     def _begin_with(self, r: Request, needed: set[str]):
-        """Computes at the level that is wanted what does not wait for coarser ones: erosion of the first grids is one
-        thread's work."""
+        """Computes at finer levels what waits for no coarser ones, while erosion of the first grids is one thread's work.
+        What erosion begins with is asked for at every level."""
+        nodes, job = at_any_level(r.recipe, needed), self._job(r, False)
         try:
             with on_this_thread():
-                for node_id in at_any_level(r.recipe, needed):
-                    self.evaluator.result(self._job(r, False), node_id, r.level)
+                for level in range(COARSEST + 1, r.level + 1):
+                    for node_id in nodes:
+                        if level == r.level or node_id not in needed:
+                            self.evaluator.result(job, node_id, level)
         except GelandeError:
             pass  # whoever asks for it next says so
 
