@@ -257,7 +257,7 @@ class Engine(QObject):
                 self.seen.wait(LET_THROUGH)
 
     def _begin_with(self, r: Request, needed: set[str]):
-        """Computes at finer levels what waits for no coarser ones, while erosion of the first grids is one thread's work.
+        """Computes at finer levels what waits for no coarser ones, while the first grids are eroded by one thread.
         What erosion begins with is asked for at every level."""
         nodes, job = at_any_level(r.recipe, needed), self._job(r, False)
         try:
