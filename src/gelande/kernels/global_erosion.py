@@ -262,9 +262,10 @@ def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) 
     rates = tuple(
         float(v) for v in (how.strength, how.critical, how.ease, how.carries, how.steep, how.fails, how.trap, dx)
     )
-    ways = (int(how.seed), FREE, 31, ROUTE_EVERY)
+    every = ROUTE_EVERY if how.steps > ROUTE_EVERY + 1 else how.steps  # none anew for a single last step
+    ways = (int(how.seed), FREE, 31, every)
     if keeps_ways:
-        ways = (int(how.seed), KEPT, 0, ROUTE_EVERY)
+        ways = (int(how.seed), KEPT, 0, every)
     supply, nodes = rain * lattice.plot * np.float32(dx * dx), (lattice.plot, lattice.y, lattice.x)
     maps = (worn, laid, worked, area)
     _global_steps(out, soft, supply, nodes, int(how.steps), rates, ways, way, maps, lost, stop)

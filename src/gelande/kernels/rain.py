@@ -20,7 +20,7 @@ from .streams import pieces
 
 #: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take
 #: LOCAL_STEPS local steps.
-FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 60, (15, 9, 3), 2
+FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 60, (15, 9, 4), 2
 #: Steps on the first grid for a glimpse of the land.
 GLIMPSE_STEPS = 16
 #: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one
