@@ -253,7 +253,7 @@ def delivering():
     page.deliver_all()
     while True:
         until(page.farmed)
-        if "tile" in page.common.at.text() and page.total.value() > 200:
+        if any(not line.endswith("waiting") for line in page.common.at.text().splitlines()):
             break
     steps.append(window.grab())
     until(page.ended)
