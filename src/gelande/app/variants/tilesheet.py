@@ -293,7 +293,7 @@ class TileSheet(QWidget):
         self._say_count()
         before = [card.outcome for card in self.cards]
         guard = threading.Lock()
-        self.turns.begin((k, level) for k, level, _ in todo)
+        begun = self.turns.begin((k, level) for k, level, _ in todo)
 
         def run():
             try:
@@ -307,7 +307,7 @@ class TileSheet(QWidget):
                         outcome = self._compute(v, level, folder, stop, look, tones, before[k])
                     stop.check()
                     self.small_done.emit(k, outcome)
-                    self.turns.done(k, level)
+                    self.turns.done(begun, k, level)
             except Stopped:
                 raise  # the turns are those of what came instead
             except BaseException:

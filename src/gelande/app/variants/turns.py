@@ -29,21 +29,20 @@ class Turns:
         for event in self._open.values():
             event.clear()
 
-    def begin(self, todo: Iterable[tuple[int, int]]) -> None:
-        """What is to be computed, as (tile, level), the first first."""
-        found, work = {}, list(todo)
-        for level, event in self._open.items():
-            found[level] = {k for k, at in [w for w in work if w[1] == level][:FIRST]}
-            event.clear() if found[level] else event.set()
+    def begin(self, todo: Iterable[tuple[int, int]]) -> dict[int, set[int]]:
+        """What is to be computed, as (tile, level), the first first. Returns what done() is told of."""
+        work = list(todo)
         with self._lock:
-            self._left = found
+            self._left = {level: {k for k, _ in [w for w in work if w[1] == level][:FIRST]} for level in self._open}
+            for level, event in self._open.items():
+                event.clear() if self._left[level] else event.set()
+            return self._left
 
-    def done(self, tile: int, level: int) -> None:
-        """A tile is there at a level."""
+    def done(self, begun: dict[int, set[int]], tile: int, level: int) -> None:
+        """A tile is there at a level; of what has been replaced since it began nobody waits for it."""
         with self._lock:
-            left = self._left.get(level, set())
-            left.discard(tile)
-            if not left:
+            begun[level].discard(tile)
+            if begun is self._left and not begun[level]:
                 self._open[level].set()
 
     def come(self, level: int, seconds: float) -> bool:
