@@ -1,25 +1,49 @@
 """Massif: peaks and ridges in one body."""
 
+import math
+from typing import NamedTuple
+
 import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_out, node
 from gelande.kernels import noise
+from gelande.kernels.bands import over_rows
+from gelande.kernels.frame import Frame
 from gelande.kernels.shapes import grid, turned
-from gelande.nodes.shared import banded, wander
+from gelande.kernels.spurs import spurs
+from gelande.nodes.shared import raised_by, wander
 
-#: crest sharpness, gain, share of the body that is ridged, how fast it falls to the foot, distance of ridges, how they
-#: bend.
+
+class Character(NamedTuple):
+    """How a massif is made. sharp: of its crests; ridged: the share of the body that is; fall: how fast it comes down
+    to the foot; apart, bend: distance of ridges and how they bend, in ridge spacings; spurs: how far apart those on
+    its flanks are, the same; depth, gain: their height, and that of smaller ones, see kernels/spurs.py."""
+
+    sharp: float
+    ridged: float
+    fall: float
+    apart: float
+    bend: float
+    spurs: float
+    depth: float
+    gain: float
+
+
 CHARACTERS = {
-    "Alpine": (2.0, 0.5, 0.78, 1.0, 1.0, 0.28),
-    "Worn": (1.0, 0.36, 0.5, 1.5, 1.25, 0.2),
-    "Jagged": (2.6, 0.5, 0.9, 0.55, 0.7, 0.26),
-    "Domed": (1.1, 0.42, 0.34, 0.7, 1.0, 0.28),
+    "Alpine": Character(1.2, 0.58, 1.0, 1.0, 0.2, 0.33, 0.17, 0.8),
+    "Worn": Character(1.0, 0.5, 1.5, 1.25, 0.25, 0.42, 0.15, 0.7),
+    "Jagged": Character(1.6, 0.7, 0.8, 0.85, 0.15, 0.35, 0.19, 0.8),
+    "Domed": Character(1.1, 0.3, 0.7, 1.0, 0.2, 0.33, 0.15, 0.8),
 }
-
+#: Octaves of ridges and height of the second of them as a share of the first; octaves of spurs.
+RIDGES, SECOND, SPURS = 2, 0.45, 6
 #: Height of the fans before the foot and of the plain's unevenness, as shares of the relief; how far fans reach, in
 #: radii.
 APRON, PLAIN, SPREADS = 0.07, 0.022, 0.22
+#: Distance around a place that the slope which spurs run down is found over, in ridge spacings, and the largest spacing
+#: of samples that it is found on, as a share of that.
+ABOUT, FINE = 0.08, 0.25
 
 
 @node(
@@ -64,33 +88,46 @@ APRON, PLAIN, SPREADS = 0.07, 0.022, 0.22
         P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
         P.seed(),
     ),
-    version=2,
+    version=3,
     figure="{character} · {relief}",
     keywords=("mountain", "peak", "range", "alps", "source", "island"),
     starting_points=(("Lone range", {"stretch_along": 2.4}), ("Old highland", {"character": "Worn", "relief": 500})),
 )
 def massif(ctx):
-    """A ridged multifractal (Musgrave 1994) bent by its own large form, under an envelope whose outline the ridges
-    push out."""
+    """Large ridges (ridged multifractal of two octaves, Musgrave 1994) under an envelope whose outline they push out,
+    and on their flanks spurs and ravines that run down the slope and branch (Grenier et al. 2024)."""
     p = ctx.p
-    sharp, gain, ridged, fall, apart, bend = CHARACTERS[p.character]
-    spacing = p.ridge_spacing * apart
+    how = CHARACTERS[p.character]
+    plain = wander(ctx, 0.8 * p.ridge_spacing, 6, ctx.seed + 31, 0.46)
+    body = _body(ctx, how, ctx.frame, ctx.dx, (0.0, 0.0), plain)
+    east, north = _slope(ctx, how)
+    origin, size = (0.0, ctx.site.depth), how.spurs * p.ridge_spacing
+    flanks = spurs(
+        ctx.frame, origin, ctx.dx, east, north, size, SPURS, how.depth, how.gain, ctx.seed + 77, stop=ctx.stop
+    )
+    return {"height": body + flanks}
+
+
+def _body(ctx, how: Character, frame: Frame, dx: float, aside, plain=None):
+    """Heights in metres without spurs, of places that lie aside (east, north; metres) of a frame's. plain: unevenness
+    of the plain, none when left out."""
+    p = ctx.p
+    spacing, origin = p.ridge_spacing * how.apart, (aside[0], ctx.site.depth + aside[1])
     n = noise.fractal(
-        ctx.frame,
-        (0.0, ctx.site.depth),
-        ctx.dx,
+        frame,
+        origin,
+        dx,
         spacing,
-        9,
-        2.05,
-        gain,
-        ctx.seed,
+        RIDGES,
+        gain=SECOND,
+        seed=ctx.seed,
         form=noise.RIDGED,
-        sharp=sharp,
-        warp=bend * spacing,
+        sharp=how.sharp,
+        warp=how.bend * p.ridge_spacing,
         stop=ctx.stop,
     )
-    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth, p.east, p.north)
-    plain = wander(ctx, 0.8 * p.ridge_spacing, 6, ctx.seed + 31, 0.46)
+    x, y = (a + np.float32(b) for a, b in zip(grid(frame, ctx.site.width, ctx.site.depth, p.east, p.north), aside))
+    out = np.empty(frame.shape, np.float32)
 
     def shape(x, y, n, plain):
         n = n * np.float32(0.5) + np.float32(0.5)
@@ -99,13 +136,35 @@ def massif(ctx):
         r = r * (np.float32(1.16) - np.float32(0.3) * n)  # spurs reach out along the ridges
         body = np.clip(1 - r, 0, 1)
         body = body * body * (np.float32(3) - 2 * body)
-        body = body ** np.float32(0.55 + 0.45 * fall)
-        ridges = np.float32(ridged) * n * (np.float32(0.35) + np.float32(0.65) * body)
+        body = body ** np.float32(0.55 + 0.45 * how.fall)
+        ridges = np.float32(how.ridged) * n * (np.float32(0.35) + np.float32(0.65) * body)
         # Beyond the foot the ground falls on, in fans that lie before the valleys, to an uneven plain.
         apron = np.exp(-np.maximum(r - np.float32(0.75), 0) / np.float32(SPREADS)) * (
             np.float32(1.25) - np.float32(0.5) * n
         )
         foot = np.float32(APRON) * apron + np.float32(PLAIN) * (plain + np.float32(0.5)) * (1 - body)
-        return np.float32(p.relief) * (body * (np.float32(1 - ridged) + ridges) / np.float32(0.9) + foot * (1 - body))
+        body = body * (np.float32(1 - how.ridged) + ridges) / np.float32(0.9) + foot * (1 - body)
+        return np.float32(p.relief) * body
 
-    return {"height": banded(ctx, shape, x, y, n, plain)}
+    def band(a, b):
+        out[a:b] = shape(x, y[a:b], n[a:b], np.float32(0) if plain is None else plain[a:b])
+
+    over_rows(band, frame.height, ctx.stop)
+    return out
+
+
+def _slope(ctx, how: Character):
+    """Rise over run to the east and to the north of what spurs run down: from three places about each, on the coarsest
+    level that is fine enough, so that it is the same at every detail."""
+    about, level = ABOUT * ctx.p.ridge_spacing, ctx.level
+    while level > 0 and ctx.site.spacing(level - 1) <= FINE * about:
+        level -= 1
+    steps = ctx.level - level
+    frame, dx = ctx.frame.coarser(steps), ctx.site.spacing(level)
+    east = north = np.float32(0)
+    for k in range(3):
+        turn = 2 * math.pi * k / 3
+        a, b = math.sin(turn), math.cos(turn)
+        there = _body(ctx, how, frame, dx, (about * a, about * b))
+        east, north = east + there * np.float32(a / (1.5 * about)), north + there * np.float32(b / (1.5 * about))
+    return tuple(raised_by(ctx, v, steps) for v in (east, north))
