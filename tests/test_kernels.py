@@ -21,9 +21,11 @@ from gelande.kernels import (
     morphology,
     noise,
     shapes,
+    spurs,
     streams,
     transfer,
 )
+from gelande.kernels.frame import Frame
 from gelande.scene.camera import Camera
 from gelande.scene.relief import Scene, Tones, pick, render
 
@@ -137,6 +139,38 @@ class NoiseTest(unittest.TestCase):
             away = sorted(math.hypot(px - x, py - y) for px, py in points)
             self.assertAlmostEqual(float(first[r, c]), away[0], places=4)
             self.assertGreaterEqual(float(second[r, c]), away[1] - 1e-4)
+
+
+class SpursTest(unittest.TestCase):
+    def made(self, n, east, north, octaves=1, frame=None):
+        dx, frame = 4096.0 / (n - 1), frame or Frame.of((n, n))
+        rise = [np.full(frame.shape, v, np.float32) for v in (east, north)]
+        return spurs.spurs(frame, (0.0, 4096.0), dx, *rise, 320.0, octaves, 0.15, 0.8, 5)
+
+    def test_they_run_down_the_slope(self):
+        for east, north in ((-0.6, 0.0), (0.3, 0.5), (-0.4, 0.7)):
+            h, steep = self.made(257, east, north), math.hypot(east, north)
+            south, to_east = np.gradient(h, 16.0)
+            down = np.abs(to_east * east - south * north).mean() / steep
+            across = np.abs(to_east * north + south * east).mean() / steep
+            self.assertGreater(across, 4 * down, (east, north))
+            # from ravine to crest 2 * depth * distance * slope within half a distance; less where ridges fork
+            self.assertAlmostEqual(across / (4 * 0.15 * steep), 0.85, delta=0.15)
+            self.assertLess(abs(float(h.mean())), 0.1 * 320 * 0.15 * steep)
+
+    def test_level_ground_has_none(self):
+        self.assertEqual(float(np.abs(self.made(129, 0.0, 0.0, 6)).max()), 0.0)
+
+    def test_they_stand_in_the_same_place_at_every_detail_and_in_any_part(self):
+        fine, coarse = self.made(513, -0.5, 0.2, 2), self.made(129, -0.5, 0.2, 2)
+        np.testing.assert_allclose(fine[::4, ::4], coarse, atol=1e-3)
+        part = Frame(133, 201, 90, 77, 513, 513)
+        np.testing.assert_array_equal(self.made(513, -0.5, 0.2, 2, part), part.cut(fine, Frame.of(fine.shape)))
+
+    def test_its_sine_and_its_angle_are_near_those_of_the_library(self):
+        turns, cosines = np.linspace(-3, 3, 2001), np.linspace(-1, 1, 2001)
+        self.assertLess(max(abs(spurs._turn(t) - math.sin(2 * math.pi * t)) for t in turns), 1.2e-3)
+        self.assertLess(max(abs(spurs._angle(c) - math.acos(c) / math.pi) for c in cosines), 1e-4)
 
 
 class TransferTest(unittest.TestCase):

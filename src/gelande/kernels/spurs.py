@@ -22,59 +22,99 @@ CELL = 1.3
 STEEPEST = 1.2
 #: Slope below which ridges are lower, rise over run: on a crest and in a valley's bed the way down turns round.
 CREST = 0.25
+#: What of that height nearly level ground does not show: it takes no time.
+LEAST = 0.003
 #: Length of the sum of waves below which a ridge dies out: there it forks.
 FORKS = 0.35
 
 
 @kernel
-def _waves(x, y, ux, uy, size, seed):
-    """The sum of waves at a point, as (cosine, sine): of length about 1. ux, uy: across the slope."""
-    cell = size * CELL
-    px, py = x / cell, y / cell
-    ix, iy = math.floor(px), math.floor(py)
-    rate = 2.0 * math.pi * CELL
-    re, im, total = 0.0, 0.0, 0.0
-    for j in range(-1, 2):
-        for i in range(-1, 2):
-            h = hash2(ix + i, iy + j, seed)
-            dx = px - (ix + i + unit(h))
-            dy = py - (iy + j + unit(hash2(ix + i, iy + j, seed + 7919)))
-            d = dx * dx + dy * dy
-            if d < 1.0:
-                weight = (1.0 - d) * (1.0 - d)
-                phase = rate * (dx * ux + dy * uy)
-                re += weight * math.cos(phase)
-                im += weight * math.sin(phase)
-                total += weight
-    return (re / total, im / total) if total > 0.0 else (0.0, 0.0)
+def _turn(t):
+    """Sine of t turns, to one in a thousand, with no corner."""
+    t -= math.floor(t + 0.5)
+    rough = t * (8.0 - 16.0 * abs(t))
+    return rough * (0.775 + 0.225 * abs(rough))
+
+
+@kernel
+def _angle(cosine):
+    """Angle of a cosine as a share of half a turn (Abramowitz and Stegun 1964, 4.4.45)."""
+    a = min(1.0, abs(cosine))
+    found = math.sqrt(1.0 - a) * (0.5 - a * (0.0675396 - a * (0.0236377 - 0.0059623 * a)))
+    return found if cosine >= 0.0 else 1.0 - found
+
+
+@kernel
+def _around(ix, iy, seed, there):
+    """Places of the kernels of nine cells, in cells."""
+    for k in range(9):
+        i, j = ix + k % 3 - 1, iy + k // 3 - 1
+        there[k, 0] = i + unit(hash2(i, j, seed))
+        there[k, 1] = j + unit(hash2(i, j, seed + 7919))
+
+
+@kernel
+def _waves(px, py, ux, uy, there):
+    """The sum of waves at a point, as (cosine, sine): of length about 1. px, py: in cells; ux, uy: across the
+    slope."""
+    re, im, total = 0.0, 0.0, 1e-12
+    for k in range(9):
+        dx, dy = px - there[k, 0], py - there[k, 1]
+        d = dx * dx + dy * dy
+        if d < 1.0:
+            weight = (1.0 - d) * (1.0 - d)
+            turns = CELL * (dx * ux + dy * uy)
+            re += weight * _turn(turns + 0.25)
+            im += weight * _turn(turns)
+            total += weight
+    return re / total, im / total
+
+
+@kernel
+def _octave(total, gx, gy, firm, x0, left, y, dx, wave, tall, seed):
+    """Adds spurs of one size to a row, and what they change of its slopes. x0, left: metres at the grid's edge and the
+    row's first column; tall: height in metres for each rise over run."""
+    cell, there, known = wave * CELL, np.empty((9, 2)), np.int64(-(2**62))
+    py = y / cell
+    iy = math.floor(py)
+    for c in range(len(total)):
+        slope = math.sqrt(gx[c] * gx[c] + gy[c] * gy[c])
+        if firm[c] <= 0.0 or slope < 1e-6:
+            continue
+        px = (x0 + (left + c) * dx) / cell
+        ix = math.floor(px)
+        if ix != known:
+            _around(ix, iy, seed, there)
+            known = ix
+        ux, uy = -gy[c] / slope, gx[c] / slope
+        re, im = _waves(px, py, ux, uy, there)
+        length = max(math.sqrt(re * re + im * im), 1e-9)
+        height = tall * firm[c] * min(1.0, length / FORKS)
+        total[c] += height * (2.0 * _angle(re / length) - 1.0)
+        turn = 4.0 * height / wave * im / length
+        gx[c] += turn * ux
+        gy[c] += turn * uy
 
 
 @kernel
 def _spur_rows(out, row0, row1, top, left, x0, y0, dx, east, north, size, octaves, depth, gain, seed):
+    columns = out.shape[1]
+    gx, gy, total, firm = np.empty(columns), np.empty(columns), np.empty(columns), np.empty(columns)
     for r in range(row0, row1):
-        y = y0 - (top + r) * dx
-        for c in range(out.shape[1]):
-            x = x0 + (left + c) * dx
-            gx, gy, total, wave, share = east[r, c], north[r, c], 0.0, size, depth
-            base = math.sqrt(gx * gx + gy * gy)
-            firm = min(base, STEEPEST) * min(1.0, base / CREST)
-            for o in range(octaves):
-                fade = min(1.0, max(0.0, (wave / dx - 2.0) * 0.5))
-                slope = math.sqrt(gx * gx + gy * gy)
-                if fade <= 0.0 or slope < 1e-6:
-                    break
-                ux, uy = -gy / slope, gx / slope
-                re, im = _waves(x, y, ux, uy, wave, seed + 101 * o)
-                length = math.sqrt(re * re + im * im)
-                sure = min(1.0, length / FORKS)
-                tall = fade * share * wave * firm * sure
-                total += tall * (2.0 * abs(math.atan2(im, re)) / math.pi - 1.0)
-                turn = 4.0 * tall / wave * im / max(length, 1e-9)
-                gx += turn * ux
-                gy += turn * uy
-                share *= gain
-                wave *= 0.5
-            out[r, c] = total
+        for c in range(columns):
+            gx[c], gy[c], total[c] = east[r, c], north[r, c], 0.0
+            base = math.sqrt(gx[c] * gx[c] + gy[c] * gy[c])
+            firm[c] = min(base, STEEPEST) * min(1.0, base / CREST) - LEAST
+        wave, share = size, depth
+        for o in range(octaves):
+            fade = min(1.0, max(0.0, (wave / dx - 2.0) * 0.5))
+            if fade > 0.0:
+                y, tall = y0 - (top + r) * dx, fade * share * wave
+                _octave(total, gx, gy, firm, x0, left, y, dx, wave, tall, seed + 101 * o)
+            share *= gain
+            wave *= 0.5
+        for c in range(columns):
+            out[r, c] = total[c]
 
 
 def spurs(frame, origin, dx, east, north, size, octaves, depth, gain, seed, stop=None):

@@ -31,10 +31,10 @@ class Character(NamedTuple):
 
 
 CHARACTERS = {
-    "Alpine": Character(1.2, 0.58, 1.0, 1.0, 0.2, 0.33, 0.17, 0.8),
+    "Alpine": Character(1.7, 0.74, 1.6, 1.2, 0.25, 0.3, 0.14, 0.78),
     "Worn": Character(1.0, 0.5, 1.5, 1.25, 0.25, 0.42, 0.15, 0.7),
-    "Jagged": Character(1.6, 0.7, 0.8, 0.85, 0.15, 0.35, 0.19, 0.8),
-    "Domed": Character(1.1, 0.3, 0.7, 1.0, 0.2, 0.33, 0.15, 0.8),
+    "Jagged": Character(1.7, 0.72, 1.0, 0.95, 0.15, 0.33, 0.17, 0.8),
+    "Domed": Character(1.1, 0.3, 0.8, 1.0, 0.2, 0.33, 0.13, 0.75),
 }
 #: Octaves of ridges and height of the second of them as a share of the first; octaves of spurs.
 RIDGES, SECOND, SPURS = 2, 0.45, 6
