@@ -57,10 +57,9 @@ def shade(steps) -> np.ndarray:
     """A hillshade of the middle of a chain of nodes, with its water."""
     from gelande.core import graph
     from gelande.core.evaluate import Cache, Evaluator, Job
-    from gelande.core.model import Recipe
     from gelande.kernels.measure import hillshade
 
-    recipe, last = Recipe(), None
+    recipe, last = graph.Recipe(), None  # earlier checkouts have it there, too
     for kind, params in steps:
         recipe, node = graph.add(recipe, kind, params=params)
         recipe = recipe if last is None else graph.link(recipe, last, "height", node, "height")

@@ -5,9 +5,11 @@ from __future__ import annotations
 
 import os
 import threading
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 
+import numpy as np
 from numba import njit
 
 #: Grids of up to this many rows are done on the calling thread, unless the bands are narrow: then each row is much
@@ -124,6 +126,38 @@ def over_rows(run, rows: int, stop=None, height: int = 64) -> None:
     else:
         _run_all(one, bands)
     check(stop)
+
+
+def by_rows(run: Callable[..., np.ndarray], shape: tuple[int, int], stop, *arrays: np.ndarray) -> np.ndarray:
+    """run(*arrays) for bands of rows, on all cores and stoppable: for arithmetic that looks at each sample alone.
+
+    Parameters
+    ----------
+    run :
+        called with the rows of a band of each array; those with one row are handed on whole.
+    shape :
+        (rows, columns) of the result.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+    arrays :
+        with as many rows as the result, or one.
+
+    Returns
+    -------
+    (rows, columns) float32.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
+    out = np.empty(shape, np.float32)
+
+    def band(a, b):
+        out[a:b] = run(*(x[a:b] if x.shape[0] == shape[0] else x for x in arrays))
+
+    over_rows(band, shape[0], stop)
+    return out
 
 
 @contextmanager

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from .bands import by_rows, over_rows
 from .erosion import Moved, Pass, fill_pits
 from .flow import receivers
 from .frame import Frame
@@ -129,7 +130,7 @@ def buried(detail: np.ndarray, worked: np.ndarray, stop=None) -> np.ndarray:
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
-    gone = under(detail, worked)
+    gone = by_rows(under, detail.shape, stop, detail, worked)
     return gone - gaussian(gone, 6.0, stop)
 
 
@@ -163,9 +164,9 @@ def _keeping(a, lattice, seen):
     return kept, kept - seen
 
 
-def _log(area, dx):
+def _log(area, dx, stop):
     """Natural logarithm of drainage areas in m², of a cell at least: between samples a channel narrows by it evenly."""
-    return np.log(np.maximum(area, np.float32(dx * dx)))
+    return by_rows(lambda a: np.log(np.maximum(a, np.float32(dx * dx))), area.shape, stop, area)
 
 
 def _failing(rain: Rain, depth: int) -> tuple[float, float]:
@@ -255,7 +256,7 @@ def erode(
     if depth >= len(GLOBAL_STEPS):
         frame = frame or Frame.of(start.shape)
         h, moved = erode_local(start, soft, fall, how, dx, stop, frame, wanted or frame)
-        return h, moved._replace(area=_log(moved.area, dx), left=moved.left * dx * dx), None
+        return h, moved._replace(area=_log(moved.area, dx, stop), left=moved.left * dx * dx), None
     lattice = bent(start.shape, rain.seed % LATTICES + 311 * depth, stop)
     there, soft, fall = _onto(lattice, (start, soft, fall), stop)
     # Gullies begin at a level's ripples as long as those are no closer than the gullies are to be.
@@ -280,23 +281,45 @@ def erode(
         lines = pieces(
             lattice.x, lattice.y, on.area, receivers(on.way, h.shape[1]), STREAM_AREA * rain.gully_spacing**2, dx
         )
-    return h, Moved(worn, laid, worked, _log(maps[3], dx), left * dx * dx), lines
+    return h, Moved(worn, laid, worked, _log(maps[3], dx, stop), left * dx * dx), lines
 
 
-def agreeing(cut: np.ndarray, fill: np.ndarray, change: np.ndarray):
+def agreeing(moved: Moved, change: np.ndarray, before: Moved | None = None, stop=None):
     """Cut and fill whose difference is the change: what a level's own grid, smoothing and pits changed beside
     the water is taken from what it undid, or counted anew.
 
     Parameters
     ----------
-    cut, fill, change :
-        (rows, columns) float32, metres.
+    moved :
+        what a level wore and laid.
+    change :
+        (rows, columns) float32, metres, of that level and of those before.
+    before :
+        what the levels before did; what this one wore of the sediment that they laid is neither cut nor filled.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
 
     Returns
     -------
     (cut, fill), metres, 0 or more.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
     """
-    over = fill - cut - change
-    less_laid, less_worn = np.minimum(np.maximum(over, 0), fill), np.minimum(np.maximum(-over, 0), cut)
-    rest = over - less_laid + less_worn
-    return cut - less_worn + np.maximum(rest, 0), fill - less_laid + np.maximum(-rest, 0)
+    out = np.empty_like(change), np.empty_like(change)
+
+    def band(a, b):
+        cut, fill = moved.worn[a:b], moved.laid[a:b]
+        if before is not None:
+            through = np.minimum(before.laid[a:b], cut)
+            cut, fill = before.worn[a:b] + cut - through, before.laid[a:b] + fill - through
+        over = fill - cut - change[a:b]
+        less_laid, less_worn = np.minimum(np.maximum(over, 0), fill), np.minimum(np.maximum(-over, 0), cut)
+        rest = over - less_laid + less_worn
+        out[0][a:b] = cut - less_worn + np.maximum(rest, 0)
+        out[1][a:b] = fill - less_laid + np.maximum(-rest, 0)
+
+    over_rows(band, change.shape[0], stop)
+    return out

@@ -8,7 +8,7 @@ import numpy as np
 from gelande.core.context import Context
 from gelande.core.plan import BESIDE, FILTER
 from gelande.core.site import COARSEST
-from gelande.kernels.bands import over_rows
+from gelande.kernels.bands import by_rows
 from gelande.kernels.coarse import on_level
 from gelande.kernels.measure import gaussian
 from gelande.kernels.noise import UNFADED, fractal
@@ -19,17 +19,8 @@ LEVEL = (1.5, 5.0)
 
 
 def banded(ctx: Context, run: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.ndarray:
-    """run(*arrays) for bands of rows, on all cores and stoppable: for arithmetic that looks at each sample alone.
-
-    Arrays with one row are handed on whole; the result is float32 of the context's shape."""
-    out = np.empty(ctx.shape, np.float32)
-    rows = ctx.shape[0]
-
-    def band(a, b):
-        out[a:b] = run(*(x[a:b] if x.shape[0] == rows else x for x in arrays))
-
-    over_rows(band, rows, ctx.stop)
-    return out
+    """run(*arrays) for bands of rows of the context's shape, see kernels.bands.by_rows."""
+    return by_rows(run, ctx.shape, ctx.stop, *arrays)
 
 
 def off_level_ground(ctx: Context, h: np.ndarray, cut: np.ndarray, slope: np.ndarray) -> np.ndarray:

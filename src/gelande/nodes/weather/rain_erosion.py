@@ -12,7 +12,7 @@ from gelande.kernels.measure import volume
 from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode, whole
 from gelande.kernels.streams import draw
 from gelande.kernels.transfer import up, up_kept
-from gelande.nodes.shared import halved
+from gelande.nodes.shared import banded, halved
 
 #: Names under which a level keeps what was moved.
 MOVED = ("_cut", "_fill", "_worked")
@@ -51,8 +51,9 @@ def _washed(ctx, moved):
     whole levels before moved counts half as much as what this one did, so that beds are as fine as the level shows."""
     if ctx.level <= COARSEST:
         return moved
-    before = np.maximum(ctx.raised(ctx.own(ctx.level - 1)["_washed"]), 0)
-    return before * np.float32(0.5 if ctx.level - COARSEST < len(GLOBAL_STEPS) else 1.0) + moved
+    share = np.float32(0.5 if ctx.level - COARSEST < len(GLOBAL_STEPS) else 1.0)
+    before = ctx.raised(ctx.own(ctx.level - 1)["_washed"])
+    return banded(ctx, lambda before, moved: np.maximum(before, 0) * share + moved, before, moved)
 
 
 def _flow(ctx, area, streams):
@@ -61,7 +62,8 @@ def _flow(ctx, area, streams):
     From the last whole level on, the lines that its water took, and what finer levels know of the area of their own
     rills."""
     least = STREAM_AREA * ctx.p.gully_spacing**2
-    own = np.clip((area - np.float32(np.log(least))) / np.float32(np.log(1000.0)), 0, 1)
+    first, span = np.float32(np.log(least)), np.float32(np.log(1000.0))
+    own = banded(ctx, lambda area: np.clip((area - first) / span, 0, 1), area)
     if streams is None:
         return own
     width = ctx.site.spacing(MAPPED)
@@ -72,11 +74,13 @@ def _flow(ctx, area, streams):
 def _masks(ctx, state, area):
     """Cut, fill and flow as masks 0-1 from metres and the logarithm of m²."""
     worn, laid, washed = (np.float32(a) for a in state["_white"])
-    # Fans and filled hollows come out white, beds of streams that carry their load on grey.
-    lies = np.float32(2) * state["_fill"] / laid + np.float32(BEDS) * state["_washed"] / washed
+
+    def lies(fill, moved):  # fans and filled hollows come out white, beds of streams that carry their load on grey
+        return 1 - np.exp(-(np.float32(2) * fill / laid + np.float32(BEDS) * moved / washed))
+
     return {
-        "cut": 1 - np.exp(np.float32(-2) * state["_cut"] / worn),
-        "fill": 1 - np.exp(-lies),
+        "cut": banded(ctx, lambda cut: 1 - np.exp(np.float32(-2) * cut / worn), state["_cut"]),
+        "fill": banded(ctx, lies, state["_fill"], state["_washed"]),
         "flow": _flow(ctx, area, state.get("_streams")),
     }
 
@@ -121,7 +125,7 @@ def _glimpse(ctx, rain, ground, soft, fall):
     """Outputs on the first grid alone, which is what the coarsest level begins with."""
     change, moved = _beyond(rain, ground, soft, fall, ctx.dx, ctx.stop, True)
     h = ground + change
-    cut, fill = agreeing(moved.worn, moved.laid, change)
+    cut, fill = agreeing(moved, change, stop=ctx.stop)
     state = {"_cut": cut, "_fill": fill, "_washed": moved.worked}
     state["_white"] = _white(ctx, cut, fill, moved.worked)
     return {"height": h, **_masks(ctx, state, moved.area)}
@@ -140,8 +144,8 @@ def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved]:
     # The first grid is half as fine as the coarsest level, which is whole.
     rise = ctx.raised if ctx.level > COARSEST else lambda a, how=up, **more: how(a, **more)
     moved = Moved(*(rise(a, smooth=False) for a in moved[:3]), None, moved.left)
-    start = ground + rise(change, up_kept, stop=ctx.stop)
-    start = start - buried(ground - rise(coarse), moved.worked, ctx.stop)
+    raised, gone = rise(change, up_kept, stop=ctx.stop), buried(ground - rise(coarse), moved.worked, ctx.stop)
+    start = banded(ctx, lambda *of: of[0] + of[1] - of[2], ground, raised, gone)
     ctx.check()
     return start, moved
 
@@ -263,9 +267,7 @@ def rain_erosion(ctx):
         h, left = h - np.float32(lock) * _coarse(h - start), left * (1 - lock)
         left -= fill_pits(h, moved.laid, whole(h)) * ctx.dx**2  # taking back can leave single samples low
     change, washed = h - ground, _washed(ctx, moved.worked)
-    # What this level wore of the sediment that coarser ones laid.
-    through = np.minimum(before.laid, moved.worn)
-    cut, fill = agreeing(before.worn + moved.worn - through, before.laid + moved.laid - through, change)
+    cut, fill = agreeing(moved, change, before, ctx.stop)
     state = {
         "_change": change,
         **dict(zip(MOVED, (cut, fill, before.worked + moved.worked))),
