@@ -102,7 +102,7 @@ def _keeping(ctx, loose, before, worn):
         P.metres(
             "amount_broken",
             "Rock broken",
-            4,
+            9,
             "How deeply rock that is too steep is worn back at most.",
             (0, 2000),
             (0, 40),
