@@ -11,8 +11,8 @@ from gelande.core.evaluate import Cache, Evaluator, Job
 from gelande.core.recipe import load
 from gelande.kernels.water import DRY, dammed
 
-#: Share of steps that may rise: two courses that run past each other within a sample or two share samples.
-SHARED = 0.002
+#: Steps of a land's streams that may rise: in three examples one does, by 5 to 14 cm.
+RISES = 1
 
 
 class StreamTest(unittest.TestCase):
@@ -24,7 +24,8 @@ class StreamTest(unittest.TestCase):
             a, b = (map_coordinates(height, pieces[:, k : k + 2].T[::-1] / dx, order=1, mode="nearest") for k in (0, 2))
             dry = pieces[:, 9] > 0.5
             self.assertGreater(dry.sum(), 100)
-            self.assertLessEqual(((b - a)[dry] > 0.01).mean(), SHARED, f"beds rise at level {level}")
+            self.assertLessEqual(int(((b - a)[dry] > 0.01).sum()), RISES, f"beds rise at level {level}")
+            self.assertLess(float((b - a)[dry].max()), 0.15)
             self.ends(recipe, pieces, height, raw["_near"], dx)
 
     def ends(self, recipe, pieces, height, near, dx):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from .bands import check, kernel
 from .flow import drain, receivers
@@ -22,6 +23,9 @@ NEAR_SHORE, INTO = 0.05, 3
 FLOOR = 1.2
 #: Samples by which a course may lie farther than the nearest one to lower the bed.
 BESIDE = 0.5
+#: Samples within which two courses have one bed, cells of one course that may lie within that, and how often beds are
+#: made one and to fall by turns.
+MEET, ALONG, TURNS = 2.0, 7, 3
 
 
 @kernel
@@ -46,6 +50,19 @@ def _through(order, first, still, wet, leaves, within):
             within[j] = max(within[j], 1 if not wet[i] else min(within[i] + 1, 100) if within[i] > 0 else 0)
         elif still[j] and (wet[i] or leaves[i]):
             leaves[j] = True
+
+
+def _meeting(x, y, cells, first, dx):
+    """Pairs of cells of two courses that pass so near each other that the samples between them can hold one bed
+    alone: (n, 2). x, y: metres of the cells."""
+    near = cells[cKDTree(np.stack([x, y], 1)).query_pairs(MEET * dx, output_type="ndarray")]
+    apart = np.ones(len(near), np.bool_)
+    for one, other in (near.T, near.T[::-1]):
+        at = one
+        for _ in range(ALONG):  # one that comes after the other on the same course is no other course
+            at = np.where(at >= 0, first[at], -1)
+            apart &= at != other
+    return near[apart]
 
 
 @dataclass(frozen=True)
@@ -172,6 +189,13 @@ def courses(
     # over.
     top = sample_all((ground,), y[None, here] / dx, x[None, here] / dx, stop)[0, 0]
     bed[here] = np.minimum(bed[here], np.where(leaves[here], spill[here], top) - depth[here])
+    running = here[~still[here]]
+    pairs = _meeting(x[running], y[running], running, first, dx)
+    for _ in range(TURNS):
+        _fall(order, first, bed, wet, leaves)
+        low = bed[pairs].min(axis=1)
+        for k in (0, 1):
+            np.minimum.at(bed, pairs[:, k], low)
     _fall(order, first, bed, wet, leaves)
     i = here[first[here] >= 0]
     j = first[i]

@@ -81,7 +81,7 @@ from gelande.nodes.shared import raised_by, wander
     asks=lambda p, site, level: ("height", "rain") if level <= MAPPED else ("height",),
     around=lambda p, site, level, asked: asked.grown(DAM + 1),
     water=True,
-    version=2,
+    version=3,
     figure="{width}",
     keywords=("river", "stream", "channel", "brook", "creek", "water", "carve"),
     starting_points=(
@@ -93,8 +93,9 @@ from gelande.nodes.shared import raised_by, wander
 def stream_channels(ctx):
     """Drainage on the flooded surface (Barnes et al. 2014) gives the courses, smoothed between the cells of the
     grid; width and depth grow with the 0.5 and 0.4 power of drainage area (Leopold and Maddock 1953). Beds are
-    lowered until they fall all the way, through the sills of shallow hollows; they end at the site's edge or in
-    standing water. Found at 513 samples at most; finer levels cut the same courses with their true width."""
+    lowered until they fall all the way, through the sills of shallow hollows, and to one height where courses run
+    close beside each other; they end at the site's edge or in standing water. Found at 513 samples at most; finer
+    levels cut the same courses with their true width."""
     p, h = ctx.p, ctx.input("height")
     if ctx.level <= MAPPED:
         pieces, still = _found(ctx, h)
