@@ -8,7 +8,7 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_out, node
 from gelande.kernels import noise
-from gelande.kernels.bands import over_rows
+from gelande.kernels.bands import by_rows
 from gelande.kernels.frame import Frame
 from gelande.kernels.shapes import grid, turned
 from gelande.kernels.spurs import spurs
@@ -127,7 +127,6 @@ def _body(ctx, how: Character, frame: Frame, dx: float, aside, plain=None):
         stop=ctx.stop,
     )
     x, y = (a + np.float32(b) for a, b in zip(grid(frame, ctx.site.width, ctx.site.depth, p.east, p.north), aside))
-    out = np.empty(frame.shape, np.float32)
 
     def shape(x, y, n, plain):
         n = n * np.float32(0.5) + np.float32(0.5)
@@ -146,11 +145,8 @@ def _body(ctx, how: Character, frame: Frame, dx: float, aside, plain=None):
         body = body * (np.float32(1 - how.ridged) + ridges) / np.float32(0.9) + foot * (1 - body)
         return np.float32(p.relief) * body
 
-    def band(a, b):
-        out[a:b] = shape(x, y[a:b], n[a:b], np.float32(0) if plain is None else plain[a:b])
-
-    over_rows(band, frame.height, ctx.stop)
-    return out
+    level = np.zeros((1, 1), np.float32) if plain is None else plain
+    return by_rows(shape, frame.shape, ctx.stop, x, y, n, level)
 
 
 def _slope(ctx, how: Character):
