@@ -342,8 +342,10 @@ def _cut(h, nearest, banks, away, trough, inside, deepened, surface, pieces, top
                     deepened[r, c] = max(deepened[r, c], min(1.0, (wide - d) / dx + 0.5))
                     if z < trough[r, c]:
                         trough[r, c], surface[r, c] = z, bed + fill * deep
-                if wide < d < wide + bank and d - wide < away[r, c]:
-                    s = (d - wide) / bank
+                # A bank ends where it does at every detail, however wide the trough has to be on this grid.
+                reaches = max(half + bank - wide, 0.0)
+                if wide < d < wide + reaches and d - wide < away[r, c]:
+                    s = (d - wide) / reaches
                     away[r, c] = d - wide
                     banks[r, c] = min(h[r, c], bed + deep + (h[r, c] - bed - deep) * s * s * (3.0 - 2.0 * s))
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from . import beds
 from .bands import by_rows, over_rows
 from .erosion import Moved, Pass, fill_pits
 from .flow import receivers
@@ -17,6 +18,7 @@ from .lattice import bent
 from .local_erosion import erode_local
 from .measure import gaussian, gradient, volume
 from .noise import fractal
+from .ravines import ravines
 from .streams import pieces
 
 #: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take
@@ -34,7 +36,7 @@ EASE, CAPACITY = 0.5, 0.3
 #: Slopes in degrees above which soft rock fails in a strong rain and in none, from what strength on the first of them;
 #: how much gentler each level before the mapped one is; the share of the excess that goes a step of the first grid,
 #: of whole levels and of fine ones.
-FAILS_FROM, STRONG, GENTLER, FAILS = (29.0, 40.0), 0.8, 1.5, (0.4, 0.5, 0.45)
+FAILS_FROM, STRONG, GENTLER, FAILS = (30.5, 32.0), 0.8, 1.5, (0.4, 0.5, 0.6)
 #: Share of a hollow that the first grid fills a step, at full deposition, of what whole levels do.
 FIRST_TRAP = 0.5
 #: How far the erodibility of rock that looks even varies, and over how many gully spacings.
@@ -48,8 +50,9 @@ WORKED = 0.15
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
 GULLY_AREA = 0.1
 #: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them
-#: as a share of the spacing of samples.
-FIRST_RIPPLE, RIPPLE, RIPPLE_MOST = 4.0, 1.6, 2.0
+#: as a share of the spacing of samples; drainage area in cells at which half of a ripple stays as water left it: where
+#: it is taken away, a bed that fell becomes a chain of pools.
+FIRST_RIPPLE, RIPPLE, RIPPLE_MOST, WET = 5.0, 2.2, 2.0, 20.0
 #: Eight samples in gully spacings at which ripples begin.
 CLOSEST = 0.8
 #: Fall of the ground, rise over run, that ripples take for the least, so that water winds on level ground, too.
@@ -59,7 +62,8 @@ RIPPLE_FALL = 0.03
 @dataclass(frozen=True)
 class Rain:
     """Settings of a pass. strength, deposition: 0-1; gully_spacing: metres; seed; side: depth of the site in
-    metres, where noise begins; hollows: 0-1, the share of a hollow that sediment may fill a step."""
+    metres, where noise begins; hollows: 0-1, the share of a hollow that sediment may fill a step; ravines: 0-1, how
+    deep those on steep ground are."""
 
     strength: float
     gully_spacing: float
@@ -67,6 +71,7 @@ class Rain:
     seed: int
     side: float
     hollows: float = 0.4
+    ravines: float = 0.5
 
 
 def _ripples(rain: Rain, ground, dx, tall, stop):
@@ -203,6 +208,30 @@ def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
     )
 
 
+def _dug(rain: Rain, ground, soft, fall, lying, depth, dx, stop):
+    """What ravines take off the surface before the last whole level is eroded, metres."""
+    share = rain.ravines * min(1.0, 5 * rain.strength)
+    if depth != len(GLOBAL_STEPS) - 1 or share <= 0:
+        return np.zeros_like(ground)
+    laid = np.zeros((1, 1), np.float32) if lying is None else lying
+    return ravines(ground, laid, soft, fall, rain.gully_spacing, share, rain.side, dx, rain.seed + 9001, stop)
+
+
+def _bedded(rain: Rain, h, low, on: Moved, soft, lattice, depth, dx, left, stop):
+    """A level with the beds of its rivers, and what left it then. low: without ripples, at the lattice's nodes."""
+    if depth not in beds.DEPTHS or rain.strength <= 0:
+        return h, left
+    gullies, samples = beds.DEPTHS[depth]
+    south, east = gradient(h, dx, stop)
+    rise = float(np.hypot(south, east).mean()) / beds.USUAL
+    deep = max(gullies * rain.gully_spacing, samples * dx) * min(rise, rise**beds.GROWS)
+    deep *= (1 - rain.deposition**2) * min(1.0, 5 * rain.strength)
+    least = max(beds.LEAST * rain.gully_spacing**2, beds.LEAST_CELLS * (dx * 2 ** (depth - 1)) ** 2)
+    sill = deep * (1 - rain.hollows**2)
+    bedded = beds.river_beds(h, low, on.way, on.area, soft, lattice, deep, least, sill, dx, stop)
+    return bedded, left + volume(h - bedded)
+
+
 def erode(
     rain: Rain,
     start: np.ndarray,
@@ -214,6 +243,7 @@ def erode(
     frame: Frame | None = None,
     wanted: Frame | None = None,
     glimpse: bool = False,
+    lying: np.ndarray | None = None,
 ) -> tuple[np.ndarray, Moved, np.ndarray | None]:
     """Erodes one level: whole levels on a bent lattice, fine ones in tiles.
 
@@ -237,6 +267,8 @@ def erode(
         of a fine level, what has to be right afterwards.
     glimpse :
         only a few steps, which do as much as the many would.
+    lying :
+        metres of sediment on the surface before, of the last whole level; none when left out.
 
     Returns
     -------
@@ -257,23 +289,28 @@ def erode(
         frame = frame or Frame.of(start.shape)
         h, moved = erode_local(start, soft, fall, how, dx, stop, frame, wanted or frame)
         return h, moved._replace(area=_log(moved.area, dx, stop), left=moved.left * dx * dx), None
+    dug = _dug(rain, start, soft, fall, lying, depth, dx, stop)
+    start = start - dug
     lattice = bent(start.shape, rain.seed % LATTICES + 311 * depth, stop)
     there, soft, fall = _onto(lattice, (start, soft, fall), stop)
     # Gullies begin at a level's ripples as long as those are no closer than the gullies are to be.
     ripple = FIRST_RIPPLE if depth < 0 else RIPPLE * min(1.0, max(0.0, 8 * dx / rain.gully_spacing - CLOSEST))
     ripples = _ripples(rain, there, dx, ripple, stop)
-    soft = np.clip(soft, 0, 1) * _uneven(rain, start.shape, dx, lattice, stop)
+    rock, soft = soft, np.clip(soft, 0, 1) * _uneven(rain, start.shape, dx, lattice, stop)
     h, on = erode_global(there + ripples, soft, np.maximum(fall, 0), lattice, how, dx, stop, depth < 0)
     # Ripples are taken away where water left them as they were; what it took of the others is none of the land's.
     kept = ripples * np.exp(-(on.worn + np.float32(0.2) * on.laid) / np.float32(0.1 * dx))
-    left = on.left - float(((ripples - kept) * lattice.plot).sum(dtype=np.float64))
-    level, change, *maps = lattice.back((there, h - kept - there, on.worn, on.laid, on.worked, on.area), stop)
+    kept = kept / (1 + np.square(on.area / np.float32(WET * dx * dx)))
+    left = volume(dug) + on.left - float(((ripples - kept) * lattice.plot).sum(dtype=np.float64))
+    low = h - kept
+    level, change, *maps = lattice.back((there, low - there, on.worn, on.laid, on.worked, on.area), stop)
     (worn, more_worn), (laid, more_laid) = (
         _keeping(a, lattice, m) for a, m in ((on.worn, maps[0]), (on.laid, maps[1]))
     )
     worked = np.maximum(maps[2], 0)
     # What two looks through the lattice blur stays as it was on rock, and is buried by sediment.
     h = start + change + more_laid - more_worn - buried(start - level, worked, stop)
+    h, left = _bedded(rain, h, low, on, rock, lattice, depth, dx, left, stop)
     # Channels between samples would show as dotted lines of pits; what fills them is of the load that would have left.
     left -= fill_pits(h, laid, whole(h))
     lines = None

@@ -18,7 +18,7 @@ from gelande.nodes.shared import banded, halved
 MOVED = ("_cut", "_fill", "_worked")
 #: Strengths from which whole and fine levels take back part of what they did, over how much more strength that grows to
 #: the most of it, and how many samples around are looked at for that.
-LOCKED, LOCKED_FINE, GROWS, GROWS_FINE, LOCK, AFTER = 0.6, 0.2, 0.2, 0.4, 0.6, 8
+LOCKED, LOCKED_FINE, GROWS, GROWS_FINE, LOCK, AFTER = 0.6, 0.0, 0.2, 0.2, 0.6, 8
 #: How far below the lowest ground rivers leave in a rain of this strength and more, as a share of the relief, how that
 #: bends for less, and how many samples of the first grid beyond the edge they come to it.
 DROP, FULL, BEND, BEYOND = 0.2, 0.5, 0.4, 16
@@ -210,13 +210,16 @@ def _lock(p, depth: int) -> float:
             0.4,
             "How readily sediment fills hollows; the less, the deeper their outlets are cut down.",
         ),
+        P.share(
+            "ravines", "Ravines", 0.5, "How deep the small ravines are that run down steep ground between gullies."
+        ),
         P.share("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
         P.seed(),
     ),
     around=_around,
     blocks=lambda p, site, level: tile_of(site.shape(level)),
     base="height",
-    version=3,
+    version=4,
     pyramid=EACH,
     below=("height",),
     figure="spacing {gully_spacing}",
@@ -255,11 +258,12 @@ def rain_erosion(ctx):
         soft = soft * (1 - np.float32(0.9) * rock)
     fall = np.ones_like(ground) if wet is None else np.ascontiguousarray(wet) + np.float32(1e-3)
     depth = ctx.level - COARSEST
-    rain = Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth, p.hollows)
+    rain = Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth, p.hollows, p.ravines)
     if ctx.level < COARSEST:
         return _glimpse(ctx, rain, ground, soft, fall)
     start, before = _start(ctx, rain, ground, soft, fall)
-    h, moved, lines = erode(rain, start, soft, fall, depth, ctx.dx, ctx.stop, ctx.frame, ctx.asked.grown(_after(p)))
+    whole_level = (ctx.dx, ctx.stop, ctx.frame, ctx.asked.grown(_after(p)))
+    h, moved, lines = erode(rain, start, soft, fall, depth, *whole_level, lying=before.laid)
     ctx.check()
     left = moved.left
     lock = _lock(p, depth)

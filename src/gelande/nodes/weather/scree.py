@@ -28,7 +28,7 @@ FLATTEST = 0.85
 SPREAD = 3.0
 #: Samples over which steep ground is smoothed, and stones after they were carried up, so that the coarser grid does not
 #: show.
-SMOOTH, EVEN = 0.8, 0.6
+SMOOTH, EVEN = 0.8, 0.8
 #: Metres of stones, blurred, below which there are none.
 THIN = 1e-4
 
@@ -97,12 +97,12 @@ def _keeping(ctx, loose, before, worn):
     outputs=(height_out(), mask_out("scree", "Scree"), mask_out("cut", "Cut")),
     params=(
         P.degrees(
-            "repose", "Angle of repose", 34, "The steepest slope on which the stones lie.", (10, 60), (25, 42), 1
+            "repose", "Angle of repose", 36, "The steepest slope on which the stones lie.", (10, 60), (25, 42), 1
         ),
         P.metres(
             "amount_broken",
             "Rock broken",
-            9,
+            4,
             "How deeply rock that is too steep is worn back at most.",
             (0, 2000),
             (0, 40),
@@ -126,7 +126,7 @@ def _keeping(ctx, loose, before, worn):
     below=("height",),
     base="height",
     pyramid=EACH,
-    version=3,
+    version=4,
     figure="{repose} · {amount_broken}",
     keywords=("talus", "debris", "thermal", "stones", "rockfall", "repose", "erode"),
     starting_points=(
@@ -154,7 +154,8 @@ def scree(ctx):
     loose = settle(ground - worn, loose, limit, ctx.dx, passes, ctx.stop)
     ctx.check()
     rock = ground - worn
-    thick = np.float32(0.22 * p.amount_broken + 0.05)
+    # Large stones show between each other where little of them lies.
+    thick = np.float32(0.05 + 0.15 * p.amount_broken + 0.5 * p.stone)
     cover = banded(ctx, lambda s: 1 - np.exp(-s / thick), loose)
     bumps = (
         stones(ctx.frame, ctx.site.depth, ctx.dx, p.stone, 0.75, ctx.seed, ctx.stop, cover)

@@ -1,0 +1,114 @@
+"""Beds of rivers: a narrow course that falls all the way and lies a little below the floor of its valley, as rivers
+have on real land; by their own cuts alone, streams of a grid leave chains of pools and steps."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .bands import check, kernel
+from .flow import downstream, neighbours, receivers
+from .streams import beside
+
+#: Drainage area in squares of the gully spacing and in cells, at least, from which rivers have beds and at which these
+#: are half as deep as they get.
+LEAST, LEAST_CELLS = 28.0, 390.0
+#: Depth of a bed below the valley's floor in gully spacings and in samples, at least, where the land rises by USUAL on
+#: average: of the level before the last whole one, and of that; the power of the land's rise that it grows with.
+DEPTHS, USUAL, GROWS = {1: (0.085, 0.32), 2: (0.033, 0.25)}, 0.35, 0.3
+#: Samples beside a course that have its bed's height, so that it is there wherever samples lie; and how much of a
+#: sample's width the one nearest to it is lower, so that water runs in one line.
+FLOOR, LIP = 1.2, 0.04
+#: Rise over run of a bed's banks, and how much of its depth the ground is cut at most and raised.
+BANK, MOST, RAISED = 0.6, 1.5, 0.25
+
+
+@kernel
+def _fall(order, first, bed, area, least, sill):
+    """Lowers beds so that each falls from cell to cell, through sills that rise by less than one metres a cell."""
+    for i in order:
+        j = first[i]
+        if j >= 0 and area[i] >= least and bed[i] < bed[j] < bed[i] + sill:
+            bed[j] = bed[i]
+
+
+@kernel
+def _trough(trough, banks, pieces, dx, floor, bank, reach, lip):
+    """The lowest bed of every sample beside a course, and the lowest bank of those farther away."""
+    rows, columns = trough.shape
+    for k in range(pieces.shape[0]):
+        x0, y0, x1, y1, bed0, bed1 = pieces[k]
+        ax, ay = x1 - x0, y1 - y0
+        length = max(ax * ax + ay * ay, 1e-9)
+        for n in range(3):
+            r, c = int(round((y0 + 0.5 * n * ay) / dx)), int(round((x0 + 0.5 * n * ax) / dx))
+            if 0 <= r < rows and 0 <= c < columns:
+                trough[r, c] = min(trough[r, c], bed0 + 0.5 * n * (bed1 - bed0) - lip)
+        row0, row1 = max(0, int((min(y0, y1) - reach) / dx)), min(rows, int((max(y0, y1) + reach) / dx) + 2)
+        column0, column1 = max(0, int((min(x0, x1) - reach) / dx)), min(columns, int((max(x0, x1) + reach) / dx) + 2)
+        for r in range(row0, row1):
+            for c in range(column0, column1):
+                t, d = beside(c * dx, r * dx, x0, y0, ax, ay, length)
+                bed = bed0 + t * (bed1 - bed0)
+                if d < floor:
+                    trough[r, c] = min(trough[r, c], bed)
+                elif d < reach:
+                    banks[r, c] = min(banks[r, c], bed + (d - floor) * bank)
+
+
+def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill: float, dx: float, stop=None):
+    """A height with the beds of its rivers.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    low, area, soft :
+        heights in metres, drainage area in m² and erodibility 0 to 1 at the lattice's nodes.
+    way :
+        where water goes from them, as of flow.route().
+    lattice :
+        kernels.lattice.Lattice of h's shape.
+    deep :
+        metres of the deepest beds below the ground.
+    least :
+        drainage area in m² from which rivers have beds.
+    sill :
+        metres by which the ground may rise along a course and be cut through; behind higher sills water stands.
+    dx :
+        metres between samples.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (rows, columns) float32, heights in metres.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    Leopold, L. B., Wolman, M. G. and Miller, J. P. (1964): Fluvial Processes in Geomorphology.
+    """
+    columns = h.shape[1]
+    first, order = receivers(way, columns), np.empty(h.size, np.int32)
+    downstream(way, neighbours(columns), order)
+    area = area.ravel().astype(np.float64)
+    size = np.square(area / least)
+    bed = low.ravel() - deep * np.clip(soft.ravel(), 0, 1) * size / (1 + size)
+    _fall(order, first, bed, area, float(least), float(sill))
+    cells = np.flatnonzero(area >= least)
+    i = cells[first[cells] >= 0]
+    j = first[i]
+    x, y = (a.ravel().astype(np.float64) * dx for a in (lattice.x, lattice.y))
+    pieces = np.stack([x[i], y[i], x[j], y[j], bed[i], np.minimum(bed[i], bed[j])], 1)
+    check(stop)
+    trough, banks = np.full(h.shape, np.inf, np.float32), np.full(h.shape, np.inf, np.float32)
+    floor, most = FLOOR * dx, MOST * deep
+    _trough(trough, banks, pieces, float(dx), floor, BANK, floor + most / BANK, LIP * dx)
+    check(stop)
+    cut = np.maximum(np.minimum(np.minimum(h, trough), banks), h - np.float32(most))
+    dips = (trough > h) & (trough < np.inf)
+    return np.where(dips, np.minimum(trough, h + np.float32(RAISED * deep)), cut).astype(np.float32)

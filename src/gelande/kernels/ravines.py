@@ -1,0 +1,84 @@
+"""Ravines that weather and water cut into steep ground between its gullies, closer together than a level's own water
+could find."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from .bands import by_rows
+from .measure import gaussian, gradient
+from .spurs import spurs
+
+#: Distance of the largest ravines in gully spacings, and the least of it in samples; how many sizes there are, and how
+#: much steeper the sides of each are than those of the one before.
+SIZE, CLOSEST, SIZES, STEEPER = 1.2, 9.0, 2, 1.2
+#: Depth of the largest over half their distance, at most, for each rise over run of the ground.
+DEEP = 0.9
+#: Distance over which the ground's slope is told, as a share of that of the ravines.
+ABOUT = 0.25
+#: Rise over run from which ground has ravines in full, up to which they grow deeper, and that their sides come to.
+FULL, DEEPEST, SIDES = 0.4, 0.4, 1.05
+#: Metres of sediment that fill ravines, as a share of the gully spacing.
+BURIES = 0.05
+#: Share of the height between crest and bed that is taken from the ground: ravines are deeper than crests are high.
+TAKEN = 0.6
+
+
+def ravines(ground, laid, soft, wet, spacing: float, share: float, side: float, dx: float, seed: int, stop=None):
+    """What ravines take off a ground, metres; less than none where their crests stand above it.
+
+    Parameters
+    ----------
+    ground :
+        (rows, columns) float32, heights in metres.
+    laid :
+        metres of sediment that lie on it.
+    soft, wet :
+        erodibility and rain, 0 to 1.
+    spacing :
+        of gullies, metres.
+    share :
+        depth of ravines, 0 to 1.
+    side :
+        depth of the site in metres, where noise begins.
+    dx :
+        metres between samples.
+    seed :
+        whole number; another one gives another result of the same kind.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    float32 of ground's shape, metres.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    As of spurs.spurs.
+    """
+    size, deep = max(SIZE * spacing, CLOSEST * dx), DEEP * share
+    south, east = gradient(gaussian(ground, ABOUT * size / dx, stop), dx, stop)
+    found = spurs(ground.shape, (0.0, side), dx, east, -south, size, SIZES, deep, STEEPER, seed, stop)
+    down, right = gradient(ground, dx, stop)
+    sides = 2 * deep * math.sqrt(sum(STEEPER ** (2 * k) for k in range(SIZES)))
+    taken = TAKEN * 0.5 * deep * size * sum((0.5 * STEEPER) ** k for k in range(SIZES))
+    buries = np.float32(BURIES * spacing)
+
+    def dug(south, east, down, right, found, laid, soft, wet):
+        slope = np.maximum(np.hypot(south, east), np.float32(1e-3))
+        t = np.minimum(slope / np.float32(FULL), 1)
+        # The sides of a ravine are steeper than the ground: where that is steep, they are lower.
+        here = np.maximum(np.float32(0.5) * (slope + np.hypot(down, right)), np.float32(0.05))
+        room = np.sqrt(np.maximum(np.square(np.float32(SIDES) / here) - 1, 0)) / np.float32(max(sides, 1e-6))
+        share = t * t * (3 - 2 * t) * np.minimum(room, 1) * np.minimum(np.float32(DEEPEST) / slope, 1)
+        share = share * np.exp(-laid / buries) * np.minimum(soft, 1) * np.minimum(wet, 1)
+        return share * (np.float32(taken) * slope - np.float32(0.5) * found)
+
+    return by_rows(dug, ground.shape, stop, south, east, down, right, found, laid, soft, wet)
