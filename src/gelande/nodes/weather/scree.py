@@ -26,39 +26,37 @@ HOLDS = 0.65
 FLATTEST = 0.85
 #: Samples of the coarser level over which those too fine to be looked at whole keep the volume of stones.
 SPREAD = 3.0
-#: Samples over which steep ground is smoothed, and stones after they were carried up, so that the coarser grid does not
-#: show.
-SMOOTH, EVEN = 0.8, 0.8
+#: Samples over which steep ground is smoothed, and scars and stones after they were carried up, so that the coarser
+#: grid does not show.
+SMOOTH, SCARS, EVEN = 0.8, 1.0, 0.8
 #: Metres of stones, blurred, below which there are none.
 THIN = 1e-4
 
 
 def _around(p, site, level, asked):
     """Even rows and columns begin it, where the coarser level has samples too."""
-    return asked.grown(PASSES[-1] + math.ceil(12 * SPREAD) + 3).blocks(2, 2)
+    return asked.grown(PASSES[-1] + math.ceil(12 * SPREAD + 3 * SCARS) + 3).blocks(2, 2)
 
 
-def _held(ctx, ground, limit):
-    """The highest surface that is nowhere steeper than the limit, metres; and where ground is steep, 0-1, with narrow
-    crests and benches between steep ground: flat ground behind an edge stays, a crest between two faces does not."""
+def _broken(ctx, ground, most, limit):
+    """Metres of rock that break: what stands above the highest surface that is nowhere steeper than the limit, at most
+    the amount; where ground is steep, with narrow crests and benches between steep ground: flat ground behind an edge
+    stays, a crest between two faces does not.
+
+    Levels finer than the mapped one break what that did, so that scars and stones are where the preview has them."""
     if ctx.level > MAPPED:
-        held, faces = (ctx.raised(ctx.own(ctx.level - 1)[k], stop=ctx.stop) for k in ("_stands", "_faces"))
-        return held, np.clip(faces, 0, 1)
-    slope = slope_degrees(ground, ctx.dx, 2 * ctx.dx, ctx.stop)
+        worn = ctx.raised(ctx.own(ctx.level - 1)["_worn"], stop=ctx.stop)
+        return np.maximum(gaussian(worn, SCARS, ctx.stop), 0)
+    held, slope = stands(ground, limit, ctx.dx, ctx.stop), slope_degrees(ground, ctx.dx, 2 * ctx.dx, ctx.stop)
     repose = np.float32(np.degrees(np.arctan(limit)))
     steep = smoothstep((slope - np.float32(HOLDS) * repose) / (np.float32(1 - HOLDS) * repose))
     steep = ndimage.minimum_filter(ndimage.maximum_filter(steep, 3, mode="mirror"), 3, mode="mirror")
-    return stands(ground, limit, ctx.dx, ctx.stop), gaussian(steep, SMOOTH, ctx.stop)
-
-
-def _broken(ctx, ground, held, faces, most):
-    """Metres of rock that break: what stands above the steepest surface that holds, at most the amount."""
 
     def breaks(h, held, faces, most):
         over = np.maximum(h - held, 0)
         return faces * most * (1 - np.exp(-over / np.maximum(most, np.float32(1e-6))))
 
-    return banded(ctx, breaks, ground, held, faces, most)
+    return banded(ctx, breaks, ground, held, gaussian(steep, SMOOTH, ctx.stop), most)
 
 
 def _carried(ctx, ground, worn, limit):
@@ -102,7 +100,7 @@ def _keeping(ctx, loose, before, worn):
         P.metres(
             "amount_broken",
             "Rock broken",
-            4,
+            2,
             "How deeply rock that is too steep is worn back at most.",
             (0, 2000),
             (0, 40),
@@ -137,25 +135,24 @@ def _keeping(ctx, loose, before, worn):
 )
 def scree(ctx):
     """Rock that stands steeper than the angle breaks, up to the amount, and slides as a loose layer that is never
-    lost (slope failure after Musgrave, Kolb and Mace 1989). Every level breaks its own ground; stones are worked from
-    129 samples up, each level beginning with where the coarser one left them. Rock deeper than the amount stays, so
-    cliffs keep their faces and stones gather at their feet."""
+    lost (slope failure after Musgrave, Kolb and Mace 1989). Levels up to 513 samples break their own ground; stones are
+    worked from 129 samples up, each level beginning with where the coarser one left them. Rock deeper than the
+    amount stays, so cliffs keep their faces and stones gather at their feet."""
     p, ground = ctx.p, ctx.input("height")
     limit = float(np.tan(np.radians(p.repose)))
     rock_map = ctx.input("rock")
     most = np.full((1, 1), p.amount_broken, np.float32)
     if rock_map is not None:
         most = most * (1 - rock_map)
-    held, faces = _held(ctx, ground, limit)
+    worn = _broken(ctx, ground, most, limit)
     ctx.check()
-    worn = _broken(ctx, ground, held, faces, most)
     loose = worn if ctx.level <= COARSEST else _carried(ctx, ground, worn, limit)
     passes = PASSES[min(max(0, ctx.level - COARSEST), len(PASSES) - 1)]
     loose = settle(ground - worn, loose, limit, ctx.dx, passes, ctx.stop)
     ctx.check()
     rock = ground - worn
     # Large stones show between each other where little of them lies.
-    thick = np.float32(0.05 + 0.15 * p.amount_broken + 0.5 * p.stone)
+    thick = np.float32(0.05 + 0.15 * p.amount_broken + 0.65 * p.stone)
     cover = banded(ctx, lambda s: 1 - np.exp(-s / thick), loose)
     bumps = (
         stones(ctx.frame, ctx.site.depth, ctx.dx, p.stone, 0.75, ctx.seed, ctx.stop, cover)
@@ -172,6 +169,4 @@ def scree(ctx):
         "cut": cut,
         "_worn": worn,
         "_loose": loose,
-        "_stands": held,
-        "_faces": faces,
     }
