@@ -14,7 +14,7 @@ from .streams import beside
 LEAST, LEAST_CELLS = 28.0, 390.0
 #: Depth of a bed below the valley's floor in gully spacings and in samples, at least, where the land rises by USUAL on
 #: average: of the level before the last whole one, and of that; the power of the land's rise that it grows with.
-DEPTHS, USUAL, GROWS = {1: (0.085, 0.32), 2: (0.033, 0.25)}, 0.35, 0.3
+DEPTHS, USUAL, GROWS = {1: (0.085, 0.32), 2: (0.06, 0.45)}, 0.35, 0.3
 #: Samples beside a course that have its bed's height, so that it is there wherever samples lie; and how much of a
 #: sample's width the one nearest to it is lower, so that water runs in one line.
 FLOOR, LIP = 1.2, 0.04

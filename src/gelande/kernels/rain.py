@@ -33,10 +33,9 @@ ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.65, 2.8, 0.96, 0.7
 #: the first grid, whose cells are as broad as a valley. And what water can carry, against what it can cut on the same
 #: slope (G's counterpart).
 EASE, CAPACITY = 0.5, 0.3
-#: Slopes in degrees above which soft rock fails in a strong rain and in none, from what strength on the first of them;
-#: how much gentler each level before the mapped one is; the share of the excess that goes a step of the first grid,
-#: of whole levels and of fine ones.
-FAILS_FROM, STRONG, GENTLER, FAILS = (30.5, 32.0), 0.8, 1.5, (0.4, 0.5, 0.6)
+#: Slope in degrees above which soft rock fails; how much gentler each level before the mapped one is; the share of the
+#: excess that goes a step of the first grid, of whole levels and of fine ones.
+FAILS_FROM, GENTLER, FAILS = 30.5, 1.5, (0.4, 0.5, 0.6)
 #: Share of a hollow that the first grid fills a step, at full deposition, of what whole levels do.
 FIRST_TRAP = 0.5
 #: How far the erodibility of rock that looks even varies, and over how many gully spacings.
@@ -52,7 +51,7 @@ GULLY_AREA = 0.1
 #: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them
 #: as a share of the spacing of samples; drainage area in cells at which half of a ripple stays as water left it: where
 #: it is taken away, a bed that fell becomes a chain of pools.
-FIRST_RIPPLE, RIPPLE, RIPPLE_MOST, WET = 5.0, 2.2, 2.0, 20.0
+FIRST_RIPPLE, RIPPLE, RIPPLE_MOST, WET = 5.0, 2.6, 2.0, 20.0
 #: Eight samples in gully spacings at which ripples begin.
 CLOSEST = 0.8
 #: Fall of the ground, rise over run, that ripples take for the least, so that water winds on level ground, too.
@@ -176,8 +175,7 @@ def _log(area, dx, stop):
 
 def _failing(rain: Rain, depth: int) -> tuple[float, float]:
     """Rise over run above which soft rock fails, and the share of the excess that goes a step."""
-    least, most = FAILS_FROM
-    degrees = most - (most - least) * min(1.0, rain.strength / STRONG) - GENTLER * max(0, 1 - depth)
+    degrees = FAILS_FROM - GENTLER * max(0, 1 - depth)
     share = FAILS[0] if depth < 0 else FAILS[1] if depth < len(GLOBAL_STEPS) else FAILS[2]
     return math.tan(math.radians(degrees)), share * min(1.0, 5 * rain.strength)
 
