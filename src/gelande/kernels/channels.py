@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy import ndimage
 from scipy.spatial import cKDTree
 
 from .bands import check, kernel
@@ -23,6 +24,8 @@ NEAR_SHORE, INTO = 0.05, 3
 FLOOR = 1.2
 #: Samples by which a course may lie farther than the nearest one to lower the bed.
 BESIDE = 0.5
+#: Samples across an islet that streams cross below the water's surface.
+ISLET = 5
 #: Samples within which two courses have one bed, cells of one course that may lie within that, and how often beds are
 #: made one and to fall by turns.
 MEET, ALONG, TURNS = 2.0, 7, 3
@@ -63,6 +66,11 @@ def _meeting(x, y, cells, first, dx):
             at = np.where(at >= 0, first[at], -1)
             apart &= at != other
     return near[apart]
+
+
+def _sample(at, dx, count):
+    """Number of the row or column nearest to places in metres."""
+    return np.clip(np.rint(at / dx).astype(np.int64), 0, count - 1)
 
 
 @dataclass(frozen=True)
@@ -201,9 +209,11 @@ def courses(
     j = first[i]
     i, j = i[~(wet[i] & leaves[j])], j[~(wet[i] & leaves[j])]
     wide = width * np.sqrt(size)
-    dry = ~(wet[j] | leaves[i] | still[i])
-    found = np.stack([x[i], y[i], x[j], y[j], wide[i], wide[j], bed[i], bed[j], depth[i], dry], 1)
-    return found, standing(ground, held.lake, held.spill)
+    surface = standing(ground, held.lake, held.spill)
+    # A bed that crosses an islet lies as deep as the water about it.
+    around = ndimage.maximum_filter(surface, ISLET)[_sample(y[i], dx, h.shape[0]), _sample(x[i], dx, h.shape[1])]
+    dry = ~(wet[j] | leaves[i] | still[i] | (bed[i] + depth[i] < around))
+    return np.stack([x[i], y[i], x[j], y[j], wide[i], wide[j], bed[i], bed[j], depth[i], dry], 1), surface
 
 
 def _onward(h: np.ndarray, dx: float, x: float, y: float, held: Pools, deep: float, stop=None) -> np.ndarray:
