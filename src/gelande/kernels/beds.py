@@ -23,6 +23,15 @@ BANK, MOST, RAISED = 0.6, 1.5, 0.25
 
 
 @kernel
+def _highest(order, first, low, top):
+    """The highest ground on the way of every cell's water, itself among it."""
+    for p in range(len(order) - 1, -1, -1):
+        i = order[p]
+        j = first[i]
+        top[i] = low[i] if j < 0 else max(low[i], top[j])
+
+
+@kernel
 def _fall(order, first, bed, area, least, sill):
     """Lowers beds so that each falls from cell to cell, through sills that rise by less than one metres a cell."""
     for i in order:
@@ -73,7 +82,8 @@ def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill
     least :
         drainage area in m² from which rivers have beds.
     sill :
-        metres by which the ground may rise along a course and be cut through; behind higher sills water stands.
+        metres by which the ground may rise along a course and be cut through; behind higher sills water stands, and no
+        bed is cut.
     dx :
         metres between samples.
     stop :
@@ -96,10 +106,13 @@ def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill
     first, order = receivers(way, columns), np.empty(h.size, np.int32)
     downstream(way, neighbours(columns), order)
     area = area.ravel().astype(np.float64)
-    size = np.square(area / least)
-    bed = low.ravel() - deep * np.clip(soft.ravel(), 0, 1) * size / (1 + size)
+    low, top = low.ravel(), np.empty(h.size, np.float32)
+    _highest(order, first, low, top)
+    # Where water stands none cuts.
+    dry, size = top - low <= max(sill, LIP * dx), np.square(area / least)
+    bed = low - deep * dry * np.clip(soft.ravel(), 0, 1) * size / (1 + size)
     _fall(order, first, bed, area, float(least), float(sill))
-    cells = np.flatnonzero(area >= least)
+    cells = np.flatnonzero(dry & (area >= least))
     i = cells[first[cells] >= 0]
     j = first[i]
     x, y = (a.ravel().astype(np.float64) * dx for a in (lattice.x, lattice.y))
