@@ -262,8 +262,8 @@ def rain_erosion(ctx):
     if ctx.level < COARSEST:
         return _glimpse(ctx, rain, ground, soft, fall)
     start, before = _start(ctx, rain, ground, soft, fall)
-    whole_level = (ctx.dx, ctx.stop, ctx.frame, ctx.asked.grown(_after(p)))
-    h, moved, lines = erode(rain, start, soft, fall, depth, *whole_level, lying=before.laid)
+    rest = (ctx.dx, ctx.stop, ctx.frame, ctx.asked.grown(_after(p)))
+    h, moved, lines = erode(rain, start, soft, fall, depth, *rest, lying=before.laid)
     ctx.check()
     left = moved.left
     lock = _lock(p, depth)
