@@ -73,8 +73,9 @@ class Waiter:
     def __init__(self, seconds: float = 60.0):
         self.limit = int(seconds * 1000)
 
-    def until(self, signal, ready=lambda *args: True):
-        """Waits for a signal whose arguments satisfy ready."""
+    def until(self, signal, ready=lambda *args: True, ask=None):
+        """Waits for a signal whose arguments satisfy ready. ask: called once it is listened to; what another thread
+        answers at once is heard, too."""
         from PyQt6.QtCore import QEventLoop, QTimer
 
         loop, seen = QEventLoop(), []
@@ -85,6 +86,8 @@ class Waiter:
                 loop.quit()
 
         signal.connect(slot)
+        if ask is not None:
+            ask()
         timer = QTimer(singleShot=True, interval=self.limit)
         timer.timeout.connect(loop.quit)
         timer.start()

@@ -347,8 +347,7 @@ print("ended", code)
         self.expected_faults = ["ValueError('no picture')"]
         self.load("fractal_noise")
         with mock.patch("gelande.app.view.sights.render", side_effect=ValueError("no picture")):
-            self.view.next_light()
-            self.wait.until(self.view.renderer.failed)
+            self.wait.until(self.view.renderer.failed, ask=self.view.next_light)
         self.assertEqual(self.window.state_label.text(), "the picture could not be drawn")
         before = self.view.frame
         self.view.next_light()
