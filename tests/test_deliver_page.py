@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 import tempfile
 import unittest
 from dataclasses import replace
@@ -136,7 +137,8 @@ class DeliverPageTest(WindowCase):
         mesh = self.page.mesh
         self.wait.until(mesh.made)
         first = int("".join(mesh.words.text().split(" triangles")[0].split()))
-        self.assertIn("Heights within 0.5 m of all", mesh.words.text())
+        within = re.search(r"Heights within (0\.[0-9]+) m of all", mesh.words.text())
+        self.assertTrue(0.4 < float(within[1]) <= 0.5, mesh.words.text())
         self.wait.until(mesh.view.renderer.pictured)
         mesh.levels.setCurrentIndex(1)
         mesh.levels.activated.emit(1)
