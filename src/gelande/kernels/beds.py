@@ -7,14 +7,17 @@ import numpy as np
 
 from .bands import check, kernel
 from .flow import downstream, neighbours, receivers
-from .streams import beside
+from .measure import gradient
+from .streams import beside, within
 
-#: Drainage area in squares of the gully spacing and in cells, at least, from which rivers have beds and at which these
-#: are half as deep as they get.
-LEAST, LEAST_CELLS = 28.0, 390.0
-#: Depth of a bed below the valley's floor in gully spacings and in samples, at least, where the land rises by USUAL on
-#: average: of the level before the last whole one, and of that; the power of the land's rise that it grows with.
-DEPTHS, USUAL, GROWS = {1: (0.085, 0.32), 2: (0.06, 0.45)}, 0.35, 0.3
+#: Drainage area in squares of the gully spacing, at least, from which rivers have beds and at which these are half as
+#: deep as they get.
+LEAST = 28.0
+#: Of the level before the last whole one, and of that: depth of a bed below the valley's floor in gully spacings and in
+#: samples, at least, where the land rises by USUAL on average; that drainage area in cells, at least.
+LEVELS, USUAL = {1: (0.085, 0.32, 390.0), 2: (0.06, 0.45, 1560.0)}, 0.35
+#: The power of the land's rise that depths grow with, where it rises by more than that.
+GROWS = 0.3
 #: Samples beside a course that have its bed's height, so that it is there wherever samples lie; and how much of a
 #: sample's width the one nearest to it is lower, so that water runs in one line.
 FLOOR, LIP = 1.2, 0.04
@@ -43,7 +46,7 @@ def _fall(order, first, bed, area, least, sill):
 @kernel
 def _trough(trough, banks, pieces, dx, floor, bank, reach, lip):
     """The lowest bed of every sample beside a course, and the lowest bank of those farther away."""
-    rows, columns = trough.shape
+    (rows, columns), top = trough.shape, np.int64(0)
     for k in range(pieces.shape[0]):
         x0, y0, x1, y1, bed0, bed1 = pieces[k]
         ax, ay = x1 - x0, y1 - y0
@@ -52,8 +55,7 @@ def _trough(trough, banks, pieces, dx, floor, bank, reach, lip):
             r, c = int(round((y0 + 0.5 * n * ay) / dx)), int(round((x0 + 0.5 * n * ax) / dx))
             if 0 <= r < rows and 0 <= c < columns:
                 trough[r, c] = min(trough[r, c], bed0 + 0.5 * n * (bed1 - bed0) - lip)
-        row0, row1 = max(0, int((min(y0, y1) - reach) / dx)), min(rows, int((max(y0, y1) + reach) / dx) + 2)
-        column0, column1 = max(0, int((min(x0, x1) - reach) / dx)), min(columns, int((max(x0, x1) + reach) / dx) + 2)
+        row0, row1, column0, column1 = within(x0, y0, x1, y1, reach, dx, top, rows, top, columns)
         for r in range(row0, row1):
             for c in range(column0, column1):
                 t, d = beside(c * dx, r * dx, x0, y0, ax, ay, length)
@@ -62,6 +64,39 @@ def _trough(trough, banks, pieces, dx, floor, bank, reach, lip):
                     trough[r, c] = min(trough[r, c], bed)
                 elif d < reach:
                     banks[r, c] = min(banks[r, c], bed + (d - floor) * bank)
+
+
+def sizes(h, depth: int, spacing: float, dx: float, stop=None) -> tuple[float, float] | None:
+    """How deep the beds of a level's rivers are, and from what drainage area on there are any.
+
+    Parameters
+    ----------
+    h :
+        (rows, columns) float32, heights in metres.
+    depth :
+        of the level, as of rain.erode.
+    spacing :
+        of gullies, metres.
+    dx :
+        metres between samples.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (metres below the valley's floor, m²), or None for a level that has no beds.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
+    if depth not in LEVELS:
+        return None
+    gullies, samples, cells = LEVELS[depth]
+    south, east = gradient(h, dx, stop)
+    rise = float(np.hypot(south, east).mean()) / USUAL
+    return max(gullies * spacing, samples * dx) * min(rise, rise**GROWS), max(LEAST * spacing**2, cells * dx**2)
 
 
 def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill: float, dx: float, stop=None):

@@ -12,7 +12,7 @@ from .bands import check, kernel
 from .flow import drain, receivers
 from .frame import Frame
 from .lattice import WATER, bent
-from .streams import beside, smoothed, waters
+from .streams import beside, smoothed, waters, within
 from .transfer import sample_all
 from .water import DRY, measured, standing
 
@@ -68,9 +68,19 @@ def _meeting(x, y, cells, first, dx):
     return near[apart]
 
 
-def _sample(at, dx, count):
-    """Number of the row or column nearest to places in metres."""
-    return np.clip(np.rint(at / dx).astype(np.int64), 0, count - 1)
+def _grade(order, first, bed, wet, leaves, pairs):
+    """Lowers beds so that they fall, and those of each pair to one height."""
+    for _ in range(TURNS):
+        _fall(order, first, bed, wet, leaves)
+        low = bed[pairs].min(axis=1)
+        for k in (0, 1):
+            np.minimum.at(bed, pairs[:, k], low)
+    _fall(order, first, bed, wet, leaves)
+
+
+def _nearest(at, count):
+    """Number of the row or column nearest to places in cells."""
+    return np.clip(np.rint(at).astype(np.int64), 0, count - 1)
 
 
 @dataclass(frozen=True)
@@ -85,10 +95,7 @@ class Pools:
 
     def at(self, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """(number of the hollow or -1, spill in metres or DRY) beside places in cells east and south."""
-        rows, columns = self.lake.shape
-        r = np.clip(np.rint(y).astype(np.int64), 0, rows - 1)
-        c = np.clip(np.rint(x).astype(np.int64), 0, columns - 1)
-        lake = self.lake[r, c]
+        lake = self.lake[_nearest(y, self.lake.shape[0]), _nearest(x, self.lake.shape[1])]
         return lake, np.where(lake >= 0, self.spill[np.maximum(lake, 0)], DRY)
 
 
@@ -121,6 +128,14 @@ def pools(h: np.ndarray, dx: float, sills: float, width: float, deep: float, sto
     lake, spill, bottom, area = measured(h, dx, stop)
     drained = (spill - bottom <= max(sills, DEEPER * deep)) | (area < (BROADER * width) ** 2)
     return Pools(lake, np.where(drained, DRY, spill))
+
+
+def _under(held: Pools, lake, spill, own, cut):
+    """Which ground lies under standing water; and which does after the outlets have cut into its sill, metres: that
+    water is lost to what comes later. lake, spill: of held.at() beside the ground, own its height."""
+    still, outlet = (spill > DRY) & (own < spill), np.zeros(len(held.spill))
+    np.maximum.at(outlet, lake[still], cut[still])
+    return still, still & (own < spill - outlet[np.maximum(lake, 0)] - NEAR_SHORE)
 
 
 def courses(
@@ -183,35 +198,26 @@ def courses(
     own = lattice.onto([ground], stop)[0].ravel()
     held = pools(ground, dx, sills, width, deep, stop)
     lake, spill = held.at(lattice.x.ravel(), lattice.y.ravel())
-    still = (spill > DRY) & (own < spill)
-    # What the outlet cuts of the sill is lost to water that is let stand by what comes later.
-    outlet = np.zeros(len(held.spill))
-    np.maximum.at(outlet, lake[still], depth[still] * (area[still] >= least))
-    wet = still & (own < spill - outlet[np.maximum(lake, 0)] - NEAR_SHORE)
-    leaves, within = np.zeros(len(wet), np.bool_), np.zeros(len(wet), np.int64)
-    _through(order, first, still, wet, leaves, within)
+    still, wet = _under(held, lake, spill, own, depth * (area >= least))
+    leaves, inside = np.zeros(len(wet), np.bool_), np.zeros(len(wet), np.int64)
+    _through(order, first, still, wet, leaves, inside)
     bed = np.where(leaves, spill - depth, own - depth)
-    here = np.flatnonzero((area >= least) & (~wet | (within > 0) & (within <= INTO)))
+    here = np.flatnonzero((area >= least) & (~wet | (inside > 0) & (inside <= INTO)))
     x, y = (a * float(dx) for a in smoothed(lattice.x, lattice.y, area, first, here))
     # Smoothed courses leave the valley's deepest line here and there; the bed must lie below the ground that they run
     # over.
     top = sample_all((ground,), y[None, here] / dx, x[None, here] / dx, stop)[0, 0]
     bed[here] = np.minimum(bed[here], np.where(leaves[here], spill[here], top) - depth[here])
     running = here[~still[here]]
-    pairs = _meeting(x[running], y[running], running, first, dx)
-    for _ in range(TURNS):
-        _fall(order, first, bed, wet, leaves)
-        low = bed[pairs].min(axis=1)
-        for k in (0, 1):
-            np.minimum.at(bed, pairs[:, k], low)
-    _fall(order, first, bed, wet, leaves)
+    _grade(order, first, bed, wet, leaves, _meeting(x[running], y[running], running, first, dx))
     i = here[first[here] >= 0]
     j = first[i]
     i, j = i[~(wet[i] & leaves[j])], j[~(wet[i] & leaves[j])]
     wide = width * np.sqrt(size)
     surface = standing(ground, held.lake, held.spill)
     # A bed that crosses an islet lies as deep as the water about it.
-    around = ndimage.maximum_filter(surface, ISLET)[_sample(y[i], dx, h.shape[0]), _sample(x[i], dx, h.shape[1])]
+    place = _nearest(y[i] / dx, h.shape[0]), _nearest(x[i] / dx, h.shape[1])
+    around = ndimage.maximum_filter(surface, ISLET)[place]
     dry = ~(wet[j] | leaves[i] | still[i] | (bed[i] + depth[i] < around))
     return np.stack([x[i], y[i], x[j], y[j], wide[i], wide[j], bed[i], bed[j], depth[i], dry], 1), surface
 
@@ -308,8 +314,7 @@ def _near(nearest, pieces, top, left, dx, stop):
         x0, y0, x1, y1 = pieces[k, 0], pieces[k, 1], pieces[k, 2], pieces[k, 3]
         ax, ay, reach = x1 - x0, y1 - y0, (FLOOR + 1) * dx
         length = max(ax * ax + ay * ay, 1e-9)
-        row0, row1 = max(top, int((min(y0, y1) - reach) / dx)), min(bottom, int((max(y0, y1) + reach) / dx) + 2)
-        column0, column1 = max(left, int((min(x0, x1) - reach) / dx)), min(right, int((max(x0, x1) + reach) / dx) + 2)
+        row0, row1, column0, column1 = within(x0, y0, x1, y1, reach, dx, top, bottom, left, right)
         for r in range(row0 - top, row1 - top):
             for c in range(column0 - left, column1 - left):
                 _, d = beside((left + c) * dx, (top + r) * dx, x0, y0, ax, ay, length)
@@ -333,8 +338,7 @@ def _cut(h, nearest, banks, away, trough, inside, deepened, surface, pieces, top
         reach = max(0.5 * max(pieces[k, 4], pieces[k, 5]), floor + 0.5 * dx) + max(bank, 0.5 * dx)
         ax, ay = x1 - x0, y1 - y0
         length = max(ax * ax + ay * ay, 1e-9)
-        row0, row1 = max(top, int((min(y0, y1) - reach) / dx)), min(bottom, int((max(y0, y1) + reach) / dx) + 2)
-        column0, column1 = max(left, int((min(x0, x1) - reach) / dx)), min(right, int((max(x0, x1) + reach) / dx) + 2)
+        row0, row1, column0, column1 = within(x0, y0, x1, y1, reach, dx, top, bottom, left, right)
         for r in range(row0 - top, row1 - top):
             for c in range(column0 - left, column1 - left):
                 t, d = beside((left + c) * dx, (top + r) * dx, x0, y0, ax, ay, length)

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from . import beds
 from .bands import by_rows, over_rows
+from .beds import river_beds, sizes
 from .erosion import Moved, Pass, fill_pits
 from .flow import receivers
 from .frame import Frame
@@ -173,11 +173,16 @@ def _log(area, dx, stop):
     return by_rows(lambda a: np.log(np.maximum(a, np.float32(dx * dx))), area.shape, stop, area)
 
 
+def _full(rain: Rain) -> float:
+    """Share of what does not grow with the rain's strength any more from a fifth of it on."""
+    return min(1.0, 5 * rain.strength)
+
+
 def _failing(rain: Rain, depth: int) -> tuple[float, float]:
     """Rise over run above which soft rock fails, and the share of the excess that goes a step."""
     degrees = FAILS_FROM - GENTLER * max(0, 1 - depth)
     share = FAILS[0] if depth < 0 else FAILS[1] if depth < len(GLOBAL_STEPS) else FAILS[2]
-    return math.tan(math.radians(degrees)), share * min(1.0, 5 * rain.strength)
+    return math.tan(math.radians(degrees)), share * _full(rain)
 
 
 def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
@@ -208,7 +213,7 @@ def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
 
 def _dug(rain: Rain, ground, soft, fall, lying, depth, dx, stop):
     """What ravines take off the surface before the last whole level is eroded, metres."""
-    share = rain.ravines * min(1.0, 5 * rain.strength)
+    share = rain.ravines * _full(rain)
     if depth != len(GLOBAL_STEPS) - 1 or share <= 0:
         return np.zeros_like(ground)
     laid = np.zeros((1, 1), np.float32) if lying is None else lying
@@ -217,16 +222,12 @@ def _dug(rain: Rain, ground, soft, fall, lying, depth, dx, stop):
 
 def _bedded(rain: Rain, h, low, on: Moved, soft, lattice, depth, dx, left, stop):
     """A level with the beds of its rivers, and what left it then. low: without ripples, at the lattice's nodes."""
-    if depth not in beds.DEPTHS or rain.strength <= 0:
+    size = sizes(h, depth, rain.gully_spacing, dx, stop)
+    if size is None or rain.strength <= 0:
         return h, left
-    gullies, samples = beds.DEPTHS[depth]
-    south, east = gradient(h, dx, stop)
-    rise = float(np.hypot(south, east).mean()) / beds.USUAL
-    deep = max(gullies * rain.gully_spacing, samples * dx) * min(rise, rise**beds.GROWS)
-    deep *= (1 - rain.deposition**2) * min(1.0, 5 * rain.strength)
-    least = max(beds.LEAST * rain.gully_spacing**2, beds.LEAST_CELLS * (dx * 2 ** (depth - 1)) ** 2)
+    deep = size[0] * (1 - rain.deposition**2) * _full(rain)
     sill = deep * (1 - rain.hollows**2)
-    bedded = beds.river_beds(h, low, on.way, on.area, soft, lattice, deep, least, sill, dx, stop)
+    bedded = river_beds(h, low, on.way, on.area, soft, lattice, deep, size[1], sill, dx, stop)
     return bedded, left + volume(h - bedded)
 
 
@@ -287,6 +288,11 @@ def erode(
         frame = frame or Frame.of(start.shape)
         h, moved = erode_local(start, soft, fall, how, dx, stop, frame, wanted or frame)
         return h, moved._replace(area=_log(moved.area, dx, stop), left=moved.left * dx * dx), None
+    return _erode_whole(rain, how, start, soft, fall, depth, dx, stop, lying)
+
+
+def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lying):
+    """erode() for a level that is flooded from edge to edge."""
     dug = _dug(rain, start, soft, fall, lying, depth, dx, stop)
     start = start - dug
     lattice = bent(start.shape, rain.seed % LATTICES + 311 * depth, stop)

@@ -9,6 +9,7 @@ import numpy as np
 
 from .bands import by_rows
 from .measure import gaussian, gradient
+from .shapes import smoothstep
 from .spurs import spurs
 
 #: Distance of the largest ravines in gully spacings, and the least of it in samples; how many sizes there are, and how
@@ -73,11 +74,10 @@ def ravines(ground, laid, soft, wet, spacing: float, share: float, side: float, 
 
     def dug(south, east, down, right, found, laid, soft, wet):
         slope = np.maximum(np.hypot(south, east), np.float32(1e-3))
-        t = np.minimum(slope / np.float32(FULL), 1)
         # The sides of a ravine are steeper than the ground: where that is steep, they are lower.
         here = np.maximum(np.float32(0.5) * (slope + np.hypot(down, right)), np.float32(0.05))
         room = np.sqrt(np.maximum(np.square(np.float32(SIDES) / here) - 1, 0)) / np.float32(max(sides, 1e-6))
-        share = t * t * (3 - 2 * t) * np.minimum(room, 1) * np.minimum(np.float32(DEEPEST) / slope, 1)
+        share = smoothstep(slope / np.float32(FULL)) * np.minimum(room, 1) * np.minimum(np.float32(DEEPEST) / slope, 1)
         share = share * np.exp(-laid / buries) * np.minimum(soft, 1) * np.minimum(wet, 1)
         return share * (np.float32(taken) * slope - np.float32(0.5) * found)
 

@@ -144,6 +144,15 @@ def beside(x, y, x0, y0, ax, ay, length):
 
 
 @kernel
+def within(x0, y0, x1, y1, reach, dx, top, bottom, left, right):
+    """(first row, row after the last, first column, column after the last) of the samples that lie about as near to a
+    line as a reach, among given ones of the whole grid."""
+    row0, row1 = max(top, int((min(y0, y1) - reach) / dx)), min(bottom, int((max(y0, y1) + reach) / dx) + 2)
+    column0, column1 = max(left, int((min(x0, x1) - reach) / dx)), min(right, int((max(x0, x1) + reach) / dx) + 2)
+    return row0, row1, column0, column1
+
+
+@kernel
 def _draw_rows(lines, out, row0, row1, above, before, dx, low, span, half, fade, stop):
     """row0, row1: rows of out, which begins at row ``above`` and column ``before`` of the whole grid."""
     row0, row1 = row0 + above, row1 + above
@@ -152,12 +161,11 @@ def _draw_rows(lines, out, row0, row1, above, before, dx, low, span, half, fade,
         if k & 1023 == 0 and stop[0]:
             return
         x0, y0, x1, y1 = lines[k, 0], lines[k, 1], lines[k, 2], lines[k, 3]
-        top, end = max(row0, int((min(y0, y1) - reach) / dx)), min(row1, int((max(y0, y1) + reach) / dx) + 2)
+        top, end, left, right = within(x0, y0, x1, y1, reach, dx, row0, row1, before, columns)
         if top >= end:
             continue
         ax, ay, v0, v1 = x1 - x0, y1 - y0, (lines[k, 4] - low) / span, (lines[k, 5] - low) / span
         length = max(ax * ax + ay * ay, 1e-9)
-        left, right = max(before, int((min(x0, x1) - reach) / dx)), min(columns, int((max(x0, x1) + reach) / dx) + 2)
         for r in range(top, end):
             for c in range(left, right):
                 t = min(1.0, max(0.0, ((c * dx - x0) * ax + (r * dx - y0) * ay) / length))
