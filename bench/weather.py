@@ -161,7 +161,7 @@ def _scree_slopes():
     from gelande.core.recipe import load
 
     recipe = load(EXAMPLE)
-    recipe, node = graph.add(recipe, "scree", params={"repose": 34.0, "stone": 0.0})
+    recipe, node = graph.add(recipe, "scree", params={"repose": 34.0, "amount_broken": 9.0, "stone": 0.0})
     recipe = graph.link(
         recipe, next(n for n, s in recipe.nodes.items() if s.name == "Lesser cliffs"), "height", node, "height"
     )
