@@ -35,7 +35,9 @@ ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.65, 2.8, 0.96, 0.7
 EASE, CAPACITY = 0.5, 0.3
 #: Slope in degrees above which soft rock fails; how much gentler each level before the mapped one is; the share of the
 #: excess that goes a step of the first grid, of whole levels and of fine ones.
-FAILS_FROM, GENTLER, FAILS = 30.5, 1.5, (0.4, 0.5, 0.6)
+FAILS_FROM, GENTLER, FAILS = 27.75, 1.5, (0.4, 0.55, 0.6)
+#: Steepness of ravines' sides at no strength, as a share of that at half of it; strong rain cuts faster than they wear.
+GENTLE = 0.85
 #: Share of a hollow that the first grid fills a step, at full deposition, of what whole levels do.
 FIRST_TRAP = 0.5
 #: How far the erodibility of rock that looks even varies, and over how many gully spacings.
@@ -217,7 +219,8 @@ def _dug(rain: Rain, ground, soft, fall, lying, depth, dx, stop):
     if depth != len(GLOBAL_STEPS) - 1 or share <= 0:
         return np.zeros_like(ground)
     laid = np.zeros((1, 1), np.float32) if lying is None else lying
-    return ravines(ground, laid, soft, fall, rain.gully_spacing, share, rain.side, dx, rain.seed + 9001, stop)
+    stand = GENTLE + 2 * (1 - GENTLE) * rain.strength
+    return ravines(ground, laid, soft, fall, rain.gully_spacing, share, stand, rain.side, dx, rain.seed + 9001, stop)
 
 
 def _bedded(rain: Rain, h, low, on: Moved, soft, lattice, depth, dx, left, stop):

@@ -14,20 +14,22 @@ from .spurs import spurs
 
 #: Distance of the largest ravines in gully spacings, and the least of it in samples; how many sizes there are, and how
 #: much steeper the sides of each are than those of the one before.
-SIZE, CLOSEST, SIZES, STEEPER = 1.2, 9.0, 2, 1.2
+SIZE, CLOSEST, SIZES, STEEPER = 1.2, 9.4, 2, 1.7
 #: Depth of the largest over half their distance, at most, for each rise over run of the ground.
 DEEP = 0.9
 #: Distance over which the ground's slope is told, as a share of that of the ravines.
 ABOUT = 0.25
 #: Rise over run from which ground has ravines in full, up to which they grow deeper, and that their sides come to.
-FULL, DEEPEST, SIDES = 0.4, 0.4, 1.05
+FULL, DEEPEST, SIDES = 0.4, 0.6, 1.05
 #: Metres of sediment that fill ravines, as a share of the gully spacing.
 BURIES = 0.05
 #: Share of the height between crest and bed that is taken from the ground: ravines are deeper than crests are high.
 TAKEN = 0.6
 
 
-def ravines(ground, laid, soft, wet, spacing: float, share: float, side: float, dx: float, seed: int, stop=None):
+def ravines(
+    ground, laid, soft, wet, spacing: float, share: float, stand: float, side: float, dx: float, seed: int, stop=None
+):
     """What ravines take off a ground, metres; less than none where their crests stand above it.
 
     Parameters
@@ -42,6 +44,8 @@ def ravines(ground, laid, soft, wet, spacing: float, share: float, side: float, 
         of gullies, metres.
     share :
         depth of ravines, 0 to 1.
+    stand :
+        how steep their sides come to stand, as a share of what is usual.
     side :
         depth of the site in metres, where noise begins.
     dx :
@@ -76,7 +80,7 @@ def ravines(ground, laid, soft, wet, spacing: float, share: float, side: float, 
         slope = np.maximum(np.hypot(south, east), np.float32(1e-3))
         # The sides of a ravine are steeper than the ground: where that is steep, they are lower.
         here = np.maximum(np.float32(0.5) * (slope + np.hypot(down, right)), np.float32(0.05))
-        room = np.sqrt(np.maximum(np.square(np.float32(SIDES) / here) - 1, 0)) / np.float32(max(sides, 1e-6))
+        room = np.sqrt(np.maximum(np.square(np.float32(SIDES * stand) / here) - 1, 0)) / np.float32(max(sides, 1e-6))
         share = smoothstep(slope / np.float32(FULL)) * np.minimum(room, 1) * np.minimum(np.float32(DEEPEST) / slope, 1)
         share = share * np.exp(-laid / buries) * np.minimum(soft, 1) * np.minimum(wet, 1)
         return share * (np.float32(taken) * slope - np.float32(0.5) * found)

@@ -12,6 +12,7 @@ from gelande.kernels.frame import Frame
 from gelande.kernels.loose import reach, settle, stands
 from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.rain import under
+from gelande.kernels.relief import PLAN, curvature
 from gelande.kernels.scatter import stones
 from gelande.kernels.shapes import smoothstep
 from gelande.kernels.transfer import up, up_kept
@@ -31,6 +32,9 @@ SPREAD = 3.0
 SMOOTH, SCARS, EVEN = 0.8, 1.0, 0.8
 #: Metres of stones, blurred, below which there are none.
 THIN = 1e-4
+#: Size of the chutes that stones run down, in samples of the mapped level, depth of one over that size from which it
+#: is a chute in full, and the share of the angle of repose at which stones go on in it.
+CHUTE, HOLLOW, RUNS = 2.5, 0.1, 0.35
 
 
 def _around(p, site, level, asked):
@@ -73,6 +77,16 @@ def _carried(ctx, ground, worn, limit):
     return _keeping(ctx, loose, before, worn)
 
 
+def _borne(ctx, ground):
+    """The share of the angle of repose that stones stand at: they run on down chutes, whose beds are smooth and wet,
+    and come to rest in fans below; a cliff's foot, which bends down the slope alone, holds them."""
+    if ctx.level > MAPPED:
+        return ctx.raised(ctx.own(ctx.level - 1)["_borne"], smooth=False, stop=ctx.stop)
+    size = max(CHUTE * ctx.site.spacing(MAPPED), ctx.dx)
+    across = curvature(gaussian(ground, size / ctx.dx, ctx.stop), ctx.dx, PLAN, ctx.stop)
+    return banded(ctx, lambda c: 1 - np.float32(1 - RUNS) * smoothstep(c * np.float32(-0.5 * size / HOLLOW)), across)
+
+
 def _keeping(ctx, loose, before, worn):
     """Stones with as much around every place as the coarser level has there, and what breaks more or less here.
 
@@ -100,7 +114,7 @@ def _keeping(ctx, loose, before, worn):
         P.metres(
             "amount_broken",
             "Rock broken",
-            2,
+            1.5,
             "How deeply rock that is too steep is worn back at most.",
             (0, 2000),
             (0, 40),
@@ -124,7 +138,7 @@ def _keeping(ctx, loose, before, worn):
     below=("height",),
     base="height",
     pyramid=EACH,
-    version=4,
+    version=5,
     figure="{repose} · {amount_broken}",
     keywords=("talus", "debris", "thermal", "stones", "rockfall", "repose", "erode"),
     starting_points=(
@@ -148,7 +162,8 @@ def scree(ctx):
     ctx.check()
     loose = worn if ctx.level <= COARSEST else _carried(ctx, ground, worn, limit)
     passes = PASSES[min(max(0, ctx.level - COARSEST), len(PASSES) - 1)]
-    loose = settle(ground - worn, loose, limit, ctx.dx, passes, ctx.stop)
+    borne = _borne(ctx, ground)
+    loose = settle(ground - worn, loose, limit, ctx.dx, passes, ctx.stop, borne)
     ctx.check()
     rock = ground - worn
     # Large stones show between each other where little of them lies.
@@ -169,4 +184,5 @@ def scree(ctx):
         "cut": cut,
         "_worn": worn,
         "_loose": loose,
+        "_borne": borne,
     }
