@@ -14,13 +14,13 @@ from .spurs import spurs
 
 #: Distance of the largest ravines in gully spacings, and the least of it in samples; how many sizes there are, and how
 #: much steeper the sides of each are than those of the one before.
-SIZE, CLOSEST, SIZES, STEEPER = 1.2, 9.4, 2, 1.7
+SIZE, CLOSEST, SIZES, STEEPER = 1.2, 9.3, 2, 1.7
 #: Depth of the largest over half their distance, at most, for each rise over run of the ground.
 DEEP = 0.9
 #: Distance over which the ground's slope is told, as a share of that of the ravines.
 ABOUT = 0.25
 #: Rise over run from which ground has ravines in full, up to which they grow deeper, and that their sides come to.
-FULL, DEEPEST, SIDES = 0.4, 0.6, 1.05
+FULL, DEEPEST, SIDES = 0.4, 0.6, 1.11
 #: Metres of sediment that fill ravines, as a share of the gully spacing.
 BURIES = 0.05
 #: Share of the height between crest and bed that is taken from the ground: ravines are deeper than crests are high.
