@@ -278,7 +278,7 @@ class SnowTest(unittest.TestCase):
 
     @slow
     def test_none_lies_on_ground_steeper_than_it_holds_at_any_detail(self):
-        recipe, ids = chain("massif", "rain_erosion", "snow", snow={"snow_line": 200.0})
+        recipe, ids = chain("massif", "rain_erosion", "snow", massif={"relief": 1100.0}, snow={"snow_line": 200.0})
         engine = Evaluator(Cache(2_000_000_000))
         for level in (3, 5):
             ground, out = (result(recipe, node, level, engine) for node in ids[-2:])

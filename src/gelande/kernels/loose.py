@@ -36,44 +36,41 @@ def _neighbours(a, r, k):
 
 
 @kernel
-def _share_rows(top, loose, bears, share, row0, row1, limit, turn):
+def _share_rows(top, loose, share, row0, row1, limit, turn):
     """The share of what would slide off each cell that is there as loose material. top: surface in m; limit: fall
-    between cells in m; bears: the share of it that each cell bears."""
+    between cells in m."""
     going = np.empty(top.shape[1], np.float32)
     rate = np.float32(RATE)
     for r in range(row0, row1):
         going[:] = 0.0
         for k in turn:
             here, there = _neighbours(top, r, k)
-            bear, borne = _neighbours(bears, r, k)
             out, most = going[max(0, -DX[k]) :], np.float32(limit * FAR[k])
             for c in range(len(here)):
-                out[c] += max(here[c] - there[c] - most * bear[c], np.float32(0.0))
+                out[c] += max(here[c] - there[c] - most, np.float32(0.0))
         for c in range(len(going)):
             out_of = rate * going[c]
             share[r, c] = 1.0 if out_of <= loose[r, c] else loose[r, c] / out_of
 
 
 @kernel
-def _slide_rows(top, loose, bears, share, out, row0, row1, limit, turn):
+def _slide_rows(top, loose, share, out, row0, row1, limit, turn):
     change = np.empty(top.shape[1], np.float32)
     for r in range(row0, row1):
         change[:] = 0.0
         for k in turn:
             here, there = _neighbours(top, r, k)
             ours, theirs = _neighbours(share, r, k)
-            bear, borne = _neighbours(bears, r, k)
             moved, most = change[max(0, -DX[k]) :], np.float32(limit * FAR[k])
             for c in range(len(here)):
                 fall = here[c] - there[c]
-                lost = max(fall - most * bear[c], np.float32(0.0)) * ours[c]
-                moved[c] += max(-fall - most * borne[c], np.float32(0.0)) * theirs[c] - lost
+                moved[c] += max(-fall - most, np.float32(0.0)) * theirs[c] - max(fall - most, np.float32(0.0)) * ours[c]
         for c in range(len(change)):
             out[r, c] = max(np.float32(0.0), loose[r, c] + np.float32(RATE) * change[c])
 
 
 @kernel
-def _all_passes(rock, top, loose, bears, share, out, begin, passes, limit, corners, sides, stop):
+def _all_passes(rock, top, loose, share, out, begin, passes, limit, corners, sides, stop):
     """Passes on all rows by one call: small grids are done in many, each of little work. Returns where the last of them
     left what lies loose: 0 for loose, 1 for out."""
     rows, columns = rock.shape
@@ -82,8 +79,8 @@ def _all_passes(rock, top, loose, bears, share, out, begin, passes, limit, corne
             return 0
         here, there = (out, loose) if k % 2 else (loose, out)
         turn = sides if k % 2 else corners
-        _share_rows(top, here, bears, share, begin, rows, limit, turn)
-        _slide_rows(top, here, bears, share, there, begin, rows, limit, turn)
+        _share_rows(top, here, share, begin, rows, limit, turn)
+        _slide_rows(top, here, share, there, begin, rows, limit, turn)
         for r in range(rows):
             for c in range(columns):
                 top[r, c] = rock[r, c] + there[r, c]
@@ -190,7 +187,7 @@ def reach(ground: np.ndarray, worn: np.ndarray, limit: float, dx: float, stop=No
     return np.maximum(worn - hung - ground, 0)
 
 
-def settle(rock: np.ndarray, loose: np.ndarray, limit: float, dx: float, passes: int, stop=None, bears=None):
+def settle(rock: np.ndarray, loose: np.ndarray, limit: float, dx: float, passes: int, stop=None):
     """Lets loose material slide until it stands; none is lost.
 
     Parameters
@@ -205,8 +202,6 @@ def settle(rock: np.ndarray, loose: np.ndarray, limit: float, dx: float, passes:
         how often.
     stop :
         uint8[1] or None; set when a stop is asked for.
-    bears :
-        (rows, columns) float32, the share of the limit that material can stand at each place; all of it when left out.
 
     Returns
     -------
@@ -224,16 +219,15 @@ def settle(rock: np.ndarray, loose: np.ndarray, limit: float, dx: float, passes:
     rows, fall = rock.shape[0], float(limit * dx)
     share, out, loose = np.empty_like(rock), np.empty_like(rock), loose.copy()  # the caller's stays as it is
     top = rock + loose
-    bears = np.ones_like(rock) if bears is None else bears
     if alone(rows) or rows <= FEW:
         stop = np.zeros(1, np.uint8) if stop is None else stop
-        last = _all_passes(rock, top, loose, bears, share, out, 0, passes, fall, CORNERS, SIDES, stop)
+        last = _all_passes(rock, top, loose, share, out, 0, passes, fall, CORNERS, SIDES, stop)
         check(stop)
         return (loose, out)[last]
     for k in range(passes):
         turn = SIDES if k % 2 else CORNERS
-        over_rows(lambda a, b: _share_rows(top, loose, bears, share, a, b, fall, turn), rows, stop, HIGH)
-        over_rows(lambda a, b: _slide_rows(top, loose, bears, share, out, a, b, fall, turn), rows, stop, HIGH)
+        over_rows(lambda a, b: _share_rows(top, loose, share, a, b, fall, turn), rows, stop, HIGH)
+        over_rows(lambda a, b: _slide_rows(top, loose, share, out, a, b, fall, turn), rows, stop, HIGH)
         loose, out = out, loose
         over_rows(lambda a, b: np.add(rock[a:b], loose[a:b], out=top[a:b]), rows, stop, HIGH)
     return loose

@@ -175,6 +175,11 @@ def _log(area, dx, stop):
     return by_rows(lambda a: np.log(np.maximum(a, np.float32(dx * dx))), area.shape, stop, area)
 
 
+def _any(rain: Rain) -> float:
+    """Share of what rain does at all, whatever its strength: none of it without any."""
+    return min(1.0, 50 * rain.strength)
+
+
 def _full(rain: Rain) -> float:
     """Share of what does not grow with the rain's strength any more from a fifth of it on."""
     return min(1.0, 5 * rain.strength)
@@ -184,7 +189,7 @@ def _failing(rain: Rain, depth: int) -> tuple[float, float]:
     """Rise over run above which soft rock fails, and the share of the excess that goes a step."""
     degrees = FAILS_FROM - GENTLER * max(0, 1 - depth)
     share = FAILS[0] if depth < 0 else FAILS[1] if depth < len(GLOBAL_STEPS) else FAILS[2]
-    return math.tan(math.radians(degrees)), share * _full(rain)
+    return math.tan(math.radians(degrees)) / max(_any(rain), 1e-3), share * _full(rain)
 
 
 def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
@@ -199,7 +204,7 @@ def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
         else LOCAL_STEPS
     )
     share = FIRST_SHARE if depth < 0 else LEVEL_SHARE**depth * (FINE_SHARE if depth >= len(GLOBAL_STEPS) else 1.0)
-    strength = ERODIBILITY * (0.15 + 2.2 * rain.strength**0.66) * min(1.0, 50 * rain.strength) * share / steps
+    strength = ERODIBILITY * (0.15 + 2.2 * rain.strength**0.66) * _any(rain) * share / steps
     settles = rain.deposition**2
     return Pass(
         steps,

@@ -10,9 +10,8 @@ from gelande.core.node import EACH, height_in, height_out, mask_in, mask_out, no
 from gelande.core.site import COARSEST, MAPPED
 from gelande.kernels.frame import Frame
 from gelande.kernels.loose import reach, settle, stands
-from gelande.kernels.measure import gaussian, gradient, slope_degrees
+from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.rain import under
-from gelande.kernels.relief import PLAN, curvature
 from gelande.kernels.scatter import stones
 from gelande.kernels.shapes import smoothstep
 from gelande.kernels.transfer import up, up_kept
@@ -32,10 +31,6 @@ SPREAD = 3.0
 SMOOTH, SCARS, EVEN = 0.8, 1.0, 0.8
 #: Metres of stones, blurred, below which there are none.
 THIN = 1e-4
-#: Size of the chutes that stones run down, in samples of the mapped level, depth of one over that size from which it
-#: is a chute in full, the share of the slope of repose at which stones go on in it, and that of the ground's own slope
-#: below which they come to rest there.
-CHUTE, HOLLOW, RUNS, RESTS = 2.5, 0.06, 0.25, 0.6
 
 
 def _around(p, site, level, asked):
@@ -78,22 +73,6 @@ def _carried(ctx, ground, worn, limit):
     return _keeping(ctx, loose, before, worn)
 
 
-def _borne(ctx, ground, limit):
-    """The share of the angle of repose that stones stand at: they run on down steep chutes, whose beds are smooth and
-    wet, and come to rest in fans below; a cliff's foot, which bends down the slope alone, holds them."""
-    if ctx.level > MAPPED:
-        return ctx.raised(ctx.own(ctx.level - 1)["_borne"], smooth=False, stop=ctx.stop)
-    size = max(CHUTE * ctx.site.spacing(MAPPED), ctx.dx)
-    about = gaussian(ground, size / ctx.dx, ctx.stop)
-    across = curvature(about, ctx.dx, PLAN, ctx.stop)
-
-    def borne(across, south, east):
-        steep = smoothstep((np.hypot(south, east) / np.float32(limit) - np.float32(RESTS)) / np.float32(1 - RESTS))
-        return 1 - np.float32(1 - RUNS) * steep * smoothstep(across * np.float32(-0.5 * size / HOLLOW))
-
-    return banded(ctx, borne, across, *gradient(about, ctx.dx, ctx.stop))
-
-
 def _keeping(ctx, loose, before, worn):
     """Stones with as much around every place as the coarser level has there, and what breaks more or less here.
 
@@ -121,7 +100,7 @@ def _keeping(ctx, loose, before, worn):
         P.metres(
             "amount_broken",
             "Rock broken",
-            1.5,
+            2,
             "How deeply rock that is too steep is worn back at most.",
             (0, 2000),
             (0, 40),
@@ -145,7 +124,7 @@ def _keeping(ctx, loose, before, worn):
     below=("height",),
     base="height",
     pyramid=EACH,
-    version=5,
+    version=4,
     figure="{repose} · {amount_broken}",
     keywords=("talus", "debris", "thermal", "stones", "rockfall", "repose", "erode"),
     starting_points=(
@@ -169,8 +148,7 @@ def scree(ctx):
     ctx.check()
     loose = worn if ctx.level <= COARSEST else _carried(ctx, ground, worn, limit)
     passes = PASSES[min(max(0, ctx.level - COARSEST), len(PASSES) - 1)]
-    borne = _borne(ctx, ground, limit)
-    loose = settle(ground - worn, loose, limit, ctx.dx, passes, ctx.stop, borne)
+    loose = settle(ground - worn, loose, limit, ctx.dx, passes, ctx.stop)
     ctx.check()
     rock = ground - worn
     # Large stones show between each other where little of them lies.
@@ -191,5 +169,4 @@ def scree(ctx):
         "cut": cut,
         "_worn": worn,
         "_loose": loose,
-        "_borne": borne,
     }
