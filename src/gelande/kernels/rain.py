@@ -36,7 +36,8 @@ EASE, CAPACITY = 0.5, 0.3
 #: Slope in degrees above which soft rock fails; how much gentler each level before the mapped one is; the share of the
 #: excess that goes a step of the first grid, of whole levels and of fine ones.
 FAILS_FROM, GENTLER, FAILS = 28.0, 1.5, (0.4, 0.55, 0.6)
-#: Steepness of ravines' sides at no strength, as a share of that at half of it; strong rain cuts faster than they wear.
+#: Steepness of ravines' sides without rain, as a share of that at half of its strength: they come down more slowly than
+#: strong rain cuts.
 GENTLE = 0.83
 #: Share of a hollow that the first grid fills a step, at full deposition, of what whole levels do.
 FIRST_TRAP = 0.5
