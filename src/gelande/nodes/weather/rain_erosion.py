@@ -16,9 +16,9 @@ from gelande.nodes.shared import banded, halved
 
 #: Names under which a level keeps what was moved.
 MOVED = ("_cut", "_fill", "_worked")
-#: Strengths from which whole and fine levels take back part of what they did, over how much more strength that grows to
-#: the most of it, and how many samples around are looked at for that.
-LOCKED, LOCKED_FINE, GROWS, GROWS_FINE, LOCK, AFTER = 0.6, 0.0, 0.2, 0.2, 0.6, 8
+#: Share that whole and fine levels take back of what they did, at most, the strength from which they do, and over how
+#: much more of it that grows to the most; and how many samples around are looked at for that.
+LOCK, LOCK_FINE, AFTER = (0.5, 0.6, 0.2), (0.78, 0.0, 0.1), 8
 #: How far below the lowest ground rivers leave in a rain of this strength and more, as a share of the relief, how that
 #: bends for less, and how many samples of the first grid beyond the edge they come to it.
 DROP, FULL, BEND, BEYOND = 0.2, 0.5, 0.4, 16
@@ -157,7 +157,7 @@ def _around(p, site, level, asked):
 
 def _after(p) -> int:
     """Samples around those asked for on which a level has to be eroded."""
-    return AFTER if p.strength > LOCKED_FINE else 0
+    return AFTER if p.strength > LOCK_FINE[1] else 0
 
 
 def _coarse(a: np.ndarray) -> np.ndarray:
@@ -168,9 +168,8 @@ def _coarse(a: np.ndarray) -> np.ndarray:
 def _lock(p, depth: int) -> float:
     """Share of what a level changed at the coarser one's scale that is taken back: a strong pass would drift with
     detail."""
-    fine = depth >= len(GLOBAL_STEPS)
-    over = (p.strength - LOCKED_FINE) / GROWS_FINE if fine else (p.strength - LOCKED) / GROWS
-    return LOCK * min(1.0, max(0.0, over))
+    most, begins, grows = LOCK_FINE if depth >= len(GLOBAL_STEPS) else LOCK
+    return most * min(1.0, max(0.0, (p.strength - begins) / grows))
 
 
 @node(
@@ -219,7 +218,7 @@ def _lock(p, depth: int) -> float:
     around=_around,
     blocks=lambda p, site, level: tile_of(site.shape(level)),
     base="height",
-    version=5,
+    version=6,
     pyramid=EACH,
     below=("height",),
     figure="spacing {gully_spacing}",
