@@ -35,7 +35,7 @@ ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.65, 2.8, 0.96, 0.7
 EASE, CAPACITY = 0.5, 0.3
 #: Slope in degrees above which soft rock fails; how much gentler each level before the mapped one is; the share of the
 #: excess that goes a step of the first grid, of whole levels and of fine ones.
-FAILS_FROM, GENTLER, FAILS = 28.0, 1.5, (0.4, 0.55, 0.85)
+FAILS_FROM, GENTLER, FAILS = 28.0, 1.5, (0.4, 0.55, 0.75)
 #: Steepness of ravines' sides without rain, as a share of that at half of its strength: they come down more slowly than
 #: strong rain cuts.
 GENTLE = 0.83

@@ -12,9 +12,9 @@ from .measure import gaussian, gradient
 from .shapes import smoothstep
 from .spurs import spurs
 
-#: Distance of the largest ravines in gully spacings, and the least of it in samples; how many sizes there are, and how
-#: much steeper the sides of each are than those of the one before.
-SIZE, CLOSEST, SIZES, STEEPER = 1.2, 9.2, 2, 2.3
+#: Distance of the largest ravines in gully spacings, and the least of it in samples; how many sizes there are, how much
+#: steeper the sides of each are than those of the one before, and how far the smaller ones run down their sides.
+SIZE, CLOSEST, SIZES, STEEPER, FOLLOW = 1.2, 9.2, 2, 2.1, 0.45
 #: Depth of the largest over half their distance, at most, for each rise over run of the ground.
 DEEP = 0.85
 #: Distance over which the ground's slope is told, as a share of that of the ravines.
@@ -70,7 +70,7 @@ def ravines(
     """
     size, deep = max(SIZE * spacing, CLOSEST * dx), DEEP * share
     south, east = gradient(gaussian(ground, ABOUT * size / dx, stop), dx, stop)
-    found = spurs(ground.shape, (0.0, side), dx, east, -south, size, SIZES, deep, STEEPER, seed, stop)
+    found = spurs(ground.shape, (0.0, side), dx, east, -south, size, SIZES, deep, STEEPER, seed, FOLLOW, stop)
     down, right = gradient(ground, dx, stop)
     sides = 2 * deep * math.sqrt(sum(STEEPER ** (2 * k) for k in range(SIZES)))
     taken = TAKEN * 0.5 * deep * size * sum((0.5 * STEEPER) ** k for k in range(SIZES))

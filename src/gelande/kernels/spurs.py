@@ -71,9 +71,9 @@ def _waves(px, py, ux, uy, there):
 
 
 @kernel
-def _octave(total, gx, gy, firm, x0, left, y, dx, wave, tall, seed):
+def _octave(total, gx, gy, firm, x0, left, y, dx, wave, tall, follow, seed):
     """Adds spurs of one size to a row, and what they change of its slopes. x0, left: metres at the grid's edge and the
-    row's first column; tall: height in metres for each rise over run."""
+    row's first column; tall: height in metres for each rise over run; follow: as of spurs."""
     cell, there, known = wave * CELL, np.empty((9, 2)), np.int64(-(2**62))
     py = y / cell
     iy = math.floor(py)
@@ -91,13 +91,13 @@ def _octave(total, gx, gy, firm, x0, left, y, dx, wave, tall, seed):
         length = max(math.sqrt(re * re + im * im), 1e-9)
         height = tall * firm[c] * min(1.0, length / FORKS)
         total[c] += height * (2.0 * _angle(re / length) - 1.0)
-        turn = 4.0 * height / wave * im / length
+        turn = follow * 4.0 * height / wave * im / length
         gx[c] += turn * ux
         gy[c] += turn * uy
 
 
 @kernel
-def _spur_rows(out, row0, row1, top, left, x0, y0, dx, east, north, size, octaves, depth, gain, seed):
+def _spur_rows(out, row0, row1, top, left, x0, y0, dx, east, north, size, octaves, depth, gain, follow, seed):
     columns = out.shape[1]
     gx, gy, total, firm = np.empty(columns), np.empty(columns), np.empty(columns), np.empty(columns)
     for r in range(row0, row1):
@@ -110,14 +110,14 @@ def _spur_rows(out, row0, row1, top, left, x0, y0, dx, east, north, size, octave
             fade = min(1.0, max(0.0, (wave / dx - 2.0) * 0.5))
             if fade > 0.0:
                 y, tall = y0 - (top + r) * dx, fade * share * wave
-                _octave(total, gx, gy, firm, x0, left, y, dx, wave, tall, seed + 101 * o)
+                _octave(total, gx, gy, firm, x0, left, y, dx, wave, tall, follow, seed + 101 * o)
             share *= gain
             wave *= 0.5
         for c in range(columns):
             out[r, c] = total[c]
 
 
-def spurs(frame, origin, dx, east, north, size, octaves, depth, gain, seed, stop=None):
+def spurs(frame, origin, dx, east, north, size, octaves, depth, gain, seed, follow=1.0, stop=None):
     """Spurs and ravines down a slope, in metres about none.
 
     Parameters
@@ -140,6 +140,8 @@ def spurs(frame, origin, dx, east, north, size, octaves, depth, gain, seed, stop
         that of an octave as a share of the one before.
     seed :
         whole number; another one gives another result of the same kind.
+    follow :
+        how far smaller ones run down the sides of larger ones, 1, or down the land alone, 0.
     stop :
         uint8[1] or None; set when a stop is asked for.
 
@@ -160,6 +162,6 @@ def spurs(frame, origin, dx, east, north, size, octaves, depth, gain, seed, stop
     frame = Frame.of(frame)
     out = np.empty(frame.shape, np.float32)
     place = (frame.top, frame.left, float(origin[0]), float(origin[1]), float(dx))
-    how = (float(size), int(octaves), float(depth), float(gain), int(seed))
+    how = (float(size), int(octaves), float(depth), float(gain), float(follow), int(seed))
     over_rows(lambda a, b: _spur_rows(out, a, b, *place, east, north, *how), frame.height, stop, 16)
     return out
