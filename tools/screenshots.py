@@ -9,7 +9,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["GELANDE_STATE"] = tempfile.mkdtemp()
 
-from PyQt6.QtCore import QEventLoop, QSettings, Qt  # noqa: E402
+from PyQt6.QtCore import QEventLoop, QSettings, Qt, QTimer  # noqa: E402
 from PyQt6.QtGui import QPainter, QPixmap  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 from PyQt6.QtWidgets import QApplication  # noqa: E402
@@ -245,7 +245,7 @@ def delivering():
     page.panel.close()
     page.options.preview.click()
     until(page.mesh.made)
-    QTest.qWait(4000)
+    until(page.mesh.view.pictured, 1000)
     steps.append(page.mesh.grab())
     page.mesh.close()
     page.common.rows["who"].edited.emit("who", "Workers here")
@@ -262,10 +262,12 @@ def delivering():
     together(steps, "delivering")
 
 
-def until(signal):
-    """Waits for a signal."""
-    loop = QEventLoop()
-    signal.connect(loop.quit)
+def until(signal, settle=0):
+    """Waits for a signal, and until it does not come again for as many milliseconds."""
+    loop, rest = QEventLoop(), QTimer()
+    rest.setSingleShot(True)
+    rest.timeout.connect(loop.quit)
+    signal.connect(lambda *_: rest.start(settle))
     loop.exec()
 
 
