@@ -157,7 +157,7 @@ def _around(p, site, level, asked):
 
 def _after(p) -> int:
     """Samples around those asked for on which a level has to be eroded."""
-    return AFTER if p.strength > LOCK_FINE[1] else 0
+    return AFTER if _lock(p, len(GLOBAL_STEPS)) > 0 else 0
 
 
 def _coarse(a: np.ndarray) -> np.ndarray:
