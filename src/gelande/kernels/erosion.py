@@ -160,7 +160,14 @@ def _distance(i, k, beside, y, x):
 
 
 @kernel
-def incise(first, second, own, cells, rates, fails, stop):
+def _below(cells, p):
+    """What the water of the cells above a receiver falls to: its lake, or its bed as this step has cut it already, so
+    that a cut runs up the whole river within a step."""
+    return cells[p, WATER] if cells[p, WATER] > cells[p, HEIGHT] else cells[p, FRESH]
+
+
+@kernel
+def incise(first, second, own, cells, rates, fails, runs_up, stop):
     """Implicit stream-power step from the outlets up; fills FRESH, and LOAD with what was cut.
 
     A share of what stands steeper over its receiver than its rock bears goes with the water, so that hillsides follow
@@ -173,8 +180,10 @@ def incise(first, second, own, cells, rates, fails, stop):
         fresh = here
         a, b = first[p], second[p]
         if a >= 0 and cells[p, WATER] <= here:
-            fall = here - max(cells[a, FRESH], cells[a, WATER])
-            other = here - max(cells[b, FRESH], cells[b, WATER])
+            if runs_up:
+                fall, other = here - _below(cells, a), here - _below(cells, b)
+            else:
+                fall, other = here - cells[a, WATER], here - cells[b, WATER]
             cut = max(rates[p, PULL1] * fall + rates[p, PULL2] * other, np.float32(0.0))
             fresh = here - (cut + fails * max(fall - cut - rates[p, BEARS], np.float32(0.0)))
         cells[p, FRESH] = fresh
@@ -216,7 +225,7 @@ def settle(first, second, own, cells, rates, lake, spills, pool, room, trap, mos
             cells[p, LAID] = lay
             cells[p, LOAD] = load - lay * own[p]
             continue
-        fall = cells[p, FRESH] - max(cells[a, FRESH], cells[a, WATER])
+        fall = cells[p, FRESH] - _below(cells, a)
         lay = min(max(lay, here * rates[p, HOLDS] - rates[p, RUNS] * fall), most, here)
         cells[p, LAID] = lay
         going = load - lay * own[p]

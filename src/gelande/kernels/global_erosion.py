@@ -106,7 +106,7 @@ def _alone(h, ground, water, walk, held, maps, extent, steps, rates, ways, lost,
             how = (strength, critical, ease, carries, steep)
             ready(order, way, beside, y, x, cells, own, how, dx, pulls, begin, n)
             note_lakes(order, outfall, place, lake, spills)
-        if not incise(first, second, own, cells, pulls, fails, stop):
+        if not incise(first, second, own, cells, pulls, fails, True, stop):
             return False
         if not settle(first, second, own, cells, pulls, lake, spills, pool, room, trap, MOST * dx, 1.0, stop):
             return False
@@ -187,7 +187,7 @@ class _Level:
         """One step of incision, deposition and slope failure. Returns False when stopped."""
         (*_, fails, trap, dx), (cut, fill, worked, _) = self.rates, self.maps
         along = (self.first, self.second, self.own, self.cells, self.pulls)
-        if not incise(*along, fails, self.stop):
+        if not incise(*along, fails, True, self.stop):
             return False
         if not settle(*along, self.lake, self.spills, self.pool, self.room, trap, MOST * dx, 1.0, self.stop):
             return False

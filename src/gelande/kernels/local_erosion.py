@@ -83,7 +83,7 @@ def local_steps(
         load(order, h, h, supply, soft, share, plot, cells, own, 0, n)
         gather(first, second, cells, AREA_CAP * dx * dx)
         ready(order, way, beside, square, square, cells, own, rates, dx, pulls, 0, n)
-        if not incise(first, second, own, cells, pulls, fails, stop):
+        if not incise(first, second, own, cells, pulls, fails, False, stop):
             return
         if not settle(first, second, own, cells, pulls, nowhere, never, nothing, nothing, 0.0, MOST * dx, CARRY, stop):
             return

@@ -20,22 +20,24 @@ from .measure import gaussian, gradient, volume
 from .noise import fractal
 from .ravines import ravines
 from .streams import pieces
+from .transfer import halved, up
 
 #: Steps on a grid of half the coarsest level's samples, then on whole levels, coarse to fine; finer levels take
 #: LOCAL_STEPS local steps.
-FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 60, (15, 9, 4), 2
+FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (8, 5, 3), 2
 #: Steps on the first grid for a glimpse of the land.
 GLIMPSE_STEPS = 16
 #: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one
 #: before.
-ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.65, 2.8, 0.96, 0.7
+LEAST, GROWS, BEND = 0.25, 1.8, 0.5
+ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.9, 1.0, 0.96, 0.4
 #: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019); none on
 #: the first grid, whose cells are as broad as a valley. And what water can carry, against what it can cut on the same
 #: slope (G's counterpart).
 EASE, CAPACITY = 0.5, 0.3
 #: Slope in degrees above which soft rock fails; how much gentler each level before the mapped one is; the share of the
 #: excess that goes a step of the first grid, of whole levels and of fine ones.
-FAILS_FROM, GENTLER, FAILS = 28.0, 1.5, (0.4, 0.55, 0.75)
+FAILS_FROM, GENTLER, FAILS = 20.5, 0.5, (0.4, 0.55, 0.75)
 #: Steepness of ravines' sides without rain, as a share of that at half of its strength: they come down more slowly than
 #: strong rain cuts.
 GENTLE = 0.83
@@ -50,11 +52,11 @@ STREAM_AREA = 0.5
 #: How much of a bump goes for each metre of material that was moved there.
 WORKED = 0.15
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
-GULLY_AREA = 0.1
+GULLY_AREA = 0.16
 #: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them
 #: as a share of the spacing of samples; drainage area in cells at which half of a ripple stays as water left it: where
 #: it is taken away, a bed that fell becomes a chain of pools.
-FIRST_RIPPLE, RIPPLE, RIPPLE_MOST, WET = 5.0, 2.6, 2.0, 20.0
+FIRST_RIPPLE, RIPPLE, RIPPLE_MOST, WET = 6.0, 2.6, 2.0, 20.0
 #: Eight samples in gully spacings at which ripples begin.
 CLOSEST = 0.8
 #: Fall of the ground, rise over run, that ripples take for the least, so that water winds on level ground, too.
@@ -205,7 +207,7 @@ def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
         else LOCAL_STEPS
     )
     share = FIRST_SHARE if depth < 0 else LEVEL_SHARE**depth * (FINE_SHARE if depth >= len(GLOBAL_STEPS) else 1.0)
-    strength = ERODIBILITY * (0.15 + 2.2 * rain.strength**0.66) * _any(rain) * share / steps
+    strength = ERODIBILITY * (LEAST + GROWS * rain.strength**BEND) * _any(rain) * share / steps
     settles = rain.deposition**2
     return Pass(
         steps,
@@ -252,6 +254,7 @@ def erode(
     wanted: Frame | None = None,
     glimpse: bool = False,
     lying: np.ndarray | None = None,
+    back: float = 0.0,
 ) -> tuple[np.ndarray, Moved, np.ndarray | None]:
     """Erodes one level: whole levels on a bent lattice, fine ones in tiles.
 
@@ -277,6 +280,8 @@ def erode(
         only a few steps, which do as much as the many would.
     lying :
         metres of sediment on the surface before, of the last whole level; none when left out.
+    back :
+        0 to 1, the share of what the level changes at the coarser one's scale that is taken back.
 
     Returns
     -------
@@ -296,11 +301,20 @@ def erode(
     if depth >= len(GLOBAL_STEPS):
         frame = frame or Frame.of(start.shape)
         h, moved = erode_local(start, soft, fall, how, dx, stop, frame, wanted or frame)
-        return h, moved._replace(area=_log(moved.area, dx, stop), left=moved.left * dx * dx), None
-    return _erode_whole(rain, how, start, soft, fall, depth, dx, stop, lying)
+        left = moved.left
+        if back > 0:
+            h, left = h - _back(h, start, back), left * (1 - back)
+            left -= fill_pits(h, moved.laid, whole(h))  # taking back can leave single samples low
+        return h, moved._replace(area=_log(moved.area, dx, stop), left=left * dx * dx), None
+    return _erode_whole(rain, how, start, soft, fall, depth, dx, stop, lying, back)
 
 
-def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lying):
+def _back(h, start, share):
+    """What a level takes back of what it changed at the coarser one's scale, metres."""
+    return np.float32(share) * up(halved(h - start))[: h.shape[0], : h.shape[1]]
+
+
+def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lying, back):
     """erode() for a level that is flooded from edge to edge."""
     dug = _dug(rain, start, soft, fall, lying, depth, dx, stop)
     start = start - dug
@@ -323,6 +337,9 @@ def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lyin
     worked = np.maximum(maps[2], 0)
     # What two looks through the lattice blur stays as it was on rock, and is buried by sediment.
     h = start + change + more_laid - more_worn - buried(start - level, worked, stop)
+    if back > 0:  # before rivers have their beds, which stay whole
+        gone = _back(h, start, back)
+        h, low, left = h - gone, low - lattice.onto((gone,), stop)[0], left + volume(gone)
     h, left = _bedded(rain, h, low, on, rock, lattice, depth, dx, left, stop)
     # Channels between samples would show as dotted lines of pits; what fills them is of the load that would have left.
     left -= fill_pits(h, laid, whole(h))

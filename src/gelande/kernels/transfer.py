@@ -159,6 +159,23 @@ def down(a: np.ndarray) -> np.ndarray:
     return out
 
 
+def halved(a: np.ndarray) -> np.ndarray:
+    """An array on the coarser level; of one that does not end with one of its samples, the last row and column count
+    twice.
+
+    Parameters
+    ----------
+    a :
+        (rows, columns), part of a grid that begins at an even row and column.
+
+    Returns
+    -------
+    (rows / 2, columns / 2), rounded up, and with an even number one more, float32.
+    """
+    rows, columns = a.shape
+    return down(np.pad(a, ((0, 1 - rows % 2), (0, 1 - columns % 2)), "edge"))
+
+
 @kernel
 def mirror(i, n):
     """An index folded back into 0..n-1."""

@@ -12,7 +12,7 @@ from gelande.kernels.bands import by_rows
 from gelande.kernels.coarse import on_level
 from gelande.kernels.measure import gaussian
 from gelande.kernels.noise import UNFADED, fractal
-from gelande.kernels.transfer import down, up
+from gelande.kernels.transfer import up
 
 #: Degrees of slope from which steps cut ground, and from which in full.
 LEVEL = (1.5, 5.0)
@@ -44,13 +44,6 @@ def raised_by(ctx: Context, a: np.ndarray, steps: int, rise: Callable[..., np.nd
     for k in range(steps - 1, -1, -1):
         a = ctx.frame.coarser(k).cut(rise(a, **how), ctx.frame.coarser(k + 1).finer())
     return a
-
-
-def halved(a: np.ndarray) -> np.ndarray:
-    """An array on the coarser level; of one that does not end with one of its samples, the last row and column count
-    twice."""
-    rows, columns = a.shape
-    return down(np.pad(a, ((0, 1 - rows % 2), (0, 1 - columns % 2)), "edge"))
 
 
 def filtered(

@@ -5,20 +5,20 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import EACH, height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import COARSEST, MAPPED
-from gelande.kernels.erosion import Moved, fill_pits
+from gelande.kernels.erosion import Moved
 from gelande.kernels.flow import breached
 from gelande.kernels.local_erosion import HALO, tile_of
 from gelande.kernels.measure import volume
-from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode, whole
+from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode
 from gelande.kernels.streams import draw
 from gelande.kernels.transfer import up, up_kept
-from gelande.nodes.shared import banded, halved
+from gelande.nodes.shared import banded
 
 #: Names under which a level keeps what was moved.
 MOVED = ("_cut", "_fill", "_worked")
 #: Share that whole and fine levels take back of what they did, at most, the strength from which they do, and over how
 #: much more of it that grows to the most; and how many samples around are looked at for that.
-LOCK, LOCK_FINE, AFTER = (0.5, 0.6, 0.2), (0.82, 0.0, 0.1), 8
+LOCK, LOCK_FINE, AFTER = (0.18, 0.05, 0.45), (0.82, 0.0, 0.1), 8
 #: How far below the lowest ground rivers leave in a rain of this strength and more, as a share of the relief, how that
 #: bends for less, and how many samples of the first grid beyond the edge they come to it.
 DROP, FULL, BEND, BEYOND = 0.2, 0.5, 0.4, 16
@@ -160,11 +160,6 @@ def _after(p) -> int:
     return AFTER if _lock(p, len(GLOBAL_STEPS)) > 0 else 0
 
 
-def _coarse(a: np.ndarray) -> np.ndarray:
-    """What of an array the coarser level can hold."""
-    return up(halved(a))[: a.shape[0], : a.shape[1]]
-
-
 def _lock(p, depth: int) -> float:
     """Share of what a level changed at the coarser one's scale that is taken back: a strong pass would drift with
     detail."""
@@ -262,19 +257,14 @@ def rain_erosion(ctx):
         return _glimpse(ctx, rain, ground, soft, fall)
     start, before = _start(ctx, rain, ground, soft, fall)
     rest = (ctx.dx, ctx.stop, ctx.frame, ctx.asked.grown(_after(p)))
-    h, moved, lines = erode(rain, start, soft, fall, depth, *rest, lying=before.laid)
+    h, moved, lines = erode(rain, start, soft, fall, depth, *rest, lying=before.laid, back=_lock(p, depth))
     ctx.check()
-    left = moved.left
-    lock = _lock(p, depth)
-    if lock > 0:
-        h, left = h - np.float32(lock) * _coarse(h - start), left * (1 - lock)
-        left -= fill_pits(h, moved.laid, whole(h)) * ctx.dx**2  # taking back can leave single samples low
     change, washed = h - ground, _washed(ctx, moved.worked)
     cut, fill = agreeing(moved, change, before, ctx.stop)
     state = {
         "_change": change,
         **dict(zip(MOVED, (cut, fill, before.worked + moved.worked))),
-        "_left": np.array([before.left + left]),
+        "_left": np.array([before.left + moved.left]),
         "_washed": washed,
         "_white": _white(ctx, cut, fill, washed) if depth == 0 else ctx.own(ctx.level - 1)["_white"],
     }

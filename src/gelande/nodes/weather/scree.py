@@ -14,8 +14,8 @@ from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.rain import under
 from gelande.kernels.scatter import stones
 from gelande.kernels.shapes import smoothstep
-from gelande.kernels.transfer import up, up_kept
-from gelande.nodes.shared import banded, halved
+from gelande.kernels.transfer import halved, up, up_kept
+from gelande.nodes.shared import banded
 
 #: Passes on each level from the coarsest; finer ones take the last number.
 PASSES = (64, 48, 24, 8)
