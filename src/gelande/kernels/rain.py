@@ -30,21 +30,21 @@ GLIMPSE_STEPS = 16
 #: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one
 #: before.
 LEAST, GROWS, BEND = 0.25, 1.8, 0.5
-ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.9, 1.0, 0.96, 0.4
+ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.9, 1.0, 0.93, 0.4
 #: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019); none on
 #: the first grid, whose cells are as broad as a valley. And what water can carry, against what it can cut on the same
 #: slope (G's counterpart).
 EASE, CAPACITY = 0.5, 0.3
 #: Slope in degrees above which soft rock fails; how much gentler each level before the mapped one is; the share of the
 #: excess that goes a step of the first grid, of whole levels and of fine ones.
-FAILS_FROM, GENTLER, FAILS = 20.5, 0.5, (0.4, 0.55, 0.75)
+FAILS_FROM, FIRMER, GENTLER, FAILS = 20.5, 5.0, 0.3, (0.4, 0.55, 0.75)
 #: Steepness of ravines' sides without rain, as a share of that at half of its strength: they come down more slowly than
 #: strong rain cuts.
-GENTLE = 0.83
+GENTLE = 0.92
 #: Share of a hollow that the first grid fills a step, at full deposition, of what whole levels do.
 FIRST_TRAP = 0.5
 #: How far the erodibility of rock that looks even varies, and over how many gully spacings.
-UNEVEN, BEDDED = 1.2, 6.0
+UNEVEN, BEDDED = 0.9, 6.0
 #: Bent lattices that seeds take turns with: none shows on the land, and to draw one takes a quarter of a level's time.
 LATTICES = 4
 #: Area that streams begin at, as a share of the square of the gully spacing.
@@ -52,7 +52,7 @@ STREAM_AREA = 0.5
 #: How much of a bump goes for each metre of material that was moved there.
 WORKED = 0.15
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
-GULLY_AREA = 0.16
+GULLY_AREA = 0.2
 #: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them
 #: as a share of the spacing of samples; drainage area in cells at which half of a ripple stays as water left it: where
 #: it is taken away, a bed that fell becomes a chain of pools.
@@ -190,7 +190,7 @@ def _full(rain: Rain) -> float:
 
 def _failing(rain: Rain, depth: int) -> tuple[float, float]:
     """Rise over run above which soft rock fails, and the share of the excess that goes a step."""
-    degrees = FAILS_FROM - GENTLER * max(0, 1 - depth)
+    degrees = FAILS_FROM - GENTLER * max(0, 1 - depth) + (FIRMER if depth >= len(GLOBAL_STEPS) else 0.0)
     share = FAILS[0] if depth < 0 else FAILS[1] if depth < len(GLOBAL_STEPS) else FAILS[2]
     return math.tan(math.radians(degrees)) / max(_any(rain), 1e-3), share * _full(rain)
 

@@ -14,9 +14,9 @@ from .spurs import spurs
 
 #: Distance of the largest ravines in gully spacings, and the least of it in samples; how many sizes there are, how much
 #: steeper the sides of each are than those of the one before, and how far the smaller ones run down their sides.
-SIZE, CLOSEST, SIZES, STEEPER, FOLLOW = 1.2, 9.2, 2, 1.85, 0.6
+SIZE, CLOSEST, SIZES, STEEPER, FOLLOW = 1.2, 9.2, 2, 1.8, 0.6
 #: Depth of the largest over half their distance, at most, for each rise over run of the ground.
-DEEP = 0.9
+DEEP = 0.82
 #: Distance over which the ground's slope is told, as a share of that of the ravines.
 ABOUT = 0.25
 #: Rise over run from which ground has ravines in full, up to which they grow deeper, and that their sides come to.
