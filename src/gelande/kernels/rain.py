@@ -37,7 +37,7 @@ ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.9, 1.0, 0.93, 0.4
 EASE, CAPACITY = 0.5, 0.3
 #: Slope in degrees above which soft rock fails; how much gentler each level before the mapped one is; the share of the
 #: excess that goes a step of the first grid, of whole levels and of fine ones.
-FAILS_FROM, FIRMER, GENTLER, FAILS = 20.5, 5.0, 0.3, (0.4, 0.55, 0.75)
+FAILS_FROM, FIRMER, GENTLER, FAILS = 20.5, 8.0, 0.3, (0.4, 0.55, 0.75)
 #: Steepness of ravines' sides without rain, as a share of that at half of its strength: they come down more slowly than
 #: strong rain cuts.
 GENTLE = 0.92
