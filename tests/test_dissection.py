@@ -22,7 +22,7 @@ def plane(rise, n=SAMPLES):
 def dug(ground, laid=0.0, soft=1.0, wet=1.0, share=0.5):
     """What ravines take away from the edge, where a plane bends."""
     maps = (np.full_like(ground, a) for a in (laid, soft, wet))
-    return ravines(ground, *maps, 60.0, share, 1.0, 2048.0, DX, 4)[INNER, INNER]
+    return ravines(ground, *maps, 60.0, share, 2048.0, DX, 4)[INNER, INNER]
 
 
 def mean_slope(h, dx=DX):

@@ -15,7 +15,7 @@ from .streams import beside, within
 LEAST = 28.0
 #: Of the level before the last whole one, and of that: depth of a bed below the valley's floor in gully spacings and in
 #: samples, at least, where the land rises by USUAL on average; that drainage area in cells, at least.
-LEVELS, USUAL = {1: (0.115, 0.43, 390.0), 2: (0.096, 0.66, 1560.0)}, 0.35
+LEVELS, USUAL = {1: (0.1, 0.37, 390.0), 2: (0.083, 0.57, 1560.0)}, 0.35
 #: The power of the land's rise that depths grow with, where it rises by more than that.
 GROWS = 0.3
 #: Samples beside a course that have its bed's height, so that it is there wherever samples lie; and how much of a

@@ -20,8 +20,8 @@ from .water import DRY, measured, standing
 DEEPER, BROADER = 1.5, 5.0
 #: Metres below what is left of standing water at which a stream has come to it, and how many cells it goes on.
 NEAR_SHORE, INTO = 0.05, 3
-#: Samples beside a course that have the bed's height: nearly every point of it then lies between four that do.
-FLOOR = 1.2
+#: Samples beside a course that have the bed's height: every point of it then lies between four that do.
+FLOOR = 1.42
 #: Samples by which a course may lie farther than the nearest one to lower the bed.
 BESIDE = 0.5
 #: Samples across an islet that streams cross below the water's surface.
@@ -29,6 +29,8 @@ ISLET = 5
 #: Samples within which two courses have one bed, cells of one course that may lie within that, and how often beds are
 #: made one and to fall by turns.
 MEET, ALONG, TURNS = 2.0, 7, 3
+#: Metres by which the bed that is cut may rise from one cell of a course to the next, and how often it is looked at.
+RISE, LOOKS = 0.005, 8
 
 
 @kernel
@@ -150,6 +152,7 @@ def courses(
     supply=None,
     uneven=None,
     stop=None,
+    bank: float = 0.0,
 ) -> tuple[np.ndarray, np.ndarray]:
     """Channels of a height; every bed falls all the way to the site's edge or to standing water, through the sills of
     shallow hollows. Sought on a bent lattice, so that streams do not run along the grid's eight ways.
@@ -174,6 +177,8 @@ def courses(
         metres of unevenness by which streams find their way over level ground, or None.
     stop :
         uint8[1] or None; set when a stop is asked for.
+    bank :
+        metres over which the land beside is graded down.
 
     Returns
     -------
@@ -209,7 +214,8 @@ def courses(
     top = sample_all((ground,), y[None, here] / dx, x[None, here] / dx, stop)[0, 0]
     bed[here] = np.minimum(bed[here], np.where(leaves[here], spill[here], top) - depth[here])
     running = here[~still[here]]
-    _grade(order, first, bed, wet, leaves, _meeting(x[running], y[running], running, first, dx))
+    pairs = _meeting(x[running], y[running], running, first, dx)
+    _grade(order, first, bed, wet, leaves, pairs)
     i = here[first[here] >= 0]
     j = first[i]
     i, j = i[~(wet[i] & leaves[j])], j[~(wet[i] & leaves[j])]
@@ -218,8 +224,22 @@ def courses(
     # A bed that crosses an islet lies as deep as the water about it.
     place = _nearest(y[i] / dx, h.shape[0]), _nearest(x[i] / dx, h.shape[1])
     around = ndimage.maximum_filter(surface, ISLET)[place]
-    dry = ~(wet[j] | leaves[i] | still[i] | (bed[i] + depth[i] < around))
-    return np.stack([x[i], y[i], x[j], y[j], wide[i], wide[j], bed[i], bed[j], depth[i], dry], 1), surface
+    for turn in range(LOOKS + 1):
+        dry = ~(wet[j] | leaves[i] | still[i] | (bed[i] + depth[i] < around))
+        found = np.stack([x[i], y[i], x[j], y[j], wide[i], wide[j], bed[i], bed[j], depth[i], dry], 1)
+        rise = _rises(ground, found, dx, bank, stop) if turn < LOOKS else np.zeros(0)
+        if not (rise > RISE).any():
+            break
+        np.minimum.at(bed, j, bed[j] - np.maximum(rise, 0))
+        _grade(order, first, bed, wet, leaves, pairs)
+    return found, surface
+
+
+def _rises(h, pieces, dx, bank, stop):
+    """Metres by which the bed that is cut rises along each piece: none where water stands."""
+    out = cut_channels(h, pieces, dx, bank, 0.0, stop)[0]
+    a, b = (ndimage.map_coordinates(out, pieces[:, [k + 1, k]].T / dx, order=1, mode="nearest") for k in (0, 2))
+    return np.where(pieces[:, 9] > 0.5, b - a, 0.0)
 
 
 def _onward(h: np.ndarray, dx: float, x: float, y: float, held: Pools, deep: float, stop=None) -> np.ndarray:

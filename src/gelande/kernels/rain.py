@@ -27,20 +27,17 @@ from .transfer import halved, up
 FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (8, 5, 3), 2
 #: Steps on the first grid for a glimpse of the land.
 GLIMPSE_STEPS = 16
-#: Erodibility at a strength of one half, the share of it that the first grid has, and each level's share of the one
-#: before.
+#: How what water cuts grows with strength: what there is of it for the least, what strength adds and by what power.
 LEAST, GROWS, BEND = 0.25, 1.8, 0.5
+#: Erodibility, the share of it that the first grid has, each level's share of the one before, and that of fine ones.
 ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.9, 1.0, 0.93, 0.4
 #: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019); none on
 #: the first grid, whose cells are as broad as a valley. And what water can carry, against what it can cut on the same
 #: slope (G's counterpart).
 EASE, CAPACITY = 0.5, 0.3
-#: Slope in degrees above which soft rock fails; how much gentler each level before the mapped one is; the share of the
-#: excess that goes a step of the first grid, of whole levels and of fine ones.
-FAILS_FROM, FIRMER, GENTLER, FAILS = 20.5, 8.0, 0.3, (0.4, 0.55, 0.75)
-#: Steepness of ravines' sides without rain, as a share of that at half of its strength: they come down more slowly than
-#: strong rain cuts.
-GENTLE = 0.92
+#: Slope in degrees above which soft rock fails; how much steeper on fine levels; the share of the excess that goes a step
+#: of the first grid, of whole levels and of fine ones.
+FAILS_FROM, FIRMER, FAILS = 20.5, 8.0, (0.4, 0.55, 0.75)
 #: Share of a hollow that the first grid fills a step, at full deposition, of what whole levels do.
 FIRST_TRAP = 0.5
 #: How far the erodibility of rock that looks even varies, and over how many gully spacings.
@@ -52,7 +49,7 @@ STREAM_AREA = 0.5
 #: How much of a bump goes for each metre of material that was moved there.
 WORKED = 0.15
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
-GULLY_AREA = 0.2
+GULLY_AREA = 0.18
 #: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them
 #: as a share of the spacing of samples; drainage area in cells at which half of a ripple stays as water left it: where
 #: it is taken away, a bed that fell becomes a chain of pools.
@@ -190,7 +187,7 @@ def _full(rain: Rain) -> float:
 
 def _failing(rain: Rain, depth: int) -> tuple[float, float]:
     """Rise over run above which soft rock fails, and the share of the excess that goes a step."""
-    degrees = FAILS_FROM - GENTLER * max(0, 1 - depth) + (FIRMER if depth >= len(GLOBAL_STEPS) else 0.0)
+    degrees = FAILS_FROM + (FIRMER if depth >= len(GLOBAL_STEPS) else 0.0)
     share = FAILS[0] if depth < 0 else FAILS[1] if depth < len(GLOBAL_STEPS) else FAILS[2]
     return math.tan(math.radians(degrees)) / max(_any(rain), 1e-3), share * _full(rain)
 
@@ -227,8 +224,7 @@ def _dug(rain: Rain, ground, soft, fall, lying, depth, dx, stop):
     if depth != len(GLOBAL_STEPS) - 1 or share <= 0:
         return np.zeros_like(ground)
     laid = np.zeros((1, 1), np.float32) if lying is None else lying
-    stand = GENTLE + 2 * (1 - GENTLE) * rain.strength
-    return ravines(ground, laid, soft, fall, rain.gully_spacing, share, stand, rain.side, dx, rain.seed + 9001, stop)
+    return ravines(ground, laid, soft, fall, rain.gully_spacing, share, rain.side, dx, rain.seed + 9001, stop)
 
 
 def _bedded(rain: Rain, h, low, on: Moved, soft, lattice, depth, dx, left, stop):

@@ -16,7 +16,7 @@ from .spurs import spurs
 #: steeper the sides of each are than those of the one before, and how far the smaller ones run down their sides.
 SIZE, CLOSEST, SIZES, STEEPER, FOLLOW = 1.2, 9.2, 2, 1.8, 0.6
 #: Depth of the largest over half their distance, at most, for each rise over run of the ground.
-DEEP = 0.82
+DEEP = 0.8
 #: Distance over which the ground's slope is told, as a share of that of the ravines.
 ABOUT = 0.25
 #: Rise over run from which ground has ravines in full, up to which they grow deeper, and that their sides come to.
@@ -28,7 +28,7 @@ TAKEN = 0.6
 
 
 def ravines(
-    ground, laid, soft, wet, spacing: float, share: float, stand: float, side: float, dx: float, seed: int, stop=None
+    ground, laid, soft, wet, spacing: float, share: float, side: float, dx: float, seed: int, stop=None
 ):
     """What ravines take off a ground, metres; less than none where their crests stand above it.
 
@@ -44,8 +44,6 @@ def ravines(
         of gullies, metres.
     share :
         depth of ravines, 0 to 1.
-    stand :
-        how steep their sides come to stand, as a share of what is usual.
     side :
         depth of the site in metres, where noise begins.
     dx :
@@ -80,7 +78,7 @@ def ravines(
         slope = np.maximum(np.hypot(south, east), np.float32(1e-3))
         # The sides of a ravine are steeper than the ground: where that is steep, they are lower.
         here = np.maximum(np.float32(0.5) * (slope + np.hypot(down, right)), np.float32(0.05))
-        room = np.sqrt(np.maximum(np.square(np.float32(SIDES * stand) / here) - 1, 0)) / np.float32(max(sides, 1e-6))
+        room = np.sqrt(np.maximum(np.square(np.float32(SIDES) / here) - 1, 0)) / np.float32(max(sides, 1e-6))
         share = smoothstep(slope / np.float32(FULL)) * np.minimum(room, 1) * np.minimum(np.float32(DEEPEST) / slope, 1)
         share = share * np.exp(-laid / buries) * np.minimum(soft, 1) * np.minimum(wet, 1)
         return share * (np.float32(taken) * slope - np.float32(0.5) * found)

@@ -18,13 +18,13 @@ from gelande.nodes.shared import banded
 MOVED = ("_cut", "_fill", "_worked")
 #: Share that whole and fine levels take back of what they did, at most, the strength from which they do, and over how
 #: much more of it that grows to the most; and how many samples around are looked at for that.
-LOCK, LOCK_FINE, AFTER = (0.15, 0.0, 0.25), (0.82, 0.0, 0.1), 8
+LOCK, LOCK_FINE, AFTER = (0.14, 0.0, 0.2), (0.82, 0.0, 0.1), 8
 #: How far below the lowest ground rivers leave in a rain of this strength and more, as a share of the relief, how that
 #: bends for less, and how many samples of the first grid beyond the edge they come to it.
-DROP, FULL, BEND, BEYOND = 0.18, 0.5, 0.4, 16
+DROP, FULL, BEND, BEYOND = 0.15, 0.5, 0.4, 16
 #: Strength from which the sills of hollows are cut down when none are to be filled, and how deep at most, as a share of
 #: the relief: a crater keeps its rim but for a notch.
-OPENED, SILL = 0.2, 0.35
+OPENED, SILL = 0.2, 0.12
 #: Samples around tiles on which the ground before has to be right.
 BEFORE = HALO + 24
 #: How much the most washed beds count in the fill mask.

@@ -81,7 +81,7 @@ from gelande.nodes.shared import raised_by, wander
     asks=lambda p, site, level: ("height", "rain") if level <= MAPPED else ("height",),
     around=lambda p, site, level, asked: asked.grown(DAM + 1),
     water=True,
-    version=4,
+    version=5,
     figure="{width}",
     keywords=("river", "stream", "channel", "brook", "creek", "water", "carve"),
     starting_points=(
@@ -130,4 +130,4 @@ def _found(ctx, h):
     # Streams wind over level ground in bends of about eleven widths (Leopold and Wolman 1960).
     uneven = wander(ctx, max(11 * p.width, 8 * ctx.site.spacing(MAPPED)), 3, 7) * np.float32(0.15 * p.deep)
     areas = p.first**2, max(p.full, p.first) ** 2
-    return courses(h, ctx.dx, *areas, p.width, p.deep, p.sills, p.filled, ctx.input("rain"), uneven, ctx.stop)
+    return courses(h, ctx.dx, *areas, p.width, p.deep, p.sills, p.filled, ctx.input("rain"), uneven, ctx.stop, p.bank)
