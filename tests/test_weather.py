@@ -278,13 +278,14 @@ class SnowTest(unittest.TestCase):
 
     @slow
     def test_none_lies_on_ground_steeper_than_it_holds_at_any_detail(self):
-        recipe, ids = chain("massif", "rain_erosion", "snow", massif={"relief": 1100.0}, snow={"snow_line": 200.0})
+        hard = {"massif": {"relief": 1100.0}, "rain_erosion": {"rock_strength": 0.4}, "snow": {"snow_line": 200.0}}
+        recipe, ids = chain("massif", "rain_erosion", "snow", **hard)
         engine = Evaluator(Cache(2_000_000_000))
         for level in (3, 5):
             ground, out = (result(recipe, node, level, engine) for node in ids[-2:])
             dx = recipe.site.spacing(level)
             steep = (slope_degrees(ground["height"], dx, 2 * dx) > 47) & (ground["height"] > 300)
-            self.assertGreater(steep.mean(), 0.003)
+            self.assertGreater(steep.mean(), 0.01)
             self.assertLess(float((out["snow"][steep] > 0.5).mean()), 0.03)
             self.assertGreater(float(out["snow"].mean()), 0.05)
 

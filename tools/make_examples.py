@@ -142,7 +142,7 @@ def varrowdale() -> Maker:
         height=great,
     )
     scree = m.add(
-        "scree", "Scree under the cliffs", {"repose": 35, "amount_broken": 7, "stone": 3, "seed": 5}, height=lesser
+        "scree", "Scree under the cliffs", {"repose": 35, "amount_broken": 7, "stone": 5, "seed": 5}, height=lesser
     )
     hollows = m.add(
         "brushed_height",

@@ -35,8 +35,8 @@ ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.9, 1.0, 0.93, 0.4
 #: the first grid, whose cells are as broad as a valley. And what water can carry, against what it can cut on the same
 #: slope (G's counterpart).
 EASE, CAPACITY = 0.5, 0.3
-#: Slope in degrees above which soft rock fails; how much steeper on fine levels; the share of the excess that goes a step
-#: of the first grid, of whole levels and of fine ones.
+#: Slope in degrees above which soft rock fails; how much steeper on fine levels; the share of the excess that goes a
+#: step of the first grid, of whole levels and of fine ones.
 FAILS_FROM, FIRMER, FAILS = 20.5, 8.0, (0.4, 0.55, 0.75)
 #: Share of a hollow that the first grid fills a step, at full deposition, of what whole levels do.
 FIRST_TRAP = 0.5

@@ -27,9 +27,7 @@ BURIES = 0.05
 TAKEN = 0.6
 
 
-def ravines(
-    ground, laid, soft, wet, spacing: float, share: float, side: float, dx: float, seed: int, stop=None
-):
+def ravines(ground, laid, soft, wet, spacing: float, share: float, side: float, dx: float, seed: int, stop=None):
     """What ravines take off a ground, metres; less than none where their crests stand above it.
 
     Parameters

@@ -213,7 +213,7 @@ def _lock(p, depth: int) -> float:
     around=_around,
     blocks=lambda p, site, level: tile_of(site.shape(level)),
     base="height",
-    version=6,
+    version=7,
     pyramid=EACH,
     below=("height",),
     figure="spacing {gully_spacing}",
