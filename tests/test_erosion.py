@@ -130,6 +130,27 @@ class KernelTest(unittest.TestCase):
         across = np.abs(np.diff(out, axis=1))[near[:, 1:]]
         self.assertLess(float(np.percentile(across, 99)), 0.2 * 32.0)
 
+    def test_a_cut_runs_up_the_whole_river_within_a_step(self):
+        """Braun and Willett (2013): h = (before + c * receiver after) / (1 + c), from the outlet up; a fine level's
+        tiles, whose halo it would leave behind, cut towards what the receiver was."""
+        n, c = 40, 4.0
+        before = np.linspace(80.0, 0.0, n)
+        before[-2:] = -100.0  # the base level has fallen
+        first = np.append(np.arange(1, n), -1).astype(np.int32)
+        rates = np.zeros((n, erosion.RATES), np.float32)
+        rates[:, erosion.PULL1], rates[:, erosion.BEARS] = c / (1 + c), 1e6
+        for runs_up in (True, False):
+            wanted, cells = before.copy(), np.zeros((n, 8), np.float32)
+            cells[:, erosion.HEIGHT] = cells[:, erosion.WATER] = before
+            for p in range(n - 2, -1, -1):
+                wanted[p] = (before[p] + c * (wanted if runs_up else before)[p + 1]) / (1 + c)
+            erosion.incise(first, first, np.ones(n, np.float32), cells, rates, 0.0, runs_up, STOP)
+            np.testing.assert_allclose(cells[:, erosion.FRESH], wanted, atol=1e-3)
+        lake = cells.copy()
+        lake[-2:, erosion.WATER] = 1.0  # water stands over the fallen bed: nothing is cut below it
+        erosion.incise(first, first, np.ones(n, np.float32), lake, rates, 0.0, True, STOP)
+        self.assertGreater(float(lake[: n - 2, erosion.FRESH].min()), 1.0)
+
     @slow
     def test_tiles_are_the_whole(self):
         h = ground(1400, 8.0)
@@ -155,6 +176,7 @@ class KernelTest(unittest.TestCase):
             (0, 1400, 0, 1400),
             *parts,
             lost,
+            local_erosion.buffers(h.shape),
             STOP,
         )
         self.assertGreater(h.shape[0], local_erosion.LARGE_TILE[0], "more than one tile")

@@ -168,7 +168,8 @@ def _below(cells, p):
 
 @kernel
 def incise(first, second, own, cells, rates, fails, runs_up, stop):
-    """Implicit stream-power step from the outlets up; fills FRESH, and LOAD with what was cut.
+    """Stream-power step from the outlets up; fills FRESH, and LOAD with what was cut. runs_up: implicit, each cell cuts
+    towards what its receiver has come to; else towards what that was before, so that a tile's halo is not left behind.
 
     A share of what stands steeper over its receiver than its rock bears goes with the water, so that hillsides follow
     the valleys that are cut at their feet (threshold hillslopes, Burbank et al. 1996)."""

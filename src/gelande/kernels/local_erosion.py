@@ -59,21 +59,16 @@ def local_steps(
     worked,
     area,
     lost,
+    held,
     stop,
 ):
     """Erodes one tile in place without flooding. row0, column0: where the tile begins in the
-    level, so that jitter is the same in any tile; inner: its rows and columns without the halo, for what is lost."""
+    level, so that jitter is the same in any tile; inner: its rows and columns without the halo, for what is lost; held:
+    of buffers()."""
     n, beside = h.size, around(h.shape[1])
-    order, place, first, second = (
-        np.empty(n, np.int32),
-        np.empty(n, np.int32),
-        np.empty(n, np.int32),
-        np.empty(n, np.int32),
-    )
-    share, cells, pulls = np.empty(n, np.float32), np.empty((n, 8), np.float32), np.empty((n, RATES), np.float32)
+    (order, place, first, second), (share, own), cells, pulls, way, plot = held
     rates = (strength, critical, ease, 0.0, steep)
-    way, nothing, nowhere, never = np.empty(n, np.uint16), np.empty(0), np.empty(0, np.int32), np.empty(0, np.uint8)
-    plot, own, square = np.ones_like(h), np.empty(n, np.float32), np.empty(0, np.float32)
+    nothing, nowhere, never, square = np.empty(0), np.empty(0, np.int32), np.empty(0, np.uint8), np.empty(0, np.float32)
     for step in range(steps):
         lost[0] -= fill_pits(h, fill, inner)
         if not route(h, nowhere, way, share, seed + 31 * step, row0, column0, 0.5, stop):
@@ -93,6 +88,25 @@ def local_steps(
     out = area.ravel()
     for i in range(n):
         out[i] = cells[place[i], AREA]
+
+
+def buffers(shape: tuple[int, int]) -> tuple:
+    """What local_steps works in. NumPy asks for large arrays in large pages, kernels do not: to look at cells that are
+    far apart costs less there.
+
+    Parameters
+    ----------
+    shape :
+        (rows, columns) of a tile with its halo.
+
+    Returns
+    -------
+    (order, places, first and second receivers), (shares, plots), records, rates, ways, a square cell's plots.
+    """
+    n = shape[0] * shape[1]
+    lines, shares = np.empty((4, n), np.int32), np.empty((2, n), np.float32)
+    records, rates = np.empty((n, 8), np.float32), np.empty((n, RATES), np.float32)
+    return tuple(lines), tuple(shares), records, rates, np.empty(n, np.uint16), np.ones(shape, np.float32)
 
 
 def tile_of(grid: tuple[int, int]) -> tuple[int, int]:
@@ -157,7 +171,18 @@ def erode_local(
         top, left = core.top - held.top, core.left - held.left
         inner = (top, top + core.height, left, left + core.width)
         local_steps(
-            out, give, fall, borne(give, how.steep, dx), *settings, held.top, held.left, inner, *found, lost[core], stop
+            out,
+            give,
+            fall,
+            borne(give, how.steep, dx),
+            *settings,
+            held.top,
+            held.left,
+            inner,
+            *found,
+            lost[core],
+            buffers(out.shape),
+            stop,
         )
         place = (
             slice(core.top - frame.top, core.top - frame.top + core.height),
