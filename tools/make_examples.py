@@ -102,7 +102,7 @@ def varrowdale() -> Maker:
     rain = m.add(
         "rain_erosion",
         "Gullies",
-        {"strength": 0.09, "gully_spacing": 85, "deposition": 0.6, "hollows": 0.9, "seed": 3},
+        {"strength": 0.04, "gully_spacing": 85, "deposition": 0.7, "hollows": 0.9, "seed": 3},
         height=kept,
     )
     great = m.add(
@@ -237,7 +237,7 @@ def varrowdale() -> Maker:
         "Weather",
         "How deeply running water has cut the fell sides.",
         (rain, "strength"),
-        low=0.05,
+        low=0.02,
         high=0.8,
     )
     m.publish(
