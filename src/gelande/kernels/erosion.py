@@ -1,6 +1,7 @@
 """Rain erosion on one level of the pyramid: stream-power incision, downstream deposition, talus.
 
-Implicit upstream incision with n = 1 after Braun and Willett (2013), area exponent 0.5; deposition along the flow
+Upstream incision with n = 1 after Braun and Willett (2013), area exponent 0.5, implicit on whole levels; deposition
+along the flow
 after Yuan, Braun, Guerit, Rouby and Cordonnier (2019), and where water carries more than it can on the slope ahead
 (capacity with the area to the power of 1.5, Willgoose, Bras and Rodriguez-Iturbe 1991): fans and aprons where
 gullies leave the slope. Depression flooding after Barnes et al. (2014). Here are the steps; global_erosion.py erodes
