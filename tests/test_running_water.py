@@ -11,9 +11,6 @@ from gelande.core.evaluate import Cache, Evaluator, Job
 from gelande.core.recipe import load
 from gelande.kernels.water import DRY, dammed
 
-#: Steps of a land's streams that may rise: in three examples one does, by 5 to 14 cm.
-RISES = 1
-
 
 class StreamTest(unittest.TestCase):
     def falls(self, recipe, node, levels=(3, 4, 5)):
@@ -24,8 +21,7 @@ class StreamTest(unittest.TestCase):
             a, b = (map_coordinates(height, pieces[:, k : k + 2].T[::-1] / dx, order=1, mode="nearest") for k in (0, 2))
             dry = pieces[:, 9] > 0.5
             self.assertGreater(dry.sum(), 100)
-            self.assertLessEqual(int(((b - a)[dry] > 0.01).sum()), RISES, f"beds rise at level {level}")
-            self.assertLess(float((b - a)[dry].max()), 0.15)
+            self.assertLessEqual(float((b - a)[dry].max()), 0.01, f"beds rise at level {level}")
             self.ends(recipe, pieces, height, raw["_near"], dx)
 
     def ends(self, recipe, pieces, height, near, dx):
@@ -41,7 +37,7 @@ class StreamTest(unittest.TestCase):
         for seed in (1, 2, 3, 4, 5):
             with self.subTest(seed=seed):
                 recipe, ids = chain("fractal_noise", "rain_erosion", "stream_channels", fractal_noise={"seed": seed})
-                self.falls(recipe, ids[-1], (3, 4, 5) if seed == 1 else (3, 4))
+                self.falls(recipe, ids[-1])
 
     @slow
     def test_so_they_do_in_the_examples(self):
@@ -49,7 +45,7 @@ class StreamTest(unittest.TestCase):
             recipe = load(path)
             for node in (n for n, s in recipe.nodes.items() if s.kind == "stream_channels"):
                 with self.subTest(path.name):
-                    self.falls(recipe, node, (3, 4))
+                    self.falls(recipe, node, (3, 4))  # at 2049 one step of two of them rises
 
     def test_hollows_are_drained_or_hold_water_by_their_depth(self):
         recipe, (noise, streams) = chain("fractal_noise", "stream_channels")

@@ -15,12 +15,15 @@ from .streams import beside, within
 LEAST = 28.0
 #: Of the level before the last whole one, and of that: depth of a bed below the valley's floor in gully spacings and in
 #: samples, at least, where the land rises by USUAL on average; that drainage area in cells, at least.
-LEVELS, USUAL = {1: (0.1, 0.37, 390.0), 2: (0.083, 0.57, 1560.0)}, 0.35
+LEVELS, USUAL = {1: (0.14, 0.52, 390.0), 2: (0.083, 0.57, 1560.0)}, 0.35
 #: The power of the land's rise that depths grow with, where it rises by more than that.
 GROWS = 0.3
 #: Samples beside a course that have its bed's height, so that it is there wherever samples lie; and how much of a
 #: sample's width the one nearest to it is lower, so that water runs in one line.
-FLOOR, LIP = 1.2, 0.04
+FLOOR, LIP = 1.2, 0.045
+#: Rise over run that a bed falls by at least, and how often its fall is evened out along the river: cut through sills
+#: alone, it would be level behind each and fall at once beyond.
+FALL, PASSES = 0.001, 12
 #: Rise over run of a bed's banks, and how much of its depth the ground is cut at most and raised.
 BANK, MOST, RAISED = 0.6, 1.5, 0.25
 
@@ -35,12 +38,31 @@ def _highest(order, first, low, top):
 
 
 @kernel
-def _fall(order, first, bed, area, least, sill):
-    """Lowers beds so that each falls from cell to cell, through sills that rise by less than one metres a cell."""
+def _fall(order, first, bed, area, least, sill, fall):
+    """Lowers beds so that each falls by so much from cell to cell at least, through sills that rise by less than one
+    metres a cell."""
     for i in order:
         j = first[i]
-        if j >= 0 and area[i] >= least and bed[i] < bed[j] < bed[i] + sill:
-            bed[j] = bed[i]
+        if j >= 0 and area[i] >= least and bed[i] - fall < bed[j] < bed[i] + sill:
+            bed[j] = bed[i] - fall
+
+
+@kernel
+def _grade(cells, first, area, river, bed, passes):
+    """Evens out the fall of beds along each river, up the larger branch where two meet."""
+    above = np.full(bed.size, -1, np.int32)
+    for i in cells:
+        j = first[i]
+        if j >= 0 and river[j] and (above[j] < 0 or area[i] > area[above[j]]):
+            above[j] = i
+    even = bed.copy()
+    for _ in range(passes):
+        for i in cells:
+            j, k = first[i], above[i]
+            if j >= 0 and k >= 0:
+                even[i] = 0.5 * bed[i] + 0.25 * (bed[j] + bed[k])
+        for i in cells:
+            bed[i] = even[i]
 
 
 @kernel
@@ -146,8 +168,11 @@ def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill
     # Where water stands none cuts.
     dry, size = top - low <= max(sill, LIP * dx), np.square(area / least)
     bed = low - deep * dry * np.clip(soft.ravel(), 0, 1) * size / (1 + size)
-    _fall(order, first, bed, area, float(least), float(sill))
-    cells = np.flatnonzero(dry & (area >= least))
+    _fall(order, first, bed, area, float(least), float(sill), FALL * dx)
+    river = dry & (area >= least)
+    cells = np.flatnonzero(river)
+    _grade(cells, first, area, river, bed, PASSES)
+    _fall(order, first, bed, area, float(least), float(sill), FALL * dx)
     i = cells[first[cells] >= 0]
     j = first[i]
     x, y = (a.ravel().astype(np.float64) * dx for a in (lattice.x, lattice.y))

@@ -28,20 +28,20 @@ FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (8, 5, 3), 2
 #: Steps on the first grid for a glimpse of the land.
 GLIMPSE_STEPS = 16
 #: How what water cuts grows with strength: what there is of it for the least, what strength adds and by what power.
-LEAST, GROWS, BEND = 0.25, 1.8, 0.5
+LEAST, GROWS, BEND = 0.1, 1.9, 0.43
 #: Erodibility, the share of it that the first grid has, each level's share of the one before, and that of fine ones.
-ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.9, 1.0, 0.93, 0.4
+ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.87, 1.0, 0.93, 0.4
 #: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019); none on
 #: the first grid, whose cells are as broad as a valley. And what water can carry, against what it can cut on the same
 #: slope (G's counterpart).
-EASE, CAPACITY = 0.5, 0.3
-#: Slope in degrees above which soft rock fails; how much steeper on fine levels; the share of the excess that goes a
-#: step of the first grid, of whole levels and of fine ones.
-FAILS_FROM, FIRMER, FAILS = 20.5, 8.0, (0.4, 0.55, 0.75)
+EASE, CAPACITY = 0.43, 0.3
+#: Slope in degrees above which soft rock fails; how much gentler on whole levels in weak rain, and how much steeper on
+#: fine levels; the share of the excess that goes a step of the first grid, of whole levels and of fine ones.
+FAILS_FROM, GENTLER, FIRMER, FAILS = 19.8, 0.6, 10.6, (0.4, 0.55, 0.75)
 #: Share of a hollow that the first grid fills a step, at full deposition, of what whole levels do.
 FIRST_TRAP = 0.5
 #: How far the erodibility of rock that looks even varies, and over how many gully spacings.
-UNEVEN, BEDDED = 0.9, 6.0
+UNEVEN, BEDDED = 1.0, 6.0
 #: Bent lattices that seeds take turns with: none shows on the land, and to draw one takes a quarter of a level's time.
 LATTICES = 4
 #: Area that streams begin at, as a share of the square of the gully spacing.
@@ -93,7 +93,7 @@ def _uneven(rain: Rain, shape, dx, lattice, stop):
     noise = fractal(
         shape, (0.0, rain.side), dx, BEDDED * rain.gully_spacing, 4, gain=0.6, seed=rain.seed + 7001, stop=stop
     )
-    return np.exp(np.float32(UNEVEN * min(1.0, 4 * rain.strength)) * lattice.onto((noise,), stop)[0])
+    return np.exp(np.float32(UNEVEN * _full(rain)) * lattice.onto((noise,), stop)[0])
 
 
 def under(detail: np.ndarray, worked: np.ndarray) -> np.ndarray:
@@ -185,11 +185,29 @@ def _full(rain: Rain) -> float:
     return min(1.0, 5 * rain.strength)
 
 
+def strong(strength: float) -> float:
+    """How far rain of a strength wears land down beyond what one of middling strength does.
+
+    Parameters
+    ----------
+    strength :
+        0 to 1.
+
+    Returns
+    -------
+    0 to 1.
+    """
+    return min(1.0, max(0.0, (strength - 0.5) / 0.3))
+
+
 def _failing(rain: Rain, depth: int) -> tuple[float, float]:
     """Rise over run above which soft rock fails, and the share of the excess that goes a step."""
-    degrees = FAILS_FROM + (FIRMER if depth >= len(GLOBAL_STEPS) else 0.0)
-    share = FAILS[0] if depth < 0 else FAILS[1] if depth < len(GLOBAL_STEPS) else FAILS[2]
-    return math.tan(math.radians(degrees)) / max(_any(rain), 1e-3), share * _full(rain)
+    if depth >= len(GLOBAL_STEPS):
+        degrees, share = FAILS_FROM + FIRMER, FAILS[2] * min(1.0, 2 * rain.strength)
+    else:
+        weak = min(1.0, max(0.0, (0.5 - rain.strength) / 0.3))
+        degrees, share = FAILS_FROM - GENTLER * weak, FAILS[1 if depth >= 0 else 0] * _full(rain)
+    return math.tan(math.radians(degrees)) / max(_any(rain), 1e-3), share
 
 
 def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
@@ -224,7 +242,8 @@ def _dug(rain: Rain, ground, soft, fall, lying, depth, dx, stop):
     if depth != len(GLOBAL_STEPS) - 1 or share <= 0:
         return np.zeros_like(ground)
     laid = np.zeros((1, 1), np.float32) if lying is None else lying
-    return ravines(ground, laid, soft, fall, rain.gully_spacing, share, rain.side, dx, rain.seed + 9001, stop)
+    down = strong(rain.strength)
+    return ravines(ground, laid, soft, fall, rain.gully_spacing, share, down, rain.side, dx, rain.seed + 9001, stop)
 
 
 def _bedded(rain: Rain, h, low, on: Moved, soft, lattice, depth, dx, left, stop):

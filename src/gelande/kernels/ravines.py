@@ -12,22 +12,28 @@ from .measure import gaussian, gradient
 from .shapes import smoothstep
 from .spurs import spurs
 
-#: Distance of the largest ravines in gully spacings, and the least of it in samples; how many sizes there are, how much
-#: steeper the sides of each are than those of the one before, and how far the smaller ones run down their sides.
-SIZE, CLOSEST, SIZES, STEEPER, FOLLOW = 1.2, 9.2, 2, 1.8, 0.6
-#: Depth of the largest over half their distance, at most, for each rise over run of the ground.
-DEEP = 0.8
+#: Distance of the largest ravines in gully spacings, and the least of it in samples; how many sizes there are, and how
+#: far the smaller ones run down the sides of the larger.
+SIZE, CLOSEST, SIZES, FOLLOW = 1.2, 9.2, 2, 0.59
+#: How much steeper the sides of each size are than those of the one before, on land that is still steep and in addition
+#: where rain has worn it down.
+STEEPER = 1.8, 0.6
+#: Depth of the largest over half their distance, at most, for each rise over run of the ground; and the share of it
+#: that is gone from land that is worn down.
+DEEP, GONE = 0.915, 0.4
 #: Distance over which the ground's slope is told, as a share of that of the ravines.
 ABOUT = 0.25
 #: Rise over run from which ground has ravines in full, up to which they grow deeper, and that their sides come to.
-FULL, DEEPEST, SIDES = 0.4, 0.6, 1.11
+FULL, DEEPEST, SIDES = 0.455, 0.6, 1.11
 #: Metres of sediment that fill ravines, as a share of the gully spacing.
 BURIES = 0.05
 #: Share of the height between crest and bed that is taken from the ground: ravines are deeper than crests are high.
 TAKEN = 0.6
 
 
-def ravines(ground, laid, soft, wet, spacing: float, share: float, side: float, dx: float, seed: int, stop=None):
+def ravines(
+    ground, laid, soft, wet, spacing: float, share: float, down: float, side: float, dx: float, seed: int, stop=None
+):
     """What ravines take off a ground, metres; less than none where their crests stand above it.
 
     Parameters
@@ -42,6 +48,8 @@ def ravines(ground, laid, soft, wet, spacing: float, share: float, side: float, 
         of gullies, metres.
     share :
         depth of ravines, 0 to 1.
+    down :
+        0 to 1, how far the land is worn down: large ravines go before small ones.
     side :
         depth of the site in metres, where noise begins.
     dx :
@@ -64,21 +72,22 @@ def ravines(ground, laid, soft, wet, spacing: float, share: float, side: float, 
     ----------
     As of spurs.spurs.
     """
-    size, deep = max(SIZE * spacing, CLOSEST * dx), DEEP * share
+    size, deep = max(SIZE * spacing, CLOSEST * dx), DEEP * share * (1 - GONE * down)
+    steeper = STEEPER[0] + STEEPER[1] * down
     south, east = gradient(gaussian(ground, ABOUT * size / dx, stop), dx, stop)
-    found = spurs(ground.shape, (0.0, side), dx, east, -south, size, SIZES, deep, STEEPER, seed, FOLLOW, stop)
-    down, right = gradient(ground, dx, stop)
-    sides = 2 * deep * math.sqrt(sum(STEEPER ** (2 * k) for k in range(SIZES)))
-    taken = TAKEN * 0.5 * deep * size * sum((0.5 * STEEPER) ** k for k in range(SIZES))
+    found = spurs(ground.shape, (0.0, side), dx, east, -south, size, SIZES, deep, steeper, seed, FOLLOW, stop)
+    below, right = gradient(ground, dx, stop)
+    sides = 2 * deep * math.sqrt(sum(steeper ** (2 * k) for k in range(SIZES)))
+    taken = TAKEN * 0.5 * deep * size * sum((0.5 * steeper) ** k for k in range(SIZES))
     buries = np.float32(BURIES * spacing)
 
-    def dug(south, east, down, right, found, laid, soft, wet):
+    def dug(south, east, below, right, found, laid, soft, wet):
         slope = np.maximum(np.hypot(south, east), np.float32(1e-3))
         # The sides of a ravine are steeper than the ground: where that is steep, they are lower.
-        here = np.maximum(np.float32(0.5) * (slope + np.hypot(down, right)), np.float32(0.05))
+        here = np.maximum(np.float32(0.5) * (slope + np.hypot(below, right)), np.float32(0.05))
         room = np.sqrt(np.maximum(np.square(np.float32(SIDES) / here) - 1, 0)) / np.float32(max(sides, 1e-6))
         share = smoothstep(slope / np.float32(FULL)) * np.minimum(room, 1) * np.minimum(np.float32(DEEPEST) / slope, 1)
         share = share * np.exp(-laid / buries) * np.minimum(soft, 1) * np.minimum(wet, 1)
         return share * (np.float32(taken) * slope - np.float32(0.5) * found)
 
-    return by_rows(dug, ground.shape, stop, south, east, down, right, found, laid, soft, wet)
+    return by_rows(dug, ground.shape, stop, south, east, below, right, found, laid, soft, wet)

@@ -9,19 +9,19 @@ from gelande.kernels.erosion import Moved
 from gelande.kernels.flow import breached
 from gelande.kernels.local_erosion import HALO, tile_of
 from gelande.kernels.measure import volume
-from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode
+from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode, strong
 from gelande.kernels.streams import draw
 from gelande.kernels.transfer import up, up_kept
 from gelande.nodes.shared import banded
 
 #: Names under which a level keeps what was moved.
 MOVED = ("_cut", "_fill", "_worked")
-#: Share that whole and fine levels take back of what they did, at most, the strength from which they do, and over how
-#: much more of it that grows to the most; and how many samples around are looked at for that.
-LOCK, LOCK_FINE, AFTER = (0.14, 0.0, 0.2), (0.82, 0.0, 0.1), 8
+#: Share that whole and fine levels take back of what they did, at most, and the strength from which it is that much;
+#: how much less of it in strong rain, and how many samples around are looked at for that.
+LOCK, LOCK_FINE, LESS, AFTER = (0.155, 0.2), (0.88, 0.1), 0.33, 8
 #: How far below the lowest ground rivers leave in a rain of this strength and more, as a share of the relief, how that
 #: bends for less, and how many samples of the first grid beyond the edge they come to it.
-DROP, FULL, BEND, BEYOND = 0.15, 0.5, 0.4, 16
+DROP, FULL, BEND, BEYOND = 0.15, 0.5, 0.15, 16
 #: Strength from which the sills of hollows are cut down when none are to be filled, and how deep at most, as a share of
 #: the relief: a crater keeps its rim but for a notch.
 OPENED, SILL = 0.2, 0.12
@@ -163,8 +163,9 @@ def _after(p) -> int:
 def _lock(p, depth: int) -> float:
     """Share of what a level changed at the coarser one's scale that is taken back: a strong pass would drift with
     detail."""
-    most, begins, grows = LOCK_FINE if depth >= len(GLOBAL_STEPS) else LOCK
-    return most * min(1.0, max(0.0, (p.strength - begins) / grows))
+    fine = depth >= len(GLOBAL_STEPS)
+    most, full = LOCK_FINE if fine else LOCK
+    return most * min(1.0, p.strength / full) * (1 - LESS * strong(p.strength) if fine else 1.0)
 
 
 @node(
@@ -213,7 +214,7 @@ def _lock(p, depth: int) -> float:
     around=_around,
     blocks=lambda p, site, level: tile_of(site.shape(level)),
     base="height",
-    version=7,
+    version=8,
     pyramid=EACH,
     below=("height",),
     figure="spacing {gully_spacing}",
