@@ -19,10 +19,10 @@ def plane(rise, n=SAMPLES):
     return np.repeat(np.arange(n, dtype=np.float32)[::-1, None] * np.float32(rise * DX), n, 1)
 
 
-def dug(ground, laid=0.0, soft=1.0, wet=1.0, share=0.5):
+def dug(ground, laid=0.0, soft=1.0, wet=1.0, share=0.5, down=0.0):
     """What ravines take away from the edge, where a plane bends."""
     maps = (np.full_like(ground, a) for a in (laid, soft, wet))
-    return ravines(ground, *maps, 60.0, share, 0.0, 2048.0, DX, 4)[INNER, INNER]
+    return ravines(ground, *maps, 60.0, share, down, 2048.0, DX, 4)[INNER, INNER]
 
 
 def mean_slope(h, dx=DX):
@@ -59,6 +59,12 @@ class RavineTest(unittest.TestCase):
     def test_deeper_for_a_greater_share(self):
         shallow, deep = (float(dug(plane(0.4), share=s).std()) for s in (0.2, 0.5))
         self.assertGreater(deep, 1.5 * shallow)
+
+    def test_where_land_is_worn_down_large_ones_go_before_small_ones(self):
+        young, old = (dug(plane(0.4), down=d) for d in (0.0, 1.0))
+        fine = [float(np.abs(np.diff(a, 2, axis=1)).mean() / a.std()) for a in (young, old)]
+        self.assertLess(float(old.std()), 0.8 * float(young.std()))
+        self.assertGreater(fine[1], 1.1 * fine[0])
 
 
 class NodeTest(unittest.TestCase):

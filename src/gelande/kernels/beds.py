@@ -48,7 +48,7 @@ def _fall(order, first, bed, area, least, sill, fall):
 
 
 @kernel
-def _grade(cells, first, area, river, bed, passes):
+def _even(cells, first, area, river, bed, passes):
     """Evens out the fall of beds along each river, up the larger branch where two meet."""
     above = np.full(bed.size, -1, np.int32)
     for i in cells:
@@ -168,11 +168,11 @@ def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill
     # Where water stands none cuts.
     dry, size = top - low <= max(sill, LIP * dx), np.square(area / least)
     bed = low - deep * dry * np.clip(soft.ravel(), 0, 1) * size / (1 + size)
-    _fall(order, first, bed, area, float(least), float(sill), FALL * dx)
-    river = dry & (area >= least)
+    river, falls = dry & (area >= least), (float(least), float(sill), FALL * dx)
     cells = np.flatnonzero(river)
-    _grade(cells, first, area, river, bed, PASSES)
-    _fall(order, first, bed, area, float(least), float(sill), FALL * dx)
+    _fall(order, first, bed, area, *falls)
+    _even(cells, first, area, river, bed, PASSES)
+    _fall(order, first, bed, area, *falls)
     i = cells[first[cells] >= 0]
     j = first[i]
     x, y = (a.ravel().astype(np.float64) * dx for a in (lattice.x, lattice.y))
