@@ -131,25 +131,41 @@ class KernelTest(unittest.TestCase):
         self.assertLess(float(np.percentile(across, 99)), 0.2 * 32.0)
 
     def test_a_cut_runs_up_the_whole_river_within_a_step(self):
-        """Braun and Willett (2013): h = (before + c * receiver after) / (1 + c), from the outlet up; a fine level's
-        tiles, whose halo it would leave behind, cut towards what the receiver was."""
+        """Braun and Willett (2013): h = (before + c * receiver after) / (1 + c), from the outlet up."""
         n, c = 40, 4.0
-        before = np.linspace(80.0, 0.0, n)
-        before[-2:] = -100.0  # the base level has fallen
+        wanted = np.linspace(80.0, 0.0, n)
+        wanted[-2:] = -100.0  # the base level has fallen
         first = np.append(np.arange(1, n), -1).astype(np.int32)
-        rates = np.zeros((n, erosion.RATES), np.float32)
+        rates, cells = np.zeros((n, erosion.RATES), np.float32), np.zeros((n, 8), np.float32)
         rates[:, erosion.PULL1], rates[:, erosion.BEARS] = c / (1 + c), 1e6
-        for runs_up in (True, False):
-            wanted, cells = before.copy(), np.zeros((n, 8), np.float32)
-            cells[:, erosion.HEIGHT] = cells[:, erosion.WATER] = before
-            for p in range(n - 2, -1, -1):
-                wanted[p] = (before[p] + c * (wanted if runs_up else before)[p + 1]) / (1 + c)
-            erosion.incise(first, first, np.ones(n, np.float32), cells, rates, 0.0, runs_up, STOP)
-            np.testing.assert_allclose(cells[:, erosion.FRESH], wanted, atol=1e-3)
+        cells[:, erosion.HEIGHT] = cells[:, erosion.WATER] = wanted
+        for p in range(n - 2, -1, -1):
+            wanted[p] = (wanted[p] + c * wanted[p + 1]) / (1 + c)
+        erosion.incise(first, first, np.ones(n, np.float32), cells, rates, 0.0, STOP)
+        np.testing.assert_allclose(cells[:, erosion.FRESH], wanted, atol=1e-3)
         lake = cells.copy()
         lake[-2:, erosion.WATER] = 1.0  # water stands over the fallen bed: nothing is cut below it
-        erosion.incise(first, first, np.ones(n, np.float32), lake, rates, 0.0, True, STOP)
+        erosion.incise(first, first, np.ones(n, np.float32), lake, rates, 0.0, STOP)
         self.assertGreater(float(lake[: n - 2, erosion.FRESH].min()), 1.0)
+
+    def test_a_fine_level_cuts_towards_what_was_there_before(self):
+        """h = (before + c * receiver before) / (1 + c), c by the root of the area, which counts up to 64 cells: a tile's
+        halo, in which other cells are cut, is not left behind."""
+        n, strength, dx = 100, 0.3, 2.0
+        before, area = np.linspace(400.0, 0.0, n) ** 1.1, np.minimum(np.arange(1, n + 1), 64) * dx * dx
+        first, cells = np.append(np.arange(1, n), -1).astype(np.int32), np.zeros((n, 8), np.float32)
+        cells[:, erosion.HEIGHT], cells[:, erosion.AREA] = before, dx * dx
+        cells[:, erosion.GIVE] = cells[:, erosion.SHARE] = 1.0
+        cells[:, local_erosion.WAYS] = 4 + 16 * flow.NONE  # to the east
+        local_erosion.sweep(first, first, cells, (strength, 0.0, 0.0, 1e6), 0.0, dx, STOP)
+        c = strength * np.sqrt(area[:-1]) / dx
+        np.testing.assert_allclose(cells[:, erosion.AREA], area, rtol=1e-5)
+        np.testing.assert_allclose(cells[:-1, erosion.FRESH], (before[:-1] + c * before[1:]) / (1 + c), rtol=1e-5)
+        # What a cell cuts and what of it goes on is what the next is given, but for what is forgotten on the way.
+        carried = 0.0
+        for cut in before[:-1] - cells[:-1, erosion.FRESH]:
+            carried = (carried + cut) * local_erosion.CARRY
+        self.assertAlmostEqual(float(cells[-1, erosion.LOAD]), carried, delta=1e-3 * carried)
 
     @slow
     def test_tiles_are_the_whole(self):

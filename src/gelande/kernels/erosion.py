@@ -107,11 +107,10 @@ def load(order, h, level, supply, soft, share, plot, cells, own, first, after):
 
 
 @kernel
-def gather(first, second, cells, cap):
-    """Drainage area in m² of every cell; no cell hands on more than the cap."""
+def gather(first, second, cells):
+    """Drainage area in m² of every cell."""
     for p in range(len(first)):
-        area = min(cells[p, AREA], cap)
-        cells[p, AREA] = area
+        area = cells[p, AREA]
         a, b = first[p], second[p]
         if a >= 0:
             part = area * cells[p, SHARE]
@@ -122,7 +121,7 @@ def gather(first, second, cells, cap):
 @kernel
 def ready(order, way, beside, y, x, cells, own, how, dx, rates, first, after):
     """Rates of the cells from first to before after, which hold as long as water keeps its ways. own: the cell's share
-    of a square one; y, x: where cells lie, flat; empty for a square grid; how: (strength, critical, ease, carries,
+    of a square one; y, x: where cells lie, flat; how: (strength, critical, ease, carries,
     steep) as of Pass.
 
     Rock bears a slope that grows with the root of its hardness."""
@@ -154,8 +153,6 @@ def ready(order, way, beside, y, x, cells, own, how, dx, rates, first, after):
 @kernel
 def _distance(i, k, beside, y, x):
     """From a cell to its neighbour k, in cells."""
-    if len(y) == 0:
-        return FAR[k]
     j = i + beside[k]
     return max(0.3, math.sqrt((y[j] - y[i]) ** 2 + (x[j] - x[i]) ** 2))
 
@@ -168,9 +165,9 @@ def _below(cells, p):
 
 
 @kernel
-def incise(first, second, own, cells, rates, fails, runs_up, stop):
-    """Stream-power step from the outlets up; fills FRESH, and LOAD with what was cut. runs_up: implicit, each cell cuts
-    towards what its receiver has come to; else towards what that was before, so that a tile's halo is not left behind.
+def incise(first, second, own, cells, rates, fails, stop):
+    """Stream-power step from the outlets up, implicit: each cell cuts towards what its receiver has come to. Fills
+    FRESH, and LOAD with what was cut.
 
     A share of what stands steeper over its receiver than its rock bears goes with the water, so that hillsides follow
     the valleys that are cut at their feet (threshold hillslopes, Burbank et al. 1996)."""
@@ -182,10 +179,7 @@ def incise(first, second, own, cells, rates, fails, runs_up, stop):
         fresh = here
         a, b = first[p], second[p]
         if a >= 0 and cells[p, WATER] <= here:
-            if runs_up:
-                fall, other = here - _below(cells, a), here - _below(cells, b)
-            else:
-                fall, other = here - cells[a, WATER], here - cells[b, WATER]
+            fall, other = here - _below(cells, a), here - _below(cells, b)
             cut = max(rates[p, PULL1] * fall + rates[p, PULL2] * other, np.float32(0.0))
             fresh = here - (cut + fails * max(fall - cut - rates[p, BEARS], np.float32(0.0)))
         cells[p, FRESH] = fresh
@@ -194,32 +188,31 @@ def incise(first, second, own, cells, rates, fails, runs_up, stop):
 
 
 @kernel
-def settle(first, second, own, cells, rates, lake, spills, pool, room, trap, most, carry, stop):
+def settle(first, second, own, cells, rates, lake, spills, pool, room, trap, most, stop):
     """Carries what was worn downstream and lays part of it down: D = load * ease / (cells + ease), or where that is
     more, what is above the capacity: carries * area^1.5 * slope, by a step that is implicit in the bed's height. most:
     metres that are laid at once.
 
     What reaches standing water is gathered a lake (pool), spread over its bed in proportion to depth (at most a share,
     trap, of its volume, room, a step), and the rest leaves over the spill. lake: the place where a wet cell's lake
-    spills over, -1 for a dry one; spills: whether a lake spills here; both empty where no water stands."""
-    standing, most, carry = len(lake) > 0, np.float32(most), np.float32(carry)
+    spills over, -1 for a dry one; spills: whether a lake spills here."""
+    most = np.float32(most)
     pool[:] = 0.0
     room[:] = 0.0
     for p in range(len(first)):
         if p & 8191 == 0 and stop[0]:
             return False
         load = cells[p, LOAD]
-        if standing:
-            deep = cells[p, WATER] - cells[p, HEIGHT]
-            if deep > 0.0:
-                pool[lake[p]] += load
-                room[lake[p]] += deep * own[p]
-                cells[p, LOAD] = 0.0
-                continue
-            if spills[p] and room[p] > 0.0:
-                taken = min(trap * room[p], pool[p])
-                load = np.float32(load + pool[p] - taken)
-                pool[p] = taken / room[p]
+        deep = cells[p, WATER] - cells[p, HEIGHT]
+        if deep > 0.0:
+            pool[lake[p]] += load
+            room[lake[p]] += deep * own[p]
+            cells[p, LOAD] = 0.0
+            continue
+        if spills[p] and room[p] > 0.0:
+            taken = min(trap * room[p], pool[p])
+            load = np.float32(load + pool[p] - taken)
+            pool[p] = taken / room[p]
         a, b, here = first[p], second[p], load * rates[p, PER_OWN]
         lay = here * rates[p, SETTLES]
         if a < 0:
@@ -230,12 +223,10 @@ def settle(first, second, own, cells, rates, lake, spills, pool, room, trap, mos
         fall = cells[p, FRESH] - _below(cells, a)
         lay = min(max(lay, here * rates[p, HOLDS] - rates[p, RUNS] * fall), most, here)
         cells[p, LAID] = lay
-        going = load - lay * own[p]
-        rest = going * carry
-        cells[p, LOAD] = going - rest
-        part = rest * cells[p, SHARE]
+        going, cells[p, LOAD] = load - lay * own[p], 0.0
+        part = going * cells[p, SHARE]
         cells[a, LOAD] += part
-        cells[b, LOAD] += rest - part
+        cells[b, LOAD] += going - part
     for p in range(len(lake)):
         deep = cells[p, WATER] - cells[p, HEIGHT]
         if deep > 0.0:
@@ -287,14 +278,6 @@ def _row_failure(h, loose, bears, r, spread, flux, change, below, counted):
 
 
 @kernel
-def lose(cells, place, columns, inner, lost):
-    """Counts on what was lost within the inner rows and columns."""
-    for r in range(inner[0], inner[1]):
-        for c in range(inner[2], inner[3]):
-            lost[0] += cells[place[r * columns + c], LOAD]
-
-
-@kernel
 def fresh_rows(cells, place, before, cut, fill, worked, row0, row1):
     """The step's heights of some rows into before; cut, fill and worked counted on."""
     columns = before.shape[1]
@@ -334,9 +317,13 @@ def finish(h, cells, place, bears, plot, cut, fill, worked, dx, inner, lost):
     """The step's heights into h after one gather pass of slope failure; cut and fill counted on, and what was lost
     within the inner rows and columns (first row, row after the last, first column, column after the last)."""
     rows, columns = h.shape
-    lose(cells, place, columns, inner, lost)
-    before = np.empty_like(h)
-    fresh_rows(cells, place, before, cut, fill, worked, 0, rows)
+    before, total = np.empty_like(h), lost[0]
+    for r in range(rows):
+        fresh_rows(cells, place, before, cut, fill, worked, r, r + 1)
+        if inner[0] <= r < inner[1]:
+            for c in range(inner[2], inner[3]):
+                total += cells[place[r * columns + c], LOAD]
+    lost[0] = total
     failed_rows(h, before, fill.copy(), bears, plot, cut, fill, worked, dx, 0, rows)
 
 

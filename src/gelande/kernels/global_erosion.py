@@ -102,13 +102,13 @@ def _alone(h, ground, water, walk, held, maps, extent, steps, rates, ways, lost,
             ):
                 return False
             load(order, h, level, supply, soft, share, plot, cells, own, begin, n)
-            gather(first, second, cells, np.inf)
+            gather(first, second, cells)
             how = (strength, critical, ease, carries, steep)
             ready(order, way, beside, y, x, cells, own, how, dx, pulls, begin, n)
             note_lakes(order, outfall, place, lake, spills)
-        if not incise(first, second, own, cells, pulls, fails, True, stop):
+        if not incise(first, second, own, cells, pulls, fails, stop):
             return False
-        if not settle(first, second, own, cells, pulls, lake, spills, pool, room, trap, MOST * dx, 1.0, stop):
+        if not settle(first, second, own, cells, pulls, lake, spills, pool, room, trap, MOST * dx, stop):
             return False
         lost[0] += _left(cells)
         fresh_rows(cells, place, before, cut, fill, worked, begin, rows)
@@ -173,7 +173,7 @@ class _Level:
             return False
         maps = (self.order, self.h, self.level, self.supply, self.soft, self.share, self.plot, self.cells, self.own)
         self.by_cells(lambda a, b: load(*maps, a, b))
-        gather(self.first, self.second, self.cells, np.inf)
+        gather(self.first, self.second, self.cells)
         there = (self.order, self.way, self.beside, self.ys, self.xs, self.cells, self.own)
         self.by_cells(lambda a, b: ready(*there, self.rates[:5], self.rates[-1], self.pulls, a, b))
         note_lakes(self.order, self.outfall, self.place, self.lake, self.spills)
@@ -187,9 +187,9 @@ class _Level:
         """One step of incision, deposition and slope failure. Returns False when stopped."""
         (*_, fails, trap, dx), (cut, fill, worked, _) = self.rates, self.maps
         along = (self.first, self.second, self.own, self.cells, self.pulls)
-        if not incise(*along, fails, True, self.stop):
+        if not incise(*along, fails, self.stop):
             return False
-        if not settle(*along, self.lake, self.spills, self.pool, self.room, trap, MOST * dx, 1.0, self.stop):
+        if not settle(*along, self.lake, self.spills, self.pool, self.room, trap, MOST * dx, self.stop):
             return False
         lost[0] += _left(self.cells)
         made = (self.cells, self.place, self.before, cut, fill, worked)

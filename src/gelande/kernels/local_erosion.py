@@ -5,36 +5,102 @@ Tiles lie fixed on the grid and depend on their halo alone, so any part of a lev
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from .bands import kernel, over_items
 from .erosion import (
     AREA,
     CHANNEL,
+    FRESH,
+    GIVE,
+    HARDEST,
+    HEIGHT,
+    LAID,
+    LOAD,
     MOST,
-    RATES,
+    SHARE,
+    WATER,
     Moved,
     Pass,
     borne,
     fill_pits,
     finish,
-    gather,
-    incise,
-    line_up,
-    load,
     open_corners,
-    ready,
-    settle,
 )
-from .flow import around, downstream, route
+from .flow import NEAR, NONE, around, downstream, route
 from .frame import Frame
 
 AREA_CAP = 64.0
+#: In the record of a cell, where whole levels keep the level of standing water: its ways, as of route().
+WAYS = WATER
+#: 1 / distance to each neighbour in cells, 0 for none.
+CLOSE = np.append(NEAR, 0.0).astype(np.float32)
 CARRY = 0.93
 HALO = 96
 #: Rows and columns of a tile. Larger tiles waste less on halos; two at least keep two cores busy at 1025 samples.
 TILE = {1025: (1024, 512)}
 LARGE_TILE = (1024, 1024)
+
+
+@kernel
+def _line_up(order, way, beside, h, supply, soft, share, place, first, second, cells):
+    """Places of the cells in the order of the sweep, and of the receivers of each, -1 for none; and their records.
+
+    Maps of one sample are the same everywhere."""
+    flat, fall, give = h.ravel(), supply.ravel(), soft.ravel()
+    falls, gives = min(1, fall.size - 1), min(1, give.size - 1)
+    for p in range(len(order)):
+        place[order[p]] = p
+    for p in range(len(order)):
+        i = order[p]
+        a, b = way[i] & 15, (way[i] >> 4) & 15
+        first[p] = -1 if a == NONE else place[i + beside[a]]
+        second[p] = first[p] if b == NONE else place[i + beside[b]]
+        cells[p, HEIGHT], cells[p, AREA], cells[p, GIVE] = flat[i], fall[i * falls], give[i * gives]
+        cells[p, SHARE], cells[p, WAYS], cells[p, LOAD] = share[i], way[i], 0.0
+
+
+@kernel
+def sweep(first, second, cells, how, fails, dx, stop):
+    """Area, incision and what is laid down, down every stream by one visit of each cell: a cell cuts towards what its
+    receivers were before, so that a tile's halo is not left behind, and water has no bound to what it carries."""
+    strength, critical, ease, steep = how
+    one, none, hardest, carry = np.float32(1.0), np.float32(0.0), np.float32(HARDEST), np.float32(CARRY)
+    cap, ease, critical = np.float32(AREA_CAP * dx * dx), np.float32(ease * dx * dx), np.float32(critical)
+    strength, steep, most, fails = (
+        np.float32(strength / dx),
+        np.float32(steep * dx),
+        np.float32(MOST * dx),
+        np.float32(fails),
+    )
+    for p in range(len(first)):
+        if p & 8191 == 0 and stop[0]:
+            return False
+        a, b, here, share = first[p], second[p], cells[p, HEIGHT], cells[p, SHARE]
+        area, load, fresh = min(cells[p, AREA], cap), cells[p, LOAD], here
+        if a >= 0:
+            ways, give = np.int64(cells[p, WAYS]), cells[p, GIVE]
+            near, c = CLOSE[ways & 15], strength * give * math.sqrt(area) * area / (area + critical)
+            pull, other = c * share * near, c * (one - share) * CLOSE[(ways >> 4) & 15]
+            fall = here - cells[a, HEIGHT]
+            cut = max(pull * fall + other * (here - cells[b, HEIGHT]), none) / (one + pull + other)
+            bears = steep / (near * math.sqrt(max(give, hardest)))
+            fresh = here - (cut + fails * max(fall - cut - bears, none))
+            load += here - fresh
+        lay = min(load * ease / (area + ease), most)
+        going = load - lay
+        cells[p, FRESH], cells[p, AREA], cells[p, LAID], cells[p, LOAD] = fresh, area, lay, going
+        if a >= 0:
+            rest = going * carry
+            part, water = rest * share, area * share
+            cells[p, LOAD] = going - rest
+            cells[a, LOAD] += part
+            cells[b, LOAD] += rest - part
+            cells[a, AREA] += water
+            cells[b, AREA] += area - water
+    return True
 
 
 @kernel
@@ -65,22 +131,16 @@ def local_steps(
     """Erodes one tile in place without flooding. row0, column0: where the tile begins in the
     level, so that jitter is the same in any tile; inner: its rows and columns without the halo, for what is lost; held:
     of buffers()."""
-    n, beside = h.size, around(h.shape[1])
-    (order, place, first, second), (share, own), cells, pulls, way, plot = held
-    rates = (strength, critical, ease, 0.0, steep)
-    nothing, nowhere, never, square = np.empty(0), np.empty(0, np.int32), np.empty(0, np.uint8), np.empty(0, np.float32)
+    n, beside, how = h.size, around(h.shape[1]), (strength, critical, ease, steep)
+    (order, place, first, second), share, cells, way, plot = held
+    nowhere = np.empty(0, np.int32)
     for step in range(steps):
         lost[0] -= fill_pits(h, fill, inner)
         if not route(h, nowhere, way, share, seed + 31 * step, row0, column0, 0.5, stop):
             return
         downstream(way, beside, order)
-        line_up(order, way, beside, place, first, second)
-        load(order, h, h, supply, soft, share, plot, cells, own, 0, n)
-        gather(first, second, cells, AREA_CAP * dx * dx)
-        ready(order, way, beside, square, square, cells, own, rates, dx, pulls, 0, n)
-        if not incise(first, second, own, cells, pulls, fails, False, stop):
-            return
-        if not settle(first, second, own, cells, pulls, nowhere, never, nothing, nothing, 0.0, MOST * dx, CARRY, stop):
+        _line_up(order, way, beside, h, supply, soft, share, place, first, second, cells)
+        if not sweep(first, second, cells, how, fails, dx, stop):
             return
         finish(h, cells, place, bears, plot, cut, fill, worked, dx, inner, lost)
     lost[0] += open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, cut, fill, inner)
@@ -101,12 +161,11 @@ def buffers(shape: tuple[int, int]) -> tuple:
 
     Returns
     -------
-    (order, places, first and second receivers), (shares, plots), records, rates, ways, a square cell's plots.
+    (order, places, first and second receivers), shares, records, ways, a square cell's plots.
     """
     n = shape[0] * shape[1]
-    lines, shares = np.empty((4, n), np.int32), np.empty((2, n), np.float32)
-    records, rates = np.empty((n, 8), np.float32), np.empty((n, RATES), np.float32)
-    return tuple(lines), tuple(shares), records, rates, np.empty(n, np.uint16), np.ones(shape, np.float32)
+    lines, share, records = np.empty((4, n), np.int32), np.empty(n, np.float32), np.empty((n, 8), np.float32)
+    return tuple(lines), share, records, np.empty(n, np.uint16), np.ones(shape, np.float32)
 
 
 def tile_of(grid: tuple[int, int]) -> tuple[int, int]:
@@ -163,18 +222,19 @@ def erode_local(
     lost = {core: np.zeros(1) for core in tiles}
     rates = [float(v) for v in (how.strength, how.critical, how.ease, how.steep, how.fails, dx)]
     settings = (int(how.steps), *rates, int(how.seed))
+    soft_alike, wet_alike = (a.min() == a.max() for a in (soft, supply))
 
     def tile(core: Frame) -> None:
         held = core.grown(HALO)
         ground, give, fall = (held.cut(x, frame) for x in (h, soft, supply))
-        out, found = ground.copy(), [np.zeros_like(ground) for _ in maps]
+        bears, out, found = borne(give, how.steep, dx), ground.copy(), [np.zeros_like(ground) for _ in maps]
         top, left = core.top - held.top, core.left - held.left
         inner = (top, top + core.height, left, left + core.width)
         local_steps(
             out,
-            give,
-            fall,
-            borne(give, how.steep, dx),
+            give[:1, :1] if soft_alike else give,
+            fall[:1, :1] if wet_alike else fall,
+            bears,
             *settings,
             held.top,
             held.left,
