@@ -149,7 +149,7 @@ class KernelTest(unittest.TestCase):
         self.assertGreater(float(lake[: n - 2, erosion.FRESH].min()), 1.0)
 
     def test_a_fine_level_cuts_towards_what_was_there_before(self):
-        """h = (before + c * receiver before) / (1 + c), c by the root of the area, which counts up to 64 cells. A tile's
+        """h = (before + c * receiver before) / (1 + c), c by the root of the area, of up to 64 cells. A tile's
         halo, in which other cells are cut, is not left behind."""
         n, strength, dx = 100, 0.3, 2.0
         before, area = np.linspace(400.0, 0.0, n) ** 1.1, np.minimum(np.arange(1, n + 1), 64) * dx * dx
