@@ -5,8 +5,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from .bands import check, kernel
+from .bands import by_rows, check, kernel
 from .flow import downstream, neighbours, receivers
+from .frame import Frame
 from .measure import gradient
 from .streams import beside, within
 
@@ -49,7 +50,7 @@ def _fall(order, first, bed, area, least, sill, fall):
 
 @kernel
 def _even(cells, first, area, river, bed, passes):
-    """Evens out the fall of beds along each river, up the larger branch where two meet."""
+    """Evens out the fall of beds along each river, up the larger branch where two meet. What a river ends in stays."""
     above = np.full(bed.size, -1, np.int32)
     for i in cells:
         j = first[i]
@@ -59,33 +60,37 @@ def _even(cells, first, area, river, bed, passes):
     for _ in range(passes):
         for i in cells:
             j, k = first[i], above[i]
-            if j >= 0 and k >= 0:
+            if j >= 0 and k >= 0 and river[j]:
                 even[i] = 0.5 * bed[i] + 0.25 * (bed[j] + bed[k])
         for i in cells:
             bed[i] = even[i]
 
 
 @kernel
-def _trough(trough, banks, pieces, dx, floor, bank, reach, lip):
-    """The lowest bed of every sample beside a course, and the lowest bank of those farther away."""
-    (rows, columns), top = trough.shape, np.int64(0)
+def _trough(trough, banks, pieces, dx, floor, bank, reach, lip, top, left, steps):
+    """The lowest bed of every sample beside a course, and the lowest bank of those farther away. Arrays begin at row
+    top and column left of the whole grid; steps: at how many places of a piece the sample nearest to it is lower."""
+    bottom, right = top + trough.shape[0], left + trough.shape[1]
     for k in range(pieces.shape[0]):
         x0, y0, x1, y1, bed0, bed1 = pieces[k]
+        row0, row1, column0, column1 = within(x0, y0, x1, y1, reach, dx, top, bottom, left, right)
+        if row0 >= row1 or column0 >= column1:
+            continue
         ax, ay = x1 - x0, y1 - y0
         length = max(ax * ax + ay * ay, 1e-9)
-        for n in range(3):
-            r, c = int(round((y0 + 0.5 * n * ay) / dx)), int(round((x0 + 0.5 * n * ax) / dx))
-            if 0 <= r < rows and 0 <= c < columns:
-                trough[r, c] = min(trough[r, c], bed0 + 0.5 * n * (bed1 - bed0) - lip)
-        row0, row1, column0, column1 = within(x0, y0, x1, y1, reach, dx, top, rows, top, columns)
+        for n in range(steps + 1):
+            t = n / steps
+            r, c = int(round((y0 + t * ay) / dx)), int(round((x0 + t * ax) / dx))
+            if top <= r < bottom and left <= c < right:
+                trough[r - top, c - left] = min(trough[r - top, c - left], bed0 + t * (bed1 - bed0) - lip)
         for r in range(row0, row1):
             for c in range(column0, column1):
                 t, d = beside(c * dx, r * dx, x0, y0, ax, ay, length)
                 bed = bed0 + t * (bed1 - bed0)
                 if d < floor:
-                    trough[r, c] = min(trough[r, c], bed)
+                    trough[r - top, c - left] = min(trough[r - top, c - left], bed)
                 elif d < reach:
-                    banks[r, c] = min(banks[r, c], bed + (d - floor) * bank)
+                    banks[r - top, c - left] = min(banks[r - top, c - left], bed + (d - floor) * bank)
 
 
 def sizes(h, depth: int, spacing: float, dx: float, stop=None) -> tuple[float, float] | None:
@@ -148,7 +153,8 @@ def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill
 
     Returns
     -------
-    (rows, columns) float32, heights in metres.
+    ((rows, columns) float32, heights in metres; heights of beds at the lattice's nodes, flat, infinite where no river
+    runs).
 
     Raises
     ------
@@ -180,8 +186,51 @@ def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill
     check(stop)
     trough, banks = np.full(h.shape, np.inf, np.float32), np.full(h.shape, np.inf, np.float32)
     floor, most = FLOOR * dx, MOST * deep
-    _trough(trough, banks, pieces, float(dx), floor, BANK, floor + most / BANK, LIP * dx)
+    _trough(trough, banks, pieces, float(dx), floor, BANK, floor + most / BANK, LIP * dx, 0, 0, 2)
     check(stop)
-    cut = np.maximum(np.minimum(np.minimum(h, trough), banks), h - np.float32(most))
+    return _bedded(h, trough, np.minimum(trough, banks), most, RAISED * deep), np.where(river, bed, np.inf)
+
+
+def _bedded(h, trough, lowest, most: float, raised: float):
+    """Ground cut down to the lowest of beds and banks, and dips of the trough raised to it; by so much at most."""
+    cut = np.maximum(np.minimum(h, lowest), h - np.float32(most))
     dips = (trough > h) & (trough < np.inf)
-    return np.where(dips, np.minimum(trough, h + np.float32(RAISED * deep)), cut).astype(np.float32)
+    return np.where(dips, np.minimum(trough, h + np.float32(raised)), cut).astype(np.float32)
+
+
+def fine_beds(h, pieces, spacing: float, dx: float, halvings: int, frame: Frame, stop=None):
+    """A fine level with the beds that the last whole level gave its rivers: what is finer on the ground would dam them.
+
+    Parameters
+    ----------
+    h :
+        float32 of the frame, heights in metres.
+    pieces :
+        (n, 6) float64 of x0, y0, x1, y1 (metres east and south of the north-west corner), bed0, bed1 (metres).
+    spacing :
+        of gullies, metres.
+    dx :
+        metres between samples.
+    halvings :
+        how often samples lie half as far apart as on the last whole level.
+    frame :
+        what h holds.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    float32 of the frame's shape, heights in metres.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
+    trough, banks = np.full(h.shape, np.inf, np.float32), np.empty((1, 1), np.float32)
+    floor, most = FLOOR * dx, LEVELS[max(LEVELS)][0] * spacing
+    lip = LIP * dx * 2**halvings
+    low = np.concatenate([pieces[:, :4], pieces[:, 4:] - lip], 1)
+    _trough(trough, banks, low, float(dx), floor, BANK, floor, LIP * dx, frame.top, frame.left, 2 ** (halvings + 1))
+    check(stop)
+    return by_rows(lambda h, trough: _bedded(h, trough, trough, MOST * most, RAISED * most), h.shape, stop, h, trough)

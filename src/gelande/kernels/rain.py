@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from .bands import by_rows, over_rows
-from .beds import river_beds, sizes
+from .beds import fine_beds, river_beds, sizes
 from .erosion import Moved, Pass, fill_pits
 from .flow import receivers
 from .frame import Frame
@@ -247,14 +247,15 @@ def _dug(rain: Rain, ground, soft, fall, lying, depth, dx, stop):
 
 
 def _bedded(rain: Rain, h, low, on: Moved, soft, lattice, depth, dx, left, stop):
-    """A level with the beds of its rivers, and what left it then. low: without ripples, at the lattice's nodes."""
+    """A level with the beds of its rivers, what left it then and those beds' heights. low: without ripples, at the
+    lattice's nodes."""
     size = sizes(h, depth, rain.gully_spacing, dx, stop)
     if size is None or rain.strength <= 0:
-        return h, left
+        return h, left, None
     deep = size[0] * (1 - rain.deposition**2) * _full(rain)
     sill = deep * (1 - rain.hollows**2)
-    bedded = river_beds(h, low, on.way, on.area, soft, lattice, deep, size[1], sill, dx, stop)
-    return bedded, left + volume(h - bedded)
+    bedded, bed = river_beds(h, low, on.way, on.area, soft, lattice, deep, size[1], sill, dx, stop)
+    return bedded, left + volume(h - bedded), bed
 
 
 def erode(
@@ -270,6 +271,7 @@ def erode(
     glimpse: bool = False,
     lying: np.ndarray | None = None,
     back: float = 0.0,
+    lines: np.ndarray | None = None,
 ) -> tuple[np.ndarray, Moved, np.ndarray | None]:
     """Erodes one level: whole levels on a bent lattice, fine ones in tiles.
 
@@ -297,6 +299,8 @@ def erode(
         metres of sediment on the surface before, of the last whole level; none when left out.
     back :
         0 to 1, the share of what the level changes at the coarser one's scale that is taken back.
+    lines :
+        of a fine level, streams of the last whole one.
 
     Returns
     -------
@@ -319,9 +323,19 @@ def erode(
         left = moved.left
         if back > 0:
             h, left = h - _back(h, start, back), left * (1 - back)
-            left -= fill_pits(h, moved.laid, whole(h))  # taking back can leave single samples low
-        return h, moved._replace(area=_log(moved.area, dx, stop), left=left * dx * dx), None
+        if lines is not None:
+            before, h = h, _fine_bedded(rain, h, lines, depth, dx, frame, stop)
+            left += volume(before - h)
+        left -= fill_pits(h, moved.laid, whole(h))  # taking back can leave single samples low
+        return h, moved._replace(area=_log(moved.area, dx, stop), left=left * dx * dx), lines
     return _erode_whole(rain, how, start, soft, fall, depth, dx, stop, lying, back)
+
+
+def _fine_bedded(rain: Rain, h, lines, depth, dx, frame, stop):
+    """A fine level with the beds of its rivers."""
+    beds = lines[:, [0, 1, 2, 3, 6, 7]]
+    beds = np.ascontiguousarray(beds[np.isfinite(beds).all(1)])
+    return fine_beds(h, beds, rain.gully_spacing, dx, depth - len(GLOBAL_STEPS) + 1, frame, stop)
 
 
 def _back(h, start, share):
@@ -355,14 +369,14 @@ def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lyin
     if back > 0:  # before rivers have their beds, which stay whole
         gone = _back(h, start, back)
         h, low, left = h - gone, low - lattice.onto((gone,), stop)[0], left + volume(gone)
-    h, left = _bedded(rain, h, low, on, rock, lattice, depth, dx, left, stop)
+    h, left, bed = _bedded(rain, h, low, on, rock, lattice, depth, dx, left, stop)
     # Channels between samples would show as dotted lines of pits; what fills them is of the load that would have left.
     left -= fill_pits(h, laid, whole(h))
     lines = None
     if depth == len(GLOBAL_STEPS) - 1 and on.way is not None:
-        lines = pieces(
-            lattice.x, lattice.y, on.area, receivers(on.way, h.shape[1]), STREAM_AREA * rain.gully_spacing**2, dx
-        )
+        first, least = receivers(on.way, h.shape[1]), STREAM_AREA * rain.gully_spacing**2
+        bed = np.full(h.size, np.inf) if bed is None else bed
+        lines = pieces(lattice.x, lattice.y, on.area, first, least, dx, bed)
     return h, Moved(worn, laid, worked, _log(maps[3], dx, stop), left * dx * dx), lines
 
 

@@ -107,7 +107,7 @@ def smoothed(
     return x, y
 
 
-def pieces(x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, least: float, dx: float) -> np.ndarray:
+def pieces(x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, least: float, dx: float, *along):
     """Channels as pieces from each cell to the next one downstream.
 
     Parameters
@@ -122,17 +122,21 @@ def pieces(x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, le
         the area that channels begin at, m².
     dx :
         metres between samples.
+    along :
+        what else there is to tell of each cell, flat.
 
     Returns
     -------
-    (n, 6) float64 of x0, y0, x1, y1 (metres east and south of the north-west corner), area0, area1 (m²).
+    (n, 6 and more) float64 of x0, y0, x1, y1 (metres east and south of the north-west corner), area0, area1 (m²), and
+    two columns for each map of ``along``.
     """
     area = area.ravel().astype(np.float64)
     cells = np.flatnonzero(area >= least)
     x, y = smoothed(x, y, area, first, cells)
     i = cells[first[cells] >= 0]
     j = first[i]
-    return np.stack([x[i] * dx, y[i] * dx, x[j] * dx, y[j] * dx, area[i], area[j]], 1)
+    ends = [a[k] for a in (area, *along) for k in (i, j)]
+    return np.stack([x[i] * dx, y[i] * dx, x[j] * dx, y[j] * dx, *ends], 1)
 
 
 @kernel
@@ -215,8 +219,8 @@ def draw(
         when a stop was asked for; what was being filled in is never returned.
     """
     stop, frame = np.zeros(1, np.uint8) if stop is None else stop, Frame.of(frame)
-    out, known = np.zeros(frame.shape, np.float32), lines.copy()
-    known[:, 4:] = np.log(np.maximum(lines[:, 4:], 1e-6))
+    out, known = np.zeros(frame.shape, np.float32), lines[:, :6].copy()
+    known[:, 4:] = np.log(np.maximum(lines[:, 4:6], 1e-6))
     span = (float(np.log(least)), float(np.log(full / least)))
     how = (frame.top, frame.left, float(dx), *span, float(half), max(float(fade), 1e-3), stop)
     over_rows(lambda a, b: _draw_rows(known, out, a, b, *how), frame.height, stop)

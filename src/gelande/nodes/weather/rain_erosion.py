@@ -258,7 +258,9 @@ def rain_erosion(ctx):
         return _glimpse(ctx, rain, ground, soft, fall)
     start, before = _start(ctx, rain, ground, soft, fall)
     rest = (ctx.dx, ctx.stop, ctx.frame, ctx.asked.grown(_after(p)))
-    h, moved, lines = erode(rain, start, soft, fall, depth, *rest, lying=before.laid, back=_lock(p, depth))
+    lines = ctx.own(ctx.level - 1)["_streams"] if depth >= len(GLOBAL_STEPS) else None
+    more = {"lying": before.laid, "back": _lock(p, depth), "lines": lines}
+    h, moved, lines = erode(rain, start, soft, fall, depth, *rest, **more)
     ctx.check()
     change, washed = h - ground, _washed(ctx, moved.worked)
     cut, fill = agreeing(moved, change, before, ctx.stop)
@@ -270,5 +272,5 @@ def rain_erosion(ctx):
         "_white": _white(ctx, cut, fill, washed) if depth == 0 else ctx.own(ctx.level - 1)["_white"],
     }
     if depth >= len(GLOBAL_STEPS) - 1:
-        state["_streams"] = lines if lines is not None else ctx.own(ctx.level - 1)["_streams"]
+        state["_streams"] = lines
     return {"height": h, **_masks(ctx, state, moved.area), **state}
