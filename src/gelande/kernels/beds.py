@@ -23,7 +23,7 @@ GROWS = 0.3
 #: sample's width the one nearest to it is lower, so that water runs in one line.
 FLOOR, LIP = 1.2, 0.045
 #: Depth of a fine level's beds below those of the last whole one, in what the nearest samples are lower there.
-SUNK = 1.5
+SUNK = 1.2
 #: Rise over run that a bed falls by at least, and how often its fall is evened out along the river: cut through sills
 #: alone, it would be level behind each and fall at once beyond.
 FALL, PASSES = 0.001, 12

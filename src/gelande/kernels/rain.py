@@ -37,7 +37,7 @@ ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.87, 1.0, 0.93, 0.4
 EASE, CAPACITY = 0.43, 0.3
 #: Slope in degrees above which soft rock fails; how much gentler on whole levels in weak rain, and how much steeper on
 #: fine levels; the share of the excess that goes a step of the first grid, of whole levels and of fine ones.
-FAILS_FROM, GENTLER, FIRMER, FAILS = 19.8, 0.6, 10.6, (0.4, 0.55, 0.75)
+FAILS_FROM, GENTLER, FIRMER, FAILS = 19.8, 0.6, 12.5, (0.4, 0.55, 0.75)
 #: Share of a hollow that the first grid fills a step, at full deposition, of what whole levels do.
 FIRST_TRAP = 0.5
 #: How far the erodibility of rock that looks even varies, and over how many gully spacings.
