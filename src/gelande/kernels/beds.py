@@ -22,8 +22,6 @@ GROWS = 0.3
 #: Samples beside a course that have its bed's height, so that it is there wherever samples lie; and how much of a
 #: sample's width the one nearest to it is lower, so that water runs in one line.
 FLOOR, LIP = 1.2, 0.045
-#: Depth of a fine level's beds below those of the last whole one, in what the nearest samples are lower there.
-SUNK = 1.2
 #: Rise over run that a bed falls by at least, and how often its fall is evened out along the river: cut through sills
 #: alone, it would be level behind each and fall at once beyond.
 FALL, PASSES = 0.001, 12
@@ -231,8 +229,8 @@ def fine_beds(h, pieces, spacing: float, dx: float, halvings: int, frame: Frame,
     """
     trough, banks = np.full(h.shape, np.inf, np.float32), np.empty((1, 1), np.float32)
     floor, most = FLOOR * dx, LEVELS[max(LEVELS)][0] * spacing
-    lip = SUNK * LIP * dx * 2**halvings
-    low = np.concatenate([pieces[:, :4], pieces[:, 4:] - lip], 1)
+    # The samples nearest to a bed are lower there by its lip: it lies as low where none of them was.
+    low = np.concatenate([pieces[:, :4], pieces[:, 4:] - LIP * dx * 2**halvings], 1)
     _trough(trough, banks, low, float(dx), floor, BANK, floor, LIP * dx, frame.top, frame.left, 2 ** (halvings + 1))
     check(stop)
     return by_rows(lambda h, trough: _bedded(h, trough, trough, MOST * most, RAISED * most), h.shape, stop, h, trough)
