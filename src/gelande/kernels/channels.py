@@ -20,8 +20,8 @@ from .water import DRY, measured, standing
 DEEPER, BROADER = 1.5, 5.0
 #: Metres below what is left of standing water at which a stream has come to it, and how many cells it goes on.
 NEAR_SHORE, INTO = 0.05, 3
-#: Samples beside a course that have the bed's height: nearly every point of it then lies between four that do.
-FLOOR = 1.22
+#: Samples beside a course that have the bed's height: every point of it then lies between four that do.
+FLOOR = 1.42
 #: Samples by which a course may lie farther than the nearest one to lower the bed.
 BESIDE = 0.5
 #: Samples across an islet that streams cross below the water's surface.

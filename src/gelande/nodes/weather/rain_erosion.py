@@ -214,7 +214,7 @@ def _lock(p, depth: int) -> float:
     around=_around,
     blocks=lambda p, site, level: tile_of(site.shape(level)),
     base="height",
-    version=8,
+    version=9,
     pyramid=EACH,
     below=("height",),
     figure="spacing {gully_spacing}",
