@@ -20,8 +20,9 @@ from .water import DRY, measured, standing
 DEEPER, BROADER = 1.5, 5.0
 #: Metres below what is left of standing water at which a stream has come to it, and how many cells it goes on.
 NEAR_SHORE, INTO = 0.05, 3
-#: Samples beside a course that have the bed's height: every point of it then lies between four that do.
-FLOOR = 1.42
+#: Samples beside a course that have the bed's height: nearly every point of it then lies between four that do, and on
+#: fine levels, whose ground is not looked at for it, every one.
+FLOOR, FINE_FLOOR = 1.22, 1.42
 #: Samples by which a course may lie farther than the nearest one to lower the bed.
 BESIDE = 0.5
 #: Samples across an islet that streams cross below the water's surface.
@@ -325,14 +326,14 @@ def drawn_course(
 
 
 @kernel
-def _near(nearest, pieces, top, left, dx, stop):
+def _near(nearest, pieces, top, left, dx, floor, stop):
     """How far every sample lies from the nearest course, as far as beds are level beside it."""
     bottom, right = top + nearest.shape[0], left + nearest.shape[1]
     for k in range(pieces.shape[0]):
         if k & 255 == 0 and stop[0]:
             return
         x0, y0, x1, y1 = pieces[k, 0], pieces[k, 1], pieces[k, 2], pieces[k, 3]
-        ax, ay, reach = x1 - x0, y1 - y0, (FLOOR + 1) * dx
+        ax, ay, reach = x1 - x0, y1 - y0, floor + dx
         length = max(ax * ax + ay * ay, 1e-9)
         row0, row1, column0, column1 = within(x0, y0, x1, y1, reach, dx, top, bottom, left, right)
         for r in range(row0 - top, row1 - top):
@@ -342,10 +343,11 @@ def _near(nearest, pieces, top, left, dx, stop):
 
 
 @kernel
-def _cut(h, nearest, banks, away, trough, inside, deepened, surface, pieces, top, left, dx, bank, fill, stop):
+def _cut(h, nearest, banks, away, trough, inside, deepened, surface, pieces, top, left, dx, level, bank, fill, stop):
     """For every sample: the graded bank of the nearest piece (away: how far that is; a lower piece downstream must
     not undercut it), the lowest trough, how far it lies inside a channel, how far the trough is its height, and the
-    water's surface. Arrays begin at row ``top`` and column ``left`` of the whole grid.
+    water's surface. Arrays begin at row ``top`` and column ``left`` of the whole grid. level: metres beside a course
+    that have the bed's height.
 
     All samples beside a course have the bed's height, however narrow the channel: else a grid coarser than it would
     show a bed that rises and falls."""
@@ -353,7 +355,7 @@ def _cut(h, nearest, banks, away, trough, inside, deepened, surface, pieces, top
     for k in range(pieces.shape[0]):
         if k & 255 == 0 and stop[0]:
             return
-        floor = FLOOR * dx * pieces[k, 9]  # what is under water is as wide as it is
+        floor = level * pieces[k, 9]  # what is under water is as wide as it is
         x0, y0, x1, y1, deep = pieces[k, 0], pieces[k, 1], pieces[k, 2], pieces[k, 3], pieces[k, 8]
         reach = max(0.5 * max(pieces[k, 4], pieces[k, 5]), floor + 0.5 * dx) + max(bank, 0.5 * dx)
         ax, ay = x1 - x0, y1 - y0
@@ -384,7 +386,9 @@ def _cut(h, nearest, banks, away, trough, inside, deepened, surface, pieces, top
                     banks[r, c] = min(h[r, c], bed + deep + (h[r, c] - bed - deep) * s * s * (3.0 - 2.0 * s))
 
 
-def cut_channels(h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill: float, stop=None, frame=None):
+def cut_channels(
+    h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill: float, stop=None, frame=None, floor: float = FLOOR
+):
     """Cuts channels into a height. In a channel the bed is set, raised where the land dips below it, so that it
     falls all the way.
 
@@ -404,6 +408,8 @@ def cut_channels(h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill
         uint8[1] or None; set when a stop is asked for.
     frame :
         what h holds, its whole grid when left out.
+    floor :
+        samples beside a course that have the bed's height.
 
     Returns
     -------
@@ -417,10 +423,12 @@ def cut_channels(h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill
     h, frame = np.ascontiguousarray(h, np.float32), frame or Frame.of(h.shape)
     banks, trough, away = h.copy(), np.full_like(h, 1e9), np.full_like(h, 1e9)
     inside, deepened, surface = np.zeros_like(h), np.zeros_like(h), np.full_like(h, DRY)
-    how = (frame.top, frame.left, float(dx), float(bank), float(fill), np.zeros(1, np.uint8) if stop is None else stop)
+    stop = np.zeros(1, np.uint8) if stop is None else stop
+    how = (frame.top, frame.left, float(dx), float(floor * dx))
     nearest = np.full_like(h, 1e9)
-    _near(nearest, np.ascontiguousarray(pieces), *how[:3], how[-1])
-    _cut(h, nearest, banks, away, trough, inside, deepened, surface, np.ascontiguousarray(pieces), *how)
+    _near(nearest, np.ascontiguousarray(pieces), *how, stop)
+    widths = (float(bank), float(fill), stop)
+    _cut(h, nearest, banks, away, trough, inside, deepened, surface, np.ascontiguousarray(pieces), *how, *widths)
     check(stop)
     cut = np.where(deepened > 0, banks + (np.minimum(trough, 1e8) - banks) * deepened, banks)
     return cut.astype(np.float32), inside, surface

@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import MAPPED_ONLY, height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import MAPPED
-from gelande.kernels.channels import courses, cut_channels, drawn_course
+from gelande.kernels.channels import FINE_FLOOR, FLOOR, courses, cut_channels, drawn_course
 from gelande.kernels.shapes import curve_through
 from gelande.kernels.water import DAM, DRY, dammed, spread, up_surface
 from gelande.nodes.shared import raised_by, wander
@@ -105,7 +105,8 @@ def stream_channels(ctx):
         mapped = ctx.own(MAPPED)
         pieces, near = mapped["_pieces"], raised_by(ctx, mapped["_near"], ctx.level - MAPPED, up_surface)
         h = dammed(h, near, ctx.dx, ctx.stop)
-    out, inside, surface = cut_channels(h, pieces, ctx.dx, p.bank, p.filled, ctx.stop, ctx.frame)
+    floor = FLOOR if ctx.level <= MAPPED else FINE_FLOOR
+    out, inside, surface = cut_channels(h, pieces, ctx.dx, p.bank, p.filled, ctx.stop, ctx.frame, floor)
     ctx.check()
     # A stream narrower than a sample shows in a coarse preview too, as a film that is the thinner the less of the
     # sample it fills.
