@@ -8,10 +8,14 @@ from support import chain, result
 from gelande.core.drainage import drainage_of
 from gelande.core.evaluate import Cache, Evaluator
 from gelande.core.site import MAPPED
+from gelande.kernels.beds import fine_beds
 from gelande.kernels.flow import network
+from gelande.kernels.frame import Frame
 from gelande.kernels.ravines import ravines
 
 SAMPLES, DX, INNER = 257, 8.0, slice(20, -20)
+#: Rise over run of a river that stands.
+LEVEL = 1e-5
 
 
 def plane(rise, n=SAMPLES):
@@ -23,6 +27,14 @@ def dug(ground, laid=0.0, soft=1.0, wet=1.0, share=0.5, down=0.0):
     """What ravines take away from the edge, where a plane bends."""
     maps = (np.full_like(ground, a) for a in (laid, soft, wet))
     return ravines(ground, *maps, 60.0, share, down, 2048.0, DX, 4)[INNER, INNER]
+
+
+def rivers(h, dx, least):
+    """(which samples drain so many m², away from the edge; rise over run of all)."""
+    area, _, slope, _ = network(np.ascontiguousarray(h, np.float32), dx)
+    found, inner = area.reshape(h.shape) > least, round(64 / dx)
+    found[:inner], found[-inner:], found[:, :inner], found[:, -inner:] = False, False, False, False
+    return found, slope.reshape(h.shape)
 
 
 def mean_slope(h, dx=DX):
@@ -87,17 +99,48 @@ class NodeTest(unittest.TestCase):
         recipe, rain = self.eroded()
         engine = Evaluator(Cache(1_000_000_000))
         h, dx = result(recipe, rain, MAPPED, engine)["height"], recipe.site.spacing(MAPPED)
-        area, _, slope, _ = network(np.ascontiguousarray(h, np.float32), dx)
-        river = area.reshape(h.shape) > 2000 * dx * dx
-        river[:8], river[-8:], river[:, :8], river[:, -8:] = False, False, False, False
+        river, slope = rivers(h, dx, 2000 * dx * dx)
         self.assertGreater(int(river.sum()), 500)
-        pools = float((slope.reshape(h.shape)[river] <= 1e-5).mean())
-        self.assertLess(pools, 0.1)
+        self.assertLess(float((slope[river] <= LEVEL).mean()), 0.1)
         r, c = np.nonzero(river)
         above = [np.maximum(h[r, c + k], h[r, c - k]) - h[r, c] for k in (1, 4)]
         self.assertGreater(float(np.median(above[1])), 2.0)
         self.assertGreater(float(above[1].mean()), 1.5 * float(above[0].mean()))
         self.assertGreater(drainage_of(h, dx).concavity, 0.38)
+        for level, most in ((MAPPED + 1, 0.05), (MAPPED + 2, 0.15)):  # what is finer on the ground does not dam them
+            fine = result(recipe, rain, level, engine)["height"]
+            river, slope = rivers(fine, recipe.site.spacing(level), 2000 * dx * dx)
+            self.assertLess(float((slope[river] <= LEVEL).mean()), most, level)
+
+
+class FineBedTest(unittest.TestCase):
+    #: x0, y0, x1, y1, bed0, bed1: two pieces of a river that falls to the east over a plain.
+    RIVER = np.array([[20.0, 60.0, 64.0, 70.0, 50.0, 49.0], [64.0, 70.0, 110.0, 58.0, 49.0, 48.0]])
+
+    def bedded(self, ground, frame=None):
+        frame = frame or Frame.of(ground.shape)
+        return fine_beds(frame.cut(ground, Frame.of(ground.shape)), self.RIVER, 60.0, 1.0, 2, frame)
+
+    def test_bumps_and_dips_on_a_river_are_evened_out_and_nothing_else_is_changed(self):
+        ground = np.full((129, 129), 50.5, np.float32)
+        ground[:, ::7], ground[:, 3::7] = 52.0, 49.0  # a plain with walls and ditches across it
+        out = self.bedded(ground)
+        x = np.arange(22, 109)
+        y = np.rint(np.interp(x, [20, 64, 110], [60, 70, 58])).astype(int)
+        bed = np.interp(x, [20, 64, 110], [50, 49, 48])
+        self.assertLess(float(np.abs(out[y, x] - bed).max()), 0.6)
+        self.assertLess(float(np.diff(out[y, x]).max()), 0.01, "the bed falls all the way")
+        self.assertGreater(float(np.diff(ground[y, x]).max()), 1.0)
+        rows, columns = np.mgrid[0:129, 0:129]
+        np.testing.assert_array_equal(out[abs(rows - 64) > 9], ground[abs(rows - 64) > 9])
+        np.testing.assert_array_equal(out[(columns < 18) | (columns > 112)], ground[(columns < 18) | (columns > 112)])
+
+    def test_no_deeper_than_beds_are_and_the_same_in_any_part(self):
+        ground = np.full((129, 129), 90.0, np.float32)
+        out = self.bedded(ground)
+        self.assertGreater(float(out.min()), 75.0, "a hill that was no valley is not cut through")
+        part = Frame(40, 50, 33, 41, 129, 129)
+        np.testing.assert_array_equal(self.bedded(ground, part), out[40:73, 50:91])
 
 
 if __name__ == "__main__":
