@@ -27,6 +27,8 @@ FLOOR, LIP = 1.2, 0.045
 FALL, PASSES = 0.001, 12
 #: Rise over run of a bed's banks, and how much of its depth the ground is cut at most and raised.
 BANK, MOST, RAISED = 0.6, 1.5, 0.25
+#: How much fine levels cut along a bed at most and raise, in gully spacings: bumps and dips of theirs, no bank.
+BUMPS, DIPS = 0.025, 0.0065
 
 
 @kernel
@@ -228,9 +230,9 @@ def fine_beds(h, pieces, spacing: float, dx: float, halvings: int, frame: Frame,
         when a stop was asked for; what was being filled in is never returned.
     """
     trough, banks = np.full(h.shape, np.inf, np.float32), np.empty((1, 1), np.float32)
-    floor, most = FLOOR * dx, LEVELS[max(LEVELS)][0] * spacing
+    floor, bumps, dips = FLOOR * dx, BUMPS * spacing, DIPS * spacing
     # The samples nearest to a bed are lower there by its lip: it lies as low where none of them was.
     low = np.concatenate([pieces[:, :4], pieces[:, 4:] - LIP * dx * 2**halvings], 1)
     _trough(trough, banks, low, float(dx), floor, BANK, floor, LIP * dx, frame.top, frame.left, 2 ** (halvings + 1))
     check(stop)
-    return by_rows(lambda h, trough: _bedded(h, trough, trough, MOST * most, RAISED * most), h.shape, stop, h, trough)
+    return by_rows(lambda h, trough: _bedded(h, trough, trough, bumps, dips), h.shape, stop, h, trough)
