@@ -5,7 +5,8 @@ along the flow
 after Yuan, Braun, Guerit, Rouby and Cordonnier (2019), and where water carries more than it can on the slope ahead
 (capacity with the area to the power of 1.5, Willgoose, Bras and Rodriguez-Iturbe 1991): fans and aprons where
 gullies leave the slope. Depression flooding after Barnes et al. (2014). Here are the steps; global_erosion.py erodes
-whole levels with them, flooded from edge to edge, local_erosion.py the fine ones.
+whole levels with them, flooded from edge to edge. local_erosion.py erodes the fine ones with what both share, and with
+a step of its own, in which water forgets what is far away.
 
 The sweeps visit cells along the water, which on a grid by rows are far apart in memory. Cells are therefore lined
 up in the order of the sweep, and what is needed of one lies side by side in a record: most receivers are then the

@@ -244,7 +244,8 @@ def rain_erosion(ctx):
 
     The input is evaluated at every level from 129 samples up. Each level starts from the input plus the change that
     the coarser level made, and erodes a little further, so a 513 preview is exactly what a 4097 build is refined
-    from. Up to 513 samples depressions are flooded over the whole site; finer levels work locally."""
+    from. Up to 513 samples depressions are flooded over the whole site; finer levels work locally, and rivers keep
+    the beds that they have at 513."""
     p = ctx.p
     ground = ctx.input("height")
     rock, wet = ctx.input("rock"), ctx.input("rain")
