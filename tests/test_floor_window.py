@@ -250,6 +250,9 @@ class AliveTest(WindowCase):
         self.assertTrue(self.view.empty.isVisible())
         self.assertIsNone(self.view.frame)
         self.assertEqual(self.window.state_label.text(), "1 failed")
+        self.window._speech.stop()  # what was told of the file has been read
+        self.window.compose.tell_state()
+        self.assertEqual(self.window.status.text(), "1 node · 1 failed")
 
     @slow
     def test_a_picture_that_is_older_than_what_failed_says_so(self):

@@ -337,10 +337,10 @@ class Window(Filing, Guiding, QMainWindow):
             self._show_progress(False)
         if text.startswith("up to date"):
             self._keep_picture(False)
+        if text != "working" and not self._speech.isActive():
             nodes = len(self.document.recipe.nodes)
-            self.status.setText(
-                f"{nodes} node{'s' if nodes != 1 else ''} · all up to date"
-            ) if not self._speech.isActive() else None
+            told = "all up to date" if text == "up to date" else text
+            self.status.setText(f"{nodes} node{'s' if nodes != 1 else ''} · {told}")
 
     def tell_preparing(self, text: str):
         """Says what is prepared at the first start; "" once all of it is."""
