@@ -17,7 +17,7 @@ from .streams import beside, within
 LEAST = 28.0
 #: Of the level before the last whole one, and of that: depth of a bed below the valley's floor in gully spacings and in
 #: samples, at least, where the land rises by USUAL on average; that drainage area in cells, at least.
-LEVELS, USUAL = {1: (0.14, 0.52, 390.0), 2: (0.083, 0.57, 1560.0)}, 0.35
+LEVELS, USUAL = {1: (0.16, 0.6, 390.0), 2: (0.097, 0.67, 1560.0)}, 0.35
 #: The power of the land's rise that depths grow with, where it rises by more than that.
 GROWS = 0.3
 #: Samples beside a course that have its bed's height, so that it is there wherever samples lie; and how much of a
@@ -26,6 +26,8 @@ FLOOR, LIP = 1.2, 0.045
 #: Rise over run that a bed falls by at least, and how often its fall is evened out along the river: cut through sills
 #: alone, it would be level behind each and fall at once beyond.
 FALL, PASSES = 0.001, 12
+#: Depth of water, in sills that are cut through, in which beds end; they grow shallow over one sill less.
+SHALLOW = 1.5
 #: Rise over run of a bed's banks, and how much of its depth the ground is cut at most and raised.
 BANK, MOST, RAISED = 0.6, 1.5, 0.25
 #: How much fine levels cut along a bed at most and raise, in gully spacings: bumps and dips of theirs, no bank.
@@ -174,10 +176,11 @@ def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill
     area = area.ravel().astype(np.float64)
     low, top = low.ravel(), np.empty(h.size, np.float32)
     _highest(order, first, low, top)
-    # Where water stands none cuts.
-    dry, size = top - low <= max(sill, LIP * dx), np.square(area / least)
+    # Where water stands none cuts; beds grow shallow towards it.
+    stands, size = (top - low) / max(sill, LIP * dx), np.square(area / least)
+    dry = np.clip(SHALLOW - stands, 0, 1)
     bed = low - deep * dry * np.clip(soft.ravel(), 0, 1) * size / (1 + size)
-    river, falls = dry & (area >= least), (float(least), float(sill), FALL * dx)
+    river, falls = (dry > 0) & (area >= least), (float(least), float(sill), FALL * dx)
     cells = np.flatnonzero(river)
     _fall(order, first, bed, area, *falls)
     _even(cells, first, area, river, bed, PASSES)

@@ -373,7 +373,8 @@ def _cut(h, nearest, banks, away, trough, inside, deepened, surface, pieces, top
                 if d < wide + 0.5 * dx and d < max(nearest[r, c], half) + BESIDE * dx:
                     q = min(1.0, max(0.0, (d - floor) / max(wide - floor, 1e-6)))
                     z = bed + deep * q * q  # a parabolic trough up to the brim
-                    if q > 0.0 or pieces[k, 9] < 0.5:
+                    # Dips are raised beside a course alone; what another piece raises, this one leaves.
+                    if pieces[k, 9] < 0.5 or (q > 0.0 and nearest[r, c] > level):
                         z = min(z, h[r, c])
                     deepened[r, c] = max(deepened[r, c], min(1.0, (wide - d) / dx + 0.5))
                     if z < trough[r, c]:

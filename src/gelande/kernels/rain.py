@@ -30,14 +30,14 @@ GLIMPSE_STEPS = 16
 #: How what water cuts grows with strength: what there is of it for the least, what strength adds and by what power.
 LEAST, GROWS, BEND = 0.1, 1.9, 0.43
 #: Erodibility, the share of it that the first grid has, each level's share of the one before, and that of fine ones.
-ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.87, 1.0, 0.93, 0.4
+ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.87, 1.05, 0.93, 0.4
 #: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019); none on
 #: the first grid, whose cells are as broad as a valley. And what water can carry, against what it can cut on the same
 #: slope (G's counterpart).
 EASE, CAPACITY = 0.43, 0.3
 #: Slope in degrees above which soft rock fails; how much gentler on whole levels in weak rain, and how much steeper on
 #: fine levels; the share of the excess that goes a step of the first grid, of whole levels and of fine ones.
-FAILS_FROM, GENTLER, FIRMER, FAILS = 19.8, 0.6, 12.5, (0.4, 0.55, 0.75)
+FAILS_FROM, GENTLER, FIRMER, FAILS = 19.8, 0.6, 14.0, (0.4, 0.55, 0.75)
 #: Share of a hollow that the first grid fills a step, at full deposition, of what whole levels do.
 FIRST_TRAP = 0.5
 #: How far the erodibility of rock that looks even varies, and over how many gully spacings.
@@ -53,7 +53,7 @@ GULLY_AREA = 0.18
 #: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them
 #: as a share of the spacing of samples; drainage area in cells at which half of a ripple stays as water left it: where
 #: it is taken away, a bed that fell becomes a chain of pools.
-FIRST_RIPPLE, RIPPLE, RIPPLE_MOST, WET = 6.0, 2.6, 2.0, 20.0
+FIRST_RIPPLE, RIPPLE, RIPPLE_MOST, WET = 10.0, 2.6, 2.0, 20.0
 #: Eight samples in gully spacings at which ripples begin.
 CLOSEST = 0.8
 #: Fall of the ground, rise over run, that ripples take for the least, so that water winds on level ground, too.

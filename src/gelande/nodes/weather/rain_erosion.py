@@ -21,10 +21,10 @@ MOVED = ("_cut", "_fill", "_worked")
 LOCK, LOCK_FINE, LESS, AFTER = (0.155, 0.2), (0.88, 0.1), 0.33, 8
 #: How far below the lowest ground rivers leave in a rain of this strength and more, as a share of the relief, how that
 #: bends for less, and how many samples of the first grid beyond the edge they come to it.
-DROP, FULL, BEND, BEYOND = 0.15, 0.5, 0.15, 16
+DROP, FULL, BEND, BEYOND = 0.2, 0.5, 0.15, 20
 #: Strength from which the sills of hollows are cut down when none are to be filled, and how deep at most, as a share of
 #: the relief: a crater keeps its rim but for a notch.
-OPENED, SILL = 0.2, 0.12
+OPENED, SILL = 0.2, 0.14
 #: Samples around tiles on which the ground before has to be right.
 BEFORE = HALO + 24
 #: How much the most washed beds count in the fill mask.
@@ -214,7 +214,7 @@ def _lock(p, depth: int) -> float:
     around=_around,
     blocks=lambda p, site, level: tile_of(site.shape(level)),
     base="height",
-    version=9,
+    version=10,
     pyramid=EACH,
     below=("height",),
     figure="spacing {gully_spacing}",

@@ -21,6 +21,9 @@ from gelande.nodes.shared import banded
 PASSES = (64, 48, 24, 8)
 #: Slope of ground that never breaks, but beside an edge, as a share of the angle of repose.
 HOLDS = 0.65
+#: Slope in degrees of ground that does not break even between two faces, unless it is within two samples of an edge:
+#: ground nearly as steep as the angle of repose.
+CALM, EDGE = 17.0, 1.0
 #: Slope by which stones come to where they lie at least, as a share of the angle of repose: none lie behind the edge
 #: that they broke from.
 FLATTEST = 0.85
@@ -51,12 +54,24 @@ def _broken(ctx, ground, most, limit):
     repose = np.float32(np.degrees(np.arctan(limit)))
     steep = smoothstep((slope - np.float32(HOLDS) * repose) / (np.float32(1 - HOLDS) * repose))
     steep = ndimage.minimum_filter(ndimage.maximum_filter(steep, 3, mode="mirror"), 3, mode="mirror")
+    faces = np.minimum(gaussian(steep, SMOOTH, ctx.stop), _may_break(slope, repose))
 
     def breaks(h, held, faces, most):
         over = np.maximum(h - held, 0)
         return faces * most * (1 - np.exp(-over / np.maximum(most, np.float32(1e-6))))
 
-    return banded(ctx, breaks, ground, held, gaussian(steep, SMOOTH, ctx.stop), most)
+    return banded(ctx, breaks, ground, held, faces, most)
+
+
+def _may_break(slope, repose):
+    """The most that may break, 0-1: all of steep ground and beside an edge, half two samples from it, nothing of calm
+    ground beyond."""
+    calm = np.float32(min(CALM, 0.8 * HOLDS * float(repose)))
+    share = smoothstep((slope - calm) / (np.float32(HOLDS) * repose - calm))
+    edge = (slope > np.float32(EDGE) * repose).astype(np.float32)
+    for near, reached in ((1.0, 3), (0.5, 5)):
+        share = np.maximum(share, np.float32(near) * ndimage.maximum_filter(edge, reached, mode="mirror"))
+    return share
 
 
 def _carried(ctx, ground, worn, limit):
@@ -124,7 +139,7 @@ def _keeping(ctx, loose, before, worn):
     below=("height",),
     base="height",
     pyramid=EACH,
-    version=4,
+    version=5,
     figure="{repose} · {amount_broken}",
     keywords=("talus", "debris", "thermal", "stones", "rockfall", "repose", "erode"),
     starting_points=(
