@@ -61,11 +61,11 @@ class SweepTest(unittest.TestCase):
         recipe = load(folder / "varrowdale.gelande")
         recipe = replace(recipe, site=Site("Small", 4096, 4096, base=32))
         nodes = list(dict.fromkeys(d.node for d in recipe.deliverables))
-        grid = recipe.site.shape(5)
+        grid, engine = recipe.site.shape(5), Evaluator(Cache(3_000_000_000))
+        wholes = [engine.result(Job(recipe, folder), node, 5) for node in nodes]
         for left, width in ((0, None), (300, 411)):
             frames = cut(grid, [200] * 9, left, width)
-            for node, made in zip(nodes, swept(recipe, nodes, 5, frames, folder)):
-                whole = Evaluator(Cache(3_000_000_000)).result(Job(recipe, folder), node, 5)
+            for node, whole, made in zip(nodes, wholes, swept(recipe, nodes, 5, frames, folder)):
                 for port, data in made.items():
                     wanted = whole[port][:, left : left + (width or grid[1])]
                     self.assertEqual(data.tobytes(), wanted.tobytes(), f"{node}.{port}")
