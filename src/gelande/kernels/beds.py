@@ -149,8 +149,8 @@ def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill
     least :
         drainage area in m² from which rivers have beds.
     sill :
-        metres by which the ground may rise along a course and be cut through; behind higher sills water stands, and no
-        bed is cut.
+        metres by which the ground may rise along a course and be cut through; behind higher sills water stands, and
+        beds end where it is SHALLOW times as deep.
     dx :
         metres between samples.
     stop :
