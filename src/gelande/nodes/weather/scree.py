@@ -22,8 +22,8 @@ PASSES = (64, 48, 24, 8)
 #: Slope of ground that never breaks, but beside an edge, as a share of the angle of repose.
 HOLDS = 0.65
 #: Slope in degrees of ground that does not break even between two faces, unless it is within two samples of an edge:
-#: ground nearly as steep as the angle of repose.
-CALM, EDGE = 17.0, 1.0
+#: ground steeper than the angle of repose. It is at most that share of the slope that never breaks.
+CALM, AT_MOST = 17.0, 0.8
 #: Slope by which stones come to where they lie at least, as a share of the angle of repose: none lie behind the edge
 #: that they broke from.
 FLATTEST = 0.85
@@ -66,9 +66,9 @@ def _broken(ctx, ground, most, limit):
 def _may_break(slope, repose):
     """The most that may break, 0-1: all of steep ground and beside an edge, half two samples from it, nothing of calm
     ground beyond."""
-    calm = np.float32(min(CALM, 0.8 * HOLDS * float(repose)))
+    calm = np.float32(min(CALM, AT_MOST * HOLDS * float(repose)))
     share = smoothstep((slope - calm) / (np.float32(HOLDS) * repose - calm))
-    edge = (slope > np.float32(EDGE) * repose).astype(np.float32)
+    edge = (slope > repose).astype(np.float32)
     for near, reached in ((1.0, 3), (0.5, 5)):
         share = np.maximum(share, np.float32(near) * ndimage.maximum_filter(edge, reached, mode="mirror"))
     return share
