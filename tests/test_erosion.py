@@ -16,7 +16,20 @@ from gelande import prepare
 from gelande.core import graph
 from gelande.core.evaluate import Cache, Evaluator, Job
 from gelande.core.site import Site
-from gelande.kernels import bands, channels, erosion, flow, global_erosion, lattice, local_erosion, noise, rain, water
+from gelande.kernels import (
+    bands,
+    channels,
+    erosion,
+    flow,
+    global_erosion,
+    lattice,
+    local_erosion,
+    midpoints,
+    noise,
+    rain,
+    transfer,
+    water,
+)
 from gelande.kernels.frame import Frame
 
 STOP = np.zeros(1, np.uint8)
@@ -200,6 +213,25 @@ class KernelTest(unittest.TestCase):
         self.assertLess(float(np.sqrt(((tiled - whole) ** 2).mean())), 1e-3)
         self.assertAlmostEqual(moved.left / float(lost[0]), 1.0, places=3)
 
+    def test_a_change_carried_up_is_as_rough_between_its_samples_as_at_them(self):
+        rough = np.random.default_rng(4).standard_normal((65, 65)).astype(np.float32)
+        rough[:, 40:] = np.linspace(0, 50, 65, dtype=np.float32)[:, None]  # a smooth slope beside it
+        raised, off = transfer.up_kept(rough), transfer.up(midpoints.roughness(rough), smooth=False)
+        out = midpoints.displaced(raised, off, Frame.of(raised.shape), 3)
+        np.testing.assert_allclose(out[20:-20, 100:], raised[20:-20, 100:], atol=1e-3)
+
+        def bends(h):  # at the coarser level's columns over between them
+            bend = np.abs(np.diff(h[::2, :70].astype(float), 2, axis=1)).mean(0)
+            return bend[1::2].mean() / bend[::2].mean()
+
+        self.assertGreater(bends(raised), 2)
+        self.assertLess(bends(out), 1.5)
+        part = Frame(20, 31, 40, 50, 129, 129)
+        seen = midpoints.displaced(
+            part.cut(raised, Frame.of(raised.shape)), part.cut(off, Frame.of(off.shape)), part, 3
+        )
+        np.testing.assert_array_equal(seen[2:-2, 2:-2], out[22:58, 33:79])
+
     def test_a_stop_ends_it_early(self):
         began = time.perf_counter()
         with self.assertRaises(bands.Stopped):
@@ -297,6 +329,12 @@ class NodeTest(unittest.TestCase):
                 (steep * np.cos(4 * np.arctan2(south, east))).sum() / steep.sum()
             )  # 1: all along rows and columns, -1: all diagonal
             self.assertLess(abs(four), 0.07, f"level {level}")
+
+    def test_coarser_grids_do_not_show(self):
+        h, at = self.fine["height"], np.arange(1, self.fine["height"].shape[1] - 1)
+        bend = np.abs(np.diff(h.astype(float), 2, axis=1)).mean(0)
+        for every in (2, 4, 8):
+            self.assertLess(bend[at % every == 0].mean() / bend[at % every > 0].mean(), 1.2, f"every {every}th sample")
 
     @slow
     def test_sites_of_all_sizes(self):

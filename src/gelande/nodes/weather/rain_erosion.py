@@ -9,6 +9,7 @@ from gelande.kernels.erosion import Moved
 from gelande.kernels.flow import breached
 from gelande.kernels.local_erosion import HALO, tile_of
 from gelande.kernels.measure import volume
+from gelande.kernels.midpoints import displaced, roughness
 from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode, strong
 from gelande.kernels.streams import draw
 from gelande.kernels.transfer import up, up_kept
@@ -144,10 +145,21 @@ def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved]:
     # The first grid is half as fine as the coarsest level, which is whole.
     rise = ctx.raised if ctx.level > COARSEST else lambda a, how=up, **more: how(a, **more)
     moved = Moved(*(rise(a, smooth=False) for a in moved[:3]), None, moved.left)
-    raised, gone = rise(change, up_kept, stop=ctx.stop), buried(ground - rise(coarse), moved.worked, ctx.stop)
+    raised, gone = _risen(ctx, rise, change, coarse), buried(ground - rise(coarse), moved.worked, ctx.stop)
     start = banded(ctx, lambda *of: of[0] + of[1] - of[2], ground, raised, gone)
     ctx.check()
     return start, moved
+
+
+def _risen(ctx, rise, change, coarse):
+    """The coarser level's change on this one, metres; on fine levels as rough between its samples as at them, but
+    smooth where it made the ground smooth."""
+    raised = rise(change, up_kept, stop=ctx.stop)
+    if ctx.level <= MAPPED:  # whole levels are eroded on bent lattices, which have no samples of coarser ones
+        return raised
+    rough = np.minimum(roughness(change, ctx.stop), roughness(coarse + change, ctx.stop))
+    rough = rise(rough, smooth=False)
+    return displaced(raised, rough, ctx.frame, ctx.seed + 211 * ctx.level, ctx.stop)
 
 
 def _around(p, site, level, asked):
@@ -214,7 +226,7 @@ def _lock(p, depth: int) -> float:
     around=_around,
     blocks=lambda p, site, level: tile_of(site.shape(level)),
     base="height",
-    version=10,
+    version=11,
     pyramid=EACH,
     below=("height",),
     figure="spacing {gully_spacing}",

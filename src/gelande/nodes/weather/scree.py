@@ -29,16 +29,24 @@ CALM, AT_MOST = 17.0, 0.8
 FLATTEST = 0.85
 #: Samples of the coarser level over which those too fine to be looked at whole keep the volume of stones.
 SPREAD = 3.0
-#: Samples over which steep ground is smoothed, and scars and stones after they were carried up, so that the coarser
-#: grid does not show.
-SMOOTH, SCARS, EVEN = 0.8, 1.0, 0.8
+#: How much breaks on calm ground at most up to how many samples from an edge.
+BESIDE = ((1.0, 1), (0.5, 2))
+#: Samples over which steep ground is smoothed, and what breaks of it on the mapped level; then scars and stones after
+#: they were carried up, so that the coarser grid does not show.
+SMOOTH, BLUNT, SCARS, EVEN = 0.8, 0.7, 1.0, 1.0
 #: Metres of stones, blurred, below which there are none.
 THIN = 1e-4
 
 
 def _around(p, site, level, asked):
     """Even rows and columns begin it, where the coarser level has samples too."""
-    return asked.grown(PASSES[-1] + math.ceil(12 * SPREAD + 3 * SCARS) + 3).blocks(2, 2)
+    calm = (BESIDE[-1][1] + 1) * _wide(level) + 2
+    return asked.grown(PASSES[-1] + math.ceil(12 * SPREAD + 3 * SCARS) + 3 + calm).blocks(2, 2)
+
+
+def _wide(level):
+    """Samples of a level that are as wide as one of the mapped level, or one of a coarser level."""
+    return 2 ** max(0, level - MAPPED)
 
 
 def _broken(ctx, ground, most, limit):
@@ -47,30 +55,37 @@ def _broken(ctx, ground, most, limit):
     stays, a crest between two faces does not.
 
     Levels finer than the mapped one break what that did, so that scars and stones are where the preview has them."""
+    wide, repose = _wide(ctx.level), np.float32(np.degrees(np.arctan(limit)))
+    slope = slope_degrees(ground, ctx.dx, 2 * wide * ctx.dx, ctx.stop)
     if ctx.level > MAPPED:
         worn = ctx.raised(ctx.own(ctx.level - 1)["_worn"], stop=ctx.stop)
-        return np.maximum(gaussian(worn, SCARS, ctx.stop), 0)
-    held, slope = stands(ground, limit, ctx.dx, ctx.stop), slope_degrees(ground, ctx.dx, 2 * ctx.dx, ctx.stop)
-    repose = np.float32(np.degrees(np.arctan(limit)))
+        may = _may_break(slope, repose, ((1.0, BESIDE[-1][1] * wide),))
+        return np.minimum(np.maximum(gaussian(worn, SCARS, ctx.stop), 0), may * most)
+    held = stands(ground, limit, ctx.dx, ctx.stop)
     steep = smoothstep((slope - np.float32(HOLDS) * repose) / (np.float32(1 - HOLDS) * repose))
     steep = ndimage.minimum_filter(ndimage.maximum_filter(steep, 3, mode="mirror"), 3, mode="mirror")
-    faces = np.minimum(gaussian(steep, SMOOTH, ctx.stop), _may_break(slope, repose))
+    may = _may_break(slope, repose, BESIDE)
+    faces = np.minimum(gaussian(steep, SMOOTH, ctx.stop), may)
 
     def breaks(h, held, faces, most):
         over = np.maximum(h - held, 0)
         return faces * most * (1 - np.exp(-over / np.maximum(most, np.float32(1e-6))))
 
-    return banded(ctx, breaks, ground, held, faces, most)
+    worn = banded(ctx, breaks, ground, held, faces, most)
+    if ctx.level < MAPPED:
+        return worn
+    # Finer levels carry these scars up: what only one sample has would show there as its grid.
+    return np.minimum(np.maximum(gaussian(worn, BLUNT, ctx.stop), 0), may * most)
 
 
-def _may_break(slope, repose):
-    """The most that may break, 0-1: all of steep ground and beside an edge, half two samples from it, nothing of calm
-    ground beyond."""
+def _may_break(slope, repose, beside):
+    """The most that may break, 0-1: all of steep ground, nothing of calm ground but beside an edge, as beside says."""
     calm = np.float32(min(CALM, AT_MOST * HOLDS * float(repose)))
     share = smoothstep((slope - calm) / (np.float32(HOLDS) * repose - calm))
-    edge = (slope > repose).astype(np.float32)
-    for near, reached in ((1.0, 3), (0.5, 5)):
-        share = np.maximum(share, np.float32(near) * ndimage.maximum_filter(edge, reached, mode="mirror"))
+    edge = (slope > repose).astype(np.uint8)
+    for near, reached in beside:
+        around = ndimage.maximum_filter(edge, 2 * reached + 1, mode="mirror")
+        share = np.maximum(share, np.float32(near) * around)
     return share
 
 
@@ -139,7 +154,7 @@ def _keeping(ctx, loose, before, worn):
     below=("height",),
     base="height",
     pyramid=EACH,
-    version=5,
+    version=6,
     figure="{repose} · {amount_broken}",
     keywords=("talus", "debris", "thermal", "stones", "rockfall", "repose", "erode"),
     starting_points=(
