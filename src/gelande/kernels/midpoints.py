@@ -19,7 +19,7 @@ from .noise import hash2, unit
 
 #: How far new samples are displaced, as a share of how far the coarser level's lie off, and the samples over which what
 #: was carried up is softened.
-SHARE, SOFTENED = 0.36, 0.4
+SHARE, SOFTENED = 0.5, 0.4
 
 
 @kernel
@@ -96,7 +96,7 @@ def displaced(raised: np.ndarray, rough: np.ndarray, frame: Frame, seed: int, st
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
-    out = np.array(gaussian(raised, SOFTENED, stop))
+    out = gaussian(raised, SOFTENED, stop)
     share = SHARE * math.sqrt(3.0)  # of numbers that are spread evenly, whose mean square is a third
 
     def band(r0, r1):
