@@ -231,3 +231,58 @@ def settle(rock: np.ndarray, loose: np.ndarray, limit: float, dx: float, passes:
         loose, out = out, loose
         over_rows(lambda a, b: np.add(rock[a:b], loose[a:b], out=top[a:b]), rows, stop, HIGH)
     return loose
+
+
+@kernel
+def _edge_near(slope, r, c, edge, reach):
+    rows, columns = slope.shape
+    for y in range(max(0, r - reach), min(rows, r + reach + 1)):
+        for x in range(max(0, c - reach), min(columns, c + reach + 1)):
+            if slope[y, x] > edge:
+                return True
+    return False
+
+
+@kernel
+def _calm_rows(worn, slope, most, row0, row1, calm, steep, edge, reach):
+    for r in range(row0, row1):
+        here = most[r if most.shape[0] > 1 else 0]
+        for c in range(worn.shape[1]):
+            amount = here[c if len(here) > 1 else 0]
+            worn[r, c] = min(max(worn[r, c], np.float32(0)), amount)
+            t = min(max((slope[r, c] - calm) / (steep - calm), np.float32(0)), np.float32(1))
+            may = t * t * (np.float32(3) - np.float32(2) * t) * amount
+            # Scars on calm ground are few: to look around these alone takes less than to spread all edges.
+            if worn[r, c] > may and not _edge_near(slope, r, c, edge, reach):
+                worn[r, c] = may
+
+
+def keep_calm(worn, slope, most, calm: float, steep: float, edge: float, reach: int, stop=None) -> None:
+    """Takes scars off calm ground that is not beside an edge.
+
+    Parameters
+    ----------
+    worn :
+        (rows, columns) float32, metres of rock that break; changed in place to 0 to the most.
+    slope :
+        (rows, columns) float32, degrees.
+    most :
+        (rows, columns) or (1, 1) float32, metres that break at most.
+    calm, steep :
+        degrees: nothing breaks below the first, all above the second.
+    edge, reach :
+        degrees from which ground is an edge, and samples from one up to which calm ground keeps its scars.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    None.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
+    calm, steep, edge = np.float32(calm), np.float32(steep), np.float32(edge)
+    over_rows(lambda r0, r1: _calm_rows(worn, slope, most, r0, r1, calm, steep, edge, reach), len(worn), stop)

@@ -9,7 +9,7 @@ from gelande.core import param as P
 from gelande.core.node import EACH, height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import COARSEST, MAPPED
 from gelande.kernels.frame import Frame
-from gelande.kernels.loose import reach, settle, stands
+from gelande.kernels.loose import keep_calm, reach, settle, stands
 from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.rain import under
 from gelande.kernels.scatter import stones
@@ -59,12 +59,13 @@ def _broken(ctx, ground, most, limit):
     slope = slope_degrees(ground, ctx.dx, 2 * wide * ctx.dx, ctx.stop)
     if ctx.level > MAPPED:
         worn = ctx.raised(ctx.own(ctx.level - 1)["_worn"], stop=ctx.stop)
-        may = _may_break(slope, repose, ((1.0, BESIDE[-1][1] * wide),))
-        return np.minimum(np.maximum(gaussian(worn, SCARS, ctx.stop), 0), may * most)
+        worn = gaussian(worn, SCARS, ctx.stop)
+        keep_calm(worn, slope, most, _calm(repose), HOLDS * repose, repose, BESIDE[-1][1] * wide, ctx.stop)
+        return worn
     held = stands(ground, limit, ctx.dx, ctx.stop)
     steep = smoothstep((slope - np.float32(HOLDS) * repose) / (np.float32(1 - HOLDS) * repose))
     steep = ndimage.minimum_filter(ndimage.maximum_filter(steep, 3, mode="mirror"), 3, mode="mirror")
-    may = _may_break(slope, repose, BESIDE)
+    may = _may_break(slope, repose)
     faces = np.minimum(gaussian(steep, SMOOTH, ctx.stop), may)
 
     def breaks(h, held, faces, most):
@@ -78,14 +79,18 @@ def _broken(ctx, ground, most, limit):
     return np.minimum(np.maximum(gaussian(worn, BLUNT, ctx.stop), 0), may * most)
 
 
-def _may_break(slope, repose, beside):
-    """The most that may break, 0-1: all of steep ground, nothing of calm ground but beside an edge, as beside says."""
-    calm = np.float32(min(CALM, AT_MOST * HOLDS * float(repose)))
+def _calm(repose):
+    """Slope in degrees of ground that does not break but beside an edge."""
+    return np.float32(min(CALM, AT_MOST * HOLDS * float(repose)))
+
+
+def _may_break(slope, repose):
+    """The most that may break, 0-1: all of steep ground, nothing of calm ground but beside an edge."""
+    calm = _calm(repose)
     share = smoothstep((slope - calm) / (np.float32(HOLDS) * repose - calm))
     edge = (slope > repose).astype(np.uint8)
-    for near, reached in beside:
-        around = ndimage.maximum_filter(edge, 2 * reached + 1, mode="mirror")
-        share = np.maximum(share, np.float32(near) * around)
+    for near, reached in BESIDE:
+        share = np.maximum(share, np.float32(near) * ndimage.maximum_filter(edge, 2 * reached + 1, mode="mirror"))
     return share
 
 
