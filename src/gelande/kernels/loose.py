@@ -284,5 +284,5 @@ def keep_calm(worn, slope, most, calm: float, steep: float, edge: float, reach: 
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
-    calm, steep, edge = np.float32(calm), np.float32(steep), np.float32(edge)
-    over_rows(lambda r0, r1: _calm_rows(worn, slope, most, r0, r1, calm, steep, edge, reach), len(worn), stop)
+    limits = (np.float32(calm), np.float32(steep), np.float32(edge), reach)
+    over_rows(lambda r0, r1: _calm_rows(worn, slope, most, r0, r1, *limits), len(worn), stop)
