@@ -257,7 +257,16 @@ def _calm_rows(worn, slope, most, row0, row1, calm, steep, edge, reach):
                 worn[r, c] = may
 
 
-def keep_calm(worn, slope, most, calm: float, steep: float, edge: float, reach: int, stop=None) -> None:
+def keep_calm(
+    worn: np.ndarray,
+    slope: np.ndarray,
+    most: np.ndarray,
+    calm: float,
+    steep: float,
+    edge: float,
+    reach: int,
+    stop=None,
+) -> None:
     """Takes scars off calm ground that is not beside an edge.
 
     Parameters

@@ -17,6 +17,8 @@ from .frame import Frame
 from .measure import gaussian
 from .noise import hash2, unit
 
+#: Samples of the coarser level around one over which it is found how far they lie off.
+AROUND = 1.0
 #: How far new samples are displaced, as a share of how far the coarser level's lie off, and the samples over which what
 #: was carried up is softened.
 SHARE, SOFTENED = 0.5, 0.4
@@ -58,7 +60,7 @@ def roughness(change: np.ndarray, stop=None) -> np.ndarray:
     """
     out = np.empty_like(change)
     over_rows(lambda r0, r1: _off_rows(change, out, r0, r1), out.shape[0], stop)
-    return np.sqrt(np.maximum(gaussian(out, 1.0, stop), 0))
+    return np.sqrt(np.maximum(gaussian(out, AROUND, stop), 0))
 
 
 @kernel
