@@ -6,7 +6,7 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_in, mask_out, node
-from gelande.kernels import scatter
+from gelande.kernels.boulders import boulders as scattered
 from gelande.nodes.shared import banded
 
 
@@ -70,7 +70,7 @@ def boulders(ctx):
     cell = math.sqrt(10_000 * 0.8 / max(p.per_hectare, 1e-6))
     large = min(p.large, 1.6 * cell)
     share = 0.8 if p.per_hectare > 0 else 0.0
-    bumps = scatter.boulders(
+    bumps = scattered(
         ctx.frame,
         ctx.site.depth,
         ctx.dx,

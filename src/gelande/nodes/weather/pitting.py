@@ -5,8 +5,8 @@ import numpy as np
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_out, node
 from gelande.core.restrict import slope_baseline
+from gelande.kernels.boulders import boulders
 from gelande.kernels.measure import slope_degrees
-from gelande.kernels.scatter import boulders
 from gelande.kernels.shapes import smoothstep
 from gelande.nodes.shared import banded
 

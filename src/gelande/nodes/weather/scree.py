@@ -8,11 +8,11 @@ from scipy import ndimage
 from gelande.core import param as P
 from gelande.core.node import EACH, height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import COARSEST, MAPPED
+from gelande.kernels.boulders import stones
 from gelande.kernels.frame import Frame
 from gelande.kernels.loose import keep_calm, reach, settle, stands
 from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.rain import under
-from gelande.kernels.scatter import stones
 from gelande.kernels.shapes import smoothstep
 from gelande.kernels.transfer import halved, up, up_kept
 from gelande.nodes.shared import banded
