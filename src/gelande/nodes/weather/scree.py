@@ -34,6 +34,9 @@ BESIDE = ((1.0, 1), (0.5, 2))
 #: Samples over which steep ground is smoothed, and what breaks of it on the mapped level; then scars and stones after
 #: they were carried up, so that the coarser grid does not show.
 SMOOTH, BLUNT, SCARS, EVEN = 0.8, 0.7, 1.0, 1.0
+#: Samples of the mapped level, at most EVEN of a finer one, over which ground is smoothed down to which stones bury
+#: detail: else the coarser level's samples show in it.
+BURIED = 0.25
 #: Metres of stones, blurred, below which there are none.
 THIN = 1e-4
 
@@ -99,6 +102,8 @@ def _carried(ctx, ground, worn, limit):
     before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
     lies = np.maximum(gaussian(ctx.raised(before["_loose"], up_kept, stop=ctx.stop), EVEN, ctx.stop), 0)
     flat = ctx.raised(coarse, stop=ctx.stop)
+    if ctx.level > MAPPED:
+        flat = gaussian(flat, min(BURIED * _wide(ctx.level), EVEN), ctx.stop)
     loose = banded(ctx, lambda h, flat, lies: np.maximum(lies - under(h - flat, lies), 0), ground, flat, lies)
     if ctx.level <= MAPPED:
         loose = np.minimum(loose, reach(ground, worn, FLATTEST * limit, ctx.dx, ctx.stop))
@@ -159,7 +164,7 @@ def _keeping(ctx, loose, before, worn):
     below=("height",),
     base="height",
     pyramid=EACH,
-    version=6,
+    version=7,
     figure="{repose} · {amount_broken}",
     keywords=("talus", "debris", "thermal", "stones", "rockfall", "repose", "erode"),
     starting_points=(
