@@ -2,6 +2,7 @@
 .venv/bin/python tools/screenshots.py [name ...]"""
 
 import os
+import shutil
 import sys
 import tempfile
 from pathlib import Path
@@ -9,7 +10,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["GELANDE_STATE"] = tempfile.mkdtemp()
 
-from PyQt6.QtCore import QEventLoop, QSettings, Qt, QTimer  # noqa: E402
+from PyQt6.QtCore import QCoreApplication, QEvent, QEventLoop, QSettings, Qt, QTimer  # noqa: E402
 from PyQt6.QtGui import QPainter, QPixmap  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 from PyQt6.QtWidgets import QApplication  # noqa: E402
@@ -22,6 +23,13 @@ from gelande.app.window import Window  # noqa: E402
 
 ROOT = Path(__file__).parents[1]
 OUT = ROOT / "docs" / "screenshots"
+
+
+def emptied(name):
+    """A folder to deliver to: the same words in every picture of it."""
+    folder = Path(tempfile.gettempdir()) / "engine" / name
+    shutil.rmtree(folder, ignore_errors=True)
+    return folder
 
 
 def wait(window, settle=500):
@@ -38,6 +46,13 @@ def open_window(regenerate=False) -> Window:
     window.open_path(ROOT / "examples" / "varrowdale.gelande", True)
     wait(window)
     return window
+
+
+def leave(window):
+    """Closes a window and lets Qt go of it, here and now: else it is collected on whichever thread is at work."""
+    window.close()
+    window.deleteLater()
+    QCoreApplication.sendPostedEvents(window, QEvent.Type.DeferredDelete)
 
 
 def shoot(window, name):
@@ -71,7 +86,7 @@ def compose(wanted):
         shoot(window, "compose-cover")
     if "deliver" in wanted:
         window.go("Deliver")
-        window.deliver.folder = Path(tempfile.mkdtemp()) / "varrowdale_0"
+        window.deliver.folder = emptied("varrowdale_0")
         window.deliver.set_level(4)
         window.deliver.deliver_all()
         wait(window)
@@ -83,7 +98,7 @@ def compose(wanted):
     if wanted & {"compare-split", "section", "compose-small", "sheet-100"}:
         looking(window, wanted)
     window.document._saved = window.document.recipe
-    window.close()
+    leave(window)
 
 
 def group(window):
@@ -140,7 +155,7 @@ def welcome():
     window.show()
     window.document.opened.emit()
     shoot(window, "welcome")
-    window.close()
+    leave(window)
 
 
 #: Around the lakes of the demo's valley, metres.
@@ -157,7 +172,7 @@ def regenerate():
     wait(window)
     page.choose(3)
     shoot(window, "regenerate")
-    window.close()
+    leave(window)
 
 
 def artist():
@@ -197,11 +212,11 @@ def artist():
     QTest.keyClick(page.sheet.settings.name, Qt.Key.Key_Return)
     page.large.toggle_side()
     window.go("Deliver")
-    window.deliver.folder = Path(tempfile.mkdtemp()) / "varrowdale_3"
+    window.deliver.folder = emptied("varrowdale_3")
     window.deliver.set_level(3)
     window.deliver.deliver_all()
     step()
-    window.close()
+    leave(window)
     together(steps, "artist")
 
 
@@ -224,7 +239,7 @@ def delivering():
     window, steps = open_window(), []
     window.go("Deliver")
     page = window.deliver
-    page.folder = Path(tempfile.mkdtemp()) / "varrowdale_0"
+    page.folder = emptied("varrowdale_0")
     page.set_level(3)
     page.add(card(window, "Winter snow"), "height", "mesh_glb")
     for name, value in (("tile", "257"), ("pattern", "{what}_{x}_{y}"), ("span", "Found for all")):
@@ -249,7 +264,7 @@ def delivering():
     steps.append(page.mesh.grab())
     page.mesh.close()
     page.common.rows["who"].edited.emit("who", "Workers here")
-    page.folder = page.folder.with_name("again")
+    page.folder = emptied("again")
     page.deliver_all()
     while True:
         until(page.farmed)
@@ -258,7 +273,7 @@ def delivering():
     steps.append(window.grab())
     until(page.ended)
     window.document._saved = window.document.recipe
-    window.close()
+    leave(window)
     together(steps, "delivering")
 
 
@@ -278,7 +293,7 @@ def dark():
     app.setStyleSheet(theme.style_sheet())
     window = open_window()
     shoot(window, "compose-dark")
-    window.close()
+    leave(window)
     theme.use("light")
 
 

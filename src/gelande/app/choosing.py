@@ -33,7 +33,7 @@ class SetKeeper(QObject):
         self._written: object = None
         self._writer = ThreadPoolExecutor(1, thread_name_prefix="choices")
         self._timer = QTimer(self, singleShot=True, interval=SOON)
-        self._timer.timeout.connect(lambda: self._writer.submit(self._write, document.recipe))
+        self._timer.timeout.connect(self._submit)
         document.changed.connect(self._changed)
 
     @property
@@ -74,6 +74,9 @@ class SetKeeper(QObject):
     def _changed(self, before, after):
         if self.document.locked and self.path is not None and after is not self._written:
             self._timer.start()
+
+    def _submit(self):
+        self._writer.submit(self._write, self.document.recipe)
 
     @staticmethod
     def _free(path: Path) -> Path:

@@ -204,7 +204,7 @@ class Window(Filing, Guiding, QMainWindow):
         self._speech = QTimer(self, singleShot=True, interval=9000)
         # Work shorter than half a second shows no bar: it would only flicker.
         self._patience = QTimer(self, singleShot=True, interval=500)
-        self._patience.timeout.connect(lambda: self._show_progress(True))
+        self._patience.timeout.connect(self._show_progress)
         self._show_progress(False)
         return bar
 
@@ -354,7 +354,7 @@ class Window(Filing, Guiding, QMainWindow):
         self.status.setToolTip(text)
         self._speech.start()
 
-    def _show_progress(self, on: bool):
+    def _show_progress(self, on: bool = True):
         for w in (self.progress_text, self.progress_bar, self.stop_button):
             w.setVisible(on)
 

@@ -68,7 +68,7 @@ class ViewWidget(QWidget):
         self._go_home = self._home_rough = False
         self._seen: tuple = ()
         self._rest = QTimer(self, singleShot=True)
-        self._rest.timeout.connect(lambda: self._ask(False))
+        self._rest.timeout.connect(self._ask)
         self._walk = QTimer(self, interval=33)
         self._walk.timeout.connect(self._step)
         self.comparison, self.section = Comparison(self), Section(self)
@@ -286,7 +286,7 @@ class ViewWidget(QWidget):
             self._ask(False)
 
     # -- drawing ----------------------------------------------------------------------------------------
-    def _ask(self, moving: bool):
+    def _ask(self, moving: bool = False):
         if self._content is None:
             return
         size = (self.width(), self.height())
