@@ -145,6 +145,12 @@ class LayerTest(unittest.TestCase):
                     re.search(r"""["']#[0-9A-Fa-f]{3,8}["']|QColor\(\s*\d""", path.read_text()), str(path)
                 )
 
+    def test_timers_call_methods(self):
+        """A lambda may be collected, on whichever thread is at work, while a timer that still runs is to call it: that
+        ends the program. A method's object is only looked for."""
+        for path in [*(SRC / "app").rglob("*.py"), *(ROOT / "tools").glob("*.py")]:
+            self.assertIsNone(re.search(r"timeout\.connect\(\s*lambda", path.read_text()), str(path))
+
     def test_modules_and_functions_stay_small(self):
         for path, _, tree in modules():
             self.assertLessEqual(path.read_text().count("\n"), 500, str(path))
