@@ -8,7 +8,8 @@ import unittest
 import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from support import result, rms_share, slow
+from scipy.ndimage import grey_closing
+from support import chain, result, rms_share, slow
 
 from gelande.core import graph, model
 from gelande.core.errors import NodeError, Stopped
@@ -339,6 +340,16 @@ class Particular(unittest.TestCase):
         near = np.abs(h[:, None] - np.arange(0, 401, 40)[None]).min(1)
         self.assertGreater((near < 2.0).mean(), 0.6)
         self.assertLess(float(np.diff(h[::-1]).min()), 0.3, "treads never fall back")
+
+    @slow
+    def test_terrace_makes_no_slits_of_rills(self):
+        recipe, (_, rain, terrace) = chain("massif", "rain_erosion", "terrace")
+        engine = Evaluator(Cache(2_000_000_000))
+        before, after = (
+            np.percentile(grey_closing(h, 3) - h, 99.9)
+            for h in (result(recipe, node, 4, engine)["height"] for node in (rain, terrace))
+        )
+        self.assertLess(float(after), 1.6 * float(before), "metres that narrow hollows are deep")
 
     def test_clip_holds_its_limits(self):
         recipe, _ids = sample_recipe("clip"), None

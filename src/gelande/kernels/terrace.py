@@ -31,27 +31,31 @@ def _uneven(t, x, y, irregularity, seed):
 
 
 @kernel
-def _step_rows(h, beds, out, riser, row0, row1, place, tall, gain, irregularity, follow, seed):
+def _step_rows(h, broad, beds, out, riser, row0, row1, place, tall, gain, irregularity, follow, seed):
     top, left, step, north = place
     for r in range(row0, row1):
         y = north - (top + r) * step
         for c in range(h.shape[1]):
-            t0 = (h[r, c] + beds[r, c]) / tall
+            detail = h[r, c] - broad[r, c]
+            t0 = (broad[r, c] + beds[r, c]) / tall
             t = _uneven(t0, (left + c) * step, y, irregularity, seed)
             k = math.floor(t)
             f = t - k
             up, down = f**gain, (1.0 - f) ** gain
             s = up / (up + down)
-            d = (k + s - t) * (1.0 - follow)
-            out[r, c] = h[r, c] + d * tall
             # How much steeper than the land the profile is here, as a share of the steepest.
             inner = max(f * (1.0 - f), 1e-6)
             steep = gain * s * (1.0 - s) / inner
+            # Treads level what is narrow, too, but risers leave it as high as it is: as much steeper as they are it
+            # would be slits and teeth.
+            d = (k + s - t) * tall - detail * (1.0 - min(1.0, steep))
+            out[r, c] = h[r, c] + d * (1.0 - follow)
             riser[r, c] = min(1.0, max(0.0, (steep - 1.0) / max(gain - 1.0, 0.2)))
 
 
 def step_land(
     h: np.ndarray,
+    broad: np.ndarray,
     beds: np.ndarray,
     place: tuple[float, float, float, float],
     tall: float,
@@ -67,6 +71,8 @@ def step_land(
     ----------
     h :
         (rows, columns) float32, heights in metres.
+    broad :
+        the same without what is narrow: what is cut into steps.
     beds :
         metres added before cutting: dip and wander.
     place :
@@ -96,7 +102,7 @@ def step_land(
     place = (float(place[0]), float(place[1]), float(place[2]), float(place[3]))
     over_rows(
         lambda a, b: _step_rows(
-            h, beds, out, riser, a, b, place, float(tall), gain, float(irregularity), float(follow), int(seed)
+            h, broad, beds, out, riser, a, b, place, float(tall), gain, float(irregularity), float(follow), int(seed)
         ),
         h.shape[0],
         stop,

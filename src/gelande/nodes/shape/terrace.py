@@ -15,6 +15,8 @@ from gelande.nodes.shared import banded, off_level_ground
 WANDERS = 14.0
 #: Lengths over which the riser mask is softened that the site has.
 SOFT = 640
+#: Lengths over which land is smoothed before it is cut into steps that the site has.
+NARROW = 512
 
 
 @node(
@@ -59,10 +61,10 @@ SOFT = 640
         P.degrees("dip_direction", "Dip direction", 120, "Where the beds sink to, clockwise from north.", (0, 360)),
         P.seed(),
     ),
-    reach=lambda p, site: slope_baseline(site) / 2 + 3.5 * site.long_side / SOFT,
+    reach=lambda p, site: max(slope_baseline(site) / 2, 3 * site.long_side / NARROW) + 3.5 * site.long_side / SOFT,
     ranged=lambda p, site: ("height",) if p.steps == "Count" else (),
     base="height",
-    version=2,
+    version=3,
     figure="{riser_height} risers",
     keywords=("steps", "strata", "cliffs", "layers", "cliff", "mesa"),
     starting_points=(
@@ -76,12 +78,14 @@ def terrace(ctx):
 
     Beds differ in thickness by a smooth function of height, the edge of each wanders by noise of its own, so that
     risers part and come together along a slope, and all wander sideways by noise of a tenth of the site. Level ground
-    is not cut."""
+    is not cut. What is narrow in the land, rills and stones, is levelled on treads and stays as it is on risers: were
+    it cut into steps with the rest, every rill at an edge would be a slit."""
     p, whole = ctx.p, ctx.input("height")
     # only the slope is asked for further around
     soft = ctx.site.long_side / SOFT
     inner = ctx.asked.grown(int(np.ceil(3.5 * soft / ctx.dx)) + 2)
     h = inner.cut(whole, ctx.frame)
+    broad = inner.cut(gaussian(whole, ctx.site.long_side / NARROW / ctx.dx, ctx.stop), ctx.frame)
     tall = p.riser_height
     if p.steps == "Count":
         low, high = ctx.range("height")
@@ -112,7 +116,7 @@ def terrace(ctx):
     )
     size = ctx.site.long_side / WANDERS
     place = (inner.top, inner.left, ctx.dx / size, ctx.site.depth / size)
-    out, riser = step_land(h, beds, place, tall, p.sharpness, p.irregularity, p.follow, ctx.seed, ctx.stop)
+    out, riser = step_land(h, broad, beds, place, tall, p.sharpness, p.irregularity, p.follow, ctx.seed, ctx.stop)
     ctx.check()
     slope = inner.cut(slope_degrees(whole, ctx.dx, slope_baseline(ctx.site), ctx.stop, ctx.frame), ctx.frame)
     out = off_level_ground(ctx.within(inner), h, out, slope)
