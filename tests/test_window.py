@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QApplication, QLabel
 from support import DEMO, Waiter, application, chain, result, slow
 
 from gelande.app.guard import floor
+from gelande.app.shots import leave
 from gelande.core import graph
 from gelande.core import recipe as files
 from gelande.core.model import COLUMN, ROW
@@ -56,10 +57,7 @@ class WindowCase(unittest.TestCase):
 
     def tearDown(self):
         self.doc._saved = self.doc.recipe
-        self.window.close()
-        self.window.deleteLater()
-        # gone at once: were it collected first, a timer that still stands could call what is left of its slots
-        QApplication.sendPostedEvents(self.window, QEvent.Type.DeferredDelete)
+        leave(self.window)
         self.assertEqual(floor.seen, self.expected_faults, "nobody met a fault of the program's own")
 
     def load(self, *kinds, detail=1, **params):

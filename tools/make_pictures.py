@@ -9,7 +9,7 @@ os.environ["GELANDE_STATE"] = tempfile.mkdtemp()
 
 from PyQt6.QtGui import QPixmap  # noqa: E402
 from PyQt6.QtWidgets import QApplication  # noqa: E402
-from screenshots import wait  # noqa: E402
+from screenshots import leave, wait  # noqa: E402
 
 from gelande.app import theme, thumbs  # noqa: E402
 from gelande.app.places import examples_folder  # noqa: E402
@@ -31,7 +31,7 @@ def main():
         small = thumbs.fitted(picture, thumbs.SIZE.width(), thumbs.SIZE.height())
         small.save(str(path.with_suffix(".png")))
         print("wrote", path.with_suffix(".png").name)
-    window.close()
+    leave(window)
 
 
 if __name__ == "__main__":

@@ -119,7 +119,7 @@ def drawn():
     QTest.keyClick(s.view, Qt.Key.Key_M)
     s.take("A mask alone, in grey")
     s.window.document._saved = s.window.document.recipe
-    s.window.close()
+    shots.leave(s.window)
     sheet(s.pictures, 2, 620, "masks-drawn")
 
 

@@ -10,7 +10,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["GELANDE_STATE"] = tempfile.mkdtemp()
 
-from PyQt6.QtCore import QCoreApplication, QEvent, QEventLoop, QSettings, Qt, QTimer  # noqa: E402
+from PyQt6.QtCore import QEventLoop, QSettings, Qt, QTimer  # noqa: E402
 from PyQt6.QtGui import QPainter, QPixmap  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 from PyQt6.QtWidgets import QApplication  # noqa: E402
@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import QApplication  # noqa: E402
 sys.path.insert(0, str(Path(__file__).parents[1]))
 from bench.graph import large_recipe  # noqa: E402
 from gelande.app import theme  # noqa: E402
-from gelande.app.shots import when_still  # noqa: E402
+from gelande.app.shots import leave, when_still  # noqa: E402
 from gelande.app.window import Window  # noqa: E402
 
 ROOT = Path(__file__).parents[1]
@@ -27,7 +27,7 @@ OUT = ROOT / "docs" / "screenshots"
 
 def emptied(name):
     """A folder to deliver to: the same words in every picture of it."""
-    folder = Path(tempfile.gettempdir()) / "engine" / name
+    folder = Path(tempfile.gettempdir()) / "gelande-pictures" / name
     shutil.rmtree(folder, ignore_errors=True)
     return folder
 
@@ -46,13 +46,6 @@ def open_window(regenerate=False) -> Window:
     window.open_path(ROOT / "examples" / "varrowdale.gelande", True)
     wait(window)
     return window
-
-
-def leave(window):
-    """Closes a window and lets Qt go of it, here and now: else it is collected on whichever thread is at work."""
-    window.close()
-    window.deleteLater()
-    QCoreApplication.sendPostedEvents(window, QEvent.Type.DeferredDelete)
 
 
 def shoot(window, name):

@@ -1,8 +1,8 @@
-"""Waiting until a window has nothing left to do, for pictures of it."""
+"""Waiting until a window has nothing left to do, and letting it go, for pictures and tests of it."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QCoreApplication, QEvent, QTimer
 
 
 def still(window) -> bool:
@@ -36,3 +36,11 @@ def when_still(window, then, settle: int = 400, limit: int = 120_000):
     timer.timeout.connect(look)
     timer.start()
     return timer
+
+
+def leave(window):
+    """Closes a window and lets Qt go of it at once: were it collected first, on any thread at work, a timer that
+    still runs could call what is left of its slots."""
+    window.close()
+    window.deleteLater()
+    QCoreApplication.sendPostedEvents(window, QEvent.Type.DeferredDelete)

@@ -43,6 +43,7 @@ def _lay(out, shows, stone, cell, row0, row1, place, form, seed):
     cos, sin, everywhere = math.cos(turn), math.sin(turn), shows.size == 1
     tall = radius * squat
     risen = min(1.0, (radius / dx - SEEN) * 2.0)
+    # A little further than is looked at below, and a sample more, as whole numbers are cut off towards 0.
     near = min(reach, 1.65 * radius) + dx
     first, last = max(row0, int((y0 - b - near) / dx) - top_row), min(row1, int((y0 - b + near) / dx) + 1 - top_row)
     west, east = max(0, int((a - near) / dx) - left), min(out.shape[1], int((a + near) / dx) + 1 - left)
@@ -74,11 +75,11 @@ def _lay(out, shows, stone, cell, row0, row1, place, form, seed):
 
 
 @kernel
-def _stone_rows(out, odds, chosen, shows, row0, row1, frame, place, sizes, form, seed):
-    top_row, left, rows, columns = frame
-    y0, dx = place
+def _stone_rows(out, odds, chosen, shows, row0, row1, grid, place, sizes, form, seed):
+    top_row, left, y0, dx = place
+    rows, columns = grid
     side, small, large = sizes
-    has_odds, on = odds.size > 1, (top_row, left, y0, dx)
+    has_odds = odds.size > 1
     out[row0:row1] = 0.0
     low = int(math.floor((y0 - (top_row + row1 - 1) * dx) / side)) - 1
     high = int(math.floor((y0 - (top_row + row0) * dx) / side)) + 2
@@ -101,7 +102,7 @@ def _stone_rows(out, odds, chosen, shows, row0, row1, frame, place, sizes, form,
             if unit(hash2(i, j, seed + 2)) >= here:
                 continue
             turn, long = 6.2832 * unit(hash2(i, j, seed + 4)), 0.75 + 0.5 * unit(hash2(i, j, seed + 5))
-            _lay(out, shows, (a, b, radius, long, turn, u), (i, j, side), row0, row1, on, form, seed)
+            _lay(out, shows, (a, b, radius, long, turn, u), (i, j, side), row0, row1, place, form, seed)
 
 
 def stones(frame, depth, dx, size, share, seed, stop=None, shows=None):
@@ -157,7 +158,7 @@ def boulders(frame, depth, dx, cell, small, large, squat, rough, share, odds, se
     cell :
         one at most in a square of so many metres.
     small, large :
-        widths, metres.
+        widths, metres; the first is at most the second.
     squat :
         height in radii.
     rough :
@@ -189,15 +190,16 @@ def boulders(frame, depth, dx, cell, small, large, squat, rough, share, odds, se
     Rosin, P. and Rammler, E. (1933): The laws governing the fineness of powdered coal.
     """
     frame = Frame.of(frame)
-    if 0.5 * max(small, large) <= SEEN * dx:
+    if 0.5 * large <= SEEN * dx:
         return np.zeros(frame.shape, np.float32)
     out = np.empty(frame.shape, np.float32)
     odds, shows = (
         np.zeros((1, 1), np.float32) if a is None else np.ascontiguousarray(a, np.float32) for a in (odds, shows)
     )
-    on, place, sizes = (frame.top, frame.left, *frame.grid), (float(depth), float(dx)), (cell, small, large)
+    place = (frame.top, frame.left, float(depth), float(dx))
+    sizes = (float(cell), float(small), float(large))
     # Beyond the longest axis of the largest, with its waves.
     form = (float(squat), float(rough), float(faces), 0.82 * large)
-    rest = (on, place, tuple(map(float, sizes)), form, int(seed))
+    rest = (frame.grid, place, sizes, form, int(seed))
     over_rows(lambda a, b: _stone_rows(out, odds, float(share), shows, a, b, *rest), frame.height, stop)
     return out

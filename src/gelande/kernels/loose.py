@@ -234,27 +234,27 @@ def settle(rock: np.ndarray, loose: np.ndarray, limit: float, dx: float, passes:
 
 
 @kernel
-def _edge_near(slope, r, c, edge, reach):
-    rows, columns = slope.shape
-    for y in range(max(0, r - reach), min(rows, r + reach + 1)):
-        for x in range(max(0, c - reach), min(columns, c + reach + 1)):
-            if slope[y, x] > edge:
-                return True
-    return False
-
-
-@kernel
 def _calm_rows(worn, slope, most, row0, row1, calm, steep, edge, reach):
+    rows, columns = slope.shape
+    beside = np.zeros(columns, np.int64)  # edges of every column in the rows that a row reaches to
+    for r in range(max(0, row0 - reach), min(rows, row0 + reach)):
+        for c in range(columns):
+            beside[c] += slope[r, c] > edge
     for r in range(row0, row1):
+        for c in range(columns):
+            if r + reach < rows:
+                beside[c] += slope[r + reach, c] > edge
+            if r > row0 and r > reach:
+                beside[c] -= slope[r - reach - 1, c] > edge
+        near = beside[:reach].sum()  # edges that the sample reaches to, on every side
         here = most[r if most.shape[0] > 1 else 0]
-        for c in range(worn.shape[1]):
+        for c in range(columns):
+            near += beside[c + reach] if c + reach < columns else 0
+            near -= beside[c - reach - 1] if c > reach else 0
             amount = here[c if len(here) > 1 else 0]
-            worn[r, c] = min(max(worn[r, c], np.float32(0)), amount)
             t = min(max((slope[r, c] - calm) / (steep - calm), np.float32(0)), np.float32(1))
-            may = t * t * (np.float32(3) - np.float32(2) * t) * amount
-            # Scars on calm ground are few: to look around these alone takes less than to spread all edges.
-            if worn[r, c] > may and not _edge_near(slope, r, c, edge, reach):
-                worn[r, c] = may
+            may = amount if near else t * t * (np.float32(3) - np.float32(2) * t) * amount
+            worn[r, c] = min(max(worn[r, c], np.float32(0)), may)
 
 
 def keep_calm(
