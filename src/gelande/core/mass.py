@@ -14,14 +14,15 @@ WORN, LAID = ("_cut", "_worn"), ("_fill", "_loose")
 
 @dataclass(frozen=True)
 class Mass:
-    """worn, laid, left: volumes in m³; fault: as a share of worn, the larger of how far the land's own change of
-    volume is from laid - worn, and how far worn is from laid + left. What left is counted where it leaves the site,
-    not taken from the others."""
+    """worn, laid, left, risen: volumes in m³; fault: as a share of worn, the larger of how far the land's own change of
+    volume is from laid + risen - worn, and how far worn is from laid + left. What left is counted where it leaves the
+    site, not taken from the others; what rose is rock that came up while it was worn and kept the land's form."""
 
     worn: float
     laid: float
     left: float
     fault: float
+    risen: float = 0.0
 
     def text(self) -> str:
         """One line for people."""
@@ -33,7 +34,9 @@ class Mass:
         )
         left = max(0.0, self.left / self.worn)
         end = f"{left:.0%} left the site" if left >= 0.005 else "nothing left the site"
-        return f"Worn {size:.3g} {unit}: {self.laid / self.worn:.0%} laid down, {end}."
+        rose = self.risen / self.worn
+        rise = f"; {rose:.0%} rose from below to keep the form" if rose >= 0.005 else ""
+        return f"Worn {size:.3g} {unit}: {self.laid / self.worn:.0%} laid down, {end}{rise}."
 
 
 def _sum(a: np.ndarray) -> float:
@@ -44,7 +47,9 @@ def balance(raw: dict, change: np.ndarray | None, cell: float) -> Mass | None:
     """The balance of a node's raw result, or None when it moves nothing. change: height after less before, metres;
     cell: m² a sample.
 
-    Nodes tell what left the site as ``_left`` in m³; nothing leaves where they do not."""
+    Nodes tell in m³ what left the site as ``_left``, what rose as ``_risen``, and what of that stands above the land
+    from before as ``_raised``; nothing does where they do not. The rest of what rose was worn again, and their maps of what
+    was worn, which are of the land from before, do not have it."""
     worn = next((raw[k] for k in WORN if k in raw), None)
     laid = next((raw[k] for k in LAID if k in raw), None)
     if worn is None or laid is None:
@@ -55,5 +60,7 @@ def balance(raw: dict, change: np.ndarray | None, cell: float) -> Mass | None:
     w, d = (total(a) * cell for a in (worn, laid))
     moved = raw.get("_change", change)
     gained = total(moved) * cell if moved is not None else d - w
-    left = float(raw["_left"][0]) if "_left" in raw else 0.0
-    return Mass(w, d, left, max(abs(gained - (d - w)), abs(w - d - left)) / max(w, 1e-9))
+    left, risen, raised = (float(raw[k][0]) if k in raw else 0.0 for k in ("_left", "_risen", "_raised"))
+    w += risen - raised
+    fault = max(abs(gained - (d + risen - w)), abs(w - d - left))
+    return Mass(w, d, left, fault / max(w, 1e-9), risen)

@@ -73,6 +73,8 @@ class NodeSpec:
     kernels.water.DRY where there is none.
     unfinished: parameters -> why the result is only to look at, and not for delivery, or "".
     converts: it turns one kind of data into another, and is put between ports whose kinds do not fit.
+    reshapes: why it changes the form of a land by design, or "": it leaves summits, lowest ground and large form where
+    they are.
     ports: parameters, face -> (inputs, outputs), for a node whose ports follow its settings.
     stamp: parameters -> text that identifies outside files, part of the content key.
 
@@ -118,6 +120,7 @@ class NodeSpec:
     water: bool = False
     unfinished: Callable[[dict], str] | None = None
     converts: bool = False
+    reshapes: str = ""
 
     @property
     def main(self) -> Port | None:

@@ -28,10 +28,15 @@ FLOOR, LIP = 1.2, 0.045
 FALL, PASSES = 0.001, 12
 #: Depth of water, in sills that are cut through, in which beds end; they grow shallow over one sill less.
 SHALLOW = 1.5
-#: Rise over run of a bed's banks, and how much of its depth the ground is cut at most and raised.
-BANK, MOST, RAISED = 0.6, 1.5, 0.25
-#: How much fine levels cut along a bed at most and raise, in gully spacings: bumps and dips of theirs, no bank.
-BUMPS, DIPS = 0.025, 0.0065
+#: Rise over run of a bed's banks, and how much of its depth the ground is cut at most and raised; how many times as
+#: much it is cut where the river itself runs, whatever stands in its way.
+BANK, MOST, RAISED, THROUGH = 0.6, 1.5, 0.25, 1.5
+#: At how many places of a piece of a course the sample nearest to it is lower: on a bent lattice it can be two samples
+#: long.
+NEAREST = 4
+#: How much fine levels cut along a bed at most and raise, in gully spacings: bumps and dips of theirs, no bank; and how
+#: much lower they have the bed, below what they cut beside it.
+BUMPS, DIPS, SINK = 0.045, 0.02, 0.0065
 
 
 @kernel
@@ -51,6 +56,17 @@ def _fall(order, first, bed, area, least, sill, fall):
         j = first[i]
         if j >= 0 and area[i] >= least and bed[i] - fall < bed[j] < bed[i] + sill:
             bed[j] = bed[i] - fall
+
+
+@kernel
+def _shoal(order, first, bed, low, area, least, fall):
+    """Raises beds, from the outlets up, to where they fall towards the bed below, at most to the ground: so a plain is
+    not cut by a trench where its river could run on it."""
+    for p in range(len(order) - 1, -1, -1):
+        i = order[p]
+        j = first[i]
+        if j >= 0 and area[i] >= least and bed[i] < bed[j] + fall:
+            bed[i] = min(low[i], bed[j] + fall)
 
 
 @kernel
@@ -131,7 +147,9 @@ def sizes(h, depth: int, spacing: float, dx: float, stop=None) -> tuple[float, f
     return max(gullies * spacing, samples * dx) * min(rise, rise**GROWS), max(LEAST * spacing**2, cells * dx**2)
 
 
-def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill: float, dx: float, stop=None):
+def river_beds(
+    h, low, way, area, soft, lattice, deep: float, least: float, sill: float, dx: float, stop=None, lowest=-np.inf
+):
     """A height with the beds of its rivers.
 
     Parameters
@@ -155,6 +173,8 @@ def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill
         metres between samples.
     stop :
         uint8[1] or None; set when a stop is asked for.
+    lowest :
+        metres below which no bed lies.
 
     Returns
     -------
@@ -182,9 +202,11 @@ def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill
     bed = low - deep * dry * np.clip(soft.ravel(), 0, 1) * size / (1 + size)
     river, falls = (dry > 0) & (area >= least), (float(least), float(sill), FALL * dx)
     cells = np.flatnonzero(river)
+    _shoal(order, first, bed, low, area, float(least), FALL * dx)
     _fall(order, first, bed, area, *falls)
     _even(cells, first, area, river, bed, PASSES)
     _fall(order, first, bed, area, *falls)
+    bed = np.maximum(bed, np.float32(lowest))
     i = cells[first[cells] >= 0]
     j = first[i]
     x, y = (a.ravel().astype(np.float64) * dx for a in (lattice.x, lattice.y))
@@ -192,14 +214,17 @@ def river_beds(h, low, way, area, soft, lattice, deep: float, least: float, sill
     check(stop)
     trough, banks = np.full(h.shape, np.inf, np.float32), np.full(h.shape, np.inf, np.float32)
     floor, most = FLOOR * dx, MOST * deep
-    _trough(trough, banks, pieces, float(dx), floor, BANK, floor + most / BANK, LIP * dx, 0, 0, 2)
+    _trough(trough, banks, pieces, float(dx), floor, BANK, floor + most / BANK, LIP * dx, 0, 0, NEAREST)
     check(stop)
-    return _bedded(h, trough, np.minimum(trough, banks), most, RAISED * deep), np.where(river, bed, np.inf)
+    return _bedded(h, trough, np.minimum(trough, banks), most, RAISED * deep, THROUGH), np.where(river, bed, np.inf)
 
 
-def _bedded(h, trough, lowest, most: float, raised: float):
-    """Ground cut down to the lowest of beds and banks, and dips of the trough raised to it; by so much at most."""
+def _bedded(h, trough, lowest, most: float, raised: float, through: float = 1.0):
+    """Ground cut down to the lowest of beds and banks, and dips of the trough raised to it; by so much at most, and
+    through times as much where the river itself runs."""
     cut = np.maximum(np.minimum(h, lowest), h - np.float32(most))
+    if through > 1.0:
+        cut = np.minimum(cut, np.maximum(np.minimum(h, trough), h - np.float32(through * most)))
     dips = (trough > h) & (trough < np.inf)
     return np.where(dips, np.minimum(trough, h + np.float32(raised)), cut).astype(np.float32)
 
@@ -236,7 +261,7 @@ def fine_beds(h, pieces, spacing: float, dx: float, halvings: int, frame: Frame,
     trough, banks = np.full(h.shape, np.inf, np.float32), np.empty((1, 1), np.float32)
     floor, bumps, dips = FLOOR * dx, BUMPS * spacing, DIPS * spacing
     # The samples nearest to a bed are lower there by its lip: it lies as low where none of them was.
-    low = np.concatenate([pieces[:, :4], pieces[:, 4:] - LIP * dx * 2**halvings], 1)
-    _trough(trough, banks, low, float(dx), floor, BANK, floor, LIP * dx, frame.top, frame.left, 2 ** (halvings + 1))
+    low = np.concatenate([pieces[:, :4], pieces[:, 4:] - LIP * dx * 2**halvings - SINK * spacing], 1)
+    _trough(trough, banks, low, float(dx), floor, BANK, floor, LIP * dx, frame.top, frame.left, NEAREST * 2**halvings)
     check(stop)
     return by_rows(lambda h, trough: _bedded(h, trough, trough, bumps, dips), h.shape, stop, h, trough)

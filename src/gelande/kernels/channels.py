@@ -222,11 +222,12 @@ def courses(
     i, j = i[~(wet[i] & leaves[j])], j[~(wet[i] & leaves[j])]
     wide = width * np.sqrt(size)
     surface = standing(ground, held.lake, held.spill)
-    # A bed that crosses an islet lies as deep as the water about it.
-    place = _nearest(y[i] / dx, h.shape[0]), _nearest(x[i] / dx, h.shape[1])
-    around = ndimage.maximum_filter(surface, ISLET)[place]
+    # A bed that crosses an islet lies as deep as the water about it; so does one whose end lies under water.
+    about = ndimage.maximum_filter(surface, ISLET)[_nearest(y / dx, h.shape[0]), _nearest(x / dx, h.shape[1])]
+    around = np.maximum(about[i], about[j])
     for turn in range(LOOKS + 1):
-        dry = ~(wet[j] | leaves[i] | still[i] | (bed[i] + depth[i] < around))
+        drowned = np.minimum(bed[i] + depth[i], bed[j] + depth[j]) < around
+        dry = ~(wet[j] | leaves[i] | still[i] | drowned)
         found = np.stack([x[i], y[i], x[j], y[j], wide[i], wide[j], bed[i], bed[j], depth[i], dry], 1)
         rise = _rises(ground, found, dx, bank, stop) if turn < LOOKS else np.zeros(0)
         if not (rise > RISE).any():
@@ -374,7 +375,11 @@ def _cut(h, nearest, banks, away, trough, inside, deepened, surface, pieces, top
                     q = min(1.0, max(0.0, (d - floor) / max(wide - floor, 1e-6)))
                     z = bed + deep * q * q  # a parabolic trough up to the brim
                     # Dips are raised beside a course alone; what another piece raises, this one leaves.
-                    if pieces[k, 9] < 0.5 or (q > 0.0 and nearest[r, c] > level):
+                    if pieces[k, 9] < 0.5 and z >= h[r, c]:
+                        if trough[r, c] > 1e8:
+                            surface[r, c] = bed + fill * deep
+                        continue
+                    if q > 0.0 and nearest[r, c] > level:
                         z = min(z, h[r, c])
                     deepened[r, c] = max(deepened[r, c], min(1.0, (wide - d) / dx + 0.5))
                     if z < trough[r, c]:

@@ -68,7 +68,7 @@ class Pass(NamedTuple):
 class Moved(NamedTuple):
     """What a pass did: metres of rock worn, of sediment that lies at the end, laid in all; drainage area in m², or
     its logarithm; what left the site, in metres of a square cell, or in m³; on a whole level the way that water
-    took last, see route()."""
+    took last, see route(); what rose (kernels/form.py), in m³."""
 
     worn: np.ndarray
     laid: np.ndarray
@@ -76,6 +76,7 @@ class Moved(NamedTuple):
     area: np.ndarray
     left: float
     way: np.ndarray | None = None
+    risen: float = 0.0
 
 
 @kernel
@@ -120,13 +121,11 @@ def gather(first, second, cells):
 
 
 @kernel
-def ready(order, way, beside, y, x, cells, own, how, dx, rates, first, after):
+def ready(order, way, beside, y, x, cells, own, bears, how, dx, rates, first, after):
     """Rates of the cells from first to before after, which hold as long as water keeps its ways. own: the cell's share
-    of a square one; y, x: where cells lie, flat; how: (strength, critical, ease, carries,
-    steep) as of Pass.
-
-    Rock bears a slope that grows with the root of its hardness."""
-    strength, critical, ease, carries, steep = how
+    of a square one; y, x: where cells lie, flat; bears: of borne(), flat; how: (strength, critical, ease, carries) as
+    of Pass."""
+    strength, critical, ease, carries = how
     per_metre, per_cell = 1.0 / dx, 1.0 / (dx * dx)
     for p in range(first, after):
         i = order[p]
@@ -144,7 +143,7 @@ def ready(order, way, beside, y, x, cells, own, how, dx, rates, first, after):
             two = c * (1.0 - cells[p, SHARE]) * per_metre / _distance(i, b, beside, y, x)
         part = 1.0 / (1.0 + one + two)
         rates[p, PULL1], rates[p, PULL2] = one * part, two * part
-        rates[p, BEARS] = steep * dx * far / math.sqrt(max(give, HARDEST))
+        rates[p, BEARS] = 2.0 * bears[i] * far
         if carries > 0.0:
             reach = carries * area * root * per_cell * near
             part = 1.0 / (1.0 + reach)
@@ -328,15 +327,15 @@ def finish(h, cells, place, bears, plot, cut, fill, worked, dx, inner, lost):
     failed_rows(h, before, fill.copy(), bears, plot, cut, fill, worked, dx, 0, rows)
 
 
-def borne(soft: np.ndarray, steep: float, dx: float) -> np.ndarray:
-    """What rock stands from one cell to the next.
+def borne(soft: np.ndarray, steep: float | np.ndarray, dx: float) -> np.ndarray:
+    """What rock stands from one cell to the next: a slope that grows with the root of its hardness.
 
     Parameters
     ----------
     soft :
         (rows, columns) float32, erodibility, about 0 to 1.
     steep :
-        rise over run that soft rock bears.
+        rise over run that soft rock bears, everywhere or (rows, columns).
     dx :
         metres between samples.
 
@@ -344,7 +343,8 @@ def borne(soft: np.ndarray, steep: float, dx: float) -> np.ndarray:
     -------
     (rows, columns) float32, half the fall in metres to a neighbour beside each cell.
     """
-    return np.float32(0.5 * min(steep, TALUS) * dx) / np.sqrt(np.maximum(soft, np.float32(HARDEST)))
+    half = np.float32(0.5 * dx) * np.minimum(np.asarray(steep, np.float32), np.float32(TALUS))
+    return half / np.sqrt(np.maximum(soft, np.float32(HARDEST)))
 
 
 @kernel

@@ -32,6 +32,7 @@ from .erosion import (
     settle,
 )
 from .flow import NONE, NOWHERE, around, downstream, flood, lakes, route, towards
+from .form import Uplift
 
 
 @kernel
@@ -91,7 +92,7 @@ def _alone(h, ground, water, walk, held, maps, extent, steps, rates, ways, lost,
     way, share, beside = water
     order, parent, outfall, place, first, second, lake = walk
     own, cells, pulls, spills, pool, room = held
-    (cut, fill, worked), (strength, critical, ease, carries, steep, fails, trap, dx) = maps, rates
+    (cut, fill, worked), (strength, critical, ease, carries, _, fails, trap, dx) = maps, rates
     (seed, jitter, hop, every), (begin, rows, n) = ways, extent  # a literal 0 would have all of them compiled anew
     for step in range(steps):
         if step % every:
@@ -103,8 +104,8 @@ def _alone(h, ground, water, walk, held, maps, extent, steps, rates, ways, lost,
                 return False
             load(order, h, level, supply, soft, share, plot, cells, own, begin, n)
             gather(first, second, cells)
-            how = (strength, critical, ease, carries, steep)
-            ready(order, way, beside, y, x, cells, own, how, dx, pulls, begin, n)
+            how = (strength, critical, ease, carries)
+            ready(order, way, beside, y, x, cells, own, bears.ravel(), how, dx, pulls, begin, n)
             note_lakes(order, outfall, place, lake, spills)
         if not incise(first, second, own, cells, pulls, fails, stop):
             return False
@@ -125,13 +126,13 @@ class _Level:
     What goes from cell to cell along the water is done by one thread; what each cell or row does for itself in bands
     by all of them."""
 
-    def __init__(self, h, soft, supply, nodes, rates, maps, way, stop):
+    def __init__(self, h, soft, supply, nodes, rates, maps, way, stop, steep):
         """As of _global_steps."""
         n = h.size
         self.h, self.soft, self.supply, self.way, self.stop = h, soft, supply, way, stop
         self.plot, y, x = nodes
         self.ys, self.xs = y.ravel(), x.ravel()
-        self.rates, self.maps, self.bears = rates, maps, borne(soft, rates[4], rates[-1])
+        self.rates, self.maps, self.bears = rates, maps, borne(soft, steep, rates[-1])
         self.pulls = np.empty((n, RATES), np.float32)
         self.order, self.parent, self.outfall, self.place, self.first, self.second, self.lake = np.empty(
             (7, n), np.int32
@@ -174,8 +175,8 @@ class _Level:
         maps = (self.order, self.h, self.level, self.supply, self.soft, self.share, self.plot, self.cells, self.own)
         self.by_cells(lambda a, b: load(*maps, a, b))
         gather(self.first, self.second, self.cells)
-        there = (self.order, self.way, self.beside, self.ys, self.xs, self.cells, self.own)
-        self.by_cells(lambda a, b: ready(*there, self.rates[:5], self.rates[-1], self.pulls, a, b))
+        there = (self.order, self.way, self.beside, self.ys, self.xs, self.cells, self.own, self.bears.ravel())
+        self.by_cells(lambda a, b: ready(*there, self.rates[:4], self.rates[-1], self.pulls, a, b))
         note_lakes(self.order, self.outfall, self.place, self.lake, self.spills)
         return True
 
@@ -204,26 +205,38 @@ class _Level:
 CELLS = 4096
 
 
-def _global_steps(h, soft, supply, nodes, steps, rates, ways, way, maps, lost, stop):
+def _global_steps(h, soft, supply, nodes, rates, ways, way, maps, lost, stop, steep, parts, uplift):
     """Erodes a whole level in place.
 
     Parameters: supply: m² of rain a cell; nodes: (plot, y, x), shares of a square cell and places of the nodes in
     cells (kernels/lattice.py); rates: (strength, critical, ease, carries, steep, fails, trap, dx) as of Pass, and
     metres between cells;
-    ways: (seed, jitter, see route(); hop, added to the seed a step, 0 when water keeps to the same ways; every,
-    steps from one routing to the next). Fills way: where a cell drains to, see route(); maps: (metres of rock worn,
+    ways: (seed, jitter, see route(); hop, added to the seed a step, 0 when water keeps to the same ways); steep: as of
+    borne(); parts: steps that are done one after the other, with uplift between two parts.
+
+    Fills way: where a cell drains to, see route(); maps: (metres of rock worn,
     of sediment that lies at the end, laid in all, drainage area in m²); lost[0]: what left, in metres of a square
     cell. Returns early when stopped."""
-    work, dx = _Level(h, soft, supply, nodes, rates, maps, way, stop), rates[-1]
-    if not (work.alone if alone(h.shape[0]) else work.by_bands)(steps, ways, lost):
-        return
+    work, dx = _Level(h, soft, supply, nodes, rates, maps, way, stop, steep), rates[-1]
     cut, fill, _, area = maps
+    (seed, jitter, hop), done = ways, 0
+    for part, steps in enumerate(parts):
+        every = ROUTE_EVERY if steps > ROUTE_EVERY + 1 else steps  # none anew for a single last step
+        led = (seed + hop * done, jitter, hop, every)
+        if not (work.alone if alone(h.shape[0]) else work.by_bands)(steps, led, lost):
+            return
+        done += steps
+        if part + 1 < len(parts):
+            _areas(work.cells, work.place, area)
+            uplift(part, h, area, work.order, work.first)
     lost[0] += open_corners(h, way, work.place, work.cells, work.beside, CHANNEL * dx * dx, cut, fill, work.inner)
     lost[0] -= fill_pits(h, fill, work.inner)
     _areas(work.cells, work.place, area)
 
 
-def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) -> tuple[np.ndarray, Moved]:
+def erode_global(
+    h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False, steep=None, uplift: Uplift | None = None
+) -> tuple[np.ndarray, Moved]:
     """Erodes a whole level at the nodes of a bent lattice: streams over the flooded land, what they lay down, and
     talus.
 
@@ -241,6 +254,10 @@ def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) 
         uint8[1] or None; set when a stop is asked for.
     keeps_ways :
         one draw of jitter, and a strong one, for all steps, so that streams wind by it; else each routing draws anew.
+    steep :
+        (rows, columns) float32, rise over run that soft rock bears at the nodes; how's everywhere when left out.
+    uplift :
+        what rises between parts of the steps; nothing when left out.
 
     Returns
     -------
@@ -262,12 +279,11 @@ def erode_global(h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False) 
     rates = tuple(
         float(v) for v in (how.strength, how.critical, how.ease, how.carries, how.steep, how.fails, how.trap, dx)
     )
-    every = ROUTE_EVERY if how.steps > ROUTE_EVERY + 1 else how.steps  # none anew for a single last step
-    ways = (int(how.seed), FREE, 31, every)
-    if keeps_ways:
-        ways = (int(how.seed), KEPT, 0, every)
+    ways = (int(how.seed), KEPT, 0) if keeps_ways else (int(how.seed), FREE, 31)
+    parts = (int(how.steps),) if uplift is None else uplift.parts
     supply, nodes = rain * lattice.plot * np.float32(dx * dx), (lattice.plot, lattice.y, lattice.x)
     maps = (worn, laid, worked, area)
-    _global_steps(out, soft, supply, nodes, int(how.steps), rates, ways, way, maps, lost, stop)
+    steep = how.steep if steep is None else steep
+    _global_steps(out, soft, supply, nodes, rates, ways, way, maps, lost, stop, steep, parts, uplift)
     check(stop)
     return out, Moved(worn, laid, worked, area, float(lost[0]), way)

@@ -12,6 +12,7 @@ from .bands import by_rows, over_rows
 from .beds import fine_beds, river_beds, sizes
 from .erosion import Moved, Pass, fill_pits
 from .flow import receivers
+from .form import Form, Uplift, bears, in_the_broad, shallow, spared
 from .frame import Frame
 from .global_erosion import erode_global
 from .lattice import bent
@@ -56,15 +57,19 @@ GULLY_AREA = 0.18
 FIRST_RIPPLE, RIPPLE, RIPPLE_MOST, WET = 10.0, 2.6, 2.0, 20.0
 #: Eight samples in gully spacings at which ripples begin.
 CLOSEST = 0.8
-#: Fall of the ground, rise over run, that ripples take for the least, so that water winds on level ground, too.
-RIPPLE_FALL = 0.03
+#: Fall of the ground, rise over run, that ripples take for the least, so that water winds on level ground, too; and
+#: where the form is kept: more would cut trenches into plains.
+RIPPLE_FALL, KEPT_FALL = 0.03, 0.006
+#: Where the form is kept, times as much is cut on the first grid, and what strength adds; on all others; and times as
+#: much of a hollow is filled, by strong rain.
+KEPT_FIRST, KEPT_LEVEL, KEPT_TRAP = (1.0, 4.0), (0.3, 0.25), 5.0
 
 
 @dataclass(frozen=True)
 class Rain:
     """Settings of a pass. strength, deposition: 0-1; gully_spacing: metres; seed; side: depth of the site in
     metres, where noise begins; hollows: 0-1, the share of a hollow that sediment may fill a step; ravines: 0-1, how
-    deep those on steep ground are."""
+    deep those on steep ground are; form: 0-1, how far the land keeps the form that it had (kernels/form.py)."""
 
     strength: float
     gully_spacing: float
@@ -73,6 +78,7 @@ class Rain:
     side: float
     hollows: float = 0.4
     ravines: float = 0.5
+    form: float = 0.0
 
 
 def _ripples(rain: Rain, ground, dx, tall, stop):
@@ -82,7 +88,8 @@ def _ripples(rain: Rain, ground, dx, tall, stop):
     about. They are taken away again where water did not change the land."""
     south, east = gradient(ground, dx, stop)
     fall = gaussian(np.hypot(south, east), 4.0, stop)
-    tall = np.minimum(np.float32(tall) * np.maximum(fall, np.float32(RIPPLE_FALL)), np.float32(RIPPLE_MOST))
+    least = RIPPLE_FALL + rain.form * (KEPT_FALL - RIPPLE_FALL)
+    tall = np.minimum(np.float32(tall) * np.maximum(fall, np.float32(least)), np.float32(RIPPLE_MOST))
     size = tall * np.float32(dx * min(1.0, 4 * rain.strength))
     return size * fractal(ground.shape, (0.0, rain.side), dx, 4.0 * dx, 2, gain=0.7, seed=rain.seed + 4001, stop=stop)
 
@@ -210,6 +217,13 @@ def _failing(rain: Rain, depth: int) -> tuple[float, float]:
     return math.tan(math.radians(degrees)) / max(_any(rain), 1e-3), share
 
 
+def _trap(rain: Rain) -> float:
+    """Share of a hollow that whole levels fill a step: where the form is kept, all of them together fill as much as the
+    setting says, if there is sediment."""
+    kept = 1 - (1 - rain.hollows) ** (KEPT_TRAP / sum(GLOBAL_STEPS))
+    return rain.hollows + rain.form * (kept * _full(rain) - rain.hollows)
+
+
 def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
     """How the level of a depth is eroded."""
     steps = (
@@ -223,6 +237,8 @@ def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
     )
     share = FIRST_SHARE if depth < 0 else LEVEL_SHARE**depth * (FINE_SHARE if depth >= len(GLOBAL_STEPS) else 1.0)
     strength = ERODIBILITY * (LEAST + GROWS * rain.strength**BEND) * _any(rain) * share / steps
+    own, more = KEPT_FIRST if depth < 0 else KEPT_LEVEL
+    strength *= 1 + rain.form * (own + more * rain.strength - 1)
     settles = rain.deposition**2
     return Pass(
         steps,
@@ -232,7 +248,7 @@ def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
         CAPACITY * strength / settles if settles > 1e-4 else 0.0,
         rain.seed + 977 * depth,
         *_failing(rain, depth),
-        rain.hollows * (FIRST_TRAP * settles if depth < 0 else 1.0),
+        _trap(rain) * (FIRST_TRAP * settles if depth < 0 else 1.0),
     )
 
 
@@ -246,7 +262,7 @@ def _dug(rain: Rain, ground, soft, fall, lying, depth, dx, stop):
     return ravines(ground, laid, soft, fall, rain.gully_spacing, share, down, rain.side, dx, rain.seed + 9001, stop)
 
 
-def _bedded(rain: Rain, h, low, on: Moved, soft, lattice, depth, dx, left, stop):
+def _bedded(rain: Rain, h, low, on: Moved, soft, lattice, depth, dx, left, form, stop):
     """A level with the beds of its rivers, what left it then and those beds' heights. low: without ripples, at the
     lattice's nodes."""
     size = sizes(h, depth, rain.gully_spacing, dx, stop)
@@ -254,7 +270,8 @@ def _bedded(rain: Rain, h, low, on: Moved, soft, lattice, depth, dx, left, stop)
         return h, left, None
     deep = size[0] * (1 - rain.deposition**2) * _full(rain)
     sill = deep * (1 - rain.hollows**2)
-    bedded, bed = river_beds(h, low, on.way, on.area, soft, lattice, deep, size[1], sill, dx, stop)
+    lowest = -np.inf if form is None else float(form.aim.min())
+    bedded, bed = river_beds(h, low, on.way, on.area, soft, lattice, deep, size[1], sill, dx, stop, lowest)
     return bedded, left + volume(h - bedded), bed
 
 
@@ -272,6 +289,7 @@ def erode(
     lying: np.ndarray | None = None,
     back: float = 0.0,
     lines: np.ndarray | None = None,
+    form: Form | None = None,
 ) -> tuple[np.ndarray, Moved, np.ndarray | None]:
     """Erodes one level: whole levels on a bent lattice, fine ones in tiles.
 
@@ -301,6 +319,8 @@ def erode(
         0 to 1, the share of what the level changes at the coarser one's scale that is taken back.
     lines :
         of a fine level, streams of the last whole one.
+    form :
+        of a whole level, the form that its land had; None keeps none of it.
 
     Returns
     -------
@@ -328,7 +348,7 @@ def erode(
             left += volume(before - h)
         left -= fill_pits(h, moved.laid, whole(h))  # taking back can leave single samples low
         return h, moved._replace(area=_log(moved.area, dx, stop), left=left * dx * dx), lines
-    return _erode_whole(rain, how, start, soft, fall, depth, dx, stop, lying, back)
+    return _erode_whole(rain, how, start, soft, fall, depth, dx, stop, lying, back, form)
 
 
 def _fine_bedded(rain: Rain, h, lines, depth, dx, frame, stop):
@@ -343,9 +363,26 @@ def _back(h, start, share):
     return np.float32(share) * up(halved(h - start))[: h.shape[0], : h.shape[1]]
 
 
-def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lying, back):
+def _kept_up(rain: Rain, how: Pass, start, soft, fall, lattice, depth, dx, stop, form: Form | None):
+    """Erodes a level's lattice, which keeps the form that its land had. Returns (heights, what was moved, metres that
+    rose, rise over run of the land in the broad)."""
+    if form is None:
+        return *erode_global(start, soft, fall, lattice, how, dx, stop, depth < 0), np.zeros_like(start), None
+    aim, steep = _onto(lattice, form, stop)
+    steep = np.maximum(steep, 0)
+    less = spared(rain.form, steep)
+    # What makes rock wear less is not to make it bear more, too.
+    stands = bears(rain.form, rain.strength, steep, how.steep) * np.sqrt(less)
+    uplift = Uplift(rain.form, rain.strength, Form(aim, steep), how.steps, depth, dx, stop)
+    h, on = erode_global(start, soft * less, fall, lattice, how, dx, stop, depth < 0, stands, uplift)
+    return h, on, uplift.risen, steep
+
+
+def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lying, back, form):
     """erode() for a level that is flooded from edge to edge."""
     dug = _dug(rain, start, soft, fall, lying, depth, dx, stop)
+    if form is not None:
+        dug = np.minimum(dug, np.maximum(start - form.aim.min(), 0))
     start = start - dug
     lattice = bent(start.shape, rain.seed % LATTICES + 311 * depth, stop)
     there, soft, fall = _onto(lattice, (start, soft, fall), stop)
@@ -353,23 +390,28 @@ def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lyin
     ripple = FIRST_RIPPLE if depth < 0 else RIPPLE * min(1.0, max(0.0, 8 * dx / rain.gully_spacing - CLOSEST))
     ripples = _ripples(rain, there, dx, ripple, stop)
     rock, soft = soft, np.clip(soft, 0, 1) * _uneven(rain, start.shape, dx, lattice, stop)
-    h, on = erode_global(there + ripples, soft, np.maximum(fall, 0), lattice, how, dx, stop, depth < 0)
+    ground = (there + ripples, soft, np.maximum(fall, 0))
+    h, on, risen, steep = _kept_up(rain, how, *ground, lattice, depth, dx, stop, form)
     # Ripples are taken away where water left them as they were; what it took of the others is none of the land's.
     kept = ripples * np.exp(-(on.worn + np.float32(0.2) * on.laid) / np.float32(0.1 * dx))
     kept = kept / (1 + np.square(on.area / np.float32(WET * dx * dx)))
     left = volume(dug) + on.left - float(((ripples - kept) * lattice.plot).sum(dtype=np.float64))
     low = h - kept
-    level, change, *maps = lattice.back((there, low - there, on.worn, on.laid, on.worked, on.area), stop)
+    if steep is not None:  # beds are shallow where the land was level, and where it has become so
+        rock = rock * shallow(rain.form, np.minimum(steep, in_the_broad(low, depth, dx, stop)))
+    maps = (there, low - there, on.worn, on.laid, on.worked, on.area, risen)
+    level, change, *maps, rose = lattice.back(maps, stop)
     (worn, more_worn), (laid, more_laid) = (
         _keeping(a, lattice, m) for a, m in ((on.worn, maps[0]), (on.laid, maps[1]))
     )
+    rose, more_risen = _keeping(risen, lattice, rose)
     worked = np.maximum(maps[2], 0)
     # What two looks through the lattice blur stays as it was on rock, and is buried by sediment.
-    h = start + change + more_laid - more_worn - buried(start - level, worked, stop)
+    h = start + change + more_laid - more_worn + more_risen - buried(start - level, worked, stop)
     if back > 0:  # before rivers have their beds, which stay whole
         gone = _back(h, start, back)
         h, low, left = h - gone, low - lattice.onto((gone,), stop)[0], left + volume(gone)
-    h, left, bed = _bedded(rain, h, low, on, rock, lattice, depth, dx, left, stop)
+    h, left, bed = _bedded(rain, h, low, on, rock, lattice, depth, dx, left, form, stop)
     # Channels between samples would show as dotted lines of pits; what fills them is of the load that would have left.
     left -= fill_pits(h, laid, whole(h))
     lines = None
@@ -377,12 +419,14 @@ def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lyin
         first, least = receivers(on.way, h.shape[1]), STREAM_AREA * rain.gully_spacing**2
         bed = np.full(h.size, np.inf) if bed is None else bed
         lines = pieces(lattice.x, lattice.y, on.area, first, least, dx, bed)
-    return h, Moved(worn, laid, worked, _log(maps[3], dx, stop), left * dx * dx), lines
+    cell = dx * dx
+    return h, Moved(worn, laid, worked, _log(maps[3], dx, stop), left * cell, None, volume(rose) * cell), lines
 
 
 def agreeing(moved: Moved, change: np.ndarray, before: Moved | None = None, stop=None):
-    """Cut and fill whose difference is the change: what a level's own grid, smoothing and pits changed beside
-    the water is taken from what it undid, or counted anew.
+    """Cut, fill and raised ground that make up the change: what a level's own grid, smoothing and pits changed beside
+    the water is taken from what it undid, or counted anew. What stands above the land from before with none laid on it
+    has risen.
 
     Parameters
     ----------
@@ -397,14 +441,14 @@ def agreeing(moved: Moved, change: np.ndarray, before: Moved | None = None, stop
 
     Returns
     -------
-    (cut, fill), metres, 0 or more.
+    (cut, fill, raised), metres, 0 or more.
 
     Raises
     ------
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
-    out = np.empty_like(change), np.empty_like(change)
+    out = tuple(np.empty_like(change) for _ in range(3))
 
     def band(a, b):
         cut, fill = moved.worn[a:b], moved.laid[a:b]
@@ -415,7 +459,8 @@ def agreeing(moved: Moved, change: np.ndarray, before: Moved | None = None, stop
         less_laid, less_worn = np.minimum(np.maximum(over, 0), fill), np.minimum(np.maximum(-over, 0), cut)
         rest = over - less_laid + less_worn
         out[0][a:b] = cut - less_worn + np.maximum(rest, 0)
-        out[1][a:b] = fill - less_laid + np.maximum(-rest, 0)
+        out[1][a:b] = fill - less_laid
+        out[2][a:b] = np.maximum(-rest, 0)
 
     over_rows(band, change.shape[0], stop)
     return out

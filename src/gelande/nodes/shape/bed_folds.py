@@ -13,6 +13,7 @@ from gelande.nodes.shared import banded, wander
     "Bed folds",
     "Shape",
     "Folds the land into long waves, as folded beds do.",
+    reshapes="It folds the land.",
     inputs=(height_in(),),
     outputs=(height_out(),),
     params=(

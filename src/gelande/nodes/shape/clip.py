@@ -14,6 +14,7 @@ from .mix import smooth_higher
     "Clip",
     "Shape",
     "Cuts the land off below a floor and above a ceiling.",
+    reshapes="It cuts off what is too high and too low.",
     inputs=(height_in(),),
     outputs=(height_out(),),
     params=(

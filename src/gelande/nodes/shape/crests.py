@@ -12,6 +12,7 @@ from gelande.nodes.shared import blurred
     "Crests",
     "Shape",
     "Sharpens or rounds what stands out, or deepens or fills what lies in.",
+    reshapes="It raises crests or lowers hollows.",
     inputs=(height_in(),),
     outputs=(height_out(),),
     params=(

@@ -10,6 +10,7 @@ from gelande.kernels.curves import remapped, table
     "Curve",
     "Shape",
     "Maps each height to another through a drawn curve.",
+    reshapes="A curve sets heights anew.",
     inputs=(height_in(),),
     outputs=(height_out(),),
     params=(

@@ -13,6 +13,7 @@ from gelande.kernels.frame import place
     "Directed shift",
     "Shape",
     "Moves land, a mask or a colour in one direction, farther where another height or mask is greater.",
+    reshapes="It shifts the land sideways.",
     inputs=(any_in(), Port("by", "Moved by", "any")),
     outputs=(any_out(),),
     params=(

@@ -14,6 +14,7 @@ from gelande.nodes.shared import banded, blurred
     "Drape",
     "Shape",
     "Lays the detail of one height over another, along its surface.",
+    reshapes="It puts another land on this one.",
     inputs=(height_in("height", "Ground"), height_in("detail", "Detail")),
     outputs=(height_out(),),
     params=(

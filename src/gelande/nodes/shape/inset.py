@@ -64,6 +64,7 @@ def _bend(ctx, outer, inner):
     "Shape",
     "Sets a piece of one land into another: inside an outline the one, outside the other, with no wall or ditch at the "
     "seam.",
+    reshapes="It sets one land into another.",
     inputs=(
         any_in("height", "Around", "The land, mask or colour that a piece is set into."),
         Port("inset", "Inside", "any", False, "What stands inside the outlines: of the same kind."),

@@ -11,6 +11,7 @@ from gelande.core.node import height_in, height_out, node
     "Levels",
     "Shape",
     "Moves one range of heights to another, with a bend between.",
+    reshapes="It moves heights to another range.",
     inputs=(height_in(),),
     outputs=(height_out(),),
     params=(

@@ -12,6 +12,7 @@ from gelande.nodes.shared import banded
     "Mask as height",
     "Shape",
     "A mask as land: so many metres where it is black, so many where it is white.",
+    reshapes="It makes land of a mask.",
     inputs=(mask_in("first", "Mask"),),
     outputs=(height_out(),),
     params=(

@@ -21,6 +21,7 @@ def smooth_higher(a, b, seam):
     "Mix",
     "Shape",
     "Joins two heights: a percentage of each, the higher, the lower, or a sum.",
+    reshapes="It combines two lands.",
     inputs=(height_in("height", "First"), height_in("second", "Second")),
     outputs=(height_out(),),
     params=(

@@ -39,6 +39,7 @@ def _looks(p, site, level, frame):
     "Place",
     "Shape",
     "Moves, turns, scales or mirrors land, a mask or a colour; beyond its edge it is mirrored.",
+    reshapes="It moves, turns and scales the land.",
     inputs=(any_in(),),
     outputs=(any_out(),),
     params=(

@@ -14,6 +14,7 @@ from gelande.kernels.shapes import smoothstep
     "Repeat",
     "Shape",
     "Repeats land, a mask or a colour in tiles whose seams are blended.",
+    reshapes="It repeats a part of the land.",
     inputs=(any_in(),),
     outputs=(any_out(),),
     params=(

@@ -12,6 +12,7 @@ from gelande.kernels.shapes import grid, turned
     "Tilt",
     "Shape",
     "Leans the whole land towards one direction.",
+    reshapes="It tilts the land.",
     inputs=(height_in(),),
     outputs=(height_out(),),
     params=(

@@ -13,6 +13,7 @@ from gelande.kernels.frame import place
     "Warp",
     "Shape",
     "Bends land, a mask or a colour sideways by noise, which breaks regular shapes.",
+    reshapes="It bends the land sideways.",
     inputs=(any_in(),),
     outputs=(any_out(),),
     params=(

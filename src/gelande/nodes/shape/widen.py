@@ -13,6 +13,7 @@ from gelande.nodes.shared import filtered
     "Widen and narrow",
     "Shape",
     "Widens tops or floors by a distance, and narrows what lies between.",
+    reshapes="It makes high or low ground wider.",
     inputs=(height_in(),),
     outputs=(height_out(),),
     params=(

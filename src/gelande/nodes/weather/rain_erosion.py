@@ -7,6 +7,7 @@ from gelande.core.node import EACH, height_in, height_out, mask_in, mask_out, no
 from gelande.core.site import COARSEST, MAPPED
 from gelande.kernels.erosion import Moved
 from gelande.kernels.flow import breached
+from gelande.kernels.form import Form, evened, foot, in_the_broad
 from gelande.kernels.local_erosion import HALO, tile_of
 from gelande.kernels.measure import volume
 from gelande.kernels.midpoints import displaced, roughness
@@ -87,7 +88,8 @@ def _masks(ctx, state, area):
 
 
 def _first(ctx, rain, ground, soft, fall):
-    """Change and what was moved on a grid of half the coarsest level's samples, where many steps cost little.
+    """Change, what was moved and what sills were cut down on a grid of half the coarsest level's samples, where many
+    steps cost little.
 
     Here streams have time to find their way to the edge of the site and to take each other's water, as they do on
     real land: their lengths grow faster than the root of the area they drain (Hack 1957)."""
@@ -96,22 +98,30 @@ def _first(ctx, rain, ground, soft, fall):
 
 
 def _beyond(rain, ground, soft, fall, dx, stop, glimpse):
-    """Change and what was moved on the first grid, which reaches beyond the site, where the land falls to a level below
-    its lowest ground: rivers leave by valleys that are graded to it, wherever they come to the edge."""
+    """As _first, on the first grid, which reaches beyond the site, where the land falls to its own foot,
+    or as far as its form is not kept, to a level below its lowest ground: rivers leave by valleys that are graded to
+    it, wherever they come to the edge."""
     n = min(BEYOND // 2 if glimpse else BEYOND, min(ground.shape) - 1)
     low, high = (float(a) for a in np.percentile(ground, (2, 98)))
     steps = [np.arange(k + 2 * n) for k in ground.shape]
     rows, columns = (np.maximum(0, np.maximum(n - s, s - k - n + 1)) / n for s, k in zip(steps, ground.shape))
     away = np.minimum(1, np.hypot(rows[:, None], columns)).astype(np.float32)
     wide, soft, fall = (np.pad(a, n, "reflect") for a in (ground, soft, fall))
-    wide += away * (np.float32(low - DROP * min(1.0, rain.strength / FULL) ** BEND * (high - low)) - wide)
+    level = np.float32(low - DROP * min(1.0, rain.strength / FULL) ** BEND * (high - low))
+    level = level + np.float32(rain.form) * (np.pad(foot(ground, low, stop), n, "edge") - level)
+    wide += away * (level - wide)
     opened = _opened(rain, wide, soft, fall, stop)
-    h, moved, _ = erode(rain, opened, soft, fall, -1, dx, stop, glimpse=glimpse)
+    form = Form(opened, in_the_broad(wide, -1, dx, stop)) if rain.form > 0 else None
+    h, moved, _ = erode(rain, opened, soft, fall, -1, dx, stop, glimpse=glimpse, form=form)
     own = (slice(n, -n), slice(n, -n))
+    if form is not None:
+        h = wide + evened(rain.form, h - wide, form.steep, stop)
     change = np.ascontiguousarray((h - wide)[own])
     moved = moved._replace(worn=moved.worn + wide - opened)
     maps = (np.ascontiguousarray(a[own]) for a in moved[:4])
-    return change, Moved(*maps, -volume(change) * dx**2)
+    rose = moved.risen  # beyond the site, too: what left is counted with as much
+    moved = Moved(*maps, rose - volume(change) * dx**2, None, rose)
+    return change, moved, np.ascontiguousarray((wide - opened)[own])
 
 
 def _opened(rain, wide, soft, fall, stop):
@@ -124,31 +134,32 @@ def _opened(rain, wide, soft, fall, stop):
 
 def _glimpse(ctx, rain, ground, soft, fall):
     """Outputs on the first grid alone, which is what the coarsest level begins with."""
-    change, moved = _beyond(rain, ground, soft, fall, ctx.dx, ctx.stop, True)
+    change, moved, _ = _beyond(rain, ground, soft, fall, ctx.dx, ctx.stop, True)
     h = ground + change
-    cut, fill = agreeing(moved, change, stop=ctx.stop)
+    cut, fill, _ = agreeing(moved, change, stop=ctx.stop)
     state = {"_cut": cut, "_fill": fill, "_washed": moved.worked}
     state["_white"] = _white(ctx, cut, fill, moved.worked)
     return {"height": h, **_masks(ctx, state, moved.area)}
 
 
-def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved]:
-    """The level's surface before it is eroded, the input plus the change carried up from the coarser level; and
-    what was moved there.
+def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved, np.ndarray | None]:
+    """The level's surface before it is eroded, the input plus the change carried up from the coarser level; what was
+    moved there; and on whole levels, metres by which the sills of hollows were cut down before all.
 
     New detail is buried where the coarser level moved much: valley floors do not grow rough again."""
     if ctx.level == COARSEST:
-        (change, moved), coarse = _first(ctx, rain, ground, soft, fall), ground[::2, ::2]
+        (change, moved, sills), coarse = _first(ctx, rain, ground, soft, fall), ground[::2, ::2]
     else:
         before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
-        change, moved = before["_change"], Moved(*(before[k] for k in MOVED), None, float(before["_left"][0]))
+        change, left, rose = before["_change"], float(before["_left"][0]), float(before["_risen"][0])
+        moved, sills = Moved(*(before[k] for k in MOVED), None, left, None, rose), before.get("_sills")
     # The first grid is half as fine as the coarsest level, which is whole.
     rise = ctx.raised if ctx.level > COARSEST else lambda a, how=up, **more: how(a, **more)
-    moved = Moved(*(rise(a, smooth=False) for a in moved[:3]), None, moved.left)
+    moved = moved._replace(**{k: rise(getattr(moved, k), smooth=False) for k in ("worn", "laid", "worked")})
     raised, gone = _risen(ctx, rise, change, coarse), buried(ground - rise(coarse), moved.worked, ctx.stop)
     start = banded(ctx, lambda *of: of[0] + of[1] - of[2], ground, raised, gone)
     ctx.check()
-    return start, moved
+    return start, moved, None if sills is None else rise(sills, smooth=False)
 
 
 def _risen(ctx, rise, change, coarse):
@@ -220,13 +231,20 @@ def _lock(p, depth: int) -> float:
         P.share(
             "ravines", "Ravines", 0.5, "How deep the small ravines are that run down steep ground between gullies."
         ),
+        P.share(
+            "form",
+            "Form kept",
+            1.0,
+            "How far tops, slopes and plains stay where they are while valleys are cut between them; the less, the "
+            "farther rain takes all of the land down.",
+        ),
         P.share("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
         P.seed(),
     ),
     around=_around,
     blocks=lambda p, site, level: tile_of(site.shape(level)),
     base="height",
-    version=11,
+    version=12,
     pyramid=EACH,
     below=("height",),
     figure="spacing {gully_spacing}",
@@ -266,24 +284,31 @@ def rain_erosion(ctx):
         soft = soft * (1 - np.float32(0.9) * rock)
     fall = np.ones_like(ground) if wet is None else np.ascontiguousarray(wet) + np.float32(1e-3)
     depth = ctx.level - COARSEST
-    rain = Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth, p.hollows, p.ravines)
+    rain = Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth, p.hollows, p.ravines, p.form)
     if ctx.level < COARSEST:
         return _glimpse(ctx, rain, ground, soft, fall)
-    start, before = _start(ctx, rain, ground, soft, fall)
+    start, before, sills = _start(ctx, rain, ground, soft, fall)
     rest = (ctx.dx, ctx.stop, ctx.frame, ctx.asked.grown(_after(p)))
     lines = ctx.own(ctx.level - 1)["_streams"] if depth >= len(GLOBAL_STEPS) else None
     more = {"lying": before.laid, "back": _lock(p, depth), "lines": lines}
+    if sills is not None and p.form > 0:
+        aim = np.maximum(ground - sills, ground.min())
+        more["form"] = Form(aim, in_the_broad(ground, depth, ctx.dx, ctx.stop))
     h, moved, lines = erode(rain, start, soft, fall, depth, *rest, **more)
     ctx.check()
     change, washed = h - ground, _washed(ctx, moved.worked)
-    cut, fill = agreeing(moved, change, before, ctx.stop)
+    cut, fill, raised = agreeing(moved, change, before, ctx.stop)
     state = {
         "_change": change,
         **dict(zip(MOVED, (cut, fill, before.worked + moved.worked))),
         "_left": np.array([before.left + moved.left]),
+        "_risen": np.array([before.risen + moved.risen]),
+        "_raised": np.array([volume(raised) * ctx.dx**2]),
         "_washed": washed,
         "_white": _white(ctx, cut, fill, washed) if depth == 0 else ctx.own(ctx.level - 1)["_white"],
     }
     if depth >= len(GLOBAL_STEPS) - 1:
         state["_streams"] = lines
+    else:
+        state["_sills"] = sills
     return {"height": h, **_masks(ctx, state, moved.area), **state}

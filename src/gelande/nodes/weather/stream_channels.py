@@ -81,7 +81,7 @@ from gelande.nodes.shared import raised_by, wander
     asks=lambda p, site, level: ("height", "rain") if level <= MAPPED else ("height",),
     around=lambda p, site, level, asked: asked.grown(DAM + 1),
     water=True,
-    version=7,
+    version=8,
     figure="{width}",
     keywords=("river", "stream", "channel", "brook", "creek", "water", "carve"),
     starting_points=(
