@@ -8,7 +8,7 @@ from support import chain, result
 
 from gelande.core import graph
 from gelande.core.model import Recipe
-from gelande.kernels import scatter, shapes, strata
+from gelande.kernels import scatter, shapes
 from gelande.samples import sample_recipe
 
 
@@ -257,13 +257,6 @@ class ShapeTest(unittest.TestCase):
     def test_directed_shift_by_nothing_changes_nothing(self):
         before, out = changed("directed_shift", distance=0.0)
         np.testing.assert_allclose(out["height"], before, atol=1e-3)
-
-    def test_strata_rise_with_the_land_and_beds_differ(self):
-        h = np.tile(np.linspace(0, 400, 257, dtype=np.float32), (9, 1))
-        out, bed = strata.cut_beds(h, np.zeros((1, 1), np.float32), 34.0, 0.9, 0.5, 3)
-        self.assertGreater(float(np.diff(out[4]).min()), -0.2, "no bed overhangs")
-        self.assertGreater(float(bed.max() - bed.min()), 0.5)
-        self.assertLess(float(np.abs(out - h).max()), 34.0)
 
     def test_distance_to_a_line(self):
         d, along = shapes.to_line(np.array([[0.0, 500.0], [1000.0, 500.0]]), (101, 101), 1000.0, 10.0)

@@ -195,7 +195,7 @@ class PlanTest(unittest.TestCase):
         self.assertEqual({u.node for u in todo.units}, {ids[2]})
 
     def test_two_results_by_one_plan_share_what_comes_before(self):
-        recipe, ids = chain("fractal_noise", "terrace")
+        recipe, ids = chain("fractal_noise", "clip")
         recipe, band = linked(recipe, "slope_band", ids[1], "height")
         engine = Evaluator()
         frame = Frame(200, 300, 80, 90, *recipe.site.shape(5))

@@ -184,7 +184,7 @@ def sheltered_ground(Maker):
 
 def stones_on_scree(Maker):
     """Stones only where scree lies, and only in patches."""
-    m = Maker(Site("Clatter Edge", 2048, 2048, sea_level=-100))
+    m = Maker(Site("Clatter Edge", 2048, 2048))
     edge = m.add("plateau", "Edge", {"relief": 340})
     rough = m.add("surface_noise", "Surface noise", {"depth": 26, "size": 160, "octaves": 5}, height=edge)
     steps = m.add("terrace", "Scars", {"riser_height": 40, "amount": 0.7}, height=rough)

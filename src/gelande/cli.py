@@ -255,7 +255,7 @@ def _info(args) -> int:
 
     land = api.open(args.recipe)
     s = land.site
-    print(f"{s.name}: {s.width:g} × {s.depth:g} m, sea level {s.sea_level:g} m, seed {land.seed}")
+    print(f"{s.name}: {s.width:g} × {s.depth:g} m, sea {s.sea_text}, seed {land.seed}")
     if land.recipe.author:
         print(f"made by {land.recipe.author}")
     print(f"\n{len(land.nodes)} nodes")

@@ -65,6 +65,8 @@ SITE = (
     P.metres("depth", "North to south", 4096, "", (MIN_EXTENT, MAX_EXTENT)),
     P.metres("sea_level", "Sea level", 0, "", (-20_000, 20_000)),
 )
+#: What is typed for a site without a sea.
+NO_SEA = "none"
 
 
 class SitePanel(FieldsPanel):
@@ -77,18 +79,22 @@ class SitePanel(FieldsPanel):
             "Site",
             [
                 ("name", "Name", site.name),
-                *((p.id, p.label, p.text(getattr(site, p.id))) for p in SITE),
+                *((p.id, p.label, p.text(getattr(site, p.id))) for p in SITE[:2]),
+                ("sea_level", SITE[2].label, site.sea_text),
                 ("author", "Made by", document.recipe.author),
             ],
-            "Sizes in metres, or with km.",
+            f"Sizes in metres, or with km. Sea level: {NO_SEA}, or metres; land below 0 m is land.",
             "Set the site",
         )
         self.document = document
 
     def read(self, texts):
+        has_sea = texts["sea_level"].strip().lower() not in ("", NO_SEA)
+        if not has_sea:  # what Sea nodes count from stays
+            texts = {**texts, "sea_level": f"{self.document.recipe.site.sea_level}"}
         v = {p.id: p.parse(texts[p.id]) for p in SITE}
         name = clean(texts["name"], 80) or "Untitled"
-        site = Site.fitted(name, v["width"], v["depth"], self.document.recipe.site.base, v["sea_level"])
+        site = Site.fitted(name, v["width"], v["depth"], self.document.recipe.site.base, v["sea_level"], has_sea)
         author = clean(texts["author"], 80)
 
         def changed(recipe):

@@ -31,6 +31,7 @@ class SiteBlock(Block):
     depth_m: Real
     base: int = 64
     sea_level_m: Real = 0.0
+    sea: bool | None = None  # older recipes have a sea where they set its level
 
 
 class FacePortBlock(Block):

@@ -163,7 +163,7 @@ def figures_of(
     measured over 1/128 of the site's long side."""
     dx = site.spacing(level)
     slope = slope_degrees(height, dx, slope_baseline(site))
-    dry = height >= site.sea_level
+    dry = height >= (-np.inf if site.sea is None else site.sea)
     if water is not None:
         dry &= water < 0.05
     ground = Ground(height, slope, dry, dx, site, measures)

@@ -48,8 +48,8 @@ def balance(raw: dict, change: np.ndarray | None, cell: float) -> Mass | None:
     cell: m² a sample.
 
     Nodes tell in m³ what left the site as ``_left``, what rose as ``_risen``, and what of that stands above the land
-    from before as ``_raised``; nothing does where they do not. The rest of what rose was worn again, and their maps of what
-    was worn, which are of the land from before, do not have it."""
+    from before as ``_raised``; nothing does where they do not. The rest of what rose was worn again, and their maps of
+    what was worn, which are of the land from before, do not have it."""
     worn = next((raw[k] for k in WORN if k in raw), None)
     laid = next((raw[k] for k in LAID if k in raw), None)
     if worn is None or laid is None:

@@ -81,7 +81,8 @@ def from_block(block: dict) -> Recipe:
     except ValidationError as error:
         raise damaged(error, "recipe") from None
     s = parsed.site
-    site = Site(clean(s.name, 200), float(s.width_m), float(s.depth_m), s.base, float(s.sea_level_m))
+    has_sea = s.sea_level_m != 0 if s.sea is None else s.sea
+    site = Site(clean(s.name, 200), float(s.width_m), float(s.depth_m), s.base, float(s.sea_level_m), has_sea)
     nodes = {
         node_id: read_node(node_id, n, block["nodes"][node_id], site) for node_id, n in parsed.nodes.items()
     }  # in the file's order
@@ -151,6 +152,7 @@ def to_block(recipe: Recipe) -> dict:
             "depth_m": float(s.depth),
             "base": s.base,
             "sea_level_m": float(s.sea_level),
+            "sea": s.has_sea,
         },
         "nodes": {node_id: node_block(state) for node_id, state in recipe.nodes.items()},
         **sheetfile.written(recipe),

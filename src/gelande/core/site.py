@@ -37,7 +37,8 @@ class Site:
 
     width, depth: extent east-west and north-south in metres (10 m to 500 km).
     base: cells of the long side at level 0 (32 to 128).
-    sea_level: metres.
+    sea_level: metres; what Sea nodes count from. has_sea: whether there is a sea up to it, on all land that is shown;
+    land below 0 m is land where the author says nothing else.
     name: the place's name, for titles and file names.
     """
 
@@ -46,6 +47,7 @@ class Site:
     depth: float = 4096.0
     base: int = DEFAULT_BASE
     sea_level: float = 0.0
+    has_sea: bool = False
 
     def __post_init__(self):
         for label, value in (("width", self.width), ("depth", self.depth)):
@@ -69,19 +71,37 @@ class Site:
             )
 
     @classmethod
-    def fitted(cls, name: str, width: float, depth: float, base: int = DEFAULT_BASE, sea_level: float = 0.0) -> Site:
+    def fitted(
+        cls,
+        name: str,
+        width: float,
+        depth: float,
+        base: int = DEFAULT_BASE,
+        sea_level: float = 0.0,
+        has_sea: bool = False,
+    ) -> Site:
         """A site whose short side is moved to the nearest whole number of cells (at least a 64th)."""
         cell = max(width, depth) / base
 
         def fit(value):
             return value if value >= max(width, depth) else max(cls.least_cells(base), round(value / cell)) * cell
 
-        return cls(name, fit(width), fit(depth), base, sea_level)
+        return cls(name, fit(width), fit(depth), base, sea_level, has_sea)
 
     @staticmethod
     def least_cells(base: int) -> int:
         """Level-0 cells that the short side has at least."""
         return -(-base // LONGEST)
+
+    @property
+    def sea(self) -> float | None:
+        """Level of the site's sea in metres, or None when it has none."""
+        return self.sea_level if self.has_sea else None
+
+    @property
+    def sea_text(self) -> str:
+        """The site's sea for people."""
+        return f"{self.sea_level:g} m" if self.has_sea else "none"
 
     @property
     def long_side(self) -> float:

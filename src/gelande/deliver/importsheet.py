@@ -165,7 +165,7 @@ def page(block: dict, folder: Path) -> str:
         ("Samples", f"{columns} × {rows}"),
         ("Metres between samples", f"{block['metres_per_sample']:.6g}"),
         ("Order", "first row is the north edge, first column the west edge; samples lie on the site's edges"),
-        ("Sea level", f"{s['sea_level_m']:g} m"),
+        ("Sea level", f"{s['sea_level_m']:g} m" if s.get("sea", True) else "none"),
     ]
     if d.get("tile"):
         across = max((f["tile"][0] for f in block["files"] if "tile" in f), default=0) + 1

@@ -153,7 +153,7 @@ def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool, earl
         "controls": controls,
         "kept_areas": [keep_block(recipe, k) for k in recipe.keeps if k.on],
         "node_versions": kinds,
-        "site": {"name": s.name, "width_m": s.width, "depth_m": s.depth, "sea_level_m": s.sea_level},
+        "site": {"name": s.name, "width_m": s.width, "depth_m": s.depth, "sea_level_m": s.sea_level, "sea": s.has_sea},
         "detail": s.samples(level),
         "samples": list(reversed(grid.shape)),
         "metres_per_sample": grid.dx,

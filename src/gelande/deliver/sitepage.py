@@ -43,7 +43,7 @@ def _site(recipe: Recipe) -> list[Pair]:
     found = [
         ("West to east", _metres(site.width)),
         ("South to north", _metres(site.depth)),
-        ("Sea level", f"{site.sea_level:g} m"),
+        ("Sea level", site.sea_text),
         ("Seed", f"{recipe.seed}" + "".join(f"; {group} held at {seed}" for group, seed in recipe.locks)),
     ]
     if recipe.delivery.epsg:

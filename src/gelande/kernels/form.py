@@ -120,9 +120,9 @@ def bears(form: float, strength: float, steep: np.ndarray, least: float) -> np.n
     (rows, columns) float32.
     """
     weak = max(0.0, 1 - strength / WEAK)
-    least = np.float32(max(least, math.tan(math.radians(LEAST * form))) * (1 + weak))
+    lowest = np.float32(max(least, math.tan(math.radians(LEAST * form))) * (1 + weak))
     most = np.float32(STEEPEST - LESS_STEEP * strength + weak)
-    return np.maximum(least, np.minimum(np.float32(AS_STEEP * form * (1 + weak)) * steep, most))
+    return np.maximum(lowest, np.minimum(np.float32(AS_STEEP * form * (1 + weak)) * steep, most))
 
 
 def spared(form: float, steep: np.ndarray) -> np.ndarray:

@@ -399,8 +399,8 @@ def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lyin
     low = h - kept
     if steep is not None:  # beds are shallow where the land was level, and where it has become so
         rock = rock * shallow(rain.form, np.minimum(steep, in_the_broad(low, depth, dx, stop)))
-    maps = (there, low - there, on.worn, on.laid, on.worked, on.area, risen)
-    level, change, *maps, rose = lattice.back(maps, stop)
+    on_lattice = (there, low - there, on.worn, on.laid, on.worked, on.area, risen)
+    level, change, *maps, rose = lattice.back(on_lattice, stop)
     (worn, more_worn), (laid, more_laid) = (
         _keeping(a, lattice, m) for a, m in ((on.worn, maps[0]), (on.laid, maps[1]))
     )

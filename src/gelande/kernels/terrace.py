@@ -1,4 +1,8 @@
-"""The step function of terraces."""
+"""Steps cut into land: treads and risers that part and come together.
+
+Where land is steep, steps of the mean height would stand closer than a grid can show; there two, four or eight of them
+are one. The risers of higher steps are some of those of lower ones, so risers run together on steep ground instead of
+coming as close as contour lines."""
 
 from __future__ import annotations
 
@@ -8,6 +12,15 @@ import numpy as np
 
 from .bands import kernel, over_rows
 from .noise import GRADIENT, hash2, noise_at, unit
+
+#: How often steps are doubled at most.
+DOUBLED = 4
+#: How much of the riser's sharpness its foot has: talus lies there, a cliff stands above it.
+FOOT = 0.45
+#: Sizes of the noise along edges in which risers fade out and come back, and the noise at which half of one is left.
+FADES, HALF = 2.2, -0.08
+#: How much of a riser is gone at most for each share of irregularity.
+FADED = 1.8
 
 
 @kernel
@@ -31,32 +44,57 @@ def _uneven(t, x, y, irregularity, seed):
 
 
 @kernel
-def _step_rows(h, broad, beds, out, riser, row0, row1, place, tall, gain, irregularity, follow, seed):
+def _shown(k, x, y, irregularity, seed):
+    """How much of a riser stands here, 0 to 1: risers of irregular steps fade out along the slope."""
+    n = noise_at(GRADIENT, x / FADES, y / FADES, seed + 5003 + 11 * k)
+    s = min(1.0, max(0.0, 0.5 + 3.0 * (n - HALF)))
+    return 1.0 - min(1.0, FADED * irregularity) * (1.0 - s * s * (3.0 - 2.0 * s))
+
+
+@kernel
+def _step(t, times, x, y, gain, irregularity, seed):
+    """(how far a step's profile lies above the land, how much steeper it is than it, as a share of the steepest), in
+    steps and once. times: how many steps are one."""
+    v = (t + 0.5 * (times - 1)) / times
+    k = math.floor(v)
+    f = v - k
+    foot = 1.0 + (gain - 1.0) * FOOT
+    if f < 0.5:
+        s, steep = 0.5 * (2.0 * f) ** foot, foot * (2.0 * f) ** (foot - 1.0)
+    else:
+        s, steep = 1.0 - 0.5 * (2.0 - 2.0 * f) ** gain, gain * (2.0 - 2.0 * f) ** (gain - 1.0)
+    shown = _shown(int(k) * times, x, y, irregularity, seed)
+    return (s - f) * times * shown, 1.0 + (steep - 1.0) * shown
+
+
+@kernel
+def _step_rows(h, broad, beds, merged, out, riser, row0, row1, place, tall, gain, irregularity, follow, seed):
     top, left, step, north = place
     for r in range(row0, row1):
         y = north - (top + r) * step
         for c in range(h.shape[1]):
-            detail = h[r, c] - broad[r, c]
-            t0 = (broad[r, c] + beds[r, c]) / tall
-            t = _uneven(t0, (left + c) * step, y, irregularity, seed)
-            k = math.floor(t)
-            f = t - k
-            up, down = f**gain, (1.0 - f) ** gain
-            s = up / (up + down)
-            # How much steeper than the land the profile is here, as a share of the steepest.
-            inner = max(f * (1.0 - f), 1e-6)
-            steep = gain * s * (1.0 - s) / inner
+            x, detail = (left + c) * step, h[r, c] - broad[r, c]
+            t = _uneven((broad[r, c] + beds[r, c]) / tall, x, y, irregularity, seed)
+            level = min(max(merged[r, c], 0.0), DOUBLED - 1e-3)
+            low = int(level)
+            part = level - low
+            part = part * part * (3.0 - 2.0 * part)
+            d, steep = _step(t, 1 << low, x, y, gain, irregularity, seed)
+            if part > 0.0:
+                e, more = _step(t, 2 << low, x, y, gain, irregularity, seed)
+                d, steep = d + (e - d) * part, steep + (more - steep) * part
             # Treads level what is narrow, too, but risers leave it as high as it is: as much steeper as they are it
             # would be slits and teeth.
-            d = (k + s - t) * tall - detail * (1.0 - min(1.0, steep))
+            d = d * tall - detail * (1.0 - min(1.0, steep))
             out[r, c] = h[r, c] + d * (1.0 - follow)
-            riser[r, c] = min(1.0, max(0.0, (steep - 1.0) / max(gain - 1.0, 0.2)))
+            riser[r, c] = min(1.0, max(0.0, (steep - 1.0) / max(0.6 * (gain - 1.0), 0.2)))
 
 
 def step_land(
     h: np.ndarray,
     broad: np.ndarray,
     beds: np.ndarray,
+    merged: np.ndarray,
     place: tuple[float, float, float, float],
     tall: float,
     sharpness: float,
@@ -75,6 +113,8 @@ def step_land(
         the same without what is narrow: what is cut into steps.
     beds :
         metres added before cutting: dip and wander.
+    merged :
+        how often steps are doubled, 0 to DOUBLED.
     place :
         (first row, first column, spacing of samples, northing of row 0), the last two in sizes of the noise by which
         edges of beds wander.
@@ -100,11 +140,6 @@ def step_land(
     gain = 1.0 + 9.0 * float(sharpness) ** 1.5
     beds = np.ascontiguousarray(np.broadcast_to(beds, h.shape), np.float32)
     place = (float(place[0]), float(place[1]), float(place[2]), float(place[3]))
-    over_rows(
-        lambda a, b: _step_rows(
-            h, broad, beds, out, riser, a, b, place, float(tall), gain, float(irregularity), float(follow), int(seed)
-        ),
-        h.shape[0],
-        stop,
-    )
+    how = (place, float(tall), gain, float(irregularity), float(follow), int(seed))
+    over_rows(lambda a, b: _step_rows(h, broad, beds, merged, out, riser, a, b, *how), h.shape[0], stop)
     return out, riser

@@ -10,10 +10,18 @@ from gelande.core.plan import BESIDE, FILTER
 from gelande.core.site import COARSEST
 from gelande.kernels.bands import by_rows
 from gelande.kernels.coarse import on_level
-from gelande.kernels.measure import gaussian
+from gelande.kernels.frame import Frame
+from gelande.kernels.measure import gaussian, gradient
 from gelande.kernels.noise import UNFADED, fractal
 from gelande.kernels.transfer import up
 
+#: Distance over which a slope at large is told, as a share of the site.
+BROAD = 1 / 128
+#: How far apart steps stand at least, as a share of the site: five samples of 513, as no grid shows closer ones; twice
+#: as far where they are irregular, or benches would read as lines.
+APART = 5 / 512
+#: Bays along the edges of steps that the site has, and how far they stand back, as a share of it.
+BAYS, STANDS_BACK = 26.0, 0.009
 #: Degrees of slope from which steps cut ground, and from which in full.
 LEVEL = (1.5, 5.0)
 
@@ -27,6 +35,31 @@ def off_level_ground(ctx: Context, h: np.ndarray, cut: np.ndarray, slope: np.nda
     """What steps make of a land, but for its level ground, which they leave as it is. slope: of the land, degrees."""
     low, high = (np.float32(v) for v in LEVEL)
     return banded(ctx, lambda h, cut, slope: h + (cut - h) * np.clip((slope - low) / (high - low), 0, 1), h, cut, slope)
+
+
+def broad_slope(ctx: Context, port: str = "height") -> np.ndarray:
+    """Rise over run of an input without what is smaller than a 64th of the site; a node that uses it says so by wide
+    with BROAD."""
+    south, east = gradient(blurred(ctx, port, 2 * BROAD * ctx.site.long_side), ctx.dx, ctx.stop)
+    return banded(ctx, np.hypot, south, east)
+
+
+def merged_steps(ctx: Context, slope: np.ndarray, tall: float, irregularity: float) -> np.ndarray:
+    """How often steps of a height are doubled, as the logarithm to 2, so that they stand APART at least, irregular ones
+    farther.
+
+    slope: rise over run."""
+    least = np.float32(APART * (1 + irregularity) * ctx.site.long_side / tall)
+    return banded(ctx, lambda slope: np.log2(np.maximum(slope * least, 1)), slope)
+
+
+def bays(ctx: Context, frame: Frame, slope: np.ndarray, seed: int) -> np.ndarray:
+    """Metres by which land is higher for steps that are cut into it, so that their edges stand back in bays between
+    headlands, about as far everywhere. slope: rise over run, on the frame."""
+    size = ctx.site.long_side / BAYS
+    noise = fractal(frame, (0.0, ctx.site.depth), ctx.dx, size, 3, gain=0.45, seed=seed, stop=ctx.stop, fine=UNFADED)
+    far = np.float32(STANDS_BACK * ctx.site.long_side)
+    return banded(ctx.within(frame), lambda n, slope: far * slope * (1 - 2.4 * np.abs(n)), noise, slope)
 
 
 def wander(ctx: Context, size: float, octaves: int, seed: int, gain: float = 0.5, moves: bool = False) -> np.ndarray:

@@ -292,7 +292,7 @@ class ComposePage(QWidget):
         self.view.show_content(
             main,
             words,
-            site.sea_level,
+            site.sea,
             rough=not shown.final,
             other=_content(other, dx, shown.level, self._other.words) if self._other and other else None,
         )

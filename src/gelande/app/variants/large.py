@@ -172,10 +172,10 @@ class LargeView(QWidget):
         if self.view.comparison.way == CHANGE:  # of heights, in metres, whatever colours lie on them
             contents = tuple(replace(c, key=(*c.key, HEIGHT), kind=HEIGHT, data=c.height) for c in contents)
         main, other = contents[0], contents[1] if len(contents) > 1 else None
-        self.view.show_content(main, main.words, seen.site.sea_level, rough, None if self.side else other)
+        self.view.show_content(main, main.words, seen.site.sea, rough, None if self.side else other)
         if self.side and other is not None:
             first = self.second.frame is None
-            self.second.show_content(other, other.words, seen.site.sea_level, rough)
+            self.second.show_content(other, other.words, seen.site.sea, rough)
             if first:
                 self.second.look_as(self.view)
 

@@ -133,7 +133,7 @@ class ViewWidget(QWidget):
     ):
         """Shows a result: height to stand on, and data of a kind to drape over it. Keeps the camera.
 
-        sea: the sea's level in metres; water is drawn when some ground lies below it.
+        sea: the level of the site's sea in metres, None for none; water is drawn when some ground lies below it.
         rough: a finer result follows, so the picture may be drawn at the scale of a moving one.
         other: what it is compared with."""
         height, dx = main.height, main.dx

@@ -4,11 +4,22 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_out, node
-from gelande.core.restrict import slope_baseline
-from gelande.kernels.measure import slope_degrees
-from gelande.kernels.shapes import grid, turned
-from gelande.kernels.strata import cut_beds
-from gelande.nodes.shared import off_level_ground, wander
+from gelande.core.site import MAPPED
+from gelande.kernels.layers import Layers
+from gelande.kernels.shapes import smoothstep
+from gelande.nodes.beds import bed_settings, beds_table, layers_of
+from gelande.nodes.shared import BROAD, banded, bays, blurred, broad_slope, merged_steps, wander
+
+#: How often beds are doubled on steep ground, at most.
+DOUBLED = 3
+#: How sharply one way to take beds together follows another; 1 would be everywhere a little of both.
+SHARPLY = 3.0
+#: Land without what is smaller than this share of the site is cut; the rest stays as it is.
+NARROW = 1 / 128
+#: Slopes at large, rise over run, from which beds come out, and from which in full: on plains they would be pimples.
+GENTLE = (0.05, 0.2)
+#: Patches in which ledges fade out that the site has.
+FADES = 9.0
 
 
 @node(
@@ -18,17 +29,11 @@ from gelande.nodes.shared import off_level_ground, wander
     "Lays tilted beds of random thickness and hardness bare: hard ones stand as ledges, soft ones recede.",
     inputs=(height_in(),),
     outputs=(height_out(), mask_out("bed", "Bed hardness")),
-    params=(
-        P.metres("thickness", "Bed thickness", 34, "Mean thickness of a bed.", (0.1, 3000), (2, 200), 1, scales=True),
-        P.share("contrast", "Contrast", 0.7, "How much harder some beds are than others."),
-        P.share("irregularity", "Irregularity", 0.6, "How much the beds differ in thickness, and how they wave."),
-        P.degrees("dip", "Dip", 7, "Tilt of the beds against level.", (0, 60), (0, 30), 1),
-        P.degrees("dip_direction", "Dip direction", 135, "Where the beds sink to, clockwise from north.", (0, 360)),
-        P.seed(),
-    ),
+    params=(*bed_settings(34, 0.7, 0.6, 7, 135), P.seed()),
     base="height",
-    version=2,
-    reach=lambda p, site: slope_baseline(site) / 2,
+    version=3,
+    reach=lambda p, site: site.spacing(MAPPED),
+    wide=lambda p, site: {"height": (BROAD * site.long_side, NARROW * site.long_side / 2)},
     figure="{thickness} · dip {dip}",
     keywords=("layers", "beds", "ledges", "sediment", "rock", "bedding"),
     starting_points=(
@@ -38,17 +43,33 @@ from gelande.nodes.shared import off_level_ground, wander
     ),
 )
 def strata(ctx):
-    """Within each bed the slope is redistributed: a hard bed becomes a short steep face above a long gentle tread,
-    a soft one the reverse.
+    """Land is read as even height (kernels/layers.py): a slope of rock that is all alike. What it is in beds has
+    cliffs in hard ones and benches in soft ones, where rain erosion in the same beds would make them.
 
-    The profile is continuous in height; hardness is a random number a bed, and the bed mask carries it. Level ground
-    is not cut."""
+    On steep ground pairs of beds are taken together, so that few high cliffs stand where many ledges would be closer
+    than a grid can show. Ledges fade out along the slope and stand back in bays. What is narrow stays as it is, and
+    level ground is not cut."""
     p, h = ctx.p, ctx.input("height")
-    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth)
-    along, _ = turned(x, y, p.dip_direction)
-    beds = along * np.float32(np.tan(np.radians(p.dip))) + wander(
-        ctx, ctx.site.long_side / 6, 4, ctx.seed, 0.4, moves=True
-    ) * np.float32(1.2 * p.irregularity * p.thickness)
-    out, bed = cut_beds(h, beds, p.thickness, p.contrast, p.irregularity, ctx.seed, ctx.stop)
-    slope = slope_degrees(h, ctx.dx, slope_baseline(ctx.site), ctx.stop, ctx.frame)
-    return {"height": off_level_ground(ctx, h, out, slope), "bed": bed}
+    broad, slope = blurred(ctx, "height", NARROW * ctx.site.long_side), broad_slope(ctx)
+    read = broad
+    if p.irregularity > 0:
+        read = banded(
+            ctx, lambda a, b: a + np.float32(p.irregularity) * b, broad, bays(ctx, ctx.frame, slope, ctx.seed + 401)
+        )
+    merged = np.minimum(merged_steps(ctx, slope, 2 * p.thickness, 1.0), DOUBLED)  # a cliff and a bench
+    beds, top = layers_of(ctx), np.zeros_like(h)
+    hardness = np.zeros_like(h)
+    for k in range(DOUBLED + 1):
+        share = smoothstep(0.5 + SHARPLY * (0.5 - np.abs(merged - k))).astype(np.float32)
+        if not share.any():
+            continue
+        layers = Layers(beds_table(p, 2**k), beds.datum)
+        made = layers.height(read, ctx.stop)
+        top += share * (made - read)
+        hardness += share * layers.hardness(made, ctx.stop)
+        ctx.check()
+    fades = wander(ctx, ctx.site.long_side / FADES, 2, ctx.seed + 19)
+    shown = 1 - np.float32(0.75 * p.irregularity) * smoothstep(0.2 - 1.6 * fades)
+    shown *= smoothstep((slope - GENTLE[0]) / (GENTLE[1] - GENTLE[0]))
+    out = banded(ctx, lambda h, top, shown: h + shown * top, h, top, shown.astype(np.float32))
+    return {"height": out, "bed": np.clip(hardness, 0, 1)}

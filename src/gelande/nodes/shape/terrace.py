@@ -4,19 +4,20 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.node import height_in, height_out, mask_out, node
-from gelande.core.restrict import slope_baseline
-from gelande.kernels.measure import gaussian, slope_degrees
+from gelande.core.site import MAPPED
+from gelande.kernels.measure import gaussian
 from gelande.kernels.noise import fractal
 from gelande.kernels.shapes import grid
 from gelande.kernels.terrace import step_land
-from gelande.nodes.shared import banded, off_level_ground
+from gelande.nodes.shared import BROAD, banded, bays, blurred, broad_slope, merged_steps, off_level_ground
 
 #: Sizes of the noise along edges that the site has.
 WANDERS = 14.0
 #: Lengths over which the riser mask is softened that the site has.
 SOFT = 640
-#: Lengths over which land is smoothed before it is cut into steps that the site has.
-NARROW = 512
+#: Distance over which land is smoothed before it is cut into steps, as a share of the site: small bumps at an edge
+#: would stand about as crumbs.
+NARROW = 1 / 128
 
 
 @node(
@@ -55,16 +56,17 @@ NARROW = 512
             shown_when=("steps", ("Count",)),
         ),
         P.share("sharpness", "Riser sharpness", 0.6, "How steep the risers stand between level treads."),
-        P.share("irregularity", "Irregularity", 0.4, "How unevenly high the steps are, and how much they wander."),
+        P.share("irregularity", "Irregularity", 0.6, "How unevenly high the steps are, and how much they wander."),
         P.share("follow", "Follow the slope", 0.3, "How much of the land's own slope the treads keep."),
         P.degrees("dip", "Bed dip", 0, "Tilt of the beds against level.", (0, 60), (0, 15), 1),
         P.degrees("dip_direction", "Dip direction", 120, "Where the beds sink to, clockwise from north.", (0, 360)),
         P.seed(),
     ),
-    reach=lambda p, site: max(slope_baseline(site) / 2, 3 * site.long_side / NARROW) + 3.5 * site.long_side / SOFT,
+    reach=lambda p, site: 3.5 * site.long_side / SOFT + site.spacing(MAPPED),
+    wide=lambda p, site: {"height": (BROAD * site.long_side, NARROW * site.long_side / 2)},
     ranged=lambda p, site: ("height",) if p.steps == "Count" else (),
     base="height",
-    version=3,
+    version=4,
     figure="{riser_height} risers",
     keywords=("steps", "strata", "cliffs", "layers", "cliff", "mesa"),
     starting_points=(
@@ -74,26 +76,29 @@ NARROW = 512
     ),
 )
 def terrace(ctx):
-    """Each bed's profile is the gain curve f^g / (f^g + (1-f)^g), continuous in height, so edges cannot spike.
+    """Each step's profile is of powers of the height within it, continuous, so edges cannot spike: a tread, a concave
+    foot, a cliff and a rounded lip.
 
-    Beds differ in thickness by a smooth function of height, the edge of each wanders by noise of its own, so that
-    risers part and come together along a slope, and all wander sideways by noise of a tenth of the site. Level ground
-    is not cut. What is narrow in the land, rills and stones, is levelled on treads and stays as it is on risers: were
-    it cut into steps with the rest, every rill at an edge would be a slit."""
+    Steps differ in height by a smooth function of it; the edge of each wanders by noise of its own, fades out along
+    the slope and comes back, and stands back in bays. On steep ground two, four or eight steps are one, so that
+    risers run together into few high ones, five to ten samples of 513 apart. Level ground is not cut. What is narrow
+    in the land, rills and stones, is levelled on treads and stays as it is on risers: were it cut into steps with the
+    rest, every rill at an edge would be a slit."""
     p, whole = ctx.p, ctx.input("height")
-    # only the slope is asked for further around
     soft = ctx.site.long_side / SOFT
     inner = ctx.asked.grown(int(np.ceil(3.5 * soft / ctx.dx)) + 2)
     h = inner.cut(whole, ctx.frame)
-    broad = inner.cut(gaussian(whole, ctx.site.long_side / NARROW / ctx.dx, ctx.stop), ctx.frame)
+    at_large = inner.cut(broad_slope(ctx), ctx.frame)
+    broad = inner.cut(blurred(ctx, "height", NARROW * ctx.site.long_side), ctx.frame)
     tall = p.riser_height
     if p.steps == "Count":
         low, high = ctx.range("height")
         tall = max((high - low) / p.count, 1e-2)
     a, tilt = np.radians(p.dip_direction), np.tan(np.radians(p.dip))
     x, y = grid(inner, ctx.site.width, ctx.site.depth)
-    wave = np.zeros((1, 1), np.float32)
+    wave, stands_back = np.zeros((1, 1), np.float32), np.zeros((1, 1), np.float32)
     if p.irregularity > 0:
+        stands_back = bays(ctx, inner, at_large, ctx.seed + 307)
         wave = fractal(
             inner,
             (0.0, ctx.site.depth),
@@ -106,19 +111,23 @@ def terrace(ctx):
         )
     beds = banded(
         ctx.within(inner),
-        lambda x, y, w: (
+        lambda x, y, w, b: (
             (x * np.float32(np.sin(a)) + y * np.float32(np.cos(a))) * np.float32(tilt)
             + w * np.float32(0.8 * p.irregularity * tall)
+            + b * np.float32(p.irregularity)
         ),
         x,
         y,
         wave,
+        stands_back,
     )
     size = ctx.site.long_side / WANDERS
     place = (inner.top, inner.left, ctx.dx / size, ctx.site.depth / size)
-    out, riser = step_land(h, broad, beds, place, tall, p.sharpness, p.irregularity, p.follow, ctx.seed, ctx.stop)
+    merged = merged_steps(ctx.within(inner), at_large, tall, p.irregularity)
+    how = (place, tall, p.sharpness, p.irregularity, p.follow, ctx.seed, ctx.stop)
+    out, riser = step_land(h, broad, beds, merged, *how)
     ctx.check()
-    slope = inner.cut(slope_degrees(whole, ctx.dx, slope_baseline(ctx.site), ctx.stop, ctx.frame), ctx.frame)
+    slope = np.degrees(np.arctan(at_large))
     out = off_level_ground(ctx.within(inner), h, out, slope)
     steep = banded(ctx.within(inner), lambda riser, slope: riser * np.clip(slope / np.float32(8), 0, 1), riser, slope)
     # The mask is softened over a fixed length, which keeps it the same where finer levels add roughness.

@@ -14,8 +14,11 @@ from gelande.kernels.midpoints import displaced, roughness
 from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode, strong
 from gelande.kernels.streams import draw
 from gelande.kernels.transfer import up, up_kept
+from gelande.nodes.beds import bed_settings, layers_of
 from gelande.nodes.shared import banded
 
+#: What rock there is; how much less the hardest bed is worn than the softest.
+EVEN, LAYERED, SPARED = "Even", "In beds", 0.65
 #: Names under which a level keeps what was moved.
 MOVED = ("_cut", "_fill", "_worked")
 #: Share that whole and fine levels take back of what they did, at most, and the strength from which it is that much;
@@ -135,11 +138,29 @@ def _opened(rain, wide, soft, fall, stop):
 def _glimpse(ctx, rain, ground, soft, fall):
     """Outputs on the first grid alone, which is what the coarsest level begins with."""
     change, moved, _ = _beyond(rain, ground, soft, fall, ctx.dx, ctx.stop, True)
-    h = ground + change
+    h = _brought_back(ctx, ground + change, ground)
     cut, fill, _ = agreeing(moved, change, stop=ctx.stop)
     state = {"_cut": cut, "_fill": fill, "_washed": moved.worked}
     state["_white"] = _white(ctx, cut, fill, moved.worked)
-    return {"height": h, **_masks(ctx, state, moved.area)}
+    return {**h, **_masks(ctx, state, moved.area)}
+
+
+def _ground(ctx, level=None):
+    """The land that is eroded: its even heights, where rock is in beds (kernels/layers.py)."""
+    land = ctx.input("height", level)
+    return layers_of(ctx, level).even(land, ctx.stop) if ctx.p.beds == LAYERED else land
+
+
+def _brought_back(ctx, even, before):
+    """What even heights became as a land, and what is told of it. before: even heights of the land from before."""
+    if ctx.p.beds != LAYERED:
+        return {"height": even}
+    layers, land = layers_of(ctx), ctx.input("height")
+    # By how much it changed: where nothing did the land is what it was, to the last bit.
+    h = banded(
+        ctx, lambda *of: of[0] + of[1] - of[2], land, layers.height(even, ctx.stop), layers.height(before, ctx.stop)
+    )
+    return {"height": h, "bed": layers.hardness(h, ctx.stop)}
 
 
 def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved, np.ndarray | None]:
@@ -150,7 +171,7 @@ def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved, np.ndarray
     if ctx.level == COARSEST:
         (change, moved, sills), coarse = _first(ctx, rain, ground, soft, fall), ground[::2, ::2]
     else:
-        before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
+        before, coarse = ctx.own(ctx.level - 1), _ground(ctx, ctx.level - 1)
         change, left, rose = before["_change"], float(before["_left"][0]), float(before["_risen"][0])
         moved, sills = Moved(*(before[k] for k in MOVED), None, left, None, rose), before.get("_sills")
     # The first grid is half as fine as the coarsest level, which is whole.
@@ -191,17 +212,26 @@ def _lock(p, depth: int) -> float:
     return most * min(1.0, p.strength / full) * (1 - LESS * strong(p.strength) if fine else 1.0)
 
 
+def _ports(params, face):
+    """Inputs and outputs; rock in beds says how hard the bed is that lies bare."""
+    inputs = (
+        height_in(),
+        mask_in("rock", "Rock strength", True, "White rock is worn a tenth as fast as black."),
+        mask_in("rain", "Rain", True, "Where it rains: white in full, black not at all."),
+    )
+    outputs = (height_out(), mask_out("cut", "Cut"), mask_out("fill", "Fill"), mask_out("flow", "Flow"))
+    layered = params.get("beds") == LAYERED
+    return inputs, outputs + ((mask_out("bed", "Bed hardness"),) if layered else ())
+
+
 @node(
     "rain_erosion",
     "Rain erosion",
     "Weather",
     "Carves gullies and valleys with running water and lays the sediment down below.",
-    inputs=(
-        height_in(),
-        mask_in("rock", "Rock strength", True, "White rock is worn a tenth as fast as black."),
-        mask_in("rain", "Rain", True, "Where it rains: white in full, black not at all."),
-    ),
-    outputs=(height_out(), mask_out("cut", "Cut"), mask_out("fill", "Fill"), mask_out("flow", "Flow")),
+    inputs=_ports({}, None)[0],
+    outputs=_ports({}, None)[1],
+    ports=_ports,
     params=(
         P.share("strength", "Strength", 0.5, "How far the land is worn down: from first rills to deep valleys."),
         P.metres(
@@ -239,6 +269,14 @@ def _lock(p, depth: int) -> float:
             "farther rain takes all of the land down.",
         ),
         P.share("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
+        P.choice(
+            "beds",
+            "Rock",
+            EVEN,
+            (EVEN, LAYERED),
+            "Even rock, or hard and soft beds by turns: hard ones come out as cliffs, soft ones as benches.",
+        ),
+        *bed_settings(40, 0.7, 0.7, 1.5, 120, shown_when=("beds", (LAYERED,))),
         P.seed(),
     ),
     around=_around,
@@ -266,6 +304,8 @@ def _lock(p, depth: int) -> float:
         ("Upland gullies", {"strength": 0.3}),
         ("Badlands", {"strength": 0.6, "gully_spacing": 28, "deposition": 0.25}),
         ("Fans and broad floors", {"strength": 0.5, "deposition": 0.8}),
+        ("Table lands", {"beds": LAYERED, "gully_spacing": 160, "ravines": 0.0}),
+        ("Cuestas", {"beds": LAYERED, "dip": 9, "thickness": 60, "gully_spacing": 160, "ravines": 0.0}),
     ),
 )
 def rain_erosion(ctx):
@@ -277,11 +317,13 @@ def rain_erosion(ctx):
     from. Up to 513 samples depressions are flooded over the whole site; finer levels work locally, and rivers keep
     the beds that they have at 513."""
     p = ctx.p
-    ground = ctx.input("height")
+    ground = _ground(ctx)
     rock, wet = ctx.input("rock"), ctx.input("rain")
     soft = np.full(ground.shape, np.float32(1 - 0.9 * p.rock_strength))
     if rock is not None:
         soft = soft * (1 - np.float32(0.9) * rock)
+    if p.beds == LAYERED:  # a hard bed is worn less, and a plain on it is not cut by trenches
+        soft = soft * (1 - np.float32(SPARED) * layers_of(ctx).hardness(ctx.input("height"), ctx.stop))
     fall = np.ones_like(ground) if wet is None else np.ascontiguousarray(wet) + np.float32(1e-3)
     depth = ctx.level - COARSEST
     rain = Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth, p.hollows, p.ravines, p.form)
@@ -311,4 +353,4 @@ def rain_erosion(ctx):
         state["_streams"] = lines
     else:
         state["_sills"] = sills
-    return {"height": h, **_masks(ctx, state, moved.area), **state}
+    return {**_brought_back(ctx, h, ground), **_masks(ctx, state, moved.area), **state}

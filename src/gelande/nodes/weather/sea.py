@@ -21,7 +21,7 @@ from gelande.nodes.shared import wander
             "level",
             "Sea level",
             150,
-            "Height of the sea above the recipe's sea level.",
+            "Height of the sea above the sea level of the site, which is 0 m where the site has none.",
             (-100_000, 100_000),
             (-200, 600),
             1,

@@ -1,0 +1,83 @@
+"""One description of layered rock for every node that reads beds: nodes with the same settings have the same rock."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from gelande.core import param as P
+from gelande.core.context import Context
+from gelande.core.param import Param
+from gelande.kernels.frame import Frame
+from gelande.kernels.layers import Layers, Table, table_of
+from gelande.kernels.noise import UNFADED, fractal
+from gelande.kernels.shapes import grid, turned
+
+#: Folds of the beds: how many the site has, and how high they are in thicknesses at full irregularity.
+FOLDS, FOLD = 3, 0.8
+
+_table = lru_cache(32)(table_of)
+
+
+def bed_settings(
+    thickness: float, contrast: float, spread: float, dip: float, towards: float, **more
+) -> tuple[Param, ...]:
+    """Settings that describe beds. more: handed to each, as shown_when."""
+    return (
+        P.metres(
+            "thickness",
+            "Bed thickness",
+            thickness,
+            "Mean thickness of a bed.",
+            (0.1, 3000),
+            (5, 200),
+            1,
+            scales=True,
+            **more,
+        ),
+        P.share("contrast", "Contrast", contrast, "How much steeper hard beds stand than soft ones.", **more),
+        P.share(
+            "irregularity", "Irregularity", spread, "How much the beds differ in thickness, and how they wave.", **more
+        ),
+        P.degrees("dip", "Dip", dip, "Tilt of the beds against level.", (0, 60), (0, 30), 1, **more),
+        P.degrees(
+            "dip_direction", "Dip direction", towards, "Where the beds sink to, clockwise from north.", (0, 360), **more
+        ),
+        P.count(
+            "succession",
+            "Succession",
+            1,
+            "Which beds follow each other; nodes with the same number and settings have the same rock.",
+            (1, 9999),
+            (1, 20),
+            **more,
+        ),
+    )
+
+
+def beds_table(p: P.Values, group: int = 1) -> Table:
+    """The beds of a node's settings, or what they are when so many pairs of them are one."""
+    return _table(float(p.thickness), float(p.irregularity), float(p.contrast), int(p.succession), group)
+
+
+def datum_of(ctx: Context, level: int, frame: Frame) -> np.ndarray:
+    """Height of the surface that beds lie along on a frame of a level, metres: tilted and gently folded."""
+    p, dx = ctx.p, ctx.site.spacing(level)
+    x, y = grid(frame, ctx.site.width, ctx.site.depth)
+    along, _ = turned(x, y, p.dip_direction)
+    datum = -along * np.float32(np.tan(np.radians(p.dip)))
+    if p.irregularity > 0:
+        size, seed = ctx.site.long_side / FOLDS, int(p.succession) + 71
+        place = (frame, (0.0, ctx.site.depth), dx)
+        folds = fractal(*place, size, 2, gain=0.4, seed=seed, stop=ctx.stop, fine=UNFADED)
+        datum = datum + np.float32(FOLD * p.irregularity * p.thickness) * folds
+    return np.broadcast_to(datum, (frame.height, frame.width)).astype(np.float32)
+
+
+def layers_of(ctx: Context, level: int | None = None, group: int = 1) -> Layers:
+    """The beds under a node's frame, at its own level or another one."""
+    level = ctx.level if level is None else level
+    return Layers(
+        beds_table(ctx.p, group), datum_of(ctx, level, ctx.frame if level == ctx.level else ctx.frame_at(level))
+    )
