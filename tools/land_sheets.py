@@ -1,7 +1,9 @@
-"""Sheets of hillshades at one scale, 8 m a pixel: every changed node before and after, and twelve lands.
+"""Sheets of hillshades at one scale, 8 m a pixel: every changed node before and after, twelve lands, and eight
+landforms under rain of three strengths.
 
 Run: PYTHONPATH=src .venv/bin/python tools/land_sheets.py [earlier checkout]. With an earlier checkout: its nodes beside
-those of this one in docs/sheets/nodes.png; without: docs/sheets/lands.png alone."""
+those of this one in docs/sheets/nodes.png and its examples in docs/sheets/examples.png; without: docs/sheets/lands.png
+and form.png alone."""
 
 import os
 import subprocess
@@ -53,7 +55,39 @@ LANDS = {
 }
 
 
-def shade(steps) -> np.ndarray:
+#: Landforms whose form rain keeps, and what is done to each.
+FORMS = ("massif", "plateau", "ridge_noise", "fractal_noise", "tilted_slabs", "ring_wall", "cone", "valley")
+BEDS = {"strength": 0.5, "beds": "In beds", "gully_spacing": 160.0, "ravines": 0.0}
+RAINS = {"as it was": None, "rain 20 %": {"strength": 0.2}, "rain 50 %": {}, "rain 80 %": {"strength": 0.8}}
+
+
+def forms(folder: Path):
+    """Eight landforms: as they were, under rain of three strengths, and in beds; all of the site, a sample a pixel."""
+    for name, ways in (("form.png", RAINS), ("beds.png", {"as it was": None, "rain 50 %, rock in beds": BEDS})):
+        rows = []
+        for kind in FORMS:
+            land = (kind, {"seed": 31} if kind not in ("cone",) else {})
+            chains = {way: (land,) if how is None else (land, (RAIN, how)) for way, how in ways.items()}
+            rows.append([(f"{kind.replace('_', ' ')}, {way}", shade(c, 513)) for way, c in chains.items()])
+        if len(ways) < 3:
+            rows = [rows[k] + rows[k + 1] for k in range(0, len(rows), 2)]
+        sheet(folder / name, rows, 513)
+
+
+def examples(folder: Path, earlier_root: str):
+    """The pictures of all examples, of an earlier checkout and of this one."""
+    pairs = []
+    for path in sorted((ROOT / "examples").glob("*.png")):
+        before = Path(earlier_root) / "examples" / path.name
+        if before.exists():
+            pairs += [
+                (f"{path.stem}, {when}", np.array(Image.open(p).convert("RGB")))
+                for when, p in (("before", before), ("after", path))
+            ]
+    sheet(folder / "examples.png", [pairs[k : k + 6] for k in range(0, len(pairs), 6)], 240, 150)
+
+
+def shade(steps, side: int = SIDE) -> np.ndarray:
     """A hillshade of the middle of a chain of nodes, with its water."""
     from gelande.core import graph
     from gelande.core.evaluate import Cache, Evaluator, Job
@@ -70,8 +104,8 @@ def shade(steps) -> np.ndarray:
     if "_surface" in made and steps[-1][0] != "snow":
         wet = made["_surface"] > height
         grey[wet] = 0.4 * grey[wet] + 0.6 * np.array([52, 92, 140])
-    first = (height.shape[0] - SIDE) // 2
-    return grey[first : first + SIDE, first : first + SIDE].astype(np.uint8)
+    first = (height.shape[0] - side) // 2
+    return grey[first : first + side, first : first + side].astype(np.uint8)
 
 
 def tiles(chains: dict) -> dict[str, np.ndarray]:
@@ -88,17 +122,18 @@ def earlier(root: str) -> dict[str, np.ndarray]:
             return {name: held[name] for name in NODES}
 
 
-def sheet(path: Path, rows: list[list[tuple[str, np.ndarray]]]):
-    across = max(map(len, rows))
-    image = Image.new("RGB", (across * (SIDE + GAP), len(rows) * (SIDE + 20 + GAP)), "white")
+def sheet(path: Path, rows: list[list[tuple[str, np.ndarray]]], side: int = SIDE, tall: int = 0):
+    across, tall = max(map(len, rows)), tall or side
+    image = Image.new("RGB", (across * (side + GAP), len(rows) * (tall + 20 + GAP)), "white")
     draw = ImageDraw.Draw(image)
     for r, row in enumerate(rows):
         for c, (title, tile) in enumerate(row):
-            x, y = c * (SIDE + GAP), r * (SIDE + 20 + GAP)
+            x, y = c * (side + GAP), r * (tall + 20 + GAP)
             image.paste(Image.fromarray(tile), (x, y + 18))
             draw.text((x + 2, y + 3), title, "black")
     path.parent.mkdir(parents=True, exist_ok=True)
-    image.quantize(128).save(path, optimize=True)
+    colours = 48 if side > SIDE else 256 if tall < side else 128
+    image.quantize(colours, Image.Quantize.MAXCOVERAGE if colours == 256 else None).save(path, optimize=True)
 
 
 def main():
@@ -113,8 +148,10 @@ def main():
             folder / "nodes.png",
             [pairs[k] + (pairs[k + 1] if k + 1 < len(pairs) else []) for k in range(0, len(pairs), 2)],
         )
+        examples(folder, sys.argv[1])
     lands = list(tiles(LANDS).items())
     sheet(folder / "lands.png", [lands[k : k + 4] for k in range(0, len(lands), 4)])
+    forms(folder)
 
 
 if __name__ == "__main__":

@@ -102,7 +102,7 @@ def varrowdale() -> Maker:
     rain = m.add(
         "rain_erosion",
         "Gullies",
-        {"strength": 0.04, "gully_spacing": 85, "deposition": 0.7, "hollows": 0.9, "seed": 3},
+        {"strength": 0.25, "gully_spacing": 85, "deposition": 0.6, "hollows": 0.9, "seed": 3},
         height=kept,
     )
     great = m.add(
@@ -459,7 +459,7 @@ def oru() -> Maker:
         height=plain,
     )
     rough = m.add("surface_noise", "Surface noise", {"depth": 10, "size": 160}, height=high)
-    gullies = m.add("rain_erosion", "Gullies", {"strength": 0.2, "gully_spacing": 60, "deposition": 0.3}, height=rough)
+    gullies = m.add("rain_erosion", "Gullies", {"strength": 0.6, "gully_spacing": 90, "deposition": 0.3}, height=rough)
     gentle = m.add("slope_band", "Farmed slopes", {"low": 4, "high": 20, "falloff": 5, "baseline": 60}, height=gullies)
     steps = m.add(
         "terrace",
@@ -475,18 +475,30 @@ def oru() -> Maker:
 
 def tableland() -> Maker:
     m = Maker(Site("Tableland", 5000, 5000))
-    slabs = m.add("tilted_slabs", "Cuestas", {"spacing": 1300, "relief": 130})
-    table = m.add("plateau", "Table", {"radius": 1500, "relief": 330, "irregularity": 0.7})
+    slabs = m.add("tilted_slabs", "Cuestas", {"spacing": 1300, "relief": 110})
+    table = m.add("plateau", "Table", {"radius": 1650, "relief": 420, "irregularity": 0.8})
     both = m.add("mix", "Table over cuestas", {"way": "Higher", "seam": 40}, height=slabs, second=table)
     gorge = m.add(
         "valley",
         "Gorge",
-        {"floor_width": 120, "side_width": 260, "depth": 230, "trough": 0.25, "direction": 160, "winding": 0.5},
+        {"floor_width": 120, "side_width": 260, "depth": 300, "trough": 0.25, "direction": 160, "winding": 0.5},
         height=both,
     )
-    beds = m.add("strata", "Beds", {"thickness": 38, "dip": 2}, height=gorge)
-    rained = {"strength": 0.1, "gully_spacing": 90, "rest_on_zero": True}  # it is far from the sea
-    m.add("rain_erosion", "Rain", rained, height=beds)
+    rain = m.add(
+        "rain_erosion",
+        "Rain lays the beds bare",
+        {
+            "strength": 0.6,
+            "gully_spacing": 170,
+            "ravines": 0.0,
+            "beds": "In beds",
+            "thickness": 52,
+            "contrast": 0.85,
+            "dip": 1,
+        },
+        height=gorge,
+    )
+    m.add("scree", "Scree under the cliffs", {"repose": 34, "amount_broken": 5}, height=rain, rock=(rain, "bed"))
     return m
 
 
@@ -506,17 +518,14 @@ def bedded_scarps() -> Maker:
         height=valley,
     )
     rough = m.add("surface_noise", "Surface noise", {"depth": 40, "size": 240, "octaves": 5}, height=gorge)
-    beds = m.add("strata", "Hard and soft beds", {"thickness": 58, "dip": 4, "contrast": 0.85}, height=rough)
-    light = m.add(
+    beds = {"beds": "In beds", "thickness": 58, "dip": 4, "contrast": 0.85, "irregularity": 0.6}
+    rain = m.add(
         "rain_erosion",
         "Rain spares the hard beds",
-        {"strength": 0.12, "gully_spacing": 60},
-        height=beds,
-        rock=(beds, "bed"),
+        {"strength": 0.45, "gully_spacing": 150, "ravines": 0.1, **beds},
+        height=rough,
     )
-    scree = m.add(
-        "scree", "Scree", {"repose": 34, "amount_broken": 6, "rest_on_zero": True}, height=light, rock=(beds, "bed")
-    )
+    scree = m.add("scree", "Scree", {"repose": 34, "amount_broken": 6}, height=rain, rock=(rain, "bed"))
     m.add("stream_channels", "Streams", {"width": 12, "deep": 3}, height=scree)
     return m
 
