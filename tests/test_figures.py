@@ -36,7 +36,7 @@ class FiguresTest(unittest.TestCase):
             self.assertAlmostEqual(f.values["relief"], 4096 * math.tan(math.radians(degrees)), delta=1.0)
 
     def test_half_under_the_sea_is_half_the_hectares(self):
-        f = figures_of(plane(10.0, base=-4096 * math.tan(math.radians(10)) / 2), SITE, 1)
+        f = figures_of(plane(10.0, base=-4096 * math.tan(math.radians(10)) / 2), Site("Coast", has_sea=True), 1)
         self.assertAlmostEqual(f.values["water"] / (4096 * 4096 / 10_000), 0.5, delta=0.01)
 
     def test_figures_agree_between_details(self):

@@ -30,8 +30,9 @@ ISLET = 5
 #: Samples within which two courses have one bed, cells of one course that may lie within that, and how often beds are
 #: made one and to fall by turns.
 MEET, ALONG, TURNS = 2.0, 7, 3
-#: Metres by which the bed that is cut may rise from one cell of a course to the next, and how often it is looked at.
-RISE, LOOKS = 0.005, 8
+#: Metres by which the bed that is cut may rise from one cell of a course to the next, and how often it is looked at;
+#: how many times as much it is lowered: some of it is lost where samples belong to two cells.
+RISE, LOOKS, LOWERED = 0.005, 12, 2.0
 
 
 @kernel
@@ -232,7 +233,11 @@ def courses(
         rise = _rises(ground, found, dx, bank, stop) if turn < LOOKS else np.zeros(0)
         if not (rise > RISE).any():
             break
-        np.minimum.at(bed, j, bed[j] - np.maximum(rise, 0))
+        np.minimum.at(bed, j, bed[j] - LOWERED * np.maximum(rise, 0))
+        if turn >= LOOKS // 2:  # a fall round a bend lowers samples above it, too: there the bed begins to fall
+            above = j[rise > RISE]
+            beyond = first[np.maximum(first[above], 0)]
+            np.minimum.at(bed, above[beyond >= 0], bed[beyond[beyond >= 0]])
         _grade(order, first, bed, wet, leaves, pairs)
     return found, surface
 

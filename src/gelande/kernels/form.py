@@ -20,10 +20,10 @@ from .transfer import halved, up
 
 #: How often the first grid rises, in so many steps at least; and steps of whole levels between which they do, coarse to
 #: fine. The last part is always cut after the last rise, or ground that rose would stand as walls beside streams.
-FIRST_PARTS, LEAST_STEPS, PARTS = 10, 40, ((3, 4, 1), (2, 2, 1), (2, 1))
+FIRST_PARTS, LEAST_STEPS, PARTS = 10, 40, ((3, 4, 1, 0), (2, 2, 1, 0), (2, 1))
 #: Share of what the ground lacks that it rises by at once: on the first grid and how much less in strong rain; between
 #: steps of whole levels; before a level's last step and how much less in strong rain.
-FIRST_RISE, FIRST_LESS, RISE, LAST_RISE, LAST_LESS = 0.4, 0.1, 0.6, 1.0, 0.55
+FIRST_RISE, FIRST_LESS, RISE, LAST_RISE, LAST_LESS = 0.4, 0.1, 0.6, 1.0, 0.6
 #: Drainage area in cells at which ground counts half in what its surroundings lack; how much less of a rise streams
 #: take, in strong rain, but before the last step.
 STREAM, STREAM_LESS = 3.0, 0.5
@@ -35,7 +35,7 @@ ABOVE = 0.06
 #: Slope in the broad: distances over which ground and its slope are smoothed, in cells of the first grid.
 GROUND, SLOPE = 0.3, 0.7
 #: Slope that rock bears at least, in degrees; times the slope in the broad; at most, and how much less in strong rain.
-LEAST, AS_STEEP, STEEPEST, LESS_STEEP = 20.0, 1.2, 1.0, 0.4
+LEAST, AS_STEEP, STEEPEST, LESS_STEEP = 20.0, 1.0, 1.0, 0.4
 #: Strength of rain below which slopes bear more, up to twice as much in the weakest: first rills leave cliffs alone.
 WEAK = 0.3
 #: Slope in the broad, rise over run, from which water cuts the less the steeper the land is; and that up to which it

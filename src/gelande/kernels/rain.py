@@ -62,7 +62,7 @@ CLOSEST = 0.8
 RIPPLE_FALL, KEPT_FALL = 0.03, 0.006
 #: Where the form is kept, times as much is cut on the first grid, and what strength adds; on all others; and times as
 #: much of a hollow is filled, by strong rain.
-KEPT_FIRST, KEPT_LEVEL, KEPT_TRAP = (1.0, 4.0), (0.3, 0.25), 5.0
+KEPT_FIRST, KEPT_LEVEL, KEPT_TRAP = (1.0, 4.0), (0.3, 0.25), 8.0
 
 
 @dataclass(frozen=True)

@@ -24,7 +24,7 @@ DEEP, GONE = 0.915, 0.4
 #: Distance over which the ground's slope is told, as a share of that of the ravines.
 ABOUT = 0.25
 #: Rise over run from which ground has ravines in full, up to which they grow deeper, and that their sides come to.
-FULL, DEEPEST, SIDES = 0.455, 0.6, 1.2
+FULL, DEEPEST, SIDES = 0.455, 0.6, 1.15
 #: Metres of sediment that fill ravines, as a share of the gully spacing.
 BURIES = 0.05
 #: Share of the height between crest and bed that is taken from the ground: ravines are deeper than crests are high.
