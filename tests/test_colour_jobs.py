@@ -101,7 +101,7 @@ class JobsTest(Job):
         river = self.add("stream channels", basin)
         lake = self.add("lakes", river)
         snow = self.add("snow", river)
-        self.set("snow_line", 150.0)
+        self.set("snow_line", 190.0)
         running = self.add("plain colour", self.add("colour ramp", river))
         self.pick("tone", QColor("#2f4648"))
         self.link_by_menu(river, "channel", running, "mask")

@@ -120,7 +120,7 @@ class DeliveryBlock(Block):
     span: str = Field(default=OWN, max_length=100)
     low_m: Real = 0.0
     high_m: Real = 1000.0
-    margin: Real = 0.05
+    margin: Real = 0.08
     size: int = 0
     epsg: int = 0
     east_m: Real = 0.0

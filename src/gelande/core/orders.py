@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 
 from .errors import RecipeError
 
-#: Where the ends of 16-bit heights come from: each file's own extremes, those of all at 513 samples with a margin, or
+#: Where the ends of 16-bit heights come from: each file's own extremes, those of all at 129 samples with a margin, or
 #: given heights.
 OWN, FOUND, GIVEN = "Each file's own", "Found for all", "Given"
 SPANS = (OWN, FOUND, GIVEN)
@@ -86,7 +86,7 @@ class Delivery:
     span: str = OWN
     low: float = 0.0
     high: float = 1000.0
-    margin: float = 0.05
+    margin: float = 0.08
     size: int = 0
     epsg: int = 0
     east: float = 0.0

@@ -30,7 +30,7 @@ from gelande.core.plan import is_whole
 from gelande.core.query import water_over
 from gelande.core.raster import COLOUR, HEIGHT
 from gelande.core.shared import Shared
-from gelande.core.site import MAPPED
+from gelande.core.site import FIGURES_LEVEL
 from gelande.core.words import clean
 from gelande.kernels.frame import Frame
 
@@ -188,7 +188,7 @@ class Build:
         d = item.deliverable
         if not is_found(self.recipe.delivery, d, self.tiled, self.span) or d.source in self._found:
             return
-        data = self.evaluator.result(self.job(), d.node, min(self.level, MAPPED))[d.port]
+        data = self.evaluator.result(self.job(), d.node, min(self.level, FIGURES_LEVEL))[d.port]
         self._found[d.source] = float(data.min()), float(data.max())
 
     def origin(self, item: Item, part: Part, keys: dict[str, str]) -> str:

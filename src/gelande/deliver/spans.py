@@ -9,7 +9,7 @@ from gelande.core.evaluate import Evaluator
 from gelande.core.job import Job, Stop
 from gelande.core.model import Recipe
 from gelande.core.orders import FOUND, GIVEN, OWN, Deliverable, Delivery, Source
-from gelande.core.site import MAPPED
+from gelande.core.site import FIGURES_LEVEL
 
 from .formats import FORMATS
 from .wanted import ordered
@@ -32,7 +32,7 @@ def is_counted(d: Deliverable) -> bool:
 
 
 def is_found(delivery: Delivery, d: Deliverable, tiled: bool, shared: Span | None) -> bool:
-    """Whether a deliverable's span is found at 513 samples. Tiles never have their own."""
+    """Whether a deliverable's span is found at the figures level. Tiles never have their own."""
     return shared is None and is_counted(d) and (delivery.span == FOUND or delivery.span == OWN and tiled)
 
 
@@ -56,7 +56,7 @@ def spans_of(
 def shared_span(
     recipes: list[Recipe], evaluator: Evaluator, base: Path = Path(), stop: Stop | None = None
 ) -> Span | None:
-    """The span of all 16-bit heights of several recipes together, found at 513 samples with the margin of the
+    """The span of all 16-bit heights of several recipes together, found at the figures level with the margin of the
     first; None when their counts do not run over what is found. Raises NodeError, Stopped, DeliveryError."""
     if not recipes or recipes[0].delivery.span != FOUND:
         return None
@@ -64,6 +64,6 @@ def shared_span(
     for recipe in recipes:
         job = Job(recipe, base, stop or Stop())
         for source in dict.fromkeys(d.source for d in ordered(recipe) if is_counted(d)):
-            data = evaluator.result(job, source[0], MAPPED)[source[1]]
+            data = evaluator.result(job, source[0], FIGURES_LEVEL)[source[1]]
             ends.append((float(data.min()), float(data.max())))
     return widened(min(e[0] for e in ends), max(e[1] for e in ends), recipes[0].delivery) if ends else None
