@@ -2,7 +2,7 @@
 valleys are cut between them.
 
 Three things do it. Hillsides bear the slope that the land had in the broad, so that a steep mountain does not slide
-down as a whole. Where land is steep in the broad, water cuts less. And between the steps of a level the ground beside
+down as a whole. Where land is steep or level in the broad, water cuts less. And between the steps of a level the ground beside
 streams rises by what it came to lie below its aim, as land rises under mountains that are worn (uplift in balance with
 erosion), while streams stay cut."""
 
@@ -265,11 +265,10 @@ class Uplift:
         """How far the ground beside streams lies below its aim, on average about each place, metres, no more than it
         lacks there and a little; and how much each place counts in that, 0 to 1. Found where the average is a few
         samples wide."""
-        above = self.above
         beside = (1 / (1 + np.square(area / np.float32(STREAM * self.dx * self.dx)))).astype(np.float32)
         lacks, times = self.aim - h, max(0, self.depth)
         wide = min(WIDEST, WIDE + WIDER * self.strength) * 2 ** (self.depth + 1 - times)
-        told = gaussian(_coarser(np.maximum(lacks, -above) * beside, times), wide, self.stop)
+        told = gaussian(_coarser(np.maximum(lacks, -self.above) * beside, times), wide, self.stop)
         told /= gaussian(_coarser(beside, times), wide, self.stop) + np.float32(1e-3)
         told = np.maximum(_finer(told, times, lacks.shape, self.stop), 0)
-        return np.minimum(told, np.maximum(lacks + above, 0)), beside
+        return np.minimum(told, np.maximum(lacks + self.above, 0)), beside

@@ -122,10 +122,6 @@ class Layers:
     def __init__(self, table: Table, datum: np.ndarray):
         self.table, self.datum = table, np.ascontiguousarray(datum, np.float32)
 
-    def cut(self, part) -> Layers:
-        """These beds under a part of the map: rows and columns as slices."""
-        return Layers(self.table, self.datum[part] if self.datum.size > 1 else self.datum)
-
     def _at(self, a, row, low, per, beyond, lifts, stop):
         a, out = np.ascontiguousarray(a, np.float32), np.empty(a.shape, np.float32)
         with_ends = (row, low, per, float(beyond), float(lifts), out)

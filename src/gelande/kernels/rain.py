@@ -371,7 +371,7 @@ def _kept_up(rain: Rain, how: Pass, start, soft, fall, lattice, depth, dx, stop,
     aim, steep = _onto(lattice, form, stop)
     steep = np.maximum(steep, 0)
     less = spared(rain.form, steep)
-    # What makes rock wear less is not to make it bear more, too.
+    # What spares rock from the water is not to make it bear steeper slopes, too.
     stands = bears(rain.form, rain.strength, steep, how.steep) * np.sqrt(less)
     uplift = Uplift(rain.form, rain.strength, Form(aim, steep), how.steps, depth, dx, stop)
     h, on = erode_global(start, soft * less, fall, lattice, how, dx, stop, depth < 0, stands, uplift)

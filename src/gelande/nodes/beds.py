@@ -75,9 +75,8 @@ def datum_of(ctx: Context, level: int, frame: Frame) -> np.ndarray:
     return np.broadcast_to(datum, (frame.height, frame.width)).astype(np.float32)
 
 
-def layers_of(ctx: Context, level: int | None = None, group: int = 1) -> Layers:
+def layers_of(ctx: Context, level: int | None = None) -> Layers:
     """The beds under a node's frame, at its own level or another one."""
     level = ctx.level if level is None else level
-    return Layers(
-        beds_table(ctx.p, group), datum_of(ctx, level, ctx.frame if level == ctx.level else ctx.frame_at(level))
-    )
+    frame = ctx.frame if level == ctx.level else ctx.frame_at(level)
+    return Layers(beds_table(ctx.p), datum_of(ctx, level, frame))
