@@ -2,9 +2,9 @@
 valleys are cut between them.
 
 Three things do it. Hillsides bear the slope that the land had in the broad, so that a steep mountain does not slide
-down as a whole. Where land is steep or level in the broad, water cuts less. And between the steps of a level the ground beside
-streams rises by what it came to lie below its aim, as land rises under mountains that are worn (uplift in balance with
-erosion), while streams stay cut."""
+down as a whole. Where land is steep or level in the broad, water cuts less. And between the steps of a level the
+ground beside streams rises by what it came to lie below its aim, as land rises under mountains that are worn (uplift in
+balance with erosion), while streams stay cut."""
 
 from __future__ import annotations
 
