@@ -1,6 +1,7 @@
 """Rock in beds: one description, cliffs in hard ones and benches in soft ones; and steps that break, merge and fade."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 from hypothesis import given, settings
@@ -8,11 +9,15 @@ from hypothesis import strategies as st
 from support import chain, result, rms_share, slow
 
 from gelande.core import graph
+from gelande.core.errors import GelandeError
 from gelande.core.evaluate import Cache, Evaluator
+from gelande.core.job import Job
 from gelande.core.site import MAPPED, Site
 from gelande.kernels.flow import drain
+from gelande.kernels.frame import Frame
 from gelande.kernels.layers import Layers, table_of
 from gelande.kernels.measure import slope_degrees
+from gelande.nodes.beds import LINKED
 
 FLAT = np.zeros((1, 1), np.float32)
 IN_BEDS = {"beds": "In beds", "gully_spacing": 160.0, "ravines": 0.0}
@@ -107,6 +112,71 @@ class RainTest(unittest.TestCase):
         steep = slope_degrees(result(recipe, strata, 2, engine)["height"], 16.0, 64.0)
         there = (steep > 10) & (steep < 24)  # steeper ground has pairs of beds taken together
         self.assertGreater(float(np.corrcoef(one[there], other[there])[0, 1]), 0.6)
+
+
+class LinkedTest(unittest.TestCase):
+    """Rock in beds, described once and linked to all that read it."""
+
+    BEDS = {"thickness": 50.0, "dip": 6.0, "contrast": 0.8, "irregularity": 0.5, "dip_direction": 40.0}
+
+    def linked(self, *kinds, between=()):
+        """Massif, then nodes of these kinds in a line, all linked to one Rock in beds; and that one's id."""
+        recipe, ids = chain("massif", *kinds)
+        recipe, beds = graph.add(recipe, "rock_beds", params=self.BEDS)
+        last = beds
+        for kind in between:
+            recipe, after = graph.add(recipe, kind)
+            recipe, last = graph.link(recipe, last, "height", after, "height"), after
+        for one in ids[1:]:
+            recipe = graph.link(recipe, last, "height", one, LINKED)
+        return recipe, ids[1:], beds
+
+    def test_a_link_is_the_same_rock_as_the_same_settings(self):
+        engine = Evaluator(Cache(10**9))
+        for kind in ("rain_erosion", "scree", "strata"):
+            recipe, (node,), _ = self.linked(kind)
+            own = {**self.BEDS, **({"beds": "In beds"} if kind != "strata" else {})}
+            plain, ids = chain("massif", kind, **{kind: own})
+            for level in (0, 1, 2):
+                one, other = result(recipe, node, level, engine), result(plain, ids[1], level, engine)
+                np.testing.assert_array_equal(one["height"], other["height"], kind)
+
+    def test_one_change_reaches_all_that_read_it(self):
+        recipe, ids, beds = self.linked("strata", "rain_erosion", "scree")
+        changed = graph.set_param(recipe, beds, "thickness", 90.0)
+        engine = Evaluator(Cache(10**9))
+        for node in ids:
+            before, after = (result(r, node, 1, engine)["height"] for r in (recipe, changed))
+            self.assertGreater(rms_share(before, after), 0.001, recipe.nodes[node].name)
+
+    def test_beds_that_were_folded_on_the_way_keep_their_thickness(self):
+        recipe, (rain,), beds = self.linked("rain_erosion", between=("bed_folds", "warp"))
+        straight, (other,), _ = self.linked("rain_erosion")
+        engine = Evaluator(Cache(10**9))
+        folded, plain = result(recipe, rain, 2, engine), result(straight, other, 2, engine)
+        self.assertGreater(rms_share(folded["bed"], plain["bed"]), 0.05)
+        thick = graph.set_param(recipe, beds, "contrast", 0.1)
+        self.assertGreater(rms_share(folded["height"], result(thick, rain, 2, engine)["height"]), 0.001)
+
+    def test_only_beds_are_taken_and_a_link_says_that_rock_is_in_them(self):
+        recipe, (rain,), beds = self.linked("rain_erosion")
+        self.assertEqual(recipe.nodes[rain].params["beds"], "In beds")
+        recipe, other = graph.add(recipe, "fractal_noise")
+        self.assertIn("Rock in beds", graph.can_link(recipe, other, "height", rain, LINKED))
+        recipe, step = graph.add(recipe, "smooth")
+        recipe = graph.link(recipe, beds, "height", step, "height")
+        recipe = graph.link(recipe, step, "height", rain, LINKED)
+        recipe = graph.link(recipe, other, "height", step, "height")  # the beds are led away
+        with self.assertRaisesRegex(GelandeError, "Beds must come from a node of the kind Rock in beds"):
+            result(recipe, rain, 1)
+
+    def test_regions_of_land_in_linked_beds_equal_the_whole(self):
+        recipe, ids, _ = self.linked("rain_erosion", "scree", between=("bed_folds",))
+        recipe = replace(recipe, site=replace(recipe.site, base=32, depth=recipe.site.depth * 5 / 8))
+        whole = Evaluator(Cache(2 * 10**9)).result(Job(recipe), ids[1], 4)["height"]
+        frame = Frame(100, 151, 90, 110, *whole.shape)
+        part = Evaluator().result(Job(recipe, whole=1), ids[1], 4, frame)["height"]
+        np.testing.assert_array_equal(part, frame.cut(whole, Frame.of(whole.shape)))
 
 
 class StepTest(unittest.TestCase):

@@ -484,21 +484,18 @@ def tableland() -> Maker:
         {"floor_width": 120, "side_width": 260, "depth": 300, "trough": 0.25, "direction": 160, "winding": 0.5},
         height=both,
     )
+    rock = m.add("rock_beds", "Sandstone and shale", {"thickness": 52, "contrast": 0.85, "dip": 1})
     rain = m.add(
         "rain_erosion",
         "Rain lays the beds bare",
-        {
-            "strength": 0.6,
-            "gully_spacing": 170,
-            "ravines": 0.0,
-            "beds": "In beds",
-            "thickness": 52,
-            "contrast": 0.85,
-            "dip": 1,
-        },
+        {"strength": 0.6, "gully_spacing": 170, "ravines": 0.0},
         height=gorge,
+        beds_from=rock,
     )
-    m.add("scree", "Scree under the cliffs", {"repose": 34, "amount_broken": 5}, height=rain, rock=(rain, "bed"))
+    broken = {"repose": 34, "amount_broken": 5}
+    m.add("scree", "Scree under the cliffs", broken, height=rain, beds_from=rock)
+    m.publish("Bed thickness", "Rock", "How thick the beds are.", (rock, "thickness"), low=20, high=110)
+    m.publish("Contrast", "Rock", "How much steeper hard beds stand.", (rock, "contrast"), low=0.3, high=1.0)
     return m
 
 
@@ -518,14 +515,16 @@ def bedded_scarps() -> Maker:
         height=valley,
     )
     rough = m.add("surface_noise", "Surface noise", {"depth": 40, "size": 240, "octaves": 5}, height=gorge)
-    beds = {"beds": "In beds", "thickness": 58, "dip": 4, "contrast": 0.85, "irregularity": 0.6}
+    rock = m.add("rock_beds", "Rock", {"thickness": 58, "dip": 4, "contrast": 0.85, "irregularity": 0.6})
     rain = m.add(
         "rain_erosion",
         "Rain spares the hard beds",
-        {"strength": 0.45, "gully_spacing": 150, "ravines": 0.1, **beds},
+        {"strength": 0.45, "gully_spacing": 150, "ravines": 0.1},
         height=rough,
+        beds_from=rock,
     )
-    scree = m.add("scree", "Scree", {"repose": 34, "amount_broken": 6}, height=rain, rock=(rain, "bed"))
+    scree = m.add("scree", "Scree", {"repose": 34, "amount_broken": 6}, height=rain, beds_from=rock)
+    m.publish("Dip", "Rock", "How far the beds are tilted.", (rock, "dip"), low=0, high=14)
     m.add("stream_channels", "Streams", {"width": 12, "deep": 3}, height=scree)
     return m
 

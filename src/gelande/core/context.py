@@ -16,12 +16,13 @@ from . import model
 from .errors import GelandeError
 from .job import Job
 from .model import NodeState
-from .node import Port
+from .node import Port, spec_of
 from .param import Values
 from .plan import RAW, Unit, working_frame
 from .raster import MASK
 from .seeds import effective_seed
 from .site import FIGURES_LEVEL, Site
+from .walk import nearest_above
 
 Arrays = dict[str, np.ndarray]
 
@@ -101,6 +102,16 @@ class Context:
     def input_kind(self, port: str) -> str:
         """The kind of data that arrives at a port."""
         return model.kind_at(self._job.recipe, *self._state.inputs[port])
+
+    def settings_above(self, port: str) -> Values | None:
+        """Settings of the node that an input's declaration says it reads; None when nothing is linked there."""
+        entry = self._spec.entry(port)
+        if port not in self._state.inputs:
+            return None
+        found = nearest_above(self._job.recipe, self._state.inputs[port], entry.reads)
+        if found is None:
+            raise GelandeError(f"its input {entry.label} must come from a node of the kind {spec_of(entry.reads).name}")
+        return Values(found.params)
 
     def sampled(self, port: str, ys: np.ndarray, xs: np.ndarray) -> np.ndarray:
         """An input at fractional rows ys and columns xs of the level's whole grid (arrays of one shape), mirrored

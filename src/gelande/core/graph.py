@@ -9,10 +9,10 @@ from dataclasses import replace
 
 from .errors import RecipeError
 from .model import FARTHEST, MOST_NODES, Face, NodeState, Recipe, kind_at, output_port, wanted_after, with_defaults
-from .node import WHERE_ALL, WHERE_MASK, NodeSpec, spec_of
+from .node import WHERE_ALL, WHERE_MASK, registry, spec_of
 from .orders import led
 from .param import Seed
-from .walk import MOST_NESTED, downstream, homes, in_order, with_members
+from .walk import MOST_NESTED, downstream, homes, in_order, nearest_above, with_members
 from .words import clean
 
 
@@ -135,6 +135,8 @@ def can_link(recipe: Recipe, source: str, output: str, target: str, port: str) -
         return "the link would make a circle: a node cannot depend on itself"
     if not into.takes(out.kind):
         return f"{into.label} takes {into.kind}, not {out.kind}"
+    if into.reads and nearest_above(recipe, (source, output), into.reads) is None:
+        return f"{into.label} takes what comes from a node of the kind {registry()[into.reads].name}"
     if into.kind == "any" and out.kind != "any":  # what passes things on must keep carrying what those after it take
         for wanted in sorted(wanted_after(recipe, target, port)):
             if wanted != out.kind:
@@ -143,7 +145,8 @@ def can_link(recipe: Recipe, source: str, output: str, target: str, port: str) -
 
 
 def link(recipe: Recipe, source: str, output: str, target: str, port: str) -> Recipe:
-    """Links an output to an input, replacing what the input had. Linking a mask turns Where from All to Mask."""
+    """Links an output to an input, replacing what the input had. Linking a mask turns Where from All to Mask; other
+    inputs may set what they declare."""
     why = can_link(recipe, source, output, target, port)
     if why:
         raise RecipeError(f"{recipe.nodes[target].name if target in recipe.nodes else target}: {why}.")
@@ -151,6 +154,9 @@ def link(recipe: Recipe, source: str, output: str, target: str, port: str) -> Re
     params = state.params
     if port == "mask" and params.get("where") == WHERE_ALL:
         params = {**params, "where": WHERE_MASK}
+    sets = state.declared.entry(port).sets
+    if sets:
+        params = {**params, sets[0]: sets[1]}
     return recipe.with_node(target, replace(state, inputs={**state.inputs, port: (source, output)}, params=params))
 
 
@@ -186,8 +192,8 @@ def remove(recipe: Recipe, node_ids) -> Recipe:
                 if source != node_id:
                     continue
                 recipe = unlink(recipe, target, port)
-                through = state.inputs.get(_way_in(spec, output)) if spec else None
-                way = spec is not None and spec.main is not None and output in (spec.main.id, _way_in(spec, output))
+                through = state.inputs.get(spec.way_in(output)) if spec else None
+                way = spec is not None and spec.main is not None and output in (spec.main.id, spec.way_in(output))
                 if through and way and not can_link(recipe, *through, target, port):
                     recipe = link(recipe, *through, target, port)
     controls = []
@@ -199,13 +205,6 @@ def remove(recipe: Recipe, node_ids) -> Recipe:
     return replace(
         recipe, nodes=_without_traces(recipe.nodes, gone), controls=tuple(controls), deliverables=deliverables
     )
-
-
-def _way_in(spec: NodeSpec, output: str) -> str:
-    """The input that takes the place of an output when a node goes: the one of its name, else the base or the first."""
-    if spec.input(output):
-        return output
-    return spec.base or (spec.inputs[0].id if spec.inputs else "")
 
 
 def _without_traces(nodes: dict, gone: set) -> dict:

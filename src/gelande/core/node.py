@@ -26,7 +26,8 @@ class Port:
     """A place where a link ends or begins. kind is height, mask or colour, or "any": what an output of that kind
     carries is what comes into the input of the same id. role: of a mask that goes out: SHARE: it is one with all others
     of the node that have this role, also when it is written as whole counts; INDEX: it counts something, so it is
-    never mixed."""
+    never mixed. reads: of an input: the kind of node whose settings it reads, too; it takes only what that node makes,
+    shaped or not. sets: (setting, value) that a link to it sets."""
 
     id: str
     label: str
@@ -34,6 +35,8 @@ class Port:
     optional: bool = False
     help: str = ""
     role: str = ""
+    reads: str = ""
+    sets: tuple = ()
 
     def takes(self, kind: str) -> bool:
         """Whether a link carrying this kind may end here. A mask may drive where a height is asked, never silently."""
@@ -167,6 +170,13 @@ class NodeSpec:
 
     def output(self, id: str) -> Port | None:
         return next((p for p in self.outputs if p.id == id), None)
+
+    def way_in(self, output: str) -> str:
+        """The input that comes out of an output when the node is not there: the one of its name, else the base or the
+        first; "" when there is none."""
+        if self.input(output):
+            return output
+        return self.base or (self.inputs[0].id if self.inputs else "")
 
     @property
     def has_seed(self) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from .model import Recipe
+    from .model import NodeState, Recipe
 
 #: Groups stand in groups at most so deep.
 MOST_NESTED = 32
@@ -68,6 +68,18 @@ def reach(recipe: Recipe) -> dict[str, int]:
         for source, _ in recipe.nodes[node_id].inputs.values():
             bits[node_id] |= bits.get(source, 0)
     return {node_id: found.bit_count() for node_id, found in bits.items()}
+
+
+def nearest_above(recipe: Recipe, source: tuple[str, str] | None, kind: str) -> NodeState | None:
+    """The first node of a kind up the main line from an output (node id, output id); None when there is none."""
+    for _ in recipe.nodes:  # no line is longer
+        if source is None or source[0] not in recipe.nodes:
+            break
+        state = recipe.nodes[source[0]]
+        if state.kind == kind:
+            return state
+        source = state.inputs.get(state.spec.way_in(source[1])) if state.spec else None
+    return None
 
 
 def homes(recipe: Recipe, node_id: str) -> list[str]:

@@ -1,4 +1,5 @@
-"""One description of layered rock for every node that reads beds: nodes with the same settings have the same rock."""
+"""One description of layered rock for every node that reads beds: nodes with the same settings, or linked to the same
+Rock in beds, have the same rock."""
 
 from __future__ import annotations
 
@@ -8,16 +9,32 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.context import Context
+from gelande.core.node import HEIGHT, Port
 from gelande.core.param import Param
 from gelande.kernels.frame import Frame
 from gelande.kernels.layers import Layers, Table, table_of
 from gelande.kernels.noise import UNFADED, fractal
 from gelande.kernels.shapes import grid, turned
 
+#: Kind of the node that describes beds for others, and the input by which they read it.
+DESCRIBES, LINKED = "rock_beds", "beds_from"
+#: The setting that says what rock there is, and its values.
+EVEN, LAYERED = "Even", "In beds"
 #: Folds of the beds: how many the site has, and how high they are in thicknesses at full irregularity.
 FOLDS, FOLD = 3, 0.8
 
 _table = lru_cache(32)(table_of)
+
+
+def rock_choice(help: str) -> Param:
+    """The setting that says whether rock is in beds."""
+    return P.choice("beds", "Rock", EVEN, (EVEN, LAYERED), help)
+
+
+def beds_in(chooses: bool) -> Port:
+    """The input by which a node reads the beds of a linked node. chooses: whether the node has a rock_choice."""
+    says = "Rock in beds, so that all nodes that read it have the same rock; tilted and folded as that land is."
+    return Port(LINKED, "Beds", HEIGHT, True, says, reads=DESCRIBES, sets=("beds", LAYERED) if chooses else ())
 
 
 def bed_settings(
@@ -56,13 +73,19 @@ def bed_settings(
     )
 
 
+def beds_of(ctx: Context) -> P.Values:
+    """The settings that describe the beds: those of the linked node, else the node's own."""
+    return ctx.settings_above(LINKED) or ctx.p
+
+
 def beds_table(p: P.Values, group: int = 1) -> Table:
-    """The beds of a node's settings, or what they are when so many pairs of them are one."""
+    """The beds of these settings, or what they are when so many pairs of them are one."""
     return _table(float(p.thickness), float(p.irregularity), float(p.contrast), int(p.succession), group)
 
 
 def datum_of(ctx: Context, level: int, frame: Frame) -> np.ndarray:
-    """Height of the surface that beds lie along on a frame of a level, metres: tilted and gently folded."""
+    """Height of the surface that beds of a node's own settings lie along on a frame of a level, metres: tilted and
+    gently folded."""
     p, dx = ctx.p, ctx.site.spacing(level)
     x, y = grid(frame, ctx.site.width, ctx.site.depth)
     along, _ = turned(x, y, p.dip_direction)
@@ -78,5 +101,7 @@ def datum_of(ctx: Context, level: int, frame: Frame) -> np.ndarray:
 def layers_of(ctx: Context, level: int | None = None) -> Layers:
     """The beds under a node's frame, at its own level or another one."""
     level = ctx.level if level is None else level
-    frame = ctx.frame if level == ctx.level else ctx.frame_at(level)
-    return Layers(beds_table(ctx.p), datum_of(ctx, level, frame))
+    datum = ctx.input(LINKED, level)
+    if datum is None:
+        datum = datum_of(ctx, level, ctx.frame if level == ctx.level else ctx.frame_at(level))
+    return Layers(beds_table(beds_of(ctx)), datum)

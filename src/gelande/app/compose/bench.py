@@ -170,6 +170,7 @@ class Bench(QWidget):
             if p.id not in IN_WHERE
             and not isinstance(p, P.Layers)
             and (not p.shown_when or self._value(p.shown_when[0]) in p.shown_when[1])
+            and not (p.unlinked and p.unlinked in state.inputs)
         ]
 
     def _show_layers(self, state):

@@ -33,7 +33,8 @@ class Param:
     id: name in code; in files the unit is added (``riser_height_m``).
     unit: "m", "°", "%" (stored as a share 0-1) or "".
     tool: how something is drawn next, not part of the result.
-    shown_when: (other parameter id, values): the bench leaves the setting out otherwise.
+    shown_when: (other parameter id, values): the bench leaves the setting out otherwise. unlinked: an input; the
+    bench leaves the setting out while it is linked, since what is linked says it.
 
     """
 
@@ -43,6 +44,7 @@ class Param:
     help: str
     unit: str = field(default="", kw_only=True)
     shown_when: tuple = field(default=(), kw_only=True)
+    unlinked: str = field(default="", kw_only=True)
     tool: bool = field(default=False, kw_only=True)
 
     #: The kind's name, for people and for the schema.

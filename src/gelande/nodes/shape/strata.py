@@ -7,7 +7,7 @@ from gelande.core.node import height_in, height_out, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.layers import Layers
 from gelande.kernels.shapes import smoothstep
-from gelande.nodes.beds import bed_settings, beds_table, layers_of
+from gelande.nodes.beds import LINKED, bed_settings, beds_in, beds_of, beds_table, layers_of
 from gelande.nodes.shared import BROAD, banded, bays, blurred, broad_slope, merged_steps, wander
 
 #: How often beds are doubled on steep ground, at most.
@@ -27,11 +27,11 @@ FADES = 9.0
     "Strata",
     "Shape",
     "Lays tilted beds of random thickness and hardness bare: hard ones stand as ledges, soft ones recede.",
-    inputs=(height_in(),),
+    inputs=(height_in(), beds_in(False)),
     outputs=(height_out(), mask_out("bed", "Bed hardness")),
-    params=(*bed_settings(34, 0.7, 0.6, 7, 135), P.seed()),
+    params=(*bed_settings(34, 0.7, 0.6, 7, 135, unlinked=LINKED), P.seed()),
     base="height",
-    version=3,
+    version=4,
     reach=lambda p, site: site.spacing(MAPPED),
     wide=lambda p, site: {"height": (BROAD * site.long_side, NARROW * site.long_side / 2)},
     figure="{thickness} · dip {dip}",
@@ -49,7 +49,7 @@ def strata(ctx):
     On steep ground pairs of beds are taken together, so that few high cliffs stand where many ledges would be closer
     than a grid can show. Ledges fade out along the slope and stand back in bays. What is narrow stays as it is, and
     level ground is not cut."""
-    p, h = ctx.p, ctx.input("height")
+    p, h = beds_of(ctx), ctx.input("height")
     broad, slope = blurred(ctx, "height", NARROW * ctx.site.long_side), broad_slope(ctx)
     read = broad
     if p.irregularity > 0:

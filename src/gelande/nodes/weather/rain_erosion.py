@@ -14,11 +14,11 @@ from gelande.kernels.midpoints import displaced, roughness
 from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode, strong
 from gelande.kernels.streams import draw
 from gelande.kernels.transfer import up, up_kept
-from gelande.nodes.beds import bed_settings, layers_of
+from gelande.nodes.beds import LAYERED, LINKED, bed_settings, beds_in, layers_of, rock_choice
 from gelande.nodes.shared import banded
 
-#: What rock there is; how much less the hardest bed is worn than the softest.
-EVEN, LAYERED, SPARED = "Even", "In beds", 0.65
+#: How much less the hardest bed is worn than the softest.
+SPARED = 0.65
 #: Names under which a level keeps what was moved.
 MOVED = ("_cut", "_fill", "_worked")
 #: Share that whole and fine levels take back of what they did, at most, and the strength from which it is that much;
@@ -218,6 +218,7 @@ def _ports(params, face):
         height_in(),
         mask_in("rock", "Rock strength", True, "White rock is worn a tenth as fast as black."),
         mask_in("rain", "Rain", True, "Where it rains: white in full, black not at all."),
+        beds_in(True),
     )
     outputs = (height_out(), mask_out("cut", "Cut"), mask_out("fill", "Fill"), mask_out("flow", "Flow"))
     layered = params.get("beds") == LAYERED
@@ -269,22 +270,16 @@ def _ports(params, face):
             "farther rain takes all of the land down.",
         ),
         P.share("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
-        P.choice(
-            "beds",
-            "Rock",
-            EVEN,
-            (EVEN, LAYERED),
-            "Even rock, or hard and soft beds by turns: hard ones come out as cliffs, soft ones as benches.",
-        ),
-        *bed_settings(40, 0.7, 0.7, 1.5, 120, shown_when=("beds", (LAYERED,))),
+        rock_choice("Even rock, or hard and soft beds by turns: hard ones come out as cliffs, soft ones as benches."),
+        *bed_settings(40, 0.7, 0.7, 1.5, 120, shown_when=("beds", (LAYERED,)), unlinked=LINKED),
         P.seed(),
     ),
     around=_around,
     blocks=lambda p, site, level: tile_of(site.shape(level)),
     base="height",
-    version=12,
+    version=13,
     pyramid=EACH,
-    below=("height",),
+    below=("height", LINKED),
     figure="spacing {gully_spacing}",
     keywords=(
         "water",

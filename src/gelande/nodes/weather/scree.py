@@ -15,6 +15,7 @@ from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.rain import under
 from gelande.kernels.shapes import smoothstep
 from gelande.kernels.transfer import halved, up, up_kept
+from gelande.nodes.beds import LAYERED, LINKED, bed_settings, beds_in, layers_of, rock_choice
 from gelande.nodes.shared import banded
 
 #: Passes on each level from the coarsest; finer ones take the last number.
@@ -131,7 +132,11 @@ def _keeping(ctx, loose, before, worn):
     "Scree",
     "Weather",
     "Breaks stones from rock that stands too steep and lays them below at their angle of repose.",
-    inputs=(height_in(), mask_in("rock", "Rock strength", True, "White rock does not break, black breaks in full.")),
+    inputs=(
+        height_in(),
+        mask_in("rock", "Rock strength", True, "White rock does not break, black breaks in full."),
+        beds_in(True),
+    ),
     outputs=(height_out(), mask_out("scree", "Scree"), mask_out("cut", "Cut")),
     params=(
         P.degrees(
@@ -158,13 +163,15 @@ def _keeping(ctx, loose, before, worn):
             scales=True,
         ),
         P.share("rough", "Stones showing", 0.5, "How rough the stones make the scree."),
+        rock_choice("Even rock, or hard and soft beds by turns: stones break from soft ones, hard ones stand."),
+        *bed_settings(40, 0.7, 0.7, 1.5, 120, shown_when=("beds", (LAYERED,)), unlinked=LINKED),
         P.seed(),
     ),
     around=_around,
     below=("height",),
     base="height",
     pyramid=EACH,
-    version=7,
+    version=8,
     figure="{repose} · {amount_broken}",
     keywords=("talus", "debris", "thermal", "stones", "rockfall", "repose", "erode"),
     starting_points=(
@@ -184,6 +191,8 @@ def scree(ctx):
     most = np.full((1, 1), p.amount_broken, np.float32)
     if rock_map is not None:
         most = most * (1 - rock_map)
+    if p.beds == LAYERED:
+        most = most * (1 - layers_of(ctx).hardness(ground, ctx.stop))
     worn = _broken(ctx, ground, most, limit)
     ctx.check()
     loose = worn if ctx.level <= COARSEST else _carried(ctx, ground, worn, limit)
