@@ -16,7 +16,7 @@ from . import model
 from .errors import GelandeError
 from .job import Job
 from .model import NodeState
-from .node import Port, spec_of
+from .node import Port, registry
 from .param import Values
 from .plan import RAW, Unit, working_frame
 from .raster import MASK
@@ -110,7 +110,7 @@ class Context:
             return None
         found = nearest_above(self._job.recipe, self._state.inputs[port], entry.reads)
         if found is None:
-            raise GelandeError(f"its input {entry.label} must come from a node of the kind {spec_of(entry.reads).name}")
+            raise GelandeError(f"its input {entry.label} must come from a node of the kind {registry()[entry.reads].name}")
         return Values(found.params)
 
     def sampled(self, port: str, ys: np.ndarray, xs: np.ndarray) -> np.ndarray:

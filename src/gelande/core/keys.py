@@ -91,7 +91,7 @@ class Keys:
             stamp = ""
             if spec is not None and spec.stamp:
                 stamp = stamps[node_id] = spec.stamp(state.params, folder)
-            inputs = sorted((port, keys.get(source), output) for port, (source, output) in state.inputs.items())
+            inputs: list[tuple] = sorted((port, keys.get(source), output) for port, (source, output) in state.inputs.items())
             for port in (p for p in spec.inputs if p.reads and p.id in state.inputs) if spec else ():
                 above = walk.nearest_above(recipe, state.inputs[port.id], port.reads)
                 inputs.append((port.id, above.params if above else None, port.reads))
