@@ -134,7 +134,12 @@ class EveryNode(unittest.TestCase):
                 for threads in (1, 2, 2):
                     bands.set_threads(threads)
                     noise.forget()
-                    outs = result(recipe, node, 4 if registry()[kind].pyramid else 2, Evaluator(Cache(3_000_000_000)))
+                    outs = result(
+                        recipe,
+                        node,
+                        4 if recipe.nodes[node].reads(recipe.site).own else 2,
+                        Evaluator(Cache(3_000_000_000)),
+                    )
                     found.append([outs[p.id].tobytes() for p in registry()[kind].outputs])
                 self.assertEqual(found[0], found[1])
                 self.assertEqual(found[1], found[2])

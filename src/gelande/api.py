@@ -37,6 +37,7 @@ from .core.job import Job, Stop
 from .core.node import CATEGORIES, NodeSpec, registry
 from .core.raster import COLOUR, HEIGHT, MASK
 from .core.recipe import load, save
+from .core.retrace import Retraced, computed_again, edits_of
 from .core.seeds import locked
 from .core.site import Site
 from .core.words import clean
@@ -372,6 +373,17 @@ class Land(Delivering):
             here = self._evaluator.seconds(self._recipe, n, level, self._folder)
             rows.append((state.name, state.kind, seconds, here, size))
         return sorted(rows, key=lambda row: -row[2]), failed
+
+    def retraced(self, node: str = "", detail: int = 513) -> list[Retraced]:
+        """What each kind of edit of a node makes the program compute again; of the one that took longest when none is
+        named. Computes the recipe once, and none of the edits."""
+        level = self.site.level_of(detail)
+        job = Job(self._recipe, self._folder, self.stop)
+        if not node:
+            self._evaluator.result(job, query.last_node(self._recipe), level)
+            work = {n: self._evaluator.cost(self._recipe, n, self._folder)[0] for n in self._recipe.nodes}
+            node = max((n for n, s in self._recipe.nodes.items() if s.spec and s.spec.outputs), key=lambda n: work[n])
+        return computed_again(self._evaluator, job, edits_of(self._recipe, node), level)
 
     def moved(self, detail: int = 513) -> list[tuple[str, str, float]]:
         """What each node that moves material wore and laid down: name, a sentence, and how far the balance is out

@@ -64,6 +64,8 @@ def _parser() -> argparse.ArgumentParser:
     )
     profile.add_argument("recipe", type=Path)
     profile.add_argument("--detail", type=int, default=513, metavar="N", help="samples along the long side")
+    profile.add_argument("--edits", action="store_true", help="tell what each kind of edit computes again")
+    profile.add_argument("--node", default="", help="with --edits: the node that is edited; else the slowest")
     _info_words(sub)
     nodes = sub.add_parser(
         "nodes",
@@ -206,6 +208,8 @@ def _profile(args) -> int:
     from . import api
 
     land = api.open(args.recipe, 8.0)
+    if args.edits:
+        return _profile_edits(land, args)
     rows, failed = land.profile(args.detail)
     for sentence in failed:
         print(f"gelande: {sentence}", file=sys.stderr)
@@ -220,6 +224,16 @@ def _profile(args) -> int:
     table.add_row("all", "", f"{sum(r[2] for r in rows) * 1000:.0f} ms", "", f"{sum(r[4] for r in rows) / 1e6:.0f} MB")
     Console(width=120 if not sys.stdout.isatty() else None).print(table)
     return FAILED if failed else DONE
+
+
+def _profile_edits(land, args) -> int:
+    """What each kind of edit makes the program compute again."""
+    found = land.retraced(args.node, args.detail)
+    print(f"{land.site.name}: of {found[0].of if found else 0} computations, again after an edit of one node")
+    for one in found:
+        names = ", ".join(one.names[:4]) + (f" and {len(one.names) - 4} more" if len(one.names) > 4 else "")
+        print(f"  {one.edit.kind:<24} {one.edit.said:<28} {one.units:>4}  {names}")
+    return DONE
 
 
 def _figures(args) -> int:

@@ -80,7 +80,7 @@ def _run_node(kind: str, more: bool) -> None:
     spec, evaluator = spec_of(kind), Evaluator()
     if spec is None:
         return
-    for level in (1, 4 if more else 3) if spec.pyramid else (1,):
+    for level in (1, 4 if more else 3) if recipe.nodes[node_id].reads(recipe.site).own else (1,):
         evaluator.result(Job(recipe), node_id, level)
     bent = [p for p in spec.params if p.id == "warp"]
     for p in [p for p in spec.params if p.choices and more] + bent:

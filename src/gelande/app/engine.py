@@ -24,7 +24,7 @@ from gelande.core.waiting import waiting
 from gelande.kernels.bands import on_this_thread
 
 from .pictures import histogram, thumbnail
-from .worker import Worker
+from .worker import InTurn, Worker
 
 
 @dataclass(frozen=True)
@@ -132,8 +132,9 @@ class Engine(QObject):
     def __init__(self, evaluator: Evaluator | None = None, parent=None):
         super().__init__(parent)
         self.evaluator = evaluator or Evaluator()
-        self._workers = tuple(Worker(n, self._told) for n in ("view", "ahead", "cards", "bakes"))
-        self._view, self._ahead, self._cards, self._bakes = self._workers
+        newest = (Worker(n, self._told) for n in ("view", "ahead", "cards"))
+        self._workers: tuple[Worker, ...] = (*newest, InTurn("jobs", self._told))
+        self._view, self._ahead, self._cards, self._jobs = self._workers
         for worker in self._workers:
             worker.start()
         self._pictures: dict[str, QImage] = {}
@@ -166,7 +167,7 @@ class Engine(QObject):
             finally:
                 self.progress.emit(1.0, "", None)
 
-        self._bakes.ask(run, stop)
+        self._jobs.ask(run, stop)
 
     def judge(self, recipe: Recipe, folder: Path, node_id: str):
         """Measures how natural a node's height looks; ``judged`` carries the node and the rows of Likeness."""
@@ -183,17 +184,17 @@ class Engine(QObject):
             finally:
                 self.progress.emit(1.0, "", None)
 
-        self._bakes.ask(run, stop)
+        self._jobs.ask(run, stop)
 
     def revive(self) -> bool:
         """Begins workers anew that have ended. Returns whether there were any."""
         dead = [n for n, worker in enumerate(self._workers) if not worker.is_alive()]
         if not dead or self._closed:
             return False
-        self._workers = tuple(Worker(w.name, self._told) if n in dead else w for n, w in enumerate(self._workers))
+        self._workers = tuple(type(w)(w.name, self._told) if n in dead else w for n, w in enumerate(self._workers))
         for n in dead:
             self._workers[n].start()
-        self._view, self._ahead, self._cards, self._bakes = self._workers
+        self._view, self._ahead, self._cards, self._jobs = self._workers
         return True
 
     def stop(self):

@@ -7,27 +7,31 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject
 
-from .window import Window
+from gelande.core.evaluate import Evaluator
+
+from .window import Window, kept_evaluator
 
 
 class House(QObject):
-    """Opens windows, keeps them while they are open, and shares the memory for results among them."""
+    """Opens windows and keeps them while they are open. They share what is computed: two windows on the same recipe
+    compute nothing twice, and have workers and stops of their own."""
 
     def __init__(self, parent=None):
         super().__init__(parent)
         self.windows: list[Window] = []
+        self._evaluator: Evaluator | None = None  # while windows are open
         self._leaving: list[Window] = []  # until Qt has let go of them: a timer may still call what is collected
 
     def window(self, regenerate: bool = False) -> Window:
         """A new window."""
-        window = Window(regenerate)
+        self._evaluator = self._evaluator or kept_evaluator()
+        window = Window(regenerate, evaluator=self._evaluator)
         self.windows.append(window)
         window.closed.connect(lambda: self._left(window))
         window.another.connect(lambda: self.open(None, False, False))
         if len(self.windows) > 1:
             before = self.windows[-2].geometry()
             window.setGeometry(before.translated(36, 36))
-        self._share()
         window.show()
         return window
 
@@ -51,8 +55,6 @@ class House(QObject):
         self._leaving.append(window)
         window.destroyed.connect(partial(self._leaving.remove, window))
         window.deleteLater()
-        self._share()
-
-    def _share(self):
-        for window in self.windows:
-            window.share_memory(len(self.windows))
+        if not self.windows and self._evaluator is not None:
+            self._evaluator.close()
+            self._evaluator = None

@@ -50,17 +50,23 @@ FINEST_SHOWN = 6
 KEPT = 3
 
 
+def kept_evaluator() -> Evaluator:
+    """An evaluator whose results are kept for the next time."""
+    return Evaluator(store=Store(state_folder() / "results"))
+
+
 class Window(Filing, Guiding, QMainWindow):
-    """One open recipe in three workspaces. regenerate: only Variants and Deliver, with the graph locked. ``closed``
-    comes once it has closed; ``another`` asks for a further window."""
+    """One open recipe in three workspaces. regenerate: only Variants and Deliver, with the graph locked; evaluator:
+    what the program's other windows compute with, too. ``closed`` comes once it has closed; ``another`` asks for a
+    further window."""
 
     closed = pyqtSignal()
     another = pyqtSignal()
 
-    def __init__(self, regenerate: bool = False, journal_root: Path | None = None):
+    def __init__(self, regenerate: bool = False, journal_root: Path | None = None, evaluator: Evaluator | None = None):
         super().__init__()
         self.regenerate = regenerate
-        self._closed, self._unkept, self._sharing = False, "", 1
+        self._closed, self._unkept, self._alone = False, "", evaluator is None
         self.journal_root = Path(journal_root or state_folder() / "journal")
         self.settings = QSettings("Gelande", "Gelande")
         self.document = Document(self.journal_root, self)
@@ -68,7 +74,7 @@ class Window(Filing, Guiding, QMainWindow):
         self.choices = SetKeeper(self.document, state_folder() / "sets", self)
         self.choices.said.connect(self.say)
         self.choices.moved.connect(self._refresh)
-        self.engine = Engine(Evaluator(store=Store(state_folder() / "results")), self)
+        self.engine = Engine(evaluator or kept_evaluator(), self)
         self.set_room({p.id: self._remembered(p) for p in ROOM})
         self.compose = ComposePage(self.document, self.engine)
         self.variants = VariantsPage(self.document, self.engine)
@@ -406,15 +412,10 @@ class Window(Filing, Guiding, QMainWindow):
     def set_room(self, room: dict):
         """Bounds what results take in memory and on disk, in gigabytes, and remembers it."""
         self.room = room
-        self.share_memory(self._sharing)
+        self.engine.evaluator.cache.set_limit(int(room["memory"] * 1e9))
         self.engine.evaluator.store.limit = int(room["disk"] * 1e9)
         for name, value in room.items():
             self.settings.setValue(f"room/{name}", value)
-
-    def share_memory(self, windows: int):
-        """Takes its part of the memory for results when so many windows are open."""
-        self._sharing = windows
-        self.engine.evaluator.cache.set_limit(int(self.room["memory"] * 1e9 / windows))
 
     def open_room(self):
         """How much room results may take."""
@@ -489,7 +490,8 @@ class Window(Filing, Guiding, QMainWindow):
         self.compose.view.close_renderer()
         self.engine.close()
         self.engine.evaluator.keep(self.document.recipe, KEPT, self.document.folder)
-        self.engine.evaluator.close()
+        if self._alone:
+            self.engine.evaluator.close()
         if path is not None and not unsaved:
             bake.forget_unused(path)
         self.closed.emit()

@@ -1,8 +1,9 @@
-"""A thread that runs the newest request, and outlives whatever a request ends with."""
+"""Threads that run requests, and outlive whatever a request ends with: the newest one only, or all in turn."""
 
 from __future__ import annotations
 
 import threading
+from collections import deque
 
 from gelande.core.errors import Stopped
 from gelande.core.evaluate import Stop
@@ -18,43 +19,45 @@ class Worker(threading.Thread):
         super().__init__(name=name, daemon=True)
         self._told = told
         self._condition = threading.Condition()
-        self._next, self._current, self._closed, self._running = None, None, False, False
+        self._waiting: deque = deque()
+        self._current, self._closed, self._running = None, False, False
 
     @property
     def busy(self) -> bool:
         """Whether something runs or is to run."""
-        return self._running or self._next is not None
+        return self._running or bool(self._waiting)
 
     def ask(self, run, stop: Stop):
         """Runs run() next, after stopping what runs now."""
         with self._condition:
-            if self._current is not None:
-                self._current.set()
-            self._next = (run, stop)
+            self._drop_all()
+            self._waiting.append((run, stop))
             self._condition.notify()
 
     def stop_now(self):
         with self._condition:
-            self._next = None
-            if self._current is not None:
-                self._current.set()
+            self._drop_all()
+
+    def _drop_all(self):
+        """Stops what runs and forgets what waits."""
+        self._waiting.clear()
+        if self._current is not None:
+            self._current.set()
 
     def close(self):
         with self._condition:
             self._closed = True
-            self._next = None
-            if self._current is not None:
-                self._current.set()
+            self._drop_all()
             self._condition.notify()
 
     def run(self):
         while True:
             with self._condition:
-                while self._next is None and not self._closed:
+                while not self._waiting and not self._closed:
                     self._condition.wait()
                 if self._closed:
                     return
-                (run, self._current), self._next = self._next, None
+                run, self._current = self._waiting.popleft()
                 self._running = True
             try:
                 run()
@@ -67,3 +70,12 @@ class Worker(threading.Thread):
             finally:
                 with self._condition:
                     self._current, self._running = None, False
+
+
+class InTurn(Worker):
+    """Runs all requests, one after the other: what was asked for must not be lost because more is."""
+
+    def ask(self, run, stop: Stop):
+        with self._condition:
+            self._waiting.append((run, stop))
+            self._condition.notify()

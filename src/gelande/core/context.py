@@ -51,7 +51,7 @@ class Context:
         self.level, self.dx = unit.level, self.site.spacing(unit.level)
         self.p = Values(state.params)
         self.asked = unit.frame
-        self.frame = working_frame(self._spec, self.p, self.site, unit.level, unit.frame)
+        self.frame = working_frame(state.reads(self.site), self.site, unit.level, unit.frame)
         self.shape = self.frame.shape
         self.stop = job.stop.flag
         self.folder: Path = job.folder
@@ -110,7 +110,8 @@ class Context:
             return None
         found = nearest_above(self._job.recipe, self._state.inputs[port], entry.reads)
         if found is None:
-            raise GelandeError(f"its input {entry.label} must come from a node of the kind {registry()[entry.reads].name}")
+            name = registry()[entry.reads].name
+            raise GelandeError(f"its input {entry.label} must come from a node of the kind {name}")
         return Values(found.params)
 
     def sampled(self, port: str, ys: np.ndarray, xs: np.ndarray) -> np.ndarray:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import threading
 import time
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -26,7 +26,9 @@ from .keep import expanded
 from .keys import Keys
 from .model import Recipe
 from .plan import FINAL, RAW, Plan, Planner, Unit, covering, plan
+from .spill import Spill
 from .stages import SURFACE
+from .turns import Turns
 
 __all__ = ["SURFACE", "Cache", "Context", "Evaluator", "Job", "Stop"]
 
@@ -43,7 +45,7 @@ class Run:
 
     def __init__(self, engine: Evaluator, job: Job):
         self.engine, self.job = engine, job
-        self.keys = engine.keys(job.recipe, job.folder)
+        self._keys = engine.known_keys.stages(job.recipe, job.folder)
         self.planner = Planner(job.recipe, job.whole, lambda tile: engine.has(self.tile_key(tile)))
         self.held: dict[tuple, tuple[Frame, Arrays]] = {}
         self.failed: dict[tuple, NodeError] = {}
@@ -53,7 +55,8 @@ class Run:
 
     def key(self, unit: Unit) -> tuple:
         """What the unit's whole result is kept under."""
-        return (self.keys[unit.node], unit.level, unit.stage)
+        keys = self._keys[unit.node]
+        return (keys.raw if unit.stage == RAW else keys.final, unit.level, unit.stage)
 
     def tile_key(self, tile: Unit) -> tuple:
         """What one block of a level is kept under."""
@@ -144,15 +147,13 @@ class Evaluator:
         self.cache = cache or Cache()
         self.store = store
         self.computed = 0
-        self._closed = False
+        self.noted: Callable[[Job, Unit], None] | None = None  # told of every unit that a node computed
         self._worth: dict[tuple[str, int], float] = {}
-        self._spiller: ThreadPoolExecutor | None = None
+        self._to_disk = Spill(store) if store is not None else None
         if store is not None:
-            self._spiller = ThreadPoolExecutor(1, thread_name_prefix="spill")
             self.cache.spill = self._spill
         self._keys = keys or Keys()
-        self._locks: dict = {}
-        self._guard = threading.Lock()
+        self._turns = Turns()
         self._local = threading.local()
         self._rate: dict[str, float] = {}
 
@@ -160,15 +161,13 @@ class Evaluator:
         """What leaves memory goes to disk when it is worth more than reading it back."""
         arrays, _, size = entry
         worth = self._worth.get(key[:2], 0.0) > SPILL_SECONDS and size < SPILL_BYTES
-        if key[2] == FINAL and worth and not self._closed and self._spiller is not None:
-            self._spiller.submit(self.store.put, key, arrays)
+        if key[2] == FINAL and worth and self._to_disk is not None:
+            self._to_disk.put(key, arrays, size)
 
     def close(self) -> None:
         """Waits until what is being written to disk is there."""
-        self._closed = True
-        if self._spiller is not None:
-            self._spiller.shutdown(wait=True)
-            self.store.trim()
+        if self._to_disk is not None:
+            self._to_disk.close()
 
     # -- what is known --------------------------------------------------------------------------------
     def keys(self, recipe: Recipe, folder: Path = Path()) -> dict[str, str]:
@@ -183,7 +182,7 @@ class Evaluator:
     def bake_matches(self, recipe: Recipe, node_id: str, folder: Path = Path()) -> bool:
         """Whether a baked node's stored results are what it would compute now."""
         bake = recipe.nodes[node_id].bake
-        return bake is not None and self._keys.live(recipe, folder).get(node_id) == bake.key
+        return bake is not None and self._keys.live(recipe, node_id, folder) == bake.key
 
     def has(self, key: tuple) -> bool:
         """Whether a whole result is in memory or on disk."""
@@ -195,14 +194,14 @@ class Evaluator:
 
     def seconds(self, recipe: Recipe, node_id: str, level: int, folder: Path = Path()) -> float:
         """Seconds that the node itself took at this level, or 0 when unknown."""
-        key = self.keys(recipe, folder)[node_id]
-        entries = (self.cache.get((key, level, stage)) for stage in (RAW, FINAL))
+        keys = self._keys.stages(recipe, folder)[node_id]
+        entries = (self.cache.get((key, level, stage)) for key, stage in ((keys.raw, RAW), (keys.final, FINAL)))
         return sum(entry[1] for entry in entries if entry)
 
     def cost(self, recipe: Recipe, node_id: str, folder: Path = Path()) -> tuple[float, int]:
         """(own seconds, bytes) of a node over all levels and stages that are in the cache."""
-        wanted = self.keys(recipe, folder)[node_id]
-        found = [entry for key, entry in self.cache.entries() if key[0] == wanted]
+        wanted = self._keys.stages(recipe, folder)[node_id]
+        found = [entry for key, entry in self.cache.entries() if key[0] in wanted]
         return sum(e[1] for e in found), sum(e[2] for e in found)
 
     def keep(self, recipe: Recipe, finest: int, folder: Path = Path()) -> None:
@@ -231,7 +230,8 @@ class Evaluator:
     def _one(self, job: Job, node_id: str, level: int, stage: str, frame: Frame | None, tell: bool) -> Arrays:
         job.stop.check()
         if frame is None:
-            entry = self.cache.get((self.keys(job.recipe, job.folder)[node_id], level, stage))
+            keys = self._keys.stages(job.recipe, job.folder)[node_id]
+            entry = self.cache.get((keys.raw if stage == RAW else keys.final, level, stage))
             if entry is not None:
                 return entry[0]
         run = Run(self, job)
@@ -257,35 +257,27 @@ class Evaluator:
 
     def at_work(self, key: tuple) -> bool:
         """Whether somebody is computing a whole result."""
-        return key in self._locks
+        return key in self._turns
 
     def staged(self, run: Run, unit: Unit) -> Arrays:
         """The result of a unit: kept, on disk, or computed now. Two threads that want a whole one compute it once."""
         job = run.job
         job.stop.check()
         if not unit.frame.whole:
-            in_blocks = unit.stage == RAW and job.recipe.nodes[unit.node].declared.blocks is not None
+            in_blocks = unit.stage == RAW and run.planner.reads(unit.node).blocks is not None
             return self._in_blocks(run, unit) if in_blocks else self._timed(run, unit)[0]
         key = run.key(unit)
         entry = self.cache.get(key)
         if entry is not None:
             return entry[0]
-        with self._guard:
-            lock = self._locks.setdefault(key, threading.Lock())
-        while not lock.acquire(timeout=0.02):
-            job.stop.check()
-        try:
+        with self._turns.turn(key, job.stop.check):
             entry = self.cache.get(key)
-            if entry is None:
-                kept = self.store.get(key) if self.store is not None else None
-                made, own = (kept, 0.0) if kept is not None else self._timed(run, unit)
-                self.cache.put(key, made, own)
-                return made
-            return entry[0]
-        finally:
-            lock.release()
-            with self._guard:
-                self._locks.pop(key, None)
+            if entry is not None:
+                return entry[0]
+            kept = self.store.get(key) if self.store is not None else None
+            made, own = (kept, 0.0) if kept is not None else self._timed(run, unit)
+            self.cache.put(key, made, own)
+            return made
 
     def _block(self, key: tuple) -> Arrays | None:
         """A block that is kept, or that somebody else left."""
@@ -359,6 +351,8 @@ class Evaluator:
     def _count(self, job: Job, unit: Unit, own: float, weight: float) -> None:
         """Notes what a node's computation took, for the next estimate."""
         self.computed += 1
+        if self.noted is not None:
+            self.noted(job, unit)
         if len(self._worth) > 20_000:
             self._worth.clear()
         self._worth[(self.keys(job.recipe, job.folder)[unit.node], unit.level)] = own

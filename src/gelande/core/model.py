@@ -16,9 +16,10 @@ from typing import Any
 
 from .choices import MOST_KEEPS, MOST_SETTINGS, FigureChoice, Keep, Locks, Measures, Setting
 from .errors import RecipeError
+from .footprint import Footprint
 from .node import Face, NodeSpec, Port, Target, spec_of
 from .orders import Deliverable, Delivery
-from .param import WITHIN, Param
+from .param import WITHIN, Param, Values
 from .site import Site
 from .walk import in_order
 
@@ -96,6 +97,10 @@ class NodeState:
         if spec is None:
             raise RecipeError(f"This version of Gelande does not know {self.name}'s kind, {self.kind}.")
         return spec
+
+    def reads(self, site: Site) -> Footprint:
+        """What the node reads as it is set. Raises RecipeError for a kind that is not known."""
+        return self.declared.reads(Values(self.params), site)
 
     @property
     def faced(self) -> Face:

@@ -4,18 +4,15 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache, lru_cache
 
-from gelande.kernels.frame import Frame
-
 from . import param as P
+from .footprint import Footprint
 from .raster import COLOUR, HEIGHT, MASK
 from .site import Site
 
-#: Which of its own coarser results a node builds on.
-EACH, FINER, MAPPED_ONLY = "each", "finer", "mapped"
 #: What a mask may be besides white and black.
 SHARE, INDEX = "share", "index"
 CATEGORIES = ("Landforms", "Shape", "Weather", "Masks", "Colour", "Order")
@@ -81,17 +78,8 @@ class NodeSpec:
     ports: parameters, face -> (inputs, outputs), for a node whose ports follow its settings.
     stamp: parameters -> text that identifies outside files, part of the content key.
 
-    What it looks at, so that a large level can be computed in pieces (nothing said: each sample alone): reach:
-    metres around a sample that it looks at, on its inputs and on what it makes on the way. around: the frame it has
-    to compute on for the frame that is asked for, where metres do not say it. blocks: rows and columns of the
-    blocks that it computes in one by one, which lie fixed on the level; they are kept, so that a build in strips
-    computes none twice. looks: the frame of its inputs that it looks at for a frame, where that is another place
-    (Context.sampled). wide: radius in metres of the filter (or filters) on each input that is done on a coarser level
-    (nodes.shared.filtered). ranged: inputs whose range it asks for (Context.range). asks: inputs that it asks for
-    at a level, where that is not all of them. pyramid (or what gives it for the settings): EACH: it asks for its own
-    result one level coarser; FINER: on levels finer than the mapped one; MAPPED_ONLY: on these for that at the mapped
-    level. below: inputs that it asks for one level coarser, too.
-
+    footprint: what it reads for its settings on a site, or one that is the same for all (nothing said: each sample
+    of its inputs by itself).
     """
 
     kind: str
@@ -104,15 +92,7 @@ class NodeSpec:
     params: tuple[P.Param, ...] = ()
     keywords: tuple[str, ...] = ()
     base: str = ""
-    pyramid: str | Callable[[P.Values, Site], str] = ""
-    below: tuple[str, ...] = ()
-    reach: Callable[[P.Values, Site], float] | None = None
-    around: Callable[[P.Values, Site, int, Frame], Frame] | None = None
-    blocks: Callable[[P.Values, Site, int], tuple[int, int]] | None = None
-    looks: Callable[[P.Values, Site, int, Frame], Frame] | None = None
-    wide: Callable[[P.Values, Site], Mapping[str, float | tuple[float, ...]]] | None = None
-    ranged: Callable[[P.Values, Site], tuple[str, ...]] | None = None
-    asks: Callable[[P.Values, Site, int], tuple[str, ...]] | None = None
+    footprint: Footprint | Callable[[P.Values, Site], Footprint] = Footprint()
     figure: str = ""
     version: int = 1
     ports: Callable[[dict, Face | None], tuple[tuple[Port, ...], tuple[Port, ...]]] | None = None
@@ -124,6 +104,10 @@ class NodeSpec:
     unfinished: Callable[[dict], str] | None = None
     converts: bool = False
     reshapes: str = ""
+
+    def reads(self, values: P.Values, site: Site) -> Footprint:
+        """What it reads with these settings on a site."""
+        return self.footprint if isinstance(self.footprint, Footprint) else self.footprint(values, site)
 
     @property
     def main(self) -> Port | None:

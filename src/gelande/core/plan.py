@@ -18,11 +18,11 @@ from gelande.kernels.coarse import on_level
 from gelande.kernels.frame import Frame
 
 from . import group, model, walk
+from .footprint import EACH, FINER, MAPPED_ONLY, Footprint
 from .job import LARGEST_WHOLE
 from .keep import original
 from .model import NodeState, Recipe
-from .node import EACH, FINER, MAPPED_ONLY, WHERE_ALL, WHERE_MASK, NodeSpec
-from .param import Values
+from .node import WHERE_ALL, WHERE_MASK
 from .raster import HEIGHT
 from .restrict import BY_RISE, needs_range, rise_over
 from .site import COARSEST, FIGURES_LEVEL, MAPPED, Site
@@ -81,14 +81,20 @@ def frame_on(site: Site, level: int, frame: Frame | None, limit: int = LARGEST_W
     return Frame.of(site.shape(level)) if frame is None or is_whole(site, level, limit) else frame
 
 
-def working_frame(spec: NodeSpec, values: Values, site: Site, level: int, asked: Frame) -> Frame:
+def working_frame(reads: Footprint, site: Site, level: int, asked: Frame) -> Frame:
     """The frame that a node computes on to be right on the frame that was asked for."""
     if asked.whole:
         return asked
-    if spec.around is not None:
-        return spec.around(values, site, level, asked)
-    reach = spec.reach(values, site) if spec.reach is not None else 0.0
-    return asked.grown(math.ceil(reach / site.spacing(level)) + BESIDE) if reach > 0 else asked
+    if reads.working is not None:
+        return reads.working(level, asked)
+    return asked.grown(math.ceil(reads.halo / site.spacing(level)) + BESIDE) if reads.halo > 0 else asked
+
+
+def own_links(state: NodeState) -> dict[str, str]:
+    """Source nodes of the inputs that a node's own computation may ask for, by input."""
+    spec = state.declared
+    ports = {p.id for p in spec.inputs} if spec.restrictable else state.inputs
+    return {port: source for port, (source, _) in state.inputs.items() if port in ports}
 
 
 def passes(recipe: Recipe, node_id: str) -> tuple[str, str] | None:
@@ -150,15 +156,20 @@ class Planner:
     ):
         """kept: tells of single blocks of nodes that compute in blocks."""
         self.recipe, self.site, self.limit, self.kept = recipe, recipe.site, limit, kept
+        self._footprints: dict[str, Footprint] = {}
         self.in_blocks = False  # whether what computes in blocks is planned in whole ones
+
+    def reads(self, node: str) -> Footprint:
+        """What a node reads as it is set; looked up once."""
+        found = self._footprints.get(node)
+        if found is None:
+            found = self._footprints[node] = self.recipe.nodes[node].reads(self.site)
+        return found
 
     def on_blocks(self, unit: Unit) -> Unit:
         """A raw unit of a node that computes in blocks, on all of the blocks it needs; any other as it is."""
-        blocks = self.recipe.nodes[unit.node].declared.blocks if unit.stage == RAW and not unit.frame.whole else None
-        if blocks is None:
-            return unit
-        size = blocks(Values(self.recipe.nodes[unit.node].params), self.site, unit.level)
-        return unit._replace(frame=unit.frame.blocks(*size))
+        blocks = self.reads(unit.node).blocks if unit.stage == RAW and not unit.frame.whole else None
+        return unit if blocks is None else unit._replace(frame=unit.frame.blocks(*blocks(unit.level)))
 
     def unit(self, node: str, level: int, stage: str = FINAL, frame: Frame | None = None) -> Unit:
         """The unit that gives a frame of a stage, or all of it."""
@@ -166,12 +177,10 @@ class Planner:
 
     def tiles(self, unit: Unit) -> list[Unit]:
         """The blocks that a raw unit of a node that computes in blocks is put together from."""
-        state = self.recipe.nodes[unit.node]
-        blocks = state.declared.blocks
+        blocks = self.reads(unit.node).blocks
         if blocks is None:
             return [unit]
-        size = blocks(Values(state.params), self.site, unit.level)
-        return [unit._replace(frame=frame) for frame in unit.frame.tiles(*size)]
+        return [unit._replace(frame=frame) for frame in unit.frame.tiles(*blocks(unit.level))]
 
     def needs(self, unit: Unit) -> list[Unit]:
         """The units that a unit asks for."""
@@ -212,38 +221,46 @@ class Planner:
         return found
 
     def _raw(self, unit: Unit, state: NodeState) -> list[Unit]:
-        spec, values, level = state.declared, Values(state.params), unit.level
-        asked = unit.frame
-        if spec.blocks is not None and not asked.whole:
+        reads, level, asked = self.reads(unit.node), unit.level, unit.frame
+        if reads.blocks is not None and not asked.whole:
             missing = [tile for tile in self.tiles(unit) if not self.kept(tile)]
             if not missing:
                 return []
             asked = covering(tile.frame for tile in missing)
-        frame = working_frame(spec, values, self.site, level, asked)
-        seen = spec.looks(values, self.site, level, frame) if spec.looks and not frame.whole else frame
-        ports = {p.id for p in spec.inputs} if spec.restrictable else set(state.inputs)
-        linked = {port: source for port, (source, _) in state.inputs.items() if port in ports}
-        ports_asked = spec.asks(values, self.site, level) if spec.asks else linked
-        found = [self.unit(source, level, FINAL, seen) for port, source in linked.items() if port in ports_asked]
-        pyramid = spec.pyramid if isinstance(spec.pyramid, str) else spec.pyramid(values, self.site)
-        if pyramid == EACH and level > COARSEST or pyramid == FINER and level > MAPPED:
-            found.append(self.unit(unit.node, level - 1, RAW, frame.coarser()))
-            below = (linked[port] for port in spec.below if port in linked)
-            found += [self.unit(source, level - 1, FINAL, frame.coarser()) for source in below]
-        if pyramid == MAPPED_ONLY and level > MAPPED:
-            found.append(self.unit(unit.node, MAPPED, RAW))
-        for port in spec.ranged(values, self.site) if spec.ranged else ():
+        frame = working_frame(reads, self.site, level, asked)
+        linked = own_links(state)
+        return [
+            *self._inputs(reads, linked, level, frame),
+            *self._coarser(unit.node, reads, linked, level, frame),
+            *self._wider(reads, linked, level, frame),
+        ]
+
+    def _inputs(self, reads: Footprint, linked: dict[str, str], level: int, frame: Frame) -> list[Unit]:
+        """Inputs at the node's own level."""
+        seen = reads.looks(level, frame) if reads.looks and not frame.whole else frame
+        asked = reads.asks(level) if reads.asks else linked
+        return [self.unit(source, level, FINAL, seen) for port, source in linked.items() if port in asked]
+
+    def _coarser(self, node: str, reads: Footprint, linked: dict[str, str], level: int, frame: Frame) -> Iterator[Unit]:
+        """The node's own coarser results, and inputs there."""
+        if reads.own == EACH and level > COARSEST or reads.own == FINER and level > MAPPED:
+            yield self.unit(node, level - 1, RAW, frame.coarser())
+            for port in reads.below:
+                if port in linked:
+                    yield self.unit(linked[port], level - 1, FINAL, frame.coarser())
+        if reads.own == MAPPED_ONLY and level > MAPPED:
+            yield self.unit(node, MAPPED, RAW)
+
+    def _wider(self, reads: Footprint, linked: dict[str, str], level: int, frame: Frame) -> Iterator[Unit]:
+        """Inputs at the figures level for their range, and at the level where filters on them are done."""
+        for port in reads.ranged:
             if port in linked:
-                found.append(self.unit(linked[port], min(level, FIGURES_LEVEL)))
-        filters = spec.wide(values, self.site) if spec.wide else {}
-        for port, radius in (
-            (p, r) for p, some in filters.items() for r in (some if isinstance(some, tuple) else (some,))
-        ):
-            at = on_level(level, COARSEST, self.site.spacing, radius)
+                yield self.unit(linked[port], min(level, FIGURES_LEVEL))
+        for port, radius in reads.filters():
             if port in linked:
+                at = on_level(level, COARSEST, self.site.spacing, radius)
                 margin = math.ceil(FILTER * radius / self.site.spacing(at)) + BESIDE
-                found.append(self.unit(linked[port], at, FINAL, frame.coarser(level - at).grown(margin)))
-        return found
+                yield self.unit(linked[port], at, FINAL, frame.coarser(level - at).grown(margin))
 
 
 def missing_below(held: Frame, wanted: Frame) -> Frame | None:

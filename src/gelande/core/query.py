@@ -9,10 +9,10 @@ import numpy as np
 from . import model, walk
 from .errors import NodeError
 from .evaluate import SURFACE, Evaluator
+from .footprint import FINER
 from .job import Job
 from .keep import original
 from .model import Recipe
-from .node import FINER
 from .raster import COLOUR, HEIGHT, MASK
 
 
@@ -47,7 +47,9 @@ def at_any_level(recipe: Recipe, node_ids: Collection[str]) -> list[str]:
     """Of some nodes and all that comes before them, those with nothing before them that asks for its own coarser level:
     they can be computed at a fine level at once. Only the last of them, which need all the others."""
     needed = set().union(*(walk.upstream(recipe, n) for n in node_ids))
-    refined = [n for n in needed if (spec := recipe.nodes[n].spec) is None or spec.pyramid not in ("", FINER)]
+    refined = [
+        n for n in needed if (one := recipe.nodes[n]).spec is None or one.reads(recipe.site).own not in ("", FINER)
+    ]
     later = set().union(*(walk.downstream(recipe, n) for n in refined))
     wanted = {source for n in later & needed for source, _ in recipe.nodes[n].inputs.values()} | set(node_ids)
     return [n for n in walk.in_order(recipe) if n in (needed & wanted) - later]

@@ -128,6 +128,37 @@ def finish(kind: str, values: dict, data: np.ndarray, low: float, high: float) -
     return data
 
 
+#: Settings of Where by what it restricts by, and those of a stretched result.
+_OF_WHERE = {
+    WHERE_HEIGHT: ("where_low", "where_high", "where_falloff"),
+    WHERE_SLOPE: ("where_slope_low", "where_slope_high", "where_slope_falloff", "where_slope_over"),
+    WHERE_FACING: ("where_facing", "where_facing_width", "where_facing_falloff"),
+}
+_OF_STRETCH = ("stretch_low", "stretch_high")
+#: Settings of Finish and Amount, and the values at which they change nothing.
+_IDLE = {
+    "amount": 1.0,
+    "stretch": False,
+    "invert": False,
+    "rest_on_zero": False,
+    "lightness_by": 0.0,
+    "contrast_times": 1.0,
+    "saturation_times": 1.0,
+}
+
+
+def in_effect(values: dict) -> dict:
+    """The settings of Where, Amount and Finish that change a result as they are set; nothing for a plain node."""
+    found = {name: values[name] for name, idle in _IDLE.items() if values.get(name, idle) != idle}
+    if "stretch" in found:
+        found.update({name: values.get(name) for name in _OF_STRETCH})
+    where = values.get("where", WHERE_ALL)
+    if where != WHERE_ALL:
+        names = ("where", "where_invert", *_OF_WHERE.get(where, ()))
+        found.update({name: values.get(name) for name in names})
+    return found
+
+
 def needs_range(values: dict) -> bool:
     """Whether Finish asks for the extremes of what it works on."""
     return bool(values.get("stretch") or values.get("invert") or values.get("rest_on_zero"))

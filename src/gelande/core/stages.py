@@ -55,7 +55,10 @@ def raw(source: Source, unit: Unit, weight: float = 0.0) -> Arrays:
             raise Stopped from None
         # The program never dies of a node: whatever it was is told on the card.
         raise NodeError(unit.node, state.name, f"failed inside: {error}") from error
-    arrays.update({k: v for k, v in made.items() if k.startswith("_")})
+    for name, a in made.items():
+        if name.startswith("_"):
+            a.flags.writeable = False  # others read it, too
+            arrays[name] = a
     return arrays
 
 

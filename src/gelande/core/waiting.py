@@ -7,7 +7,6 @@ from collections.abc import Collection
 
 from .model import NodeState, Recipe
 from .node import GROUND_PORT, MASK_PORT, WHERE_ALL
-from .param import Values
 from .plan import ground_source, has_no_part, is_restricted, passes
 from .restrict import BY_GROUND
 from .site import COARSEST
@@ -71,9 +70,9 @@ def _unused(recipe: Recipe, state: NodeState) -> set[str]:
     if not spec.restrictable:
         return set()
     where, own = state.params.get("where", WHERE_ALL), {p.id for p in spec.inputs}
-    values, site = Values(state.params), recipe.site
-    asked = own if spec.asks is None else set(spec.asks(values, site, COARSEST))
-    asked |= set(spec.wide(values, site) if spec.wide else ()) | set(spec.ranged(values, site) if spec.ranged else ())
+    reads = state.reads(recipe.site)
+    asked = own if reads.asks is None else set(reads.asks(COARSEST))
+    asked |= {*reads.low_passed, *reads.ranged}
     idle = own - asked - ({spec.base} if is_restricted(state) else set())
     idle |= {GROUND_PORT.id} if where not in BY_GROUND else set()
     return idle | ({MASK_PORT.id} if where == WHERE_ALL else set())

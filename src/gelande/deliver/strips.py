@@ -11,7 +11,6 @@ from gelande.core.cache import Cache
 from gelande.core.errors import NodeError, Stopped
 from gelande.core.evaluate import Evaluator, Run
 from gelande.core.model import Recipe
-from gelande.core.param import Values
 from gelande.core.plan import RAW, Unit, covering
 from gelande.core.rolling import Rolling
 from gelande.core.shared import Shared
@@ -35,9 +34,9 @@ BLOCKS_AT_ONCE = 4
 
 def block_size(recipe: Recipe, node: str, level: int) -> tuple[int, int]:
     """Rows and columns of the blocks that a node computes in."""
-    state = recipe.nodes[node]
-    assert state.declared.blocks is not None
-    return state.declared.blocks(Values(state.params), recipe.site, level)
+    blocks = recipe.nodes[node].reads(recipe.site).blocks
+    assert blocks is not None
+    return blocks(level)
 
 
 def block_rows(recipe: Recipe, nodes: list[str], level: int) -> list[tuple[str, int, int]]:
@@ -47,7 +46,9 @@ def block_rows(recipe: Recipe, nodes: list[str], level: int) -> list[tuple[str, 
     found, total = [], recipe.site.shape(level)[0]
     for node in walk.in_order(recipe):
         state = recipe.nodes[node]
-        if node in above and state.spec and state.declared.blocks and not state.off and state.bake is None:
+        if node not in above or state.spec is None or state.off or state.bake is not None:
+            continue
+        if state.reads(recipe.site).blocks is not None:
             tall = block_size(recipe, node, level)[0]
             rows = max(1, -(-(total - 1) // tall))
             found += [(node, k * tall, total if k == rows - 1 else (k + 1) * tall) for k in range(rows)]

@@ -131,7 +131,7 @@ class Frame(NamedTuple):
         if held == self:
             return data
         top, left = self.top - held.top, self.left - held.left
-        return np.ascontiguousarray(data[top : top + self.height, left : left + self.width])
+        return data[top : top + self.height, left : left + self.width].copy()
 
 
 def place(frame: Frame) -> tuple[np.ndarray, np.ndarray]:

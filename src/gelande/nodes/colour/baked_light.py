@@ -3,7 +3,8 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import FINER, colour_in, colour_out, height_in, mask_out, node
+from gelande.core.footprint import FINER, Footprint
+from gelande.core.node import colour_in, colour_out, height_in, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.curves import to_linear
 from gelande.kernels.light import sky_view, sunlight
@@ -56,10 +57,12 @@ TIMES = 3.0
     ),
     base="under",
     version=2,
-    pyramid=FINER,
-    reach=lambda p, site: site.long_side / 4096,
-    ranged=lambda p, site: ("height",) if p.haze > 0 else (),
-    wide=lambda p, site: {"height": (p.horizon / TIMES, *((p.size / 2,) if p.size > 0 else ()))},
+    footprint=lambda p, site: Footprint(
+        halo=site.long_side / 4096,
+        low_passed={"height": (p.horizon / TIMES, *((p.size / 2,) if p.size > 0 else ()))},
+        ranged=("height",) if p.haze > 0 else (),
+        own=FINER,
+    ),
     figure="{direction} · {elevation}",
     keywords=("shade", "hillshade", "shadow", "ambient occlusion", "lighting", "lightmap", "sun", "fog", "atmosphere"),
     starting_points=(

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import Port, colour_in, colour_out, node
 from gelande.core.raster import HEIGHT
 from gelande.kernels.curves import coloured, ramp_table, to_linear, to_srgb
@@ -63,7 +64,7 @@ HILL = (
         P.share("vary", "Vary", 0.0, "How far the seed moves hue, lightness and saturation of the ramp's colours."),
         P.seed(),
     ),
-    ranged=lambda p, site: ("driver",) if p.range == "Whole range" else (),
+    footprint=lambda p, site: Footprint(ranged=("driver",) if p.range == "Whole range" else ()),
     base="under",
     figure="{ramp}",
     keywords=("gradient", "palette", "hypsometric", "tint", "texture"),

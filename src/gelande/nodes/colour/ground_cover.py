@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import numpy as np
 
 from gelande.core import param as P
 from gelande.core.context import Context
+from gelande.core.footprint import Footprint
 from gelande.core.node import INDEX, SHARE, Port, colour_in, colour_out, height_in, mask_in, node
 from gelande.core.param import Values
 from gelande.core.ramps import find
@@ -235,10 +236,12 @@ def _alone(params: dict) -> str:
         P.seed(),
     ),
     base="under",
-    asks=_asks,
-    reach=lambda p, site: max(p.over / 2, site.spacing(MAPPED)),
-    ranged=lambda p, site: ("height",) if any(one.p.along == HEIGHT for one in _lying(p.values)) else (),
-    wide=_wide,
+    footprint=lambda p, site: Footprint(
+        halo=max(p.over / 2, site.spacing(MAPPED)),
+        asks=partial(_asks, p, site),
+        low_passed=_wide(p, site),
+        ranged=("height",) if any(one.p.along == HEIGHT for one in _lying(p.values)) else (),
+    ),
     unfinished=_alone,
     figure="{layers}",
     keywords=("splat", "weights", "material", "texture", "biome", "layers", "stack", "paint", "surface", "vegetation"),

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, mask_in, mask_out, node
 from gelande.kernels.light import sky_view
 from gelande.kernels.measure import gaussian, slope_degrees
@@ -91,9 +92,9 @@ def _settings() -> tuple:
         ),
         P.seed(),
     ),
-    reach=lambda p, site: OVER * site.long_side / 4096 / 2,
-    ranged=lambda p, site: ("height",),
-    wide=lambda p, site: {"height": p.size / 2},
+    footprint=lambda p, site: Footprint(
+        halo=OVER * site.long_side / 4096 / 2, low_passed={"height": p.size / 2}, ranged=("height",)
+    ),
     version=2,
     figure="of {size}",
     keywords=("tone", "grey", "gray", "driver", "texture", "albedo", "base", "dirt", "detail"),

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import colour_in, colour_out, node
 from gelande.kernels.curves import to_linear
 
@@ -18,7 +19,7 @@ GRASS = (0.60, 0.61, 0.40)
     outputs=(colour_out(),),
     params=(P.colour("tone", "Colour", GRASS, "The colour, as a screen shows it."),),
     base="under",
-    asks=lambda p, site, level: (),
+    footprint=Footprint(asks=lambda level: ()),
     figure="{tone}",
     keywords=("solid", "flat", "fill", "constant", "single", "paint"),
     starting_points=(

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, mask_out, node
 from gelande.kernels.measure import gaussian
 from gelande.kernels.relief import MEAN, PLAN, PROFILE, curvature
@@ -47,8 +48,7 @@ CONVEX, CONCAVE, BOTH = "Bulges", "Hollows", "Both"
             (0.02, 0.5),
         ),
     ),
-    wide=lambda p, site: {"height": p.size / 2},
-    asks=lambda p, site, level: (),
+    footprint=lambda p, site: Footprint(asks=lambda level: (), low_passed={"height": p.size / 2}),
     figure="{form} of {size}",
     keywords=("convexity", "concavity", "convex", "concave", "ridge", "crest", "cavity"),
     starting_points=(

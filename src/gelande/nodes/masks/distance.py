@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import mask_in, mask_out, node
 from gelande.kernels.curves import remapped, table
 from gelande.kernels.distances import to_edge
@@ -28,7 +29,7 @@ OUTSIDE, INSIDE, BOTH = "Outside", "Inside", "Both"
         P.share("threshold", "Edge at", 0.5, "Grey at which the mask's edge lies.", (0.01, 0.99)),
         P.curve("profile", "Profile", ((0.0, 1.0), (1.0, 0.0)), "From the edge at the left to the reach at the right."),
     ),
-    reach=lambda p, site: p.reach,
+    footprint=lambda p, site: Footprint(halo=p.reach),
     figure="{side} · {reach}",
     keywords=("buffer", "proximity", "falloff", "margin", "shore", "field", "offset", "feather"),
     starting_points=(

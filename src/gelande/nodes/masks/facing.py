@@ -1,6 +1,7 @@
 """Facing: white on ground that faces a compass direction."""
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, mask_out, node
 from gelande.kernels.measure import gradient
 from gelande.kernels.relief import facing_share
@@ -33,8 +34,7 @@ from gelande.nodes.shared import blurred
         ),
     ),
     # the directions are of the samples beside each
-    reach=lambda p, site: site.long_side / 4096,
-    wide=lambda p, site: {"height": p.size / 2},
+    footprint=lambda p, site: Footprint(halo=site.long_side / 4096, low_passed={"height": p.size / 2}),
     figure="{direction} ± {width}",
     keywords=("aspect", "exposure", "sunny", "north", "south", "windward", "lee", "orientation", "direction"),
     starting_points=(

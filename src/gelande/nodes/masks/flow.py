@@ -3,7 +3,8 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import MAPPED_ONLY, height_in, mask_in, mask_out, node
+from gelande.core.footprint import MAPPED_ONLY, Footprint
+from gelande.core.node import height_in, mask_in, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.lattice import WATER, bent
 from gelande.kernels.measure import gaussian
@@ -51,9 +52,9 @@ def _streams(ctx) -> np.ndarray:
             "softness", "Softness", 6, "Width over which a stream's edge fades.", (0, 1000), (0, 60), 0, scales=True
         ),
     ),
-    pyramid=MAPPED_ONLY,
-    asks=lambda p, site, level: ("height", "rain") if level <= MAPPED else (),
-    reach=lambda p, site: 1.6 * p.softness,
+    footprint=lambda p, site: Footprint(
+        halo=1.6 * p.softness, asks=lambda level: ("height", "rain") if level <= MAPPED else (), own=MAPPED_ONLY
+    ),
     figure="from {first}",
     keywords=("river", "stream", "drainage", "water", "wet", "catchment"),
     starting_points=(

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, mask_out, node
 from gelande.kernels.relief import roughness
 from gelande.nodes.shared import banded, filtered
@@ -39,8 +40,7 @@ from gelande.nodes.shared import banded, filtered
             scales=True,
         ),
     ),
-    wide=lambda p, site: {"height": p.size},
-    asks=lambda p, site, level: (),
+    footprint=lambda p, site: Footprint(asks=lambda level: (), low_passed={"height": p.size}),
     figure="{size} · {full}",
     keywords=("ruggedness", "rough", "uneven", "texture", "broken", "tri", "smooth"),
     starting_points=(("Broken rock", {"size": 30, "full": 5}), ("Rugged country", {"size": 250, "full": 30})),

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, mask_out, node
 from gelande.nodes.shared import banded
 
@@ -43,7 +44,7 @@ GIVEN, WHOLE = "Given heights", "Whole range"
             scales=True,
         ),
     ),
-    ranged=lambda p, site: ("height",) if p.range == WHOLE else (),
+    footprint=lambda p, site: Footprint(ranged=("height",) if p.range == WHOLE else ()),
     converts=True,
     figure="{range}",
     keywords=("convert", "heightfield", "noise", "greyscale", "gray", "displacement", "normalize", "mask from height"),

@@ -1,6 +1,7 @@
 """Height band: white between two heights."""
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, mask_out, node
 from gelande.kernels.measure import band
 
@@ -77,7 +78,7 @@ METRES, SHARES = "Metres", "Shares of its range"
             shown_when=("limits_in", (SHARES,)),
         ),
     ),
-    ranged=lambda p, site: ("height",) if p.limits_in == SHARES else (),
+    footprint=lambda p, site: Footprint(ranged=("height",) if p.limits_in == SHARES else ()),
     figure="{low}–{high}",
     limits=("low", "high"),
     keywords=("altitude", "elevation", "select", "range", "threshold"),

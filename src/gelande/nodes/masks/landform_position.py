@@ -1,6 +1,7 @@
 """Landform position: valley floors, slopes or ridges at a size."""
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, mask_out, node
 from gelande.kernels.measure import band
 from gelande.kernels.relief import deviation
@@ -38,8 +39,7 @@ CLASSES = {
         ),
         P.share("softness", "Softness", 0.4, "How gradually one position passes into the next."),
     ),
-    wide=lambda p, site: {"height": p.size / 2},
-    asks=lambda p, site, level: (),
+    footprint=lambda p, site: Footprint(asks=lambda level: (), low_passed={"height": p.size / 2}),
     figure="{position} · {size}",
     keywords=("tpi", "topographic position", "ridge", "valley", "floor", "slope", "crest", "toe", "landform"),
     starting_points=(

@@ -4,7 +4,8 @@ import numpy as np
 import scipy.ndimage as ndi
 
 from gelande.core import param as P
-from gelande.core.node import FINER, mask_in, mask_out, node
+from gelande.core.footprint import FINER, Footprint
+from gelande.core.node import mask_in, mask_out, node
 from gelande.core.site import MAPPED
 
 BY_AREA, BY_COUNT = "By area", "By number"
@@ -55,7 +56,7 @@ def _kept(ctx, mask) -> np.ndarray:
         P.count("count", "Number", 3, "How many areas stay.", (1, 500), (1, 20), shown_when=("way", (BY_COUNT,))),
         P.share("threshold", "Edge at", 0.5, "Grey from which a sample belongs to an area.", (0.01, 0.99)),
     ),
-    pyramid=FINER,
+    footprint=Footprint(own=FINER),
     base="first",
     figure="{way}",
     keywords=("connected", "components", "islands", "area", "despeckle", "small spots", "remove", "label"),

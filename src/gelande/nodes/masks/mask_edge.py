@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import mask_in, mask_out, node
 from gelande.kernels.frame import place
 from gelande.kernels.measure import gaussian
@@ -47,12 +48,12 @@ BREAK = "Break"
         ),
         P.seed(),
     ),
-    asks=lambda p, site, level: ("first",) if p.way in ("Sharpen", BREAK) or p.distance <= 0 else (),
-    looks=lambda p, site, level, frame: (
-        frame.grown(int(1.6 * p.distance / site.spacing(level)) + 3) if p.way == BREAK else frame
-    ),
-    wide=lambda p, site: (
-        {} if p.way in ("Sharpen", BREAK) else {"first": p.distance / 2 if p.way == "Blur" else p.distance}
+    footprint=lambda p, site: Footprint(
+        looks=lambda level, frame: (
+            frame.grown(int(1.6 * p.distance / site.spacing(level)) + 3) if p.way == BREAK else frame
+        ),
+        asks=lambda level: ("first",) if p.way in ("Sharpen", BREAK) or p.distance <= 0 else (),
+        low_passed={} if p.way in ("Sharpen", BREAK) else {"first": p.distance / 2 if p.way == "Blur" else p.distance},
     ),
     base="first",
     figure="{way}",

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, mask_out, node
 from gelande.kernels.light import sky_view
 from gelande.nodes.shared import banded, filtered
@@ -35,8 +36,7 @@ TIMES = 3.0
         ),
         P.share("full", "Sheltered at", 0.15, "Share of the sky that is hidden where it counts as fully sheltered."),
     ),
-    wide=lambda p, site: {"height": p.horizon / TIMES},
-    asks=lambda p, site, level: (),
+    footprint=lambda p, site: Footprint(asks=lambda level: (), low_passed={"height": p.horizon / TIMES}),
     version=2,
     figure="{side} · {horizon}",
     keywords=("occlusion", "ambient", "sky view", "cavity", "shelter", "exposed", "horizon", "shade"),

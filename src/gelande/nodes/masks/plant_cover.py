@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, mask_in, mask_out, node
 from gelande.kernels.measure import band, slope_degrees
 from gelande.kernels.noise import UNFADED, fractal
@@ -101,7 +102,7 @@ def _liked(name: str) -> tuple:
         P.metres("crown", "Crown", 8, "Width of one plant seen from above.", (0.01, 200), (0.2, 20), 1),
         P.seed(),
     ),
-    reach=lambda p, site: OVER * site.long_side / 4096 / 2,
+    footprint=lambda p, site: Footprint(halo=OVER * site.long_side / 4096 / 2),
     figure="{plants} a ha",
     keywords=("vegetation", "forest", "trees", "grass", "scrub", "moss", "ecology", "habitat", "growth", "scatter"),
     starting_points=(

@@ -3,7 +3,8 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import MAPPED_ONLY, height_in, mask_out, node
+from gelande.core.footprint import MAPPED_ONLY, Footprint
+from gelande.core.node import height_in, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.measure import band, slope_degrees
 from gelande.nodes.shared import banded, quantiles
@@ -55,8 +56,9 @@ DEGREES, SHARES = "Degrees", "Shares of the ground"
             scales=True,
         ),
     ),
-    reach=lambda p, site: max(p.baseline / 2, site.spacing(MAPPED)),
-    pyramid=lambda p, site: MAPPED_ONLY if p.limits_in == SHARES else "",
+    footprint=lambda p, site: Footprint(
+        halo=max(p.baseline / 2, site.spacing(MAPPED)), own=MAPPED_ONLY if p.limits_in == SHARES else ""
+    ),
     figure="{low}–{high}",
     keywords=("steepness", "cliff", "select", "angle"),
     starting_points=(

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, mask_in, mask_out, node
 from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.relief import MEAN, curvature
@@ -50,8 +51,7 @@ MAPS = ("fill", "scree", "silt")
         P.degrees("falloff", "Falloff", 14, "Degrees below that over which soil thins.", (0, 60), (0, 40)),
         P.share("laid", "Depth of the maps", 0.9, "How deep the ground lies where a linked map is white."),
     ),
-    wide=lambda p, site: {"height": p.size / 2},
-    asks=lambda p, site, level: MAPS,
+    footprint=lambda p, site: Footprint(asks=lambda level: MAPS, low_passed={"height": p.size / 2}),
     figure="of {size}",
     keywords=("regolith", "dirt", "earth", "ground", "sediment", "colluvium", "rock", "bare", "thickness"),
     starting_points=(

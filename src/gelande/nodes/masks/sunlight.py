@@ -3,7 +3,8 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import FINER, height_in, mask_out, node
+from gelande.core.footprint import FINER, Footprint
+from gelande.core.node import height_in, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.measure import gradient
 from gelande.kernels.sun import day_path, faced, sunshine
@@ -60,10 +61,12 @@ def _path(p):
             "size", "Size", 24, "Forms smaller than this are not looked at.", (0, 20_000), (24, 400), 0, scales=True
         ),
     ),
-    pyramid=FINER,
-    reach=lambda p, site: site.long_side / 4096,
-    wide=lambda p, site: {"height": p.size / 2},
-    asks=lambda p, site, level: ("height",) if p.size <= 0 else (),
+    footprint=lambda p, site: Footprint(
+        halo=site.long_side / 4096,
+        asks=lambda level: ("height",) if p.size <= 0 else (),
+        low_passed={"height": p.size / 2},
+        own=FINER,
+    ),
     figure="{time}",
     keywords=("sun", "insolation", "shade", "shadow", "radiation", "warmth", "exposure", "light"),
     starting_points=(

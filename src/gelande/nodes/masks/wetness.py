@@ -3,7 +3,8 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import FINER, height_in, mask_out, node
+from gelande.core.footprint import FINER, Footprint
+from gelande.core.node import height_in, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.flow import accumulate, drain, neighbours
 from gelande.kernels.measure import gaussian, slope_degrees
@@ -40,8 +41,7 @@ def _index(ctx) -> np.ndarray:
         P.share("dry", "Driest share", 0.3, "Share of the ground that is black.", (0, 0.98)),
         P.share("wet", "Wettest share", 0.05, "Share of the ground that is fully white.", (0.001, 0.9), (0.005, 0.4)),
     ),
-    pyramid=FINER,
-    asks=lambda p, site, level: ("height",) if level <= MAPPED else (),
+    footprint=Footprint(asks=lambda level: ("height",) if level <= MAPPED else (), own=FINER),
     figure="{size}",
     keywords=("twi", "moisture", "damp", "bog", "marsh", "soil", "topographic wetness"),
     starting_points=(

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, height_out, node
 from gelande.nodes.shared import blurred
 
@@ -29,7 +30,7 @@ from gelande.nodes.shared import blurred
         P.number("crests", "Crests", 0.8, "Above 0 sharpens crests, below 0 rounds them.", (-1, 5), (-1, 2), 2),
         P.number("hollows", "Hollows", 0.0, "Above 0 deepens hollows, below 0 fills them.", (-1, 5), (-1, 2), 2),
     ),
-    wide=lambda p, site: {"height": p.radius / 2},
+    footprint=lambda p, site: Footprint(low_passed={"height": p.radius / 2}),
     base="height",
     figure="{radius}",
     keywords=("ridge", "valley", "curvature", "peaks"),

@@ -1,6 +1,7 @@
 """Curve: maps heights through a drawn curve."""
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, height_out, node
 from gelande.kernels.curves import remapped, table
 
@@ -21,7 +22,7 @@ from gelande.kernels.curves import remapped, table
             "Left to right the heights that come in, bottom to top those that go out.",
         ),
     ),
-    ranged=lambda p, site: ("height",),
+    footprint=Footprint(ranged=("height",)),
     base="height",
     keywords=("remap", "profile", "tone", "hypsometric", "invert", "bias", "equalise", "gamma", "histogram"),
     starting_points=(

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import Port, any_in, any_out, node
 from gelande.core.raster import HEIGHT
 from gelande.kernels.frame import place
@@ -29,8 +30,9 @@ from gelande.kernels.frame import place
         ),
         P.degrees("direction", "Towards", 90, "Direction of the move, clockwise from north.", (0, 360)),
     ),
-    looks=lambda p, site, level, frame: frame.grown(int(abs(p.distance) / site.spacing(level)) + 3),
-    ranged=lambda p, site: ("by",),
+    footprint=lambda p, site: Footprint(
+        looks=lambda level, frame: frame.grown(int(abs(p.distance) / site.spacing(level)) + 3), ranged=("by",)
+    ),
     base="height",
     figure="{distance}",
     keywords=("displace", "push", "shear", "slide", "fault", "offset"),

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, height_out, node
 from gelande.kernels.frame import place
 from gelande.kernels.measure import gradient
@@ -31,10 +32,12 @@ from gelande.nodes.shared import banded, blurred
         P.number("strength", "Strength", 1.0, "Height of the detail as a factor.", (-10, 10), (0, 3), 2),
         P.share("along", "Out of the slope", 0.7, "From straight up to along the surface normal."),
     ),
-    wide=lambda p, site: {"height": site.long_side / 128, **({"detail": p.radius / 2} if p.radius > 0 else {})},
-    ranged=lambda p, site: ("detail",),
-    around=lambda p, site, level, asked: asked.grown(2),
-    looks=lambda p, site, level, frame: frame.grown(int(site.long_side / 256 / site.spacing(level)) + 3),
+    footprint=lambda p, site: Footprint(
+        working=lambda level, asked: asked.grown(2),
+        looks=lambda level, frame: frame.grown(int(site.long_side / 256 / site.spacing(level)) + 3),
+        low_passed={"height": site.long_side / 128, **({"detail": p.radius / 2} if p.radius > 0 else {})},
+        ranged=("detail",),
+    ),
     base="height",
     figure="{radius}",
     keywords=("overlay", "project", "detail", "displace", "transfer"),

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, height_out, node
 from gelande.kernels.measure import gaussian
 from gelande.nodes.shared import filtered
@@ -30,8 +31,7 @@ from gelande.nodes.shared import filtered
         ),
     ),
     version=2,
-    wide=lambda p, site: {"height": p.radius / 2},
-    ranged=lambda p, site: ("height",),
+    footprint=lambda p, site: Footprint(low_passed={"height": p.radius / 2}, ranged=("height",)),
     base="height",
     figure="{radius} · {edge}",
     keywords=("bilateral", "guided", "denoise", "blur", "median", "flatten"),

@@ -4,7 +4,8 @@ import numpy as np
 
 from gelande.core import param as P
 from gelande.core.errors import GelandeError
-from gelande.core.node import MAPPED_ONLY, Port, any_in, any_out, node
+from gelande.core.footprint import MAPPED_ONLY, Footprint
+from gelande.core.node import Port, any_in, any_out, node
 from gelande.core.raster import HEIGHT
 from gelande.core.site import MAPPED
 from gelande.kernels.frame import Frame
@@ -95,8 +96,7 @@ def _bend(ctx, outer, inner):
         *PIECE,
     ),
     base="height",
-    pyramid=MAPPED_ONLY,
-    wide=lambda p, site: dict.fromkeys(SIDES, BROAD * p.width / 2),
+    footprint=lambda p, site: Footprint(low_passed=dict.fromkeys(SIDES, BROAD * p.width / 2), own=MAPPED_ONLY),
     figure="{outlines}",
     starting_points=(
         ("Narrow seam", {"width": 120, "fade": 600}),

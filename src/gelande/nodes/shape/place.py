@@ -1,8 +1,11 @@
 """Place: moves, turns, scales and mirrors."""
 
+from functools import partial
+
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import any_in, any_out, node
 from gelande.kernels.frame import Frame
 from gelande.kernels.shapes import grid
@@ -71,7 +74,7 @@ def _looks(p, site, level, frame):
         ),
         P.choice("mirror", "Mirror", "No", ("No", "East to west", "North to south"), "Which way the land is mirrored."),
     ),
-    looks=_looks,
+    footprint=lambda p, site: Footprint(looks=partial(_looks, p, site)),
     base="height",
     figure="{turn} · {scale}",
     keywords=("transform", "move", "rotate", "scale", "flip"),

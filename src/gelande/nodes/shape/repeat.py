@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import any_in, any_out, node
 from gelande.core.raster import COLOUR
 from gelande.kernels.frame import Frame
@@ -25,7 +26,7 @@ from gelande.kernels.shapes import smoothstep
             "shrink", "Shrink to fit", False, "Each tile shows the whole land, made smaller; else its middle part."
         ),
     ),
-    looks=lambda p, site, level, frame: Frame.of(frame.grid),
+    footprint=Footprint(looks=lambda level, frame: Frame.of(frame.grid)),
     base="height",
     figure="{east} × {north}",
     keywords=("tile", "seamless", "pattern", "wrap"),

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, height_out, node
 from gelande.nodes.shared import blurred
 
@@ -20,7 +21,7 @@ from gelande.nodes.shared import blurred
         ),
         P.number("strength", "Strength", 0.8, "How much of the detail is added once more.", (0, 10), (0, 3), 2),
     ),
-    wide=lambda p, site: {"height": p.radius / 2},
+    footprint=lambda p, site: Footprint(low_passed={"height": p.radius / 2}),
     base="height",
     figure="{radius}",
     keywords=("unsharp", "detail", "crisp", "contrast"),

@@ -1,6 +1,7 @@
 """Smooth: takes detail away."""
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import any_in, any_out, node
 from gelande.nodes.shared import blurred
 
@@ -17,8 +18,9 @@ from gelande.nodes.shared import blurred
             "radius", "Radius", 40, "Size of what is smoothed away.", (0, 20_000), (0, 300), 0, log=False, scales=True
         ),
     ),
-    asks=lambda p, site, level: () if p.radius > 0 else ("height",),
-    wide=lambda p, site: {"height": p.radius / 2},
+    footprint=lambda p, site: Footprint(
+        asks=lambda level: () if p.radius > 0 else ("height",), low_passed={"height": p.radius / 2}
+    ),
     base="height",
     figure="{radius}",
     keywords=("blur", "soften", "gaussian", "low-pass"),

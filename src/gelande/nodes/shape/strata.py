@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, height_out, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.layers import Layers
@@ -32,8 +33,9 @@ FADES = 9.0
     params=(*bed_settings(34, 0.7, 0.6, 7, 135, unlinked=LINKED), P.seed()),
     base="height",
     version=4,
-    reach=lambda p, site: site.spacing(MAPPED),
-    wide=lambda p, site: {"height": (BROAD * site.long_side, NARROW * site.long_side / 2)},
+    footprint=lambda p, site: Footprint(
+        halo=site.spacing(MAPPED), low_passed={"height": (BROAD * site.long_side, NARROW * site.long_side / 2)}
+    ),
     figure="{thickness} · dip {dip}",
     keywords=("layers", "beds", "ledges", "sediment", "rock", "bedding"),
     starting_points=(

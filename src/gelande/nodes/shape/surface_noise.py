@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, height_out, node
 from gelande.core.restrict import slope_baseline
 from gelande.kernels import noise
@@ -48,8 +49,10 @@ def _normals(h, dx, baseline):
         ),
         P.seed(),
     ),
-    reach=lambda p, site: slope_baseline(site) / 2 if p.way == "Out of the slope" else 0.0,
-    looks=lambda p, site, level, frame: frame.grown(int(0.7 * p.depth / site.spacing(level)) + 3),
+    footprint=lambda p, site: Footprint(
+        halo=slope_baseline(site) / 2 if p.way == "Out of the slope" else 0.0,
+        looks=lambda level, frame: frame.grown(int(0.7 * p.depth / site.spacing(level)) + 3),
+    ),
     base="height",
     figure="{depth} · {size}",
     keywords=("noise", "detail", "displace", "bumps", "roughness"),

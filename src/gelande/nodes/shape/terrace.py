@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, height_out, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.measure import gaussian
@@ -62,9 +63,11 @@ NARROW = 1 / 128
         P.degrees("dip_direction", "Dip direction", 120, "Where the beds sink to, clockwise from north.", (0, 360)),
         P.seed(),
     ),
-    reach=lambda p, site: 3.5 * site.long_side / SOFT + site.spacing(MAPPED),
-    wide=lambda p, site: {"height": (BROAD * site.long_side, NARROW * site.long_side / 2)},
-    ranged=lambda p, site: ("height",) if p.steps == "Count" else (),
+    footprint=lambda p, site: Footprint(
+        halo=3.5 * site.long_side / SOFT + site.spacing(MAPPED),
+        low_passed={"height": (BROAD * site.long_side, NARROW * site.long_side / 2)},
+        ranged=("height",) if p.steps == "Count" else (),
+    ),
     base="height",
     version=4,
     figure="{riser_height} risers",

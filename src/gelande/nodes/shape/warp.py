@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import any_in, any_out, node
 from gelande.kernels import noise
 from gelande.kernels.frame import place
@@ -27,7 +28,9 @@ from gelande.kernels.frame import place
         P.share("gain", "Gain", 0.45, "Strength of each octave as a share of the one before.", (0.0, 0.9), (0.2, 0.7)),
         P.seed(),
     ),
-    looks=lambda p, site, level, frame: frame.grown(int(1.2 * p.distance / site.spacing(level)) + 3),
+    footprint=lambda p, site: Footprint(
+        looks=lambda level, frame: frame.grown(int(1.2 * p.distance / site.spacing(level)) + 3)
+    ),
     base="height",
     figure="{distance} · {size}",
     keywords=("distort", "displace", "domain", "bend", "swirl", "twist", "turbulence"),

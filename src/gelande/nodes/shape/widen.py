@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, height_out, node
 from gelande.kernels.morphology import grow
 from gelande.nodes.shared import filtered
@@ -20,9 +21,9 @@ from gelande.nodes.shared import filtered
         P.choice("part", "Widen", "High parts", ("High parts", "Low parts"), "Tops and ridges, or floors and valleys."),
         P.metres("distance", "Distance", 60, "How far they are widened.", (0, 5000), (0, 300), 0, scales=True),
     ),
-    asks=lambda p, site, level: () if p.distance > 0 else ("height",),
-    wide=lambda p, site: {"height": p.distance},
-    ranged=lambda p, site: ("height",),
+    footprint=lambda p, site: Footprint(
+        asks=lambda level: () if p.distance > 0 else ("height",), low_passed={"height": p.distance}, ranged=("height",)
+    ),
     base="height",
     figure="{distance}",
     keywords=("dilate", "erode", "expand", "morphology", "thicken", "grow", "shrink"),

@@ -5,6 +5,7 @@ import math
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, height_out, mask_in, mask_out, node
 from gelande.kernels.boulders import boulders as scattered
 from gelande.nodes.shared import banded
@@ -50,7 +51,7 @@ from gelande.nodes.shared import banded
         P.share("faces", "Broken faces", 0.8, "Rounded like stones of a river, or broken along flat faces."),
         P.seed(),
     ),
-    reach=lambda p, site: p.large,
+    footprint=lambda p, site: Footprint(halo=p.large),
     base="height",
     figure="{large}",
     keywords=("stones", "rocks", "erratics", "scatter", "debris"),

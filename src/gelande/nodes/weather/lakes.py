@@ -5,7 +5,8 @@ import math
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import FINER, height_in, height_out, mask_in, mask_out, node
+from gelande.core.footprint import FINER, Footprint
+from gelande.core.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.plan import BESIDE
 from gelande.core.site import MAPPED
 from gelande.kernels.morphology import grow
@@ -95,12 +96,14 @@ FILM = 0.12
             scales=True,
         ),
     ),
-    around=lambda p, site, level, asked: asked.grown(
-        max(DAM + 1, math.ceil(1.3 * p.shore_width / site.spacing(level)) + BESIDE)
+    footprint=lambda p, site: Footprint(
+        working=lambda level, asked: asked.grown(
+            max(DAM + 1, math.ceil(1.3 * p.shore_width / site.spacing(level)) + BESIDE)
+        ),
+        asks=lambda level: ("height", "holds") if level <= MAPPED else ("height",),
+        own=FINER,
     ),
     base="height",
-    pyramid=FINER,
-    asks=lambda p, site, level: ("height", "holds") if level <= MAPPED else ("height",),
     water=True,
     version=2,
     figure="{fill}",

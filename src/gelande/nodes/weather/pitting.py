@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, height_out, mask_out, node
 from gelande.core.restrict import slope_baseline
 from gelande.kernels.boulders import boulders
@@ -26,7 +27,7 @@ from gelande.nodes.shared import banded
         P.share("rough", "Roughness", 0.7, "How uneven the outlines are."),
         P.seed(),
     ),
-    reach=lambda p, site: slope_baseline(site) / 2 if p.from_slope > 0 else 0.0,
+    footprint=lambda p, site: Footprint(halo=slope_baseline(site) / 2 if p.from_slope > 0 else 0.0),
     base="height",
     figure="{size}",
     keywords=("weathering", "hollow", "honeycomb", "tafoni", "detail", "pockmark", "erode"),

@@ -1,9 +1,12 @@
 """Rain erosion on a pyramid of levels, so that the preview is the delivery's own coarse level."""
 
+from functools import partial
+
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import EACH, height_in, height_out, mask_in, mask_out, node
+from gelande.core.footprint import EACH, Footprint
+from gelande.core.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import COARSEST, MAPPED
 from gelande.kernels.erosion import Moved
 from gelande.kernels.flow import breached
@@ -274,12 +277,14 @@ def _ports(params, face):
         *bed_settings(40, 0.7, 0.7, 1.5, 120, shown_when=("beds", (LAYERED,)), unlinked=LINKED),
         P.seed(),
     ),
-    around=_around,
-    blocks=lambda p, site, level: tile_of(site.shape(level)),
+    footprint=lambda p, site: Footprint(
+        working=partial(_around, p, site),
+        blocks=lambda level: tile_of(site.shape(level)),
+        own=EACH,
+        below=("height", LINKED),
+    ),
     base="height",
     version=13,
-    pyramid=EACH,
-    below=("height", LINKED),
     figure="spacing {gully_spacing}",
     keywords=(
         "water",

@@ -1,12 +1,14 @@
 """Scree: stones that break from steep rock and come to rest below."""
 
 import math
+from functools import partial
 
 import numpy as np
 from scipy import ndimage
 
 from gelande.core import param as P
-from gelande.core.node import EACH, height_in, height_out, mask_in, mask_out, node
+from gelande.core.footprint import EACH, Footprint
+from gelande.core.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import COARSEST, MAPPED
 from gelande.kernels.boulders import stones
 from gelande.kernels.frame import Frame
@@ -167,10 +169,8 @@ def _keeping(ctx, loose, before, worn):
         *bed_settings(40, 0.7, 0.7, 1.5, 120, shown_when=("beds", (LAYERED,)), unlinked=LINKED),
         P.seed(),
     ),
-    around=_around,
-    below=("height",),
+    footprint=lambda p, site: Footprint(working=partial(_around, p, site), own=EACH, below=("height",)),
     base="height",
-    pyramid=EACH,
     version=8,
     figure="{repose} · {amount_broken}",
     keywords=("talus", "debris", "thermal", "stones", "rockfall", "repose", "erode"),

@@ -3,7 +3,8 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import FINER, height_in, height_out, mask_out, node
+from gelande.core.footprint import FINER, Footprint
+from gelande.core.node import height_in, height_out, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.water import coast, open_water
 from gelande.nodes.shared import wander
@@ -64,7 +65,7 @@ from gelande.nodes.shared import wander
         P.seed(),
     ),
     base="height",
-    pyramid=FINER,
+    footprint=Footprint(own=FINER, site=("sea_level",)),
     water=True,
     figure="{level}",
     keywords=("ocean", "water", "coast", "beach", "cliff", "shore", "island"),

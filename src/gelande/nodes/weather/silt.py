@@ -3,7 +3,8 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import FINER, height_in, height_out, mask_out, node
+from gelande.core.footprint import FINER, Footprint
+from gelande.core.node import height_in, height_out, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.water import spread, surfaces, up_surface
 from gelande.nodes.shared import banded
@@ -40,7 +41,7 @@ from gelande.nodes.shared import banded
     ),
     base="height",
     version=2,
-    pyramid=FINER,
+    footprint=Footprint(own=FINER),
     figure="{filled}",
     keywords=("sediment", "fill", "mud", "floor", "level", "depression", "alluvium"),
     starting_points=(("Level floors", {"filled": 1.0, "dished": 0.05}), ("A film of mud", {"filled": 0.2})),

@@ -3,7 +3,8 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import FINER, height_in, height_out, mask_in, mask_out, node
+from gelande.core.footprint import FINER, Footprint
+from gelande.core.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.loose import settle
 from gelande.kernels.measure import gaussian, gradient, slope_degrees
@@ -72,8 +73,7 @@ SLACK = 4.0
     ),
     base="height",
     version=3,
-    pyramid=FINER,
-    reach=lambda p, site: site.spacing(MAPPED),
+    footprint=lambda p, site: Footprint(halo=site.spacing(MAPPED), own=FINER),
     figure="from {snow_line}",
     keywords=("winter", "ice", "white", "drift", "melt", "avalanche"),
     starting_points=(

@@ -3,7 +3,8 @@
 import numpy as np
 
 from gelande.core import param as P
-from gelande.core.node import MAPPED_ONLY, height_in, height_out, mask_in, mask_out, node
+from gelande.core.footprint import MAPPED_ONLY, Footprint
+from gelande.core.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.site import MAPPED
 from gelande.kernels.channels import FINE_FLOOR, FLOOR, courses, cut_channels, drawn_course
 from gelande.kernels.shapes import curve_through
@@ -77,9 +78,11 @@ from gelande.nodes.shared import raised_by, wander
         ),
     ),
     base="height",
-    pyramid=MAPPED_ONLY,
-    asks=lambda p, site, level: ("height", "rain") if level <= MAPPED else ("height",),
-    around=lambda p, site, level, asked: asked.grown(DAM + 1),
+    footprint=Footprint(
+        working=lambda level, asked: asked.grown(DAM + 1),
+        asks=lambda level: ("height", "rain") if level <= MAPPED else ("height",),
+        own=MAPPED_ONLY,
+    ),
     water=True,
     version=8,
     figure="{width}",

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core import param as P
+from gelande.core.footprint import Footprint
 from gelande.core.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.restrict import slope_baseline
 from gelande.kernels.measure import slope_degrees
@@ -47,7 +48,7 @@ from gelande.nodes.shared import banded, wander
         P.share("irregularity", "Irregularity", 0.5, "How the crests bend, join and end."),
         P.seed(),
     ),
-    reach=lambda p, site: slope_baseline(site),
+    footprint=lambda p, site: Footprint(halo=slope_baseline(site)),
     base="height",
     figure="{spacing} · {relief}",
     keywords=("sand", "dune", "ripple", "desert", "aeolian", "drift"),
