@@ -126,13 +126,21 @@ def next_seed(recipe: Recipe, node_id: str, step: int = 1) -> Recipe:
 
 def can_link(recipe: Recipe, source: str, output: str, target: str, port: str) -> str:
     """Why this link may not be made, or "" when it may."""
-    out = output_port(recipe, source, output)
     spec = recipe.nodes[target].spec if target in recipe.nodes else None
-    into = spec.input(port) if spec else None
-    if out is None or into is None:
+    if spec is None or spec.input(port) is None or output_port(recipe, source, output) is None:
         return "one end of the link does not exist"
     if source in downstream(recipe, target):
         return "the link would make a circle: a node cannot depend on itself"
+    return _misfit(recipe, source, output, target, port)
+
+
+def _misfit(recipe: Recipe, source: str, output: str, target: str, port: str) -> str:
+    """Why an output does not carry what an input takes, or "" when it does."""
+    out = output_port(recipe, source, output)
+    spec = recipe.nodes[target].spec
+    into = spec.input(port) if spec else None
+    if out is None or into is None:
+        return "one end of the link does not exist"
     if not into.takes(out.kind):
         return f"{into.label} takes {into.kind}, not {out.kind}"
     if into.reads and nearest_above(recipe, (source, output), into.reads) is None:
@@ -150,14 +158,18 @@ def link(recipe: Recipe, source: str, output: str, target: str, port: str) -> Re
     why = can_link(recipe, source, output, target, port)
     if why:
         raise RecipeError(f"{recipe.nodes[target].name if target in recipe.nodes else target}: {why}.")
-    state = recipe.nodes[target]
+    return recipe.with_node(target, _linked(recipe.nodes[target], port, (source, output)))
+
+
+def _linked(state: NodeState, port: str, source: tuple[str, str]) -> NodeState:
+    """A node with an input linked."""
     params = state.params
     if port == "mask" and params.get("where") == WHERE_ALL:
         params = {**params, "where": WHERE_MASK}
     sets = state.declared.entry(port).sets
     if sets:
         params = {**params, sets[0]: sets[1]}
-    return recipe.with_node(target, replace(state, inputs={**state.inputs, port: (source, output)}, params=params))
+    return replace(state, inputs={**state.inputs, port: source}, params=params)
 
 
 def unlink(recipe: Recipe, target: str, port: str) -> Recipe:
@@ -182,20 +194,11 @@ def remove(recipe: Recipe, node_ids) -> Recipe:
     came out of its main output."""
     node_ids = with_members(recipe, node_ids)
     gone = set(node_ids)
+    used: dict[str, list[tuple[str, str]]] = {}  # by what is linked to each node; those in front of it come to it
+    for source, _, target, port in recipe.links():
+        used.setdefault(source, []).append((target, port))
     for node_id in node_ids:
-        state = recipe.node(node_id)
-        spec = state.spec
-        rest = {k: v for k, v in recipe.nodes.items() if k != node_id}
-        recipe = replace(recipe, nodes=rest)
-        for target, after in rest.items():
-            for port, (source, output) in after.inputs.items():
-                if source != node_id:
-                    continue
-                recipe = unlink(recipe, target, port)
-                through = state.inputs.get(spec.way_in(output)) if spec else None
-                way = spec is not None and spec.main is not None and output in (spec.main.id, spec.way_in(output))
-                if through and way and not can_link(recipe, *through, target, port):
-                    recipe = link(recipe, *through, target, port)
+        recipe = _bridged(recipe, node_id, used)
     controls = []
     for control in recipe.controls:
         targets = tuple(t for t in control.targets if t.node not in gone)
@@ -205,6 +208,28 @@ def remove(recipe: Recipe, node_ids) -> Recipe:
     return replace(
         recipe, nodes=_without_traces(recipe.nodes, gone), controls=tuple(controls), deliverables=deliverables
     )
+
+
+def _bridged(recipe: Recipe, node_id: str, used: dict[str, list[tuple[str, str]]]) -> Recipe:
+    """The recipe without a node. used: (node, input) of all that is linked to each node; kept up."""
+    state = recipe.node(node_id)
+    spec = state.spec
+    nodes = {k: v for k, v in recipe.nodes.items() if k != node_id}
+    recipe = replace(recipe, nodes=nodes)
+    for target, port in used.pop(node_id, ()):
+        if target not in nodes or nodes[target].inputs.get(port, ("", ""))[0] != node_id:
+            continue
+        output = nodes[target].inputs[port][1]
+        nodes[target] = unlink(recipe, target, port).nodes[target]
+        through = state.inputs.get(spec.way_in(output)) if spec else None
+        way = spec is not None and spec.main is not None and output in (spec.main.id, spec.way_in(output))
+        if not (through and way and through[0] in nodes):
+            continue
+        recipe = replace(recipe, nodes=nodes)  # another value, so that nothing is remembered of the one before
+        if not _misfit(recipe, *through, target, port):  # there was a way between them, so that there is no circle
+            nodes[target] = _linked(nodes[target], port, through)
+            used.setdefault(through[0], []).append((target, port))
+    return replace(recipe, nodes=nodes)
 
 
 def _without_traces(nodes: dict, gone: set) -> dict:

@@ -6,7 +6,7 @@ import importlib
 import pkgutil
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cache, lru_cache
+from functools import cache, cached_property, lru_cache
 
 from . import param as P
 from .footprint import Footprint
@@ -127,12 +127,12 @@ class NodeSpec:
             raise ValueError(f"{self.name} has no input called {id}")
         return found
 
-    @property
+    @cached_property
     def all_params(self) -> tuple[P.Param, ...]:
         """The node's own parameters, then those that the engine adds to every node."""
         return self.params + engine_params(self)
 
-    @property
+    @cached_property
     def all_inputs(self) -> tuple[Port, ...]:
         """The node's inputs, then the mask (and ground) inputs that every node but a source has."""
         if not self.restrictable:
@@ -141,7 +141,7 @@ class NodeSpec:
         has_ground = any(p.kind == HEIGHT or p.kind == "any" and not passes for p in self.inputs)
         return self.inputs + (() if has_ground else (GROUND_PORT,)) + (MASK_PORT,)
 
-    @property
+    @cached_property
     def restrictable(self) -> bool:
         """Whether the node has a mask input, Where and Amount."""
         return bool(self.inputs and self.outputs and self.category != "Order")
@@ -162,7 +162,7 @@ class NodeSpec:
             return output
         return self.base or (self.inputs[0].id if self.inputs else "")
 
-    @property
+    @cached_property
     def has_seed(self) -> bool:
         return any(isinstance(p, P.Seed) for p in self.params)
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import weakref
+from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -39,24 +41,36 @@ def downstream(recipe: Recipe, node_id: str) -> set[str]:
 
 def in_order(recipe: Recipe) -> list[str]:
     """Node ids so that every node comes after what it depends on; ties by id."""
-    order, done = [], set()
+    known = _orders.get(recipe)
+    if known is None:
+        known = _orders[recipe] = _in_order(recipe.nodes)
+    return list(known)
 
-    def visit(node_id):
-        stack = [(node_id, iter(sorted(s for s, _ in recipe.nodes[node_id].inputs.values() if s in recipe.nodes)))]
-        done.add(node_id)
+
+_orders: weakref.WeakKeyDictionary[Recipe, list[str]] = weakref.WeakKeyDictionary()
+
+
+def _in_order(nodes: Mapping[str, NodeState]) -> list[str]:
+    order: list[str] = []
+    done: set[str] = set()
+
+    def sources(node_id: str) -> Iterator[str]:
+        inputs = nodes[node_id].inputs.values()
+        return iter(sorted(s for s, _ in inputs if s in nodes) if inputs else ())
+
+    for first in sorted(nodes):
+        if first in done:
+            continue
+        done.add(first)
+        stack = [(first, sources(first))]
         while stack:
-            current, sources = stack[-1]
-            following = next((s for s in sources if s not in done), None)
-            if following is None:
-                order.append(stack.pop()[0])
+            for source in stack[-1][1]:
+                if source not in done:
+                    done.add(source)
+                    stack.append((source, sources(source)))
+                    break
             else:
-                done.add(following)
-                inputs = recipe.nodes[following].inputs.values()
-                stack.append((following, iter(sorted(s for s, _ in inputs if s in recipe.nodes))))
-
-    for node_id in sorted(recipe.nodes):
-        if node_id not in done:
-            visit(node_id)
+                order.append(stack.pop()[0])
     return order
 
 

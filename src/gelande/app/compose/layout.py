@@ -11,6 +11,7 @@ from __future__ import annotations
 import heapq
 import math
 from collections.abc import Collection, Mapping
+from functools import lru_cache
 from typing import NamedTuple
 
 from gelande.core import model
@@ -87,6 +88,7 @@ def card_box(state) -> tuple[float, float, float, float]:
     return 0.0, 0.0, CARD_W, CARD_H + (PORT_ROW * (beside + 0.5) if beside > MOST_BESIDE else 0.0)
 
 
+@lru_cache(4096)
 def _ports_beside(spec) -> int:
     """How many ports are of another kind than the node's main output, and sit at the side of its card."""
     ports = (*spec.all_inputs, *spec.outputs)
@@ -116,13 +118,18 @@ def port_spots(recipe: Recipe, node_id: str, lane: int) -> dict[tuple[str, bool]
     below, the main port first; other kinds sit at the side of their lane, inputs above outputs."""
     state, (ins, outs) = recipe.nodes[node_id], port_kinds(recipe, node_id)
     main = state.spec.base or (state.spec.inputs[0].id if state.spec.inputs else "") if state.spec else ""
+    return _spots(tuple(p[:2] for p in ins), tuple(p[:2] for p in outs), main, lane, *card_box(state)[2:])
+
+
+@lru_cache(4096)
+def _spots(ins: tuple, outs: tuple, main: str, lane: int, w: float, h: float) -> dict[tuple[str, bool], PortSpot]:
+    """The same from ports (id, kind), the main input and the card's size."""
     edges: dict[str, list[tuple[str, bool]]] = {TOP: [], BOTTOM: [], LEFT: [], RIGHT: []}
     for ports, output in ((sorted(ins, key=lambda p: p[0] != main), False), (outs, True)):
-        for port, kind, _ in ports:
+        for port, kind in ports:
             own = LANES.index(kind) if kind in LANES else lane
             edge = (BOTTOM if output else TOP) if own == lane else LEFT if own < lane else RIGHT
             edges[edge].append((port, output))
-    _, _, w, h = card_box(state)
     first = min(MAIN_X, w / 2)
     spots = {}
     for edge, ports in edges.items():

@@ -117,7 +117,7 @@ class SheetModel:
         self.selection &= set(self.recipe.nodes)
         if _layout_of(before) == _layout_of(recipe):
             return False
-        self.relayout()
+        self._lay_out()
         return True
 
     def enter(self, group_id: str) -> None:
@@ -128,6 +128,9 @@ class SheetModel:
     def relayout(self) -> None:
         """Lays cards and links out anew."""
         self.scene = group.scene(self.whole, self.inside)
+        self._lay_out()
+
+    def _lay_out(self) -> None:
         self.rects = self._resting = roads.sheet(self.recipe)
 
     def choose(self, node_id: str, keep: bool = False) -> bool:
