@@ -185,6 +185,32 @@ class CommandTest(unittest.TestCase):
         self.assertIn("riser_height_m", run("nodes", "terrace")[1])
         self.assertIn("Rain erosion", run("nodes")[1])
 
+    def test_lists_and_help_load_nothing_that_computes(self):
+        script = (
+            "import sys; from gelande.cli import main; "
+            "print([main(a) for a in (['nodes'], ['nodes', 'Rain erosion'], ['formats'])]); "
+            "print([m for m in ('numpy', 'numba', 'pydantic') if m in sys.modules])"
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", script],
+            capture_output=True,
+            text=True,
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+            check=True,
+        )
+        self.assertTrue(done.stdout.endswith("[0, 0, 0]\n[]\n"), done.stdout[-80:])
+        for words in ("Terrace", "gully_spacing_m", "PNG, 16-bit"):
+            self.assertIn(words, done.stdout)
+
+    def test_edits_are_told_with_what_they_compute_again(self):
+        code, out, _ = run("profile", self.path, "--edits", "--node", self.ids[1], "--detail", "129")
+        self.assertEqual(code, 0)
+        rows = {line[2:26].strip(): line for line in out.splitlines() if line.startswith("  ")}
+        self.assertIn("Terrace", rows["setting"])
+        for kind in ("Amount", "name", "sea level"):
+            self.assertNotIn("Terrace", rows[kind])
+        self.assertIn("Fractal noise", rows["recipe's seed"])
+
     def test_profile_tells_time_and_memory_of_every_node(self):
         code, out, _ = run("profile", self.path, "--detail", "129")
         self.assertEqual(code, 0)

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from support import ROOT, slow
 
+from gelande import listing
 from gelande.core import param
 
 SRC = ROOT / "src" / "gelande"
@@ -183,6 +184,7 @@ class LayerTest(unittest.TestCase):
         import make_docs
 
         self.assertEqual((ROOT / "docs" / "nodes.md").read_text(), make_docs.node_page(), "run tools/make_docs.py")
+        self.assertEqual(listing.FILE.read_text(encoding="utf-8"), listing.made(), "run tools/make_docs.py")
 
     @slow
     def test_the_examples_are_what_their_script_makes_and_compute(self):

@@ -5,6 +5,7 @@ import json
 import re
 from pathlib import Path
 
+from gelande import listing
 from gelande.core.node import CATEGORIES, ENGINE_IDS, registry
 from gelande.core.recipe import schema
 
@@ -72,4 +73,5 @@ if __name__ == "__main__":
     (DOCS / "regenerate.ipynb").write_text(notebook())
     (DOCS / "nodes.md").write_text(node_page())
     (DOCS / "recipe.schema.json").write_text(json.dumps(schema(), indent=2, sort_keys=True) + "\n")
-    print("wrote docs/nodes.md, docs/recipe.schema.json and docs/regenerate.ipynb")
+    listing.FILE.write_text(listing.made(), encoding="utf-8")
+    print("wrote docs/nodes.md, docs/recipe.schema.json, docs/regenerate.ipynb and what the command line lists")

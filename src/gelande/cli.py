@@ -12,9 +12,10 @@ import sys
 from pathlib import Path
 
 from . import __version__
-from .cli_deliver import build, build_words, list_formats
+from .cli_deliver import build, build_words
 from .cli_receive import receive, receive_words, walk
 from .cli_variants import DONE, FAILED, variant_words, variants
+from .listing import text_of
 
 BAD_INPUT = 2
 
@@ -57,15 +58,7 @@ def _parser() -> argparse.ArgumentParser:
     build_words(sub)
     receive_words(sub)
     variant_words(sub)
-    profile = sub.add_parser(
-        "profile",
-        help="time and memory of every node",
-        description="Computes a recipe once and tells each node's own time and memory.",
-    )
-    profile.add_argument("recipe", type=Path)
-    profile.add_argument("--detail", type=int, default=513, metavar="N", help="samples along the long side")
-    profile.add_argument("--edits", action="store_true", help="tell what each kind of edit computes again")
-    profile.add_argument("--node", default="", help="with --edits: the node that is edited; else the slowest")
+    _profile_words(sub)
     _info_words(sub)
     nodes = sub.add_parser(
         "nodes",
@@ -106,6 +99,19 @@ def _info_words(sub) -> None:
     )
 
 
+def _profile_words(sub) -> None:
+    """The words of profile."""
+    profile = sub.add_parser(
+        "profile",
+        help="time and memory of every node",
+        description="Computes a recipe once and tells each node's own time and memory.",
+    )
+    profile.add_argument("recipe", type=Path)
+    profile.add_argument("--detail", type=int, default=513, metavar="N", help="samples along the long side")
+    profile.add_argument("--edits", action="store_true", help="tell what each kind of edit computes again")
+    profile.add_argument("--node", default="", help="with --edits: the node that is edited; else the slowest")
+
+
 def main(argv: list[str] | None = None) -> int:
     """Runs one command. Returns the exit code."""
     parser = _parser()
@@ -116,6 +122,9 @@ def main(argv: list[str] | None = None) -> int:
     if args.command is None:
         parser.print_help()
         return BAD_INPUT
+    listed = _listed(args)
+    if listed is not None:
+        return listed
     from . import api
 
     try:
@@ -124,13 +133,12 @@ def main(argv: list[str] | None = None) -> int:
             "open": _open,
             "regenerate": _regenerate,
             "build": build,
-            "formats": list_formats,
             "receive": receive,
             "walk": walk,
             "info": _info,
             "variants": variants,
             "profile": _profile,
-            "nodes": _nodes,
+            "nodes": _unknown_node,
             "prepare": _prepare,
             "integrate": _integrate,
         }[args.command](args)
@@ -286,24 +294,21 @@ def _info(args) -> int:
     return DONE
 
 
-def _nodes(args) -> int:
+def _listed(args) -> int | None:
+    """Lists nodes or formats, or describes a node; None when it is another command, or a node that there is not."""
+    if args.command not in ("nodes", "formats"):
+        return None
+    text = text_of(args.command, getattr(args, "kind", None))
+    if text is not None:
+        print(text)
+    return None if text is None else DONE
+
+
+def _unknown_node(args) -> int:
     from . import api
 
-    if args.kind is None:
-        for category, specs in api.node_kinds().items():
-            print(category)
-            for spec in specs:
-                print(f"  {spec.kind:<16} {spec.name:<18} {spec.summary}")
-        return DONE
-    spec = api.node_kind(args.kind)
-    print(f"{spec.name} ({spec.kind}), {spec.category}\n{spec.summary}\n\n{spec.help}\n")
-    for word, ports in (("in ", spec.all_inputs), ("out", spec.outputs)):
-        for p in ports:
-            print(f"  {word}  {p.id:<12} {p.kind}{', optional' if p.optional else ''}")
-    print()
-    for p in (part for whole in spec.all_params for part in (whole, *whole.parts)):
-        print(f"  {p.key:<24} {p.text(p.default):>12}   {p.range_text}\n{'':28}{p.help}")
-    return DONE
+    api.node_kind(args.kind)  # says that there is none
+    return BAD_INPUT
 
 
 def _integrate(args) -> int:

@@ -262,16 +262,3 @@ def _farmed(lands: list, folders: list[Path], args) -> int:
             named, "", args.detail, args.workers or 0, args.scheduler or "", args.threads or 1, tell, folders
         )
     return max(_told(files, Path(folder), args.pdf) for folder, files in found.items())
-
-
-def list_formats(args) -> int:
-    """Lists formats."""
-    from . import api
-
-    head = ""
-    for name, (kind, group, label) in sorted(api.formats().items(), key=lambda f: (f[1][0], f[1][1] != "Samples")):
-        if f"{kind}, {group.lower()}" != head:
-            head = f"{kind}, {group.lower()}"
-            print(head)
-        print(f"  {name:<18} {label}")
-    return DONE

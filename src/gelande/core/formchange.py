@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
 
 #: Slopes in degrees of a wall, and of ground that was none; samples about a place that are looked at for that.
 WALL, NO_WALL, NEAR = 50.0, 45.0, 3
@@ -42,6 +41,8 @@ def form_change(before: np.ndarray, after: np.ndarray, dx: float) -> FormChange:
     -------
     FormChange.
     """
+    from scipy import ndimage  # heavy to import
+
     a, b = before.astype(np.float64), after.astype(np.float64)
     relief, size = max(float(a.max() - a.min()), 1e-9), max(a.shape)
     upper = [ndimage.gaussian_filter(ndimage.maximum_filter(x, size // 16), size / 32) for x in (a, b)]

@@ -10,7 +10,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.ndimage as ndi
 
 from gelande.kernels.flow import network
 
@@ -86,6 +85,8 @@ def _spectrum(h: np.ndarray) -> float:
 
 
 def _kurtosis(h: np.ndarray) -> float:
+    import scipy.ndimage as ndi  # heavy to import
+
     bent = ndi.gaussian_laplace(h, BLUR / 2)[NEAR:-NEAR, NEAR:-NEAR]
     bent = np.clip(bent, *np.percentile(bent, [0.5, 99.5]))
     spread = bent.std()
@@ -94,6 +95,8 @@ def _kurtosis(h: np.ndarray) -> float:
 
 def _trunk(h: np.ndarray, dx: float) -> float:
     """Local relief where more than TRUNK cells drain, over its mean."""
+    import scipy.ndimage as ndi  # heavy to import
+
     cells = network(np.ascontiguousarray(h, np.float32), dx)[0].reshape(h.shape) / (dx * dx)
     relief = ndi.maximum_filter(h, WINDOW) - ndi.minimum_filter(h, WINDOW)
     inner = np.zeros(h.shape, bool)
@@ -105,6 +108,8 @@ def _trunk(h: np.ndarray, dx: float) -> float:
 
 def likeness_of(height: np.ndarray, dx: float) -> Likeness:
     """Figures of a height in metres with samples dx metres apart, at least 65 a side. Raises ValueError for less."""
+    import scipy.ndimage as ndi  # heavy to import
+
     if min(height.shape) < 65:
         raise ValueError("land is told by at least 65 samples a side")
     h = np.asarray(height, np.float64)

@@ -10,10 +10,10 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from rasterio.errors import RasterioError
 
 from gelande.core.errors import DeliveryError
 from gelande.core.files import reason_of, write_several
+from gelande.kernels.rasterfile import rasterio_error
 
 from .formats import format_of
 from .place import Work
@@ -68,7 +68,7 @@ def write_file(
 
     try:
         write_several(folder, names, write)
-    except (OSError, RasterioError) as error:
+    except (OSError, rasterio_error()) as error:
         # GDAL says only that writing failed; the system, asked to put the rest there, says why.
         size = int(np.prod(samples[""].shape)) * fmt.bits // 8
         error = error if isinstance(error, OSError) and error.errno else _why_not(folder, size)

@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
-from scipy.spatial import cKDTree
 
 from .bands import check, kernel
 from .flow import drain, receivers
@@ -62,6 +60,8 @@ def _through(order, first, still, wet, leaves, within):
 def _meeting(x, y, cells, first, dx):
     """Pairs of cells of two courses that pass so near each other that the samples between them can hold one bed
     alone: (n, 2). x, y: metres of the cells."""
+    from scipy.spatial import cKDTree  # heavy to import
+
     near = cells[cKDTree(np.stack([x, y], 1)).query_pairs(MEET * dx, output_type="ndarray")]
     apart = np.ones(len(near), np.bool_)
     for one, other in (near.T, near.T[::-1]):
@@ -197,6 +197,8 @@ def courses(
     ----------
     Leopold, L. B. and Maddock, T. (1953): The hydraulic geometry of stream channels.
     """
+    from scipy import ndimage  # heavy to import
+
     lattice, ground = bent(h.shape, WATER, stop), np.ascontiguousarray(h, np.float32)
     # A channel is in one place: each cell drains to its best neighbour alone.
     _, area, first, order = waters(h if uneven is None else h + uneven, lattice, dx, supply, stop, 7, 0.3, True)
@@ -244,6 +246,8 @@ def courses(
 
 def _rises(h, pieces, dx, bank, stop):
     """Metres by which the bed that is cut rises along each piece: none where water stands."""
+    from scipy import ndimage  # heavy to import
+
     out = cut_channels(h, pieces, dx, bank, 0.0, stop)[0]
     a, b = (ndimage.map_coordinates(out, pieces[:, [k + 1, k]].T / dx, order=1, mode="nearest") for k in (0, 2))
     return np.where(pieces[:, 9] > 0.5, b - a, 0.0)

@@ -12,7 +12,6 @@ import math
 from typing import NamedTuple
 
 import numpy as np
-from scipy.ndimage import minimum_filter
 
 from .bands import kernel
 from .measure import gaussian, gradient
@@ -184,6 +183,8 @@ def foot(ground: np.ndarray, low: float, stop=None) -> np.ndarray:
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
+    from scipy.ndimage import minimum_filter  # heavy to import
+
     lowest = gaussian(minimum_filter(ground, AROUND), AROUND / 2, stop)
     return lowest - np.float32(GRADED) * np.maximum(lowest - np.float32(low), 0)
 

@@ -105,7 +105,7 @@ def told_plainly(path: Path) -> Iterator[None]:
         raise
     except MemoryError:
         raise RasterFileError(f"{path.name} does not fit into memory") from None
-    except (OSError, ValueError, SyntaxError, EOFError, RuntimeError, KeyError, _rasterio_error()):
+    except (OSError, ValueError, SyntaxError, EOFError, RuntimeError, KeyError, rasterio_error()):
         raise RasterFileError(
             f"{path.name} cannot be read as an image; it may be damaged or of another format"
         ) from None
@@ -140,7 +140,8 @@ def read_raster(path: Path, check: Callable[[], None] = lambda: None) -> tuple[n
     return np.ascontiguousarray(data), top
 
 
-def _rasterio_error() -> type[Exception]:
+def rasterio_error() -> type[Exception]:
+    """What rasterio raises; heavy to import, so only where something went wrong."""
     from rasterio.errors import RasterioError
 
     return RasterioError

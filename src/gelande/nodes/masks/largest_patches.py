@@ -1,7 +1,6 @@
 """Largest patches: only the large areas of a mask."""
 
 import numpy as np
-import scipy.ndimage as ndi
 
 from gelande.core import param as P
 from gelande.core.footprint import FINER, Footprint
@@ -15,6 +14,8 @@ TOUCH = np.ones((3, 3), int)
 
 def _kept(ctx, mask) -> np.ndarray:
     """1 on the areas that stay and the samples around them, which their soft edges reach into."""
+    import scipy.ndimage as ndi  # heavy to import
+
     p = ctx.p
     labels, count = ndi.label(mask >= np.float32(p.threshold), TOUCH)
     sizes = np.bincount(labels.ravel(), minlength=count + 1).astype(np.float64) * ctx.dx * ctx.dx

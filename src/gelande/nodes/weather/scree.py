@@ -4,7 +4,6 @@ import math
 from functools import partial
 
 import numpy as np
-from scipy import ndimage
 
 from gelande.core import param as P
 from gelande.core.footprint import EACH, Footprint
@@ -61,6 +60,8 @@ def _broken(ctx, ground, most, limit):
     stays, a crest between two faces does not.
 
     Levels finer than the mapped one break what that did, so that scars and stones are where the preview has them."""
+    from scipy import ndimage  # heavy to import
+
     wide, repose = _wide(ctx.level), np.float32(np.degrees(np.arctan(limit)))
     slope = slope_degrees(ground, ctx.dx, 2 * wide * ctx.dx, ctx.stop)
     if ctx.level > MAPPED:
@@ -92,6 +93,8 @@ def _calm(repose):
 
 def _may_break(slope, repose):
     """The most that may break, 0-1: all of steep ground, nothing of calm ground but beside an edge."""
+    from scipy import ndimage  # heavy to import
+
     calm = _calm(repose)
     share = smoothstep((slope - calm) / (np.float32(HOLDS) * repose - calm))
     edge = (slope > repose).astype(np.uint8)
