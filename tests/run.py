@@ -1,5 +1,5 @@
-"""Runs the tests by module in two processes, prints the time of each and one closing line. --fast: without those that
-are marked as slow. --one: in this process, one module after the other."""
+"""Runs the tests by module in two processes, prints the time of each, the slowest tests and one closing line. --fast:
+without those that are marked as slow. --one: in this process, one module after the other."""
 
 import json
 import os
@@ -17,6 +17,8 @@ sys.path.insert(0, str(HERE.parent / "src"))
 sys.path.insert(0, str(HERE))
 #: Modules that take longest; they begin first, so that both processes end at about the same time.
 LONG = ("test_plan", "test_nodes", "test_weather", "test_floor_window", "test_view", "test_guiding")
+#: How many of the slowest tests are told at the end.
+SHOWN = 12
 #: What a worker prints before the figures of a module.
 MARK = "\x1e"
 
@@ -32,14 +34,31 @@ def quick(suite) -> unittest.TestSuite:
     return kept
 
 
-def run(name: str, fast: bool) -> tuple[int, int, int]:
-    """(tests that ran, failed, were skipped) of one module; prints what they print."""
+class Timed(unittest.TextTestResult):
+    """Notes how long each test took."""
+
+    def __init__(self, *args, **more):
+        super().__init__(*args, **more)
+        self.times: list[tuple[float, str]] = []
+
+    def startTest(self, test):
+        super().startTest(test)
+        self._began = time.perf_counter()
+
+    def stopTest(self, test):
+        self.times.append((time.perf_counter() - self._began, test.id()))
+        super().stopTest(test)
+
+
+def run(name: str, fast: bool) -> tuple[int, int, int, list]:
+    """(tests that ran, failed, were skipped, seconds of each) of one module; prints what they print."""
     began = time.perf_counter()
     suite = unittest.defaultTestLoader.loadTestsFromName(name)
-    result = unittest.TextTestRunner(verbosity=1, stream=sys.stdout).run(quick(suite) if fast else suite)
+    runner = unittest.TextTestRunner(verbosity=1, stream=sys.stdout, resultclass=Timed)
+    result = runner.run(quick(suite) if fast else suite)
     bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     print(f"{name}: {result.testsRun} tests, {bad} failed, {time.perf_counter() - began:.1f} s", flush=True)
-    return result.testsRun, bad, len(result.skipped)
+    return result.testsRun, bad, len(result.skipped), result.times
 
 
 def work(fast: bool) -> int:
@@ -73,7 +92,7 @@ def drive(names: queue.Queue, fast: bool, found: list) -> None:
             said.append(line)
         else:
             said.append(f"{name}: the process ended with {process.wait()}\n")
-            found.append((1, 1, 0))
+            found.append((1, 1, 0, []))
             process = None
         sys.stdout.write("".join(said))
         sys.stdout.flush()
@@ -101,6 +120,9 @@ def main() -> int:
             thread.start()
         for thread in threads:
             thread.join()
+    times = sorted((t for one in found for t in one[3]), reverse=True)
+    if len(names) > 1:
+        print("slowest: " + ", ".join(f"{name.partition('.')[2]} {seconds:.0f} s" for seconds, name in times[:SHOWN]))
     ran, failed, skipped = (sum(one[k] for one in found) for k in range(3))
     print(
         f"{ran - failed - skipped} passed, {failed} failed"

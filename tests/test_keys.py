@@ -14,7 +14,7 @@ from gelande.app.worker import InTurn, Worker
 from gelande.core import bake, graph, spill
 from gelande.core import recipe as files
 from gelande.core.errors import Stopped
-from gelande.core.evaluate import Cache, Evaluator
+from gelande.core.evaluate import Cache, Evaluator, Telling
 from gelande.core.job import Job, Stop
 from gelande.core.keys import Keys
 from gelande.core.node import registry
@@ -239,6 +239,32 @@ class SharedTest(unittest.TestCase):
         self.assertEqual(disk.kept, taken)
         self.assertEqual(queue.waiting, 0)
         self.assertFalse(queue.put((99, 1, "final"), {}, 1), "closed")
+
+    def test_nothing_is_told_of_work_that_is_over(self):
+        told, inside, go = [], threading.Event(), threading.Event()
+
+        def progress(share, name, left):
+            told.append(name)
+            inside.set()
+            go.wait(10)
+
+        job = Job(chain("dome")[0], progress=progress)
+        job.current = ("Dome", 0.0, 5.0)
+        ended = threading.Event()
+
+        def work():
+            with Telling(job, 10.0):
+                inside.wait(10)  # the thread that tells is in the middle of it
+            told.append("over")
+            ended.set()
+
+        worker = threading.Thread(target=work)
+        worker.start()
+        inside.wait(10)
+        self.assertFalse(ended.wait(0.05))
+        go.set()
+        worker.join(10)
+        self.assertEqual(told[-1], "over")
 
     def test_a_cut_holds_nothing_but_itself(self):
         whole = np.arange(200.0).reshape(20, 10)

@@ -19,6 +19,8 @@ from gelande.core import setting
 
 #: Operations between two comparisons with a fresh evaluation.
 BETWEEN = 60
+#: Operations in the second window meanwhile.
+BESIDE = 8
 MOST_NODES = 26
 
 
@@ -439,7 +441,12 @@ def edit_all(minutes: float, seed: int) -> dict:
         window.set_room({"memory": 0.25, "disk": 0.1})
         window.set_detail(2)
         window.show()
+        (folder / "second").mkdir()
+        second = Window(False, folder / "second" / "journal", window.engine.evaluator)
+        second.set_detail(2)
+        second.show()
         hand, began, count, compares = Hand(window, draw, folder), time.monotonic(), 0, 0
+        other = Hand(second, draw, folder / "second")
         recent: list[str] = []
         while time.monotonic() - began < 60 * minutes and len(faults) < 20:
             for _ in range(BETWEEN):
@@ -449,6 +456,17 @@ def edit_all(minutes: float, seed: int) -> dict:
                 except Exception as error:  # a gesture that raises is a fault: in the program it would be a slot's
                     faults.append(f"{recent[-3:]}: {type(error).__name__}: {str(error)[:300]} at {_where(error)}")
                 app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, draw.choice((1, 5, 30)))
+            # The second window works on the same recipe, and goes its own way while the first is still at work.
+            second.document.start(window.document.recipe, None)
+            for _ in range(BESIDE):
+                count += 1
+                try:
+                    other.act()
+                except Exception as error:
+                    faults.append(f"second window: {type(error).__name__}: {str(error)[:300]} at {_where(error)}")
+                app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, draw.choice((1, 5)))
+            second.deliver.stop()
+            second.go("Compose")
             window.deliver.stop()
             window.go("Compose")
             if draw.random() < 0.5:
@@ -462,7 +480,11 @@ def edit_all(minutes: float, seed: int) -> dict:
                     window.compose.request()
                     wait.still(window, 100)
                 difference = compared(window)
-                compares += 1
+                second.compose.request()
+                wait.still(second, 100)
+                if not difference and compared(second):
+                    difference = f"second window: {compared(second)}"
+                compares += 2
             except AssertionError as error:
                 difference = f"{error}; state {window.state_label.text()}, busy {window.engine.busy}"
             if difference:
@@ -475,6 +497,7 @@ def edit_all(minutes: float, seed: int) -> dict:
                 t
                 for t in (
                     *window.engine._workers,
+                    *second.engine._workers,
                     *window.variants.tiles.workers,
                     window.variants.large.worker,
                     window.deliver.worker,
@@ -489,6 +512,8 @@ def edit_all(minutes: float, seed: int) -> dict:
             trim(0)
             sizes.append((time.monotonic() - began, me.memory_info().rss / 1e6))
             print(f"{sizes[-1][0]:.0f} s, {sizes[-1][1]:.0f} MB, {_holdings(window)}", file=sys.stderr, flush=True)
+        second.document._saved = second.document.recipe
+        second.close()
         window.document._saved = window.document.recipe
         window.close()
     quarter, rest = (

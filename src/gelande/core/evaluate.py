@@ -377,6 +377,7 @@ class Telling:
 
     def __init__(self, job: Job, seconds: float | None):
         self._job, self._seconds, self._over = job, seconds, threading.Event()
+        self._thread: threading.Thread | None = None
 
     def __enter__(self):
         if self._seconds is None:
@@ -384,11 +385,14 @@ class Telling:
         job = self._job
         job.total, job.done, job.began, job.highest = self._seconds, 0.0, time.perf_counter(), 0.0
         if job.progress is not None and job.total > 0.5:
-            threading.Thread(target=self._tell, name="progress", daemon=True).start()
+            self._thread = threading.Thread(target=self._tell, name="progress", daemon=True)
+            self._thread.start()
         return self
 
     def __exit__(self, *_):
         self._over.set()
+        if self._thread is not None:
+            self._thread.join()  # a node that is told to be at work after the end would seem so for ever
 
     def _tell(self):
         while not self._over.wait(0.25):

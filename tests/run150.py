@@ -1,0 +1,136 @@
+"""Runs the tests by module in two processes, prints the time of each, the slowest tests and one closing line. --fast:
+without those that are marked as slow. --one: in this process, one module after the other."""
+
+import json
+import os
+import queue
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+import unittest
+from pathlib import Path
+
+HERE = Path(__file__).parent
+sys.path.insert(0, str(HERE.parent / "src"))
+sys.path.insert(0, str(HERE))
+#: Modules that take longest; they begin first, so that both processes end at about the same time.
+LONG = ("test_plan", "test_nodes", "test_weather", "test_floor_window", "test_view", "test_guiding")
+#: How many of the slowest tests are told at the end.
+SHOWN = 150
+#: What a worker prints before the figures of a module.
+MARK = "\x1e"
+
+
+def quick(suite) -> unittest.TestSuite:
+    """The tests of a suite that are not marked with support.slow."""
+    kept = unittest.TestSuite()
+    for test in suite:
+        if isinstance(test, unittest.TestSuite):
+            kept.addTest(quick(test))
+        elif not (getattr(test, "slow", False) or getattr(getattr(test, test._testMethodName, None), "slow", False)):
+            kept.addTest(test)
+    return kept
+
+
+class Timed(unittest.TextTestResult):
+    """Notes how long each test took."""
+
+    def __init__(self, *args, **more):
+        super().__init__(*args, **more)
+        self.times: list[tuple[float, str]] = []
+
+    def startTest(self, test):
+        super().startTest(test)
+        self._began = time.perf_counter()
+
+    def stopTest(self, test):
+        self.times.append((time.perf_counter() - self._began, test.id()))
+        super().stopTest(test)
+
+
+def run(name: str, fast: bool) -> tuple[int, int, int, list]:
+    """(tests that ran, failed, were skipped, seconds of each) of one module; prints what they print."""
+    began = time.perf_counter()
+    suite = unittest.defaultTestLoader.loadTestsFromName(name)
+    runner = unittest.TextTestRunner(verbosity=1, stream=sys.stdout, resultclass=Timed)
+    result = runner.run(quick(suite) if fast else suite)
+    bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    print(f"{name}: {result.testsRun} tests, {bad} failed, {time.perf_counter() - began:.1f} s", flush=True)
+    return result.testsRun, bad, len(result.skipped), result.times
+
+
+def work(fast: bool) -> int:
+    """Runs the modules whose names come in, and prints the figures of each behind a mark."""
+    for line in sys.stdin:
+        print(MARK + json.dumps(run(line.strip(), fast)), flush=True)
+    return 0
+
+
+def drive(names: queue.Queue, fast: bool, found: list) -> None:
+    """Hands modules to a process of its own until none is left; a process that dies failed its module."""
+    process = None
+    while True:
+        try:
+            name = names.get_nowait()
+        except queue.Empty:
+            break
+        if process is None:
+            own = {**os.environ, "GELANDE_STATE": tempfile.mkdtemp(dir=os.environ.get("GELANDE_STATE"))}
+            command = [sys.executable, "-X", "faulthandler", __file__, "--work", *(["--fast"] if fast else [])]
+            process = subprocess.Popen(
+                command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=own
+            )
+        process.stdin.write(name + "\n")
+        process.stdin.flush()
+        said = []
+        for line in process.stdout:
+            if line.startswith(MARK):
+                found.append(json.loads(line[len(MARK) :]))
+                break
+            said.append(line)
+        else:
+            said.append(f"{name}: the process ended with {process.wait()}\n")
+            found.append((1, 1, 0, []))
+            process = None
+        sys.stdout.write("".join(said))
+        sys.stdout.flush()
+    if process is not None:
+        process.stdin.close()
+        process.wait()
+
+
+def main() -> int:
+    fast = "--fast" in sys.argv
+    if "--work" in sys.argv:
+        return work(fast)
+    names = [n.removesuffix(".py") for n in sys.argv[1:] if not n.startswith("--")]
+    rank = {name: k for k, name in enumerate(LONG)}
+    names = names or sorted((p.stem for p in HERE.glob("test_*.py")), key=lambda n: (rank.get(n, 99), n))
+    start, found = time.perf_counter(), []
+    if "--one" in sys.argv or len(names) == 1:
+        found = [run(name, fast) for name in names]
+    else:
+        waiting: queue.Queue = queue.Queue()
+        for name in names:
+            waiting.put(name)
+        threads = [threading.Thread(target=drive, args=(waiting, fast, found)) for _ in range(2)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+    times = sorted((t for one in found for t in one[3]), reverse=True)
+    if len(names) > 1:
+        print("slowest: " + ", ".join(f"{name.partition('.')[2]} {seconds:.0f} s" for seconds, name in times[:SHOWN]))
+    ran, failed, skipped = (sum(one[k] for one in found) for k in range(3))
+    print(
+        f"{ran - failed - skipped} passed, {failed} failed"
+        + (f", {skipped} skipped" if skipped else "")
+        + f", {time.perf_counter() - start:.0f} s"
+    )
+    return 1 if failed or not ran else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
