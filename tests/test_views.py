@@ -159,7 +159,10 @@ class PageTest(ViewCase):
         self.assertEqual(self.read()[0].read_bytes(), self.read("again")[0].read_bytes())
         self.assertEqual(self.build(land("site_pdf"))[0].note, "unchanged")
         recipe = land("site_pdf")
-        self.assertEqual(self.build(replace(recipe, site=replace(recipe.site, sea_level=5)))[0].note, "")
+        for level, note in ((5.0, "unchanged"), (-1.0, "unchanged")):  # a level alone is no sea
+            self.assertEqual(self.build(replace(recipe, site=replace(recipe.site, sea_level=level)))[0].note, note)
+        drowned = replace(recipe.site, sea_level=5.0, has_sea=True)
+        self.assertEqual(self.build(replace(recipe, site=drowned))[0].note, "")
 
     def test_long_names_and_many_controls_stay_on_the_page(self):
         recipe = land("site_pdf")

@@ -81,7 +81,8 @@ class Bench:
 MOST_PICTURES = 400
 #: Seconds that the next level waits at most for the picture of the one before.
 LET_THROUGH = 0.09
-#: Seconds that the first level may take before a glimpse is shown in place of it.
+#: Seconds that what is shown first may take: the finest level that does not take longer, else a glimpse. Drawing it takes
+#: about as long again.
 PATIENCE = 0.05
 #: Seconds up to which nothing coarser is shown on the way: of a stroke on a mask, say, or of what is known already.
 AT_ONCE = 0.1
@@ -234,14 +235,8 @@ class Engine(QObject):
 
     def _levels(self, r: Request):
         ground = ground_of(r.recipe, r.node, r.port)
-        # Coarse to fine. The second level is left out on the way: it would delay the one that is wanted more than it
-        # shows. What takes long has a glimpse of it first.
-        levels = [k for k in range(COARSEST, r.level + 1) if k != COARSEST + 1 or k == r.level]
-        if self._seconds(r, COARSEST, {r.node}) > PATIENCE:
-            levels = [GLIMPSE, *levels]
         needed = {r.node, *(n for n, _ in r.also), *((ground[0],) if ground else ())}
-        if self._seconds(r, r.level, needed) < AT_ONCE:
-            levels = [r.level]
+        levels = self._on_the_way(r, needed)
         for level in levels:
             job = self._job(r)
             kind, data, under, water = self._output(job, r.node, r.port, level)
@@ -256,6 +251,17 @@ class Engine(QObject):
                 # The next level would take both cores: the picture of this one is let through first.
                 self._ahead.ask(lambda: self._begin_with(r, needed), r.stop)
                 self.seen.wait(LET_THROUGH)
+
+    def _on_the_way(self, r: Request, needed: set[str]) -> list[int]:
+        """The levels that are shown one after the other, coarse to fine: as fine a one at first as comes at once, by what
+        was measured before. The second level is left out on the way: it would delay the one that is wanted more than
+        it shows."""
+        if self._seconds(r, r.level, needed) < AT_ONCE:
+            return [r.level]
+        coarser = range(min(r.level, MAPPED) - 1, GLIMPSE, -1)
+        first = next((k for k in coarser if self._seconds(r, k, needed) <= PATIENCE), GLIMPSE)
+        later = range(max(first + 1, COARSEST), r.level + 1)
+        return [first, *(k for k in later if k != COARSEST + 1 or k == r.level)]
 
     def _begin_with(self, r: Request, needed: set[str]):
         """Computes at finer levels what waits for no coarser ones, while the first grids are eroded by one thread.

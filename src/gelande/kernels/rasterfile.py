@@ -141,7 +141,12 @@ def read_raster(path: Path, check: Callable[[], None] = lambda: None) -> tuple[n
 
 
 def rasterio_error() -> type[Exception]:
-    """What rasterio raises; heavy to import, so only where something went wrong."""
+    """What rasterio raises; heavy to import, so it is asked for only where something went wrong.
+
+    Returns
+    -------
+    The class of its errors.
+    """
     from rasterio.errors import RasterioError
 
     return RasterioError

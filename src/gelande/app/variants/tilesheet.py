@@ -279,7 +279,8 @@ class TileSheet(QWidget):
     def key(self, recipe: Recipe) -> str:
         """What tells one outcome, with its figures, from another."""
         node = last_node(recipe)
-        return f"{self.evaluator.keys(recipe, self.document.folder)[node]} {recipe.measures}" if node else ""
+        rests_on = f"{recipe.measures} {recipe.site.sea}"  # what figures count, besides the land
+        return f"{self.evaluator.keys(recipe, self.document.folder)[node]} {rests_on}" if node else ""
 
     # -- computing ----------------------------------------------------------------------------------------
     def start(self, anew: bool = False):

@@ -12,7 +12,7 @@ from gelande.nodes.beds import bed_settings, datum_of
     outputs=(height_out("height", "Lie of the beds"),),
     params=bed_settings(40, 0.7, 0.7, 1.5, 120),
     figure="{thickness} · dip {dip}",
-    keywords=("strata", "layers", "geology", "sediment", "sandstone", "bedding", "cuesta", "mesa", "canyon"),
+    keywords=("layers", "geology", "sediment", "sandstone", "bedding", "cuesta", "mesa", "canyon"),
     starting_points=(
         ("Level beds", {"dip": 0}),
         ("Thin and many", {"thickness": 12}),
