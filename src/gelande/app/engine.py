@@ -81,8 +81,8 @@ class Bench:
 MOST_PICTURES = 400
 #: Seconds that the next level waits at most for the picture of the one before.
 LET_THROUGH = 0.09
-#: Seconds that what is shown first may take: the finest level that does not take longer, else a glimpse. Drawing it takes
-#: about as long again.
+#: Seconds that what is shown first may take: the finest level that does not take longer, else a glimpse. Drawing it
+#: takes about as long again.
 PATIENCE = 0.05
 #: Seconds up to which nothing coarser is shown on the way: of a stroke on a mask, say, or of what is known already.
 AT_ONCE = 0.1
@@ -253,8 +253,8 @@ class Engine(QObject):
                 self.seen.wait(LET_THROUGH)
 
     def _on_the_way(self, r: Request, needed: set[str]) -> list[int]:
-        """The levels that are shown one after the other, coarse to fine: as fine a one at first as comes at once, by what
-        was measured before. The second level is left out on the way: it would delay the one that is wanted more than
+        """The levels that are shown one after the other, coarse to fine: as fine a one at first as comes at once, by
+        what was measured before. The second level is left out on the way: it would delay the one that is wanted more than
         it shows."""
         if self._seconds(r, r.level, needed) < AT_ONCE:
             return [r.level]
