@@ -78,7 +78,7 @@ class RegionTest(unittest.TestCase):
 
     @slow
     def test_regions_of_every_starting_point_are_the_same_bytes_as_the_whole(self):
-        self.regions_equal_the_whole(4, 2, True)
+        self.regions_equal_the_whole(4, 1, True)
 
     @slow
     def test_so_they_are_two_levels_beyond_the_mapped_one(self):
@@ -99,17 +99,18 @@ class RegionTest(unittest.TestCase):
 
     @slow
     def test_neighbouring_pieces_of_a_chain_make_the_whole(self):
-        recipe, ids = chain("massif", "warp", "smooth", "rain_erosion", "terrace", "tilt")
+        kinds, site = ("massif", "warp", "smooth", "rain_erosion", "terrace", "tilt"), Site("Test", base=32)
+        recipe, ids = chain(*kinds, site=site)
         whole = Evaluator(Cache(3_000_000_000)).result(Job(recipe), ids[-1], 5)["height"]
         grid, made = recipe.site.shape(5), np.zeros_like(whole)
-        for top in range(0, grid[0], 700):
-            frame = Frame.between(top, top + 700, 0, grid[1], grid)
+        for top in range(0, grid[0], 350):
+            frame = Frame.between(top, top + 350, 0, grid[1], grid)
             made[top : top + frame.height] = Evaluator().result(Job(recipe, whole=1), ids[-1], 5, frame)["height"]
         self.assertEqual(made.tobytes(), whole.tobytes())
 
     @slow
     def test_blocks_of_a_simulation_are_kept_from_strip_to_strip(self):
-        recipe, (noise, rain) = chain("massif", "rain_erosion", site=Site("Tall", 2000, 8000))
+        recipe, (noise, rain) = chain("massif", "rain_erosion", site=Site("Tall", 1000, 8000))
         engine, job, grid = Evaluator(Cache(3_000_000_000)), Job(recipe, whole=1), recipe.site.shape(6)
         whole = Evaluator(Cache(3_000_000_000)).result(Job(recipe), rain, 6)["height"]
         counts = []
@@ -151,10 +152,11 @@ class PlanTest(unittest.TestCase):
 
     @slow
     def test_every_starting_point_asks_for_what_is_planned(self):
-        self.asks_for_what_is_planned(True, ((3, 1), (4, 10**9), (5, 1)))
+        self.asks_for_what_is_planned(True, ((3, 1), (4, 10**9)))
+        self.asks_for_what_is_planned(True, ((5, 1),), [kind for kind in KINDS if own(kind)])
 
-    def asks_for_what_is_planned(self, starts: bool, levels):
-        for kind in KINDS:
+    def asks_for_what_is_planned(self, starts: bool, levels, kinds=None):
+        for kind in kinds or KINDS:
             for name, recipe, node in cases(kind, starts):
                 for level, whole in levels:
                     engine, job = Evaluator(Cache(3_000_000_000)), Job(recipe, whole=whole)

@@ -124,7 +124,7 @@ class InsertionTest(unittest.TestCase):
 
 class DiscTest(unittest.TestCase):
     @settings(max_examples=30, deadline=None)
-    @given(st.floats(0.5, 9), st.integers(0, 999), st.floats(0, 300), st.floats(0, 300))
+    @given(st.floats(1.5, 9), st.integers(0, 999), st.floats(0, 300), st.floats(0, 300))
     def test_a_part_has_the_points_of_the_whole(self, least, seed, x, y):
         whole = discs(0, 0, 400, 400, least, seed)
         part = discs(x, y, x + 90, y + 60, least, seed)

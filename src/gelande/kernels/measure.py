@@ -302,8 +302,13 @@ def _blur_down_rows(a, out, row0, row1, weights):
             out[r, c] = total[c]
 
 
+#: Standard deviation in sides of the grid beyond which a blur changes nothing any more.
+WIDEST = 1.5
+
+
 def gaussian(a: np.ndarray, sigma: float, stop=None) -> np.ndarray:
-    """Gaussian blur, mirrored at the edges; below a twentieth of a sample nothing happens.
+    """Gaussian blur, mirrored at the edges; below a twentieth of a sample nothing happens, and above WIDEST times the
+    grid's longer side it is the mean of all but for a hundred-thousandth, however much wider.
 
     Parameters
     ----------
@@ -325,6 +330,7 @@ def gaussian(a: np.ndarray, sigma: float, stop=None) -> np.ndarray:
     """
     if sigma < 0.05:
         return a
+    sigma = min(sigma, WIDEST * max(a.shape))
     reach = max(1, math.ceil(3 * sigma))
     weights = np.exp(-0.5 * (np.arange(reach + 1) / sigma) ** 2)
     weights /= weights[0] + 2 * weights[1:].sum()

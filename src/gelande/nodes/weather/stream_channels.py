@@ -11,6 +11,15 @@ from gelande.kernels.shapes import curve_through
 from gelande.kernels.water import DAM, DRY, dammed, spread, up_surface
 from gelande.nodes.shared import raised_by, wander
 
+#: Widest channel and bank, as shares of the site: wider ones would be all of it, looked at anew for each piece.
+WIDEST_CHANNEL, WIDEST_BANK = 0.25, 0.1
+
+
+def _widths(ctx):
+    """Width of channels and of their banks, metres."""
+    side = ctx.site.long_side
+    return min(ctx.p.width, WIDEST_CHANNEL * side), min(ctx.p.bank, WIDEST_BANK * side)
+
 
 @node(
     "stream_channels",
@@ -84,7 +93,7 @@ from gelande.nodes.shared import raised_by, wander
         own=MAPPED_ONLY,
     ),
     water=True,
-    version=8,
+    version=9,
     figure="{width}",
     keywords=("river", "stream", "channel", "brook", "creek", "water", "carve"),
     starting_points=(
@@ -109,7 +118,7 @@ def stream_channels(ctx):
         pieces, near = mapped["_pieces"], raised_by(ctx, mapped["_near"], ctx.level - MAPPED, up_surface)
         h = dammed(h, near, ctx.dx, ctx.stop)
     floor = FLOOR if ctx.level <= MAPPED else FINE_FLOOR
-    out, inside, surface = cut_channels(h, pieces, ctx.dx, p.bank, p.filled, ctx.stop, ctx.frame, floor)
+    out, inside, surface = cut_channels(h, pieces, ctx.dx, _widths(ctx)[1], p.filled, ctx.stop, ctx.frame, floor)
     ctx.check()
     # A stream narrower than a sample shows in a coarse preview too, as a film that is the thinner the less of the
     # sample it fills.
@@ -127,11 +136,12 @@ def stream_channels(ctx):
 
 def _found(ctx, h):
     """Pieces of channels and the surface of what stands on their way."""
-    p = ctx.p
+    p, (width, bank) = ctx.p, _widths(ctx)
     if p.line:
         points = curve_through(p.line)
-        return drawn_course(points, h, ctx.dx, ctx.site.depth, p.width, p.deep, p.sills, ctx.stop)
+        return drawn_course(points, h, ctx.dx, ctx.site.depth, width, p.deep, p.sills, ctx.stop)
     # Streams wind over level ground in bends of about eleven widths (Leopold and Wolman 1960).
-    uneven = wander(ctx, max(11 * p.width, 8 * ctx.site.spacing(MAPPED)), 3, 7) * np.float32(0.15 * p.deep)
+    uneven = wander(ctx, max(11 * width, 8 * ctx.site.spacing(MAPPED)), 3, 7) * np.float32(0.15 * p.deep)
     areas = p.first**2, max(p.full, p.first) ** 2
-    return courses(h, ctx.dx, *areas, p.width, p.deep, p.sills, p.filled, ctx.input("rain"), uneven, ctx.stop, p.bank)
+    sizes = (*areas, width, p.deep, p.sills, p.filled)
+    return courses(h, ctx.dx, *sizes, ctx.input("rain"), uneven, ctx.stop, bank)
