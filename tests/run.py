@@ -1,4 +1,4 @@
-"""Runs the tests by module in two processes, prints the time of each, the slowest tests and one closing line. --fast:
+"""Runs the tests by module in three processes, prints the time of each, the slowest tests and one closing line. --fast:
 without those that are marked as slow. --one: in this process, one module after the other."""
 
 import json
@@ -17,6 +17,8 @@ sys.path.insert(0, str(HERE.parent / "src"))
 sys.path.insert(0, str(HERE))
 #: Modules that take longest; they begin first, so that both processes end at about the same time.
 LONG = ("test_plan", "test_nodes", "test_weather", "test_floor_window", "test_view", "test_guiding")
+#: Processes at once: more than cores, since tests of the window wait now and then.
+PROCESSES = 3
 #: How many of the slowest tests are told at the end.
 SHOWN = 12
 #: What a worker prints before the figures of a module.
@@ -115,7 +117,7 @@ def main() -> int:
         waiting: queue.Queue = queue.Queue()
         for name in names:
             waiting.put(name)
-        threads = [threading.Thread(target=drive, args=(waiting, fast, found)) for _ in range(2)]
+        threads = [threading.Thread(target=drive, args=(waiting, fast, found)) for _ in range(PROCESSES)]
         for thread in threads:
             thread.start()
         for thread in threads:

@@ -18,10 +18,13 @@ from gelande.core.evaluate import Cache, Evaluator, Telling
 from gelande.core.job import Job, Stop
 from gelande.core.keys import Keys
 from gelande.core.node import registry
+from gelande.core.orders import Deliverable
 from gelande.core.retrace import computed_again, edits_of
 from gelande.core.site import Site
 from gelande.core.turns import Turns
 from gelande.core.walk import downstream
+from gelande.deliver.manifest import made_from
+from gelande.deliver.parts import Part
 from gelande.kernels.frame import Frame
 from gelande.samples import sample_recipe
 
@@ -171,6 +174,35 @@ class KeyTest(unittest.TestCase):
         block = json.loads(files.dumps(self.recipe))
         block["nodes"] = dict(reversed(block["nodes"].items()))
         self.assertEqual(Keys().stages(files.loads(json.dumps(block))), Keys().stages(self.recipe))
+
+
+class FileTest(unittest.TestCase):
+    """What a file is made from, by which a build knows that it is there already."""
+
+    def test_everything_that_changes_a_file_changes_what_it_is_made_from(self):
+        recipe, (land, _) = chain("fractal_noise", "terrace")
+        order = Deliverable("land", land, "height", "height_png16", (("low", 0.0),))
+        part = Part(0, 0, Frame.of(recipe.site.shape(3)))
+
+        def of(recipe=recipe, order=order, level=3, part=part, span=None):
+            return made_from(recipe, Keys().of(recipe), order, level, part, span)
+
+        changes = {
+            "options": of(order=replace(order, options=(("low", 5.0),))),
+            "format": of(order=replace(order, format="height_tiff32")),
+            "output": of(order=replace(order, port="other")),
+            "node": of(order=replace(order, node="terrace_1")),
+            "level": of(level=4),
+            "span": of(span=(0.0, 100.0)),
+            "land": of(graph.set_param(recipe, land, "relief", 300.0)),
+            "off": of(graph.switch(recipe, [land], True)),
+            "Finish": of(graph.set_param(recipe, land, "stretch", True)),
+        }
+        for name, made in changes.items():
+            self.assertNotEqual(made, of(), name)
+        self.assertEqual(len(set(changes.values())), len(changes))
+        self.assertEqual(of(graph.rename(recipe, land, "Another name")), of())
+        self.assertEqual(of(order=replace(order, name="other")), of(), "a name is no content")
 
 
 class SharedTest(unittest.TestCase):

@@ -254,8 +254,8 @@ class Engine(QObject):
 
     def _on_the_way(self, r: Request, needed: set[str]) -> list[int]:
         """The levels that are shown one after the other, coarse to fine: as fine a one at first as comes at once, by
-        what was measured before. The second level is left out on the way: it would delay the one that is wanted more than
-        it shows."""
+        what was measured before. The second level is left out on the way: it would delay the one that is wanted more
+        than it shows."""
         if self._seconds(r, r.level, needed) < AT_ONCE:
             return [r.level]
         coarser = range(min(r.level, MAPPED) - 1, GLIMPSE, -1)
