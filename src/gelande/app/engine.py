@@ -16,12 +16,13 @@ from gelande.core.evaluate import Evaluator, Job, Stop
 from gelande.core.likeness import likeness_of
 from gelande.core.model import Recipe
 from gelande.core.node import SHARE
-from gelande.core.plan import RAW
+from gelande.core.plan import RAW, Unit
 from gelande.core.query import at_any_level, ground_of, ground_under
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 from gelande.core.site import COARSEST, GLIMPSE, MAPPED
 from gelande.core.waiting import waiting
 from gelande.kernels.bands import on_this_thread
+from gelande.kernels.frame import Frame
 
 from .pictures import histogram, thumbnail
 from .worker import InTurn, Worker
@@ -256,10 +257,12 @@ class Engine(QObject):
         """The levels that are shown one after the other, coarse to fine: as fine a one at first as comes at once, by
         what was measured before. The second level is left out on the way: it would delay the one that is wanted more
         than it shows."""
-        if self._seconds(r, r.level, needed) < AT_ONCE:
+        todo = self.evaluator.plan(self._job(r, False), [(n, r.level) for n in sorted(needed)])
+        raw = [unit for unit in todo.units if unit.stage == RAW]
+        if sum(self.evaluator.weight(r.recipe, unit) for unit in raw) < AT_ONCE:
             return [r.level]
         coarser = range(min(r.level, MAPPED) - 1, GLIMPSE, -1)
-        first = next((k for k in coarser if self._seconds(r, k, needed) <= PATIENCE), GLIMPSE)
+        first = next((k for k in coarser if self._seconds(r, k, raw) <= PATIENCE), GLIMPSE)
         later = range(max(first + 1, COARSEST), r.level + 1)
         return [first, *(k for k in later if k != COARSEST + 1 or k == r.level)]
 
@@ -276,10 +279,14 @@ class Engine(QObject):
         except GelandeError:
             pass  # whoever asks for it next says so
 
-    def _seconds(self, r: Request, level: int, nodes: set[str]) -> float:
-        """Seconds that nodes are thought to take at a level, from how long they took before."""
-        todo = self.evaluator.plan(self._job(r, False), [(n, level) for n in sorted(nodes)])
-        return sum(self.evaluator.weight(r.recipe, unit) for unit in todo.units if unit.stage == RAW)
+    def _seconds(self, r: Request, level: int, raw: list[Unit]) -> float:
+        """Seconds that a level is thought to take, from how long its nodes took before. raw: what a finer one computes;
+        nodes that build on coarser levels have units of these in it, others would be asked for this level alone."""
+        whole = Frame.of(r.recipe.site.shape(level))
+        there = {unit for unit in raw if unit.level <= level}
+        others = {unit.node for unit in raw} - {unit.node for unit in there}
+        there |= {Unit(node, level, RAW, whole) for node in others}
+        return sum(self.evaluator.weight(r.recipe, unit) for unit in there)
 
     def _output(self, job: Job, node_id: str, port: str, level: int):
         """(kind, data, ground under it, water over that) of an output."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -12,6 +13,13 @@ from gelande.scene.relief import PAPER, Tones
 
 SANS, MONO = "IBM Plex Sans Condensed", "IBM Plex Mono"
 RADIUS = 3
+
+
+@lru_cache(512)
+def _parsed(text: str, alpha: int) -> QColor:
+    colour = QColor(text)
+    colour.setAlpha(alpha)
+    return colour
 
 
 @dataclass(frozen=True)
@@ -36,9 +44,7 @@ class Theme:
 
     def colour(self, name: str, alpha: int = 255) -> QColor:
         """A named colour with an opacity 0-255."""
-        c = QColor(getattr(self, name))
-        c.setAlpha(alpha)
-        return c
+        return QColor(_parsed(getattr(self, name), alpha))  # one of the caller's own
 
     @property
     def tones(self) -> Tones:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 from .errors import RecipeError
 
@@ -103,11 +104,11 @@ class Site:
         """The site's sea for people."""
         return f"{self.sea_level:g} m" if self.has_sea else "none"
 
-    @property
+    @cached_property
     def long_side(self) -> float:
         return max(self.width, self.depth)
 
-    @property
+    @cached_property
     def cell0(self) -> float:
         """Sample spacing at level 0, metres."""
         return self.long_side / self.base
@@ -118,8 +119,13 @@ class Site:
 
     def shape(self, level: int) -> tuple[int, int]:
         """Rows and columns of a level."""
-        scale = 2**level
-        return (round(self.depth / self.cell0) * scale + 1, round(self.width / self.cell0) * scale + 1)
+        rows, columns = self._cells
+        return rows * 2**level + 1, columns * 2**level + 1
+
+    @cached_property
+    def _cells(self) -> tuple[int, int]:
+        """Cells from north to south and from west to east at level 0."""
+        return round(self.depth / self.cell0), round(self.width / self.cell0)
 
     def samples(self, level: int) -> int:
         """Sample count of the long side at a level: 129 at level 1, 513 at level 3 with the default base."""

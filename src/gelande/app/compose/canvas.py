@@ -207,6 +207,10 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             self._set_paths()
             self.tell_waiting()
             self.overview.fit_in()
+            self.update()
+        for node_id, state in after.nodes.items():  # while a slider moves only its card is painted
+            if before.nodes.get(node_id) is not state:
+                self._touch(node_id)
         if self.inside != inside:
             self._show_path()
         if self.chosen and self.chosen not in after.nodes:
@@ -215,7 +219,6 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             self.held = ""
         self.looks = {n: look for n, look in self.looks.items() if n in after.nodes}
         self._kept = {n: kept for n, kept in self._kept.items() if n in after.nodes}
-        self.update()
 
     def tell_waiting(self):
         """Which cards wait for a link, from the recipe alone."""
@@ -312,7 +315,8 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         self._paint_lanes(p)
         for node_id, box in self.sheet.rects.frames.items():
             paint.draw_frame(p, QRectF(*box), self.recipe.nodes[node_id].name, node_id in self.selection)
-        self._paint_links(p, QRectF(self.to_sheet(seen.topLeft()), self.to_sheet(seen.bottomRight())))
+        part = QRectF(self.to_sheet(seen.topLeft()), self.to_sheet(seen.bottomRight()))
+        self._paint_links(p, part)
         fed: dict = {}  # the outputs of each card that a link or a flag leaves from
         for source, output in [link[:2] for link in self.recipe.links()] + list(self.scene.flags.values()):
             fed.setdefault(source, set()).add(output)
@@ -325,7 +329,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             rect = self.card_rect(node_id).adjusted(-12, -16, 12, 8)
             if rect.intersects(seen):
                 self._paint_card(p, node_id, rect, tuple(sorted(fed.get(node_id, ()))), tuple(flagged.get(node_id, ())))
-        self._paint_tags(p, tags)
+        self._paint_tags(p, tags, part)
         self._paint_gesture(p)
         p.resetTransform()
         self._paint_heads(p)
@@ -356,11 +360,12 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         if onto is not None:  # the link that the dragged card would be put into
             paint.draw_link(p, paint.road_path(self.sheet.resting_road(onto)), kinds.get(onto, "any"), True)
 
-    def _paint_tags(self, p: QPainter, tags: dict):
-        """Names of cairns on the cards that are linked to them; lines to the far ends of the card that is
-        pointed at."""
+    def _paint_tags(self, p: QPainter, tags: dict, seen: QRectF):
+        """Names of cairns on the cards in a part of the sheet that are linked to them; lines to the far ends of the
+        card that is pointed at."""
         for node_id, names in tags.items():
-            if node_id in self.sheet.rects.cards:
+            card = self.sheet.rects.cards.get(node_id)
+            if card is not None and QRectF(*card).adjusted(-12, -16, 12, 8).intersects(seen):
                 lit = self.hand.pointed in (node_id, *self.far_ends(node_id))
                 paint.draw_tag(p, QRectF(*self.sheet.rects.cards[node_id]), names, lit)
         if self.hand.pointed in self.sheet.rects.cards:
@@ -415,6 +420,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             look.selected,
             look.held,
             look.baked,
+            look.working,
             hot,
             linked,
             flagged,
@@ -423,7 +429,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             theme().paper,
         )
         kept = self._kept.get(node_id)
-        if kept is None or kept[0] != key or look.working:
+        if kept is None or kept[0] != key:
             size = around.size() * scale
             picture = QPixmap(int(size.width()) + 2, int(size.height()) + 2)
             picture.setDevicePixelRatio(scale)
@@ -441,6 +447,12 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         p.resetTransform()
         p.drawPixmap(around.topLeft(), kept[1])
         p.restore()
+        if look.working and self._is_card(node_id, state):
+            paint.draw_work(p, QRectF(*self.sheet.rects.cards[node_id]), look.sweep)
+
+    def _is_card(self, node_id: str, state) -> bool:
+        """Whether a node shows as a card with a picture, and not as a plate, a point or a note."""
+        return node_id != self.inside and state.kind not in ("entry", "cairn", "junction", "note", "frame")
 
     def _draw_card(self, p: QPainter, node_id: str, state, look, linked_outputs: set):
         rect = QRectF(*self.sheet.rects.cards[node_id])

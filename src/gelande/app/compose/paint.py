@@ -151,6 +151,19 @@ def _draw_brief(painter: QPainter, text: QRectF, state, look, zoom: float):
         painter.drawText(place, int(Qt.AlignmentFlag.AlignVCenter), words)
 
 
+def _bar(rect: QRectF) -> QRectF:
+    """The line at a card's foot that tells of time and work."""
+    side = min(rect.height(), CARD_H) - 2
+    return QRectF(rect.x() + side + 2, rect.y() + side - 1.5, rect.width() - side - 3, 2.5)
+
+
+def draw_work(painter: QPainter, rect: QRectF, sweep: float):
+    """The line that runs along the foot of a card whose node is at work, over its picture. sweep: 0 to 1."""
+    bar = _bar(rect)
+    moved = bar.x() + bar.width() * 0.7 * sweep
+    painter.fillRect(QRectF(moved, bar.y(), bar.width() * 0.3, bar.height()), theme().colour("accent"))
+
+
 def draw_card(painter: QPainter, rect: QRectF, state, look, zoom: float = 0.0):
     """One card. look: CardLook with picture, state and share of time; zoom: pixels of a unit where the card is so
     small that it shows its picture and name only."""
@@ -173,11 +186,8 @@ def draw_card(painter: QPainter, rect: QRectF, state, look, zoom: float = 0.0):
         _draw_brief(painter, text.adjusted(-2, -3, 2, 3), state, look, zoom)
     else:
         _draw_words(painter, text, state, look)
-    bar = QRectF(picture.right() + 1, head.bottom() - 3.5, rect.right() - picture.right() - 2, 2.5)
-    if look.working:
-        moved = bar.x() + bar.width() * 0.7 * look.sweep
-        painter.fillRect(QRectF(moved, bar.y(), bar.width() * 0.3, bar.height()), t.colour("accent"))
-    elif look.share > 0.004:
+    if look.share > 0.004 and not look.working:
+        bar = _bar(rect)
         share = QRectF(bar.x(), bar.y(), max(2.0, bar.width() * look.share), bar.height())
         painter.fillRect(share, t.colour("muted", 130))
     if (look.held or look.baked) and not zoom:
