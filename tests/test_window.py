@@ -402,6 +402,8 @@ class ComposeTest(WindowCase):
         noise, rain = self.load("fractal_noise", "rain_erosion")
         self.window.set_detail(6)
         self.wait.until(self.window.engine.progress, lambda share, label, left: label == "Rain erosion" and share > 0)
+        self.window._show_progress()
+        self.assertNotIn("up to date", self.window.status.text(), "while something is told to be at work")
         self.window.stop_work()
         self.wait.still(self.window)
         key = self.window.engine.evaluator.keys(self.doc.recipe, self.doc.folder)[rain]

@@ -344,9 +344,11 @@ class Window(Filing, Guiding, QMainWindow):
         if text.startswith("up to date"):
             self._keep_picture(False)
         if text != "working" and not self._speech.isActive():
-            nodes = len(self.document.recipe.nodes)
-            told = "all up to date" if text == "up to date" else text
-            self.status.setText(f"{nodes} node{'s' if nodes != 1 else ''} · {told}")
+            self._tell_nodes("all up to date" if text == "up to date" else text)
+
+    def _tell_nodes(self, words: str = ""):
+        nodes = len(self.document.recipe.nodes)
+        self.status.setText(f"{nodes} node{'s' if nodes != 1 else ''}" + (f" · {words}" if words else ""))
 
     def tell_preparing(self, text: str):
         """Says what is prepared at the first start; "" once all of it is."""
@@ -363,6 +365,8 @@ class Window(Filing, Guiding, QMainWindow):
     def _show_progress(self, on: bool = True):
         for w in (self.progress_text, self.progress_bar, self.stop_button):
             w.setVisible(on)
+        if on and not self._speech.isActive():
+            self._tell_nodes()  # not all is up to date while something is told to be at work
 
     def _progress(self, share: float, label: str, left):
         self.progress_bar.setValue(int(share * 1000))
