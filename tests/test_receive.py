@@ -6,6 +6,7 @@ import tempfile
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from support import chain, linked, result
@@ -28,14 +29,24 @@ def land(**more):
     recipe, ramp = linked(recipe, "colour_ramp", rain, "height")
     source = {"height": (rain, "height"), "mask": (rain, "flow"), "colour": (ramp, "colour")}
     slots = {"colour": (ramp, "colour"), "height": (rain, "height"), "blue": (rain, "cut")}
+    small = (("height", 240), ("width", 320))
     orders = [
-        Deliverable(f.id, *source[f.kind], f.id, (), tuple((s.id, *slots[s.id]) for s in f.slots if s.id in slots))
+        Deliverable(
+            f.id,
+            *source[f.kind],
+            f.id,
+            small if f.id == "relief_png" else (),
+            tuple((s.id, *slots[s.id]) for s in f.slots if s.id in slots),
+        )
         for f in FORMATS.values()
     ]
     return replace(recipe, deliverables=tuple(orders), delivery=Delivery(**more)), rain
 
 
 class ReceiveTest(unittest.TestCase):
+    def setUp(self):
+        self.enterContext(mock.patch("gelande.deliver.sitepage.ACROSS", 400))  # no printer will see these pages
+
     def delivered(self, recipe, level=2):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)

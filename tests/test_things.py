@@ -15,6 +15,7 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hn
+from numba import njit
 from scipy.spatial import cKDTree
 from support import chain, linked, result
 
@@ -37,19 +38,27 @@ GRIDS = hn.arrays(
 )
 
 
-def distances(height, points, triangles):
-    """The largest distance of a mesh from heights, by looking for each sample's triangle; slow and plain."""
+@njit(cache=True)
+def _farthest(height, points, triangles):
     worst = 0.0
-    for t in triangles:
-        (ar, ac), (br, bc), (cr, cc) = points[t]
-        r, c = np.mgrid[min(ar, br, cr) : max(ar, br, cr) + 1, min(ac, bc, cc) : max(ac, bc, cc) + 1]
+    for k in range(len(triangles)):
+        i, j, m = triangles[k, 0], triangles[k, 1], triangles[k, 2]
+        ar, ac, br, bc = points[i, 0], points[i, 1], points[j, 0], points[j, 1]
+        cr, cc = points[m, 0], points[m, 1]
+        a, b, d = height[ar, ac], height[br, bc], height[cr, cc]
         area = (br - ar) * (cc - ac) - (bc - ac) * (cr - ar)
-        u = ((r - ar) * (cc - ac) - (c - ac) * (cr - ar)) / area
-        v = ((br - ar) * (c - ac) - (bc - ac) * (r - ar)) / area
-        inside = (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9)
-        a, b, d = (float(height[tuple(points[k])]) for k in t)
-        worst = max(worst, float(np.abs(height[r, c] - (a + u * (b - a) + v * (d - a)))[inside].max()))
+        for r in range(min(ar, br, cr), max(ar, br, cr) + 1):
+            for c in range(min(ac, bc, cc), max(ac, bc, cc) + 1):
+                u = ((r - ar) * (cc - ac) - (c - ac) * (cr - ar)) / area
+                v = ((br - ar) * (c - ac) - (bc - ac) * (r - ar)) / area
+                if u >= -1e-9 and v >= -1e-9 and u + v <= 1 + 1e-9:
+                    worst = max(worst, abs(height[r, c] - (a + u * (b - a) + v * (d - a))))
     return worst
+
+
+def distances(height, points, triangles):
+    """The largest distance of a mesh from heights, by looking for each sample's triangle; plain."""
+    return _farthest(height.astype(np.float64), points.astype(np.int64), np.asarray(triangles).astype(np.int64))
 
 
 class InsertionTest(unittest.TestCase):
