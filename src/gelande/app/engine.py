@@ -16,7 +16,7 @@ from gelande.core.evaluate import Evaluator, Job, Stop
 from gelande.core.likeness import likeness_of
 from gelande.core.model import Recipe
 from gelande.core.node import SHARE
-from gelande.core.plan import RAW, Unit
+from gelande.core.plan import RAW, Unit, ground_source
 from gelande.core.query import at_any_level, ground_of, ground_under
 from gelande.core.raster import COLOUR, HEIGHT, MASK
 from gelande.core.site import COARSEST, GLIMPSE, MAPPED
@@ -103,13 +103,6 @@ class Request:
     also: tuple[tuple[str, str], ...] = ()
     tint: str = ""
     stop: Stop = field(default_factory=Stop)
-
-
-def _height_in(recipe: Recipe, node_id: str) -> tuple[str, str] | None:
-    """(node, output) of the first height that comes into a node."""
-    state = recipe.nodes[node_id]
-    linked = (state.inputs[p.id] for p in state.declared.all_inputs if p.id in state.inputs)
-    return next((source for source in linked if model.kind_at(recipe, *source) == HEIGHT), None)
 
 
 class Engine(QObject):
@@ -311,7 +304,7 @@ class Engine(QObject):
         if state is None or state.spec is None:
             return None
         try:
-            ground, mask = _height_in(r.recipe, r.tint), state.inputs.get("mask")
+            ground, mask = ground_source(r.recipe, state), state.inputs.get("mask")
             height = self.evaluator.result(job, ground[0], level)[ground[1]] if ground else None
             linked = self.evaluator.result(job, mask[0], level)[mask[1]] if mask else None
             found = restrict.weight({**state.params, "amount": 1.0}, height, linked, r.recipe.site, level)
@@ -393,7 +386,7 @@ class Engine(QObject):
                 before = thumbnail(
                     model.kind_at(r.recipe, *base), self.evaluator.result(job, base[0], level)[base[1]], dx
                 )
-            if ground := _height_in(r.recipe, r.bench):
+            if ground := ground_source(r.recipe, state):
                 heights, slopes = histogram(self.evaluator.result(job, ground[0], level)[ground[1]], dx, site)
         except NodeError:
             return

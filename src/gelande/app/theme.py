@@ -127,7 +127,7 @@ def mono(size: float = 9.0) -> QFont:
     return font
 
 
-BOLD, MEDIUM = QFont.Weight.DemiBold, QFont.Weight.Medium
+BOLD = QFont.Weight.DemiBold
 
 
 def palette() -> QPalette:

@@ -2,27 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
-
-from .site import Site
 
 HEIGHT, MASK, COLOUR = "height", "mask", "colour"
 KINDS = (HEIGHT, MASK, COLOUR)
 UNITS = {HEIGHT: "m", MASK: "0-1", COLOUR: "linear RGB"}
-
-
-@dataclass(frozen=True)
-class Raster:
-    """A float32 array that knows its kind, site and level.
-
-    data: (rows, columns) for height (metres) and mask (0 to 1), (rows, columns, 3) for colour (linear RGB)."""
-
-    kind: str
-    data: np.ndarray
-    site: Site
-    level: int
 
 
 def expected_shape(kind: str, shape: tuple[int, int]) -> tuple[int, ...]:

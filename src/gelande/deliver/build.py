@@ -163,7 +163,7 @@ class Build:
         going = [item for item in self.items if self.guarded(item, partial(self.checked, item))]
         going = [item for item in going if self.guarded(item, partial(self._look, item))]
         orders = [item.deliverable for item in going]
-        found = spans_of(self.recipe, orders, self.tiled, self.span, self._found)
+        found = spans_of(self.recipe, orders, self.span, self._found)
         for item, span in zip(going, found):
             self.spans[self.index(item)] = span
         keys = self.evaluator.keys(self.recipe, self.base)

@@ -37,7 +37,7 @@ def is_found(delivery: Delivery, d: Deliverable, tiled: bool, shared: Span | Non
 
 
 def spans_of(
-    recipe: Recipe, orders: list[Deliverable], tiled: bool, shared: Span | None, found: dict[Source, Span]
+    recipe: Recipe, orders: list[Deliverable], shared: Span | None, found: dict[Source, Span]
 ) -> list[Span | None]:
     """For each deliverable the heights that its counts run over, or None where they are its own extremes. shared: what
     several deliveries share; found: ranges of the outputs whose spans are found."""
