@@ -241,6 +241,14 @@ class ControlSheetTest(SheetCase):
         self.doc.undo()
         self.assertEqual(sheet.reset_button.text(), "Reset all (1)")
 
+    def test_a_control_of_a_node_that_is_gone_does_no_harm_to_the_others(self):
+        recipe, sheet = self.doc.recipe, self.page.sheet
+        lost = replace(control.find(recipe, "Cliff height"), targets=(Target("gone_1", "riser_height"),))
+        self.doc.start(replace(recipe, controls=(*recipe.controls, lost)), None)
+        sheet.set_value("Hill height", 444.0)
+        self.assertEqual(sheet.rows["Hill height"].value, 444.0)
+        self.assertEqual(sheet.reset_button.text(), "Reset all (1)")
+
     def test_rows_are_dragged_to_another_place_and_group(self):
         sheet = self.page.sheet
         self.assertEqual([c.label for c in self.doc.recipe.controls], ["Cliff height", "Hill height", "Seed"])

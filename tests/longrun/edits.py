@@ -547,7 +547,9 @@ def _holdings(window) -> str:
     )
 
 
-def _where(error: BaseException) -> str:
+def _where(error: BaseException | str) -> str:
+    if isinstance(error, str):  # the guard keeps words only
+        return "the window"
     trace, places = error.__traceback__, []
     while trace is not None:
         code = trace.tb_frame.f_code

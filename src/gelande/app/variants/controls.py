@@ -83,6 +83,8 @@ class ControlSheet(QWidget):
             self._rebuild(after)
         for control in after.controls:
             row = self.rows.get(control.label)
+            if C.param_of(after, control) is None:  # what it set is gone
+                continue
             if row is not None and row.value != (value := C.value_of(after, control)):
                 row.set_value(value)
         self._mark(after)
@@ -106,7 +108,8 @@ class ControlSheet(QWidget):
     def usual(self, control):
         """The value that a control had when the recipe was opened or saved; None when there was none."""
         origin = self.document.origin
-        return next((C.value_of(origin, c) for c in origin.controls if c.targets == control.targets), None)
+        same = (c for c in origin.controls if c.targets == control.targets and C.param_of(origin, c) is not None)
+        return next((C.value_of(origin, c) for c in same), None)
 
     def _rebuild(self, recipe):
         while self.list.count():
