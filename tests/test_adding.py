@@ -94,6 +94,20 @@ class AddingTest(unittest.TestCase):
         self.assertEqual(self.recipe.nodes[new].inputs, {})
         self.assertEqual(self.sheet.rects.cells[new].row, self.sheet.rects.cells[self.noise].row + 1)
 
+    def test_what_describes_the_rock_is_linked_to_the_node_that_reads_it_and_stands_above_it(self):
+        rain = self.add("rain_erosion", (self.terrace, "height", True))
+        self.assertEqual(self.recipe.nodes[rain].inputs, {"height": (self.terrace, "height")})
+        self.sheet.choose(rain)
+        beds = self.add("rock_beds", adding.selected_port(self.sheet), rain)
+        self.assertEqual(self.recipe.nodes[rain].inputs["beds_from"], (beds, "height"))
+        self.assertEqual(self.recipe.nodes[rain].params["beds"], "In beds")
+        cells = self.sheet.rects.cells
+        self.assertLess(cells[beds].row, cells[rain].row)
+        scree = self.add("scree", (beds, "height", True))
+        self.assertEqual(self.recipe.nodes[scree].inputs, {"beds_from": (beds, "height")}, "beds are no land")
+        ranks = [adding.fit(self.sheet, registry()[k], (rain, "beds_from", False)) for k in ("rock_beds", "cone")]
+        self.assertEqual(ranks, [adding.MAIN, adding.NOT])
+
     def test_a_mask_is_made_from_a_height_beside_it(self):
         self.sheet.choose(self.terrace)
         new = self.add("slope_band", adding.selected_port(self.sheet), self.terrace)

@@ -33,15 +33,19 @@ def offered(spec: NodeSpec, inside: str) -> bool:
 def fit(sheet: SheetModel, spec: NodeSpec, held: PortAt) -> int:
     """How a node of a kind would take a link from a port: MAIN, ALSO or NOT."""
     node_id, port, output = held
+    if output and reading(sheet.recipe, node_id, spec.kind):
+        return ALSO
     if output:
         kind = group.kind_of(sheet.whole, node_id, port)
-        ports = inputs_by_rank(spec)
+        ports = [p for p in inputs_by_rank(spec) if not p.reads]
         takes = [p.takes(kind) for p in ports]
         if ports and not any(takes) and between(kind, ports[0].kind):
             return ALSO
     else:
         declared = sheet.recipe.nodes[node_id].spec
         into = declared.input(port) if declared else None
+        if into is not None and into.reads:
+            return MAIN if spec.kind == into.reads else NOT
         takes = [into is not None and into.takes(p.kind) for p in outputs_by_rank(spec)]
     return MAIN if takes and takes[0] else ALSO if any(takes) else NOT
 
@@ -79,13 +83,15 @@ def joined(sheet: SheetModel, recipe: Recipe, node_id: str, held: PortAt) -> Rec
     spec = recipe.nodes[node_id].spec
     if spec is None:
         return recipe
-    for q in inputs_by_rank(spec) if output else outputs_by_rank(spec):
+    # What takes one kind of node alone is tried first: what describes rock is no land.
+    into = sorted(inputs_by_rank(spec), key=lambda p: not p.reads)
+    for q in into if output else outputs_by_rank(spec):
         ends = (other, port, node_id, q.id) if output else (node_id, q.id, *sheet.scene.input_end(other, port))
         try:
             return graph.link(recipe, *ends)
         except RecipeError:
             continue
-    first = inputs_by_rank(spec)[:1] if output else []
+    first = [p for p in inputs_by_rank(spec) if not p.reads][:1] if output else []
     for q in first:  # by way of a node that converts
         try:
             return linked_through(recipe, other, port, node_id, q.id)[0]
@@ -94,12 +100,21 @@ def joined(sheet: SheetModel, recipe: Recipe, node_id: str, held: PortAt) -> Rec
     return recipe
 
 
+def reading(recipe: Recipe, node_id: str, kind: str) -> str:
+    """The free input of a node that reads what nodes of a kind describe, or ""."""
+    state = recipe.nodes[node_id]
+    ports = state.spec.inputs if state.spec else ()
+    return next((p.id for p in ports if p.reads == kind and p.id not in state.inputs), "")
+
+
 def added(
     sheet: SheetModel, recipe: Recipe, kind: str, held: PortAt | None, place: tuple[float, float], below: str = ""
 ) -> tuple[Recipe, str]:
     """A new node, linked to a port if one is held, where it comes to stand: below what it is linked to (above, when it
     feeds it), below another node, or at a place on the sheet. Returns the recipe and the node's id."""
     recipe, node_id = graph.add(recipe, kind, group=sheet.inside)
+    if held and held[2] and (reads := reading(recipe, held[0], kind)):  # it is there for what is selected
+        held = (held[0], reads, False)
     if held:
         recipe = joined(sheet, recipe, node_id, held)
     beside = held[0] if held else below
