@@ -9,7 +9,8 @@ from PyQt6.QtCore import QObject
 
 from gelande.core.evaluate import Evaluator
 
-from .window import Window, kept_evaluator
+from .places import kept_evaluator
+from .window import Window
 
 
 class House(QObject):

@@ -9,7 +9,8 @@ from pathlib import Path
 
 import platformdirs
 
-from gelande.core.store import program_digest
+from gelande.core.evaluate import Evaluator
+from gelande.core.store import Store, program_digest
 
 
 def state_folder() -> Path:
@@ -34,3 +35,8 @@ def kernels_stamp() -> Path:
     """A file that exists once the kernels of this version were compiled for this user and this place."""
     place = hashlib.sha256(str(Path(__file__).parents[1]).encode()).hexdigest()[:8]
     return state_folder() / f"kernels-{program_digest('kernels')}-{place}"
+
+
+def kept_evaluator() -> Evaluator:
+    """An evaluator whose results are kept for the next time."""
+    return Evaluator(store=Store(state_folder() / "results"))

@@ -26,7 +26,6 @@ from PyQt6.QtWidgets import (
 from gelande.core import bake
 from gelande.core.evaluate import Evaluator
 from gelande.core.site import COARSEST
-from gelande.core.store import Store
 from gelande.core.words import clean
 
 from .choosing import SetKeeper
@@ -40,7 +39,7 @@ from .guard import floor
 from .guiding import Guiding
 from .notices import Notice
 from .panels import ROOM, RoomPanel, SitePanel
-from .places import state_folder
+from .places import kept_evaluator, state_folder
 from .theme import DARK, dress, theme
 from .variants.page import VariantsPage
 
@@ -48,11 +47,6 @@ WORKSPACES = ("Compose", "Variants", "Deliver")
 FINEST_SHOWN = 6
 #: Results up to this level (513 samples) are kept on disk for the next time.
 KEPT = 3
-
-
-def kept_evaluator() -> Evaluator:
-    """An evaluator whose results are kept for the next time."""
-    return Evaluator(store=Store(state_folder() / "results"))
 
 
 class Window(Filing, Guiding, QMainWindow):
