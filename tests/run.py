@@ -16,7 +16,10 @@ HERE = Path(__file__).parent
 sys.path.insert(0, str(HERE.parent / "src"))
 sys.path.insert(0, str(HERE))
 #: Modules that take longest; they begin first, so that both processes end at about the same time.
-LONG = ("test_plan", "test_nodes", "test_weather", "test_floor_window", "test_view", "test_guiding")
+LONG = (
+    *("test_variants", "test_plan", "test_nodes", "test_window", "test_floor_window", "test_weather", "test_view"),
+    *("test_farm", "test_api", "test_receive", "test_guiding"),
+)
 #: Processes at once: more than cores, since tests of the window wait now and then.
 PROCESSES = 3
 #: How many of the slowest tests are told at the end.
