@@ -15,7 +15,7 @@ from pathlib import Path
 HERE = Path(__file__).parent
 sys.path.insert(0, str(HERE.parent / "src"))
 sys.path.insert(0, str(HERE))
-#: Modules that take longest; they begin first, so that both processes end at about the same time.
+#: Modules that take longest; they begin first, so that all processes end at about the same time.
 LONG = (
     *("test_variants", "test_plan", "test_nodes", "test_window", "test_floor_window", "test_weather", "test_view"),
     *("test_farm", "test_api", "test_receive", "test_guiding"),
