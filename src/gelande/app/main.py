@@ -83,9 +83,14 @@ def run(
         else:
             window.document.opened.emit()
         if shot is not None:
-            from .shots import when_still
+            from .shots import prepared, when_still
 
-            when_still(window, lambda: (window.grab().save(str(shot)), window.close(), app.quit()))
+            def take():
+                window.grab().save(str(shot))
+                window.close()
+                app.quit()
+
+            when_still(window, take, limit=600_000, ready=prepared)
         elif not regenerate and not window.settings.value("toured", False, bool):
             QTimer.singleShot(0, window.start_tour)
 

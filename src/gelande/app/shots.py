@@ -20,14 +20,20 @@ def still(window) -> bool:
     return view.drawn
 
 
-def when_still(window, then, settle: int = 400, limit: int = 120_000):
-    """Calls then() once the window has been still for ``settle`` ms, or after ``limit`` ms in any case."""
+def prepared(window) -> bool:
+    """Whether nothing is being prepared for the first start any more."""
+    return not window.compose.preparing
+
+
+def when_still(window, then, settle: int = 400, limit: int = 120_000, ready=None):
+    """Calls then() once the window has been still for ``settle`` ms, or after ``limit`` ms in any case. ready: window
+    -> whether it counts yet that it is still."""
     timer = QTimer(window, interval=50)
     calm = {"ms": 0, "all": 0}
 
     def look():
         calm["all"] += 50
-        calm["ms"] = calm["ms"] + 50 if still(window) else 0
+        calm["ms"] = calm["ms"] + 50 if still(window) and (ready is None or ready(window)) else 0
         if calm["ms"] >= settle or calm["all"] >= limit:
             timer.stop()
             timer.deleteLater()
