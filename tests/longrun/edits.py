@@ -457,7 +457,7 @@ def edit_all(minutes: float, seed: int) -> dict:
                     faults.append(f"{recent[-3:]}: {type(error).__name__}: {str(error)[:300]} at {_where(error)}")
                 app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, draw.choice((1, 5, 30)))
             # The second window works on the same recipe, and goes its own way while the first is still at work.
-            second.document.start(window.document.recipe, None)
+            second.document.start(unbaked(window.document.recipe), None)
             for _ in range(BESIDE):
                 count += 1
                 try:
@@ -545,6 +545,11 @@ def _holdings(window) -> str:
         f"{len(gc.get_objects())}, views {sum(views) / 1e6:.1f} MB, "
         f"nodes {len(doc.recipe.nodes)}"
     )
+
+
+def unbaked(recipe):
+    """The recipe without stored results, which lie in the first window's folder."""
+    return replace(recipe, nodes={n: replace(s, bake=None) if s.bake else s for n, s in recipe.nodes.items()})
 
 
 def _where(error: BaseException | str) -> str:
