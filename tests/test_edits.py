@@ -5,6 +5,7 @@ import random
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt
@@ -113,6 +114,18 @@ class CanvasTest(unittest.TestCase):
         self.canvas = Canvas(self.doc)
         self.canvas.resize(600, 500)
         self.addCleanup(self.doc.close)
+
+    def test_a_setting_paints_its_own_card_and_a_name_all_that_may_tell_it(self):
+        recipe, noise = graph.add(self.doc.recipe, "fractal_noise")
+        self.doc.start(recipe, None)
+        for edit, all_of_it in (
+            (lambda r: graph.set_param(r, noise, "relief", 321.0), False),
+            (lambda r: graph.rename(r, noise, "Another name"), True),
+        ):
+            with mock.patch.object(self.canvas, "update") as update:
+                self.doc.edit("x", edit)
+            self.assertEqual(mock.call() in update.call_args_list, all_of_it)
+            self.assertTrue(update.called)
 
     def agrees(self):
         """The canvas shows the cards and links that stand where it stands, where the recipe says; cairns' links as

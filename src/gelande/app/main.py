@@ -26,6 +26,18 @@ def kinds_of(path: Path | None) -> set[str]:
     return {"fractal_noise", "terrace", "rain_erosion"}
 
 
+def _take_picture(window, shot: Path, app) -> None:
+    """Writes a PNG of the window once all is prepared and fresh, then ends the program."""
+    from .shots import prepared, when_still
+
+    def take():
+        window.grab().save(str(shot))
+        window.close()
+        app.quit()
+
+    when_still(window, take, limit=600_000, ready=prepared)
+
+
 def run(
     path: Path | None = None, example: bool = False, regenerate: bool = False, shot: Path | None = None, fresh=None
 ) -> int:
@@ -83,14 +95,7 @@ def run(
         else:
             window.document.opened.emit()
         if shot is not None:
-            from .shots import prepared, when_still
-
-            def take():
-                window.grab().save(str(shot))
-                window.close()
-                app.quit()
-
-            when_still(window, take, limit=600_000, ready=prepared)
+            _take_picture(window, shot, app)
         elif not regenerate and not window.settings.value("toured", False, bool):
             QTimer.singleShot(0, window.start_tour)
 

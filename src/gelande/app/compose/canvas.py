@@ -27,6 +27,8 @@ from .overview import Overview
 from .search import Search
 from .sheet import Lens, SheetModel
 
+#: What is drawn beside a card, in pixels: left, above, right, below.
+BESIDE = (-12, -16, 12, 8)
 LANE_NAMES = {HEIGHT: "HEIGHT", MASK: "MASK", COLOUR: "COLOUR"}
 #: Pixels at the top of the pane that the lanes' names take, and the path of groups.
 LANE_HEAD, PATH_HEAD = 18.0, 30.0
@@ -209,7 +211,10 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             self.overview.fit_in()
             self.update()
         for node_id, state in after.nodes.items():  # while a slider moves only its card is painted
-            if before.nodes.get(node_id) is not state:
+            old = before.nodes.get(node_id)
+            if old is not None and old.name != state.name:  # other cards tell it, too
+                self.update()
+            elif old is not state:
                 self._touch(node_id)
         if self.inside != inside:
             self._show_path()
@@ -257,7 +262,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
     def _touch(self, node_id: str):
         """Paints one card anew."""
         if node_id in self.sheet.rects.cards:
-            self.update(self.card_rect(node_id).adjusted(-12, -16, 12, 8).toAlignedRect())
+            self.update(self.card_rect(node_id).adjusted(*BESIDE).toAlignedRect())
 
     def tell_bakes(self, words: dict):
         """What is said of bakes above the cards."""
@@ -326,7 +331,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             tags.setdefault(node_id, []).append(self.document.recipe.nodes[source].name)
             flagged.setdefault(node_id, []).append(port)
         for node_id in self.sheet.rects.cards:
-            rect = self.card_rect(node_id).adjusted(-12, -16, 12, 8)
+            rect = self.card_rect(node_id).adjusted(*BESIDE)
             if rect.intersects(seen):
                 self._paint_card(p, node_id, rect, tuple(sorted(fed.get(node_id, ()))), tuple(flagged.get(node_id, ())))
         self._paint_tags(p, tags, part)
@@ -364,10 +369,9 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         """Names of cairns on the cards in a part of the sheet that are linked to them; lines to the far ends of the
         card that is pointed at."""
         for node_id, names in tags.items():
-            card = self.sheet.rects.cards.get(node_id)
-            if card is not None and QRectF(*card).adjusted(-12, -16, 12, 8).intersects(seen):
-                lit = self.hand.pointed in (node_id, *self.far_ends(node_id))
-                paint.draw_tag(p, QRectF(*self.sheet.rects.cards[node_id]), names, lit)
+            card = QRectF(*self.sheet.rects.cards.get(node_id, ()))
+            if card.adjusted(*BESIDE).intersects(seen) and not card.isNull():
+                paint.draw_tag(p, card, names, self.hand.pointed in (node_id, *self.far_ends(node_id)))
         if self.hand.pointed in self.sheet.rects.cards:
             here = QRectF(*self.sheet.rects.cards[self.hand.pointed]).center()
             p.setPen(QPen(theme().colour("accent"), 1.4, Qt.PenStyle.DotLine))
