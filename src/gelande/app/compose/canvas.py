@@ -451,12 +451,8 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         p.resetTransform()
         p.drawPixmap(around.topLeft(), kept[1])
         p.restore()
-        if look.working and self._is_card(node_id, state):
+        if look.working and node_id != self.inside and paint.has_picture(state):
             paint.draw_work(p, QRectF(*self.sheet.rects.cards[node_id]), look.sweep)
-
-    def _is_card(self, node_id: str, state) -> bool:
-        """Whether a node shows as a card with a picture, and not as a plate, a point or a note."""
-        return node_id != self.inside and state.kind not in ("entry", "cairn", "junction", "note", "frame")
 
     def _draw_card(self, p: QPainter, node_id: str, state, look, linked_outputs: set):
         rect = QRectF(*self.sheet.rects.cards[node_id])

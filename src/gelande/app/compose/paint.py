@@ -157,6 +157,11 @@ def _bar(rect: QRectF) -> QRectF:
     return QRectF(rect.x() + side + 2, rect.y() + side - 1.5, rect.width() - side - 3, 2.5)
 
 
+def has_picture(state) -> bool:
+    """Whether a node shows as a card with a picture, and not as a plate, a point or a note."""
+    return state.kind not in ("entry", "cairn", "junction", "note", "frame")
+
+
 def draw_work(painter: QPainter, rect: QRectF, sweep: float):
     """The line that runs along the foot of a card whose node is at work, over its picture. sweep: 0 to 1."""
     bar = _bar(rect)
