@@ -25,7 +25,7 @@ def run():
 
 def eight_layers():
     """A recipe with a Ground cover of eight layers of all kinds, one with a linked mask. Returns (recipe, node id)."""
-    from gelande.core import graph
+    from gelande.core.recipe import graph
     from gelande.nodes.colour.ground_cover import LAYERS
     from gelande.samples import sample_recipe
 

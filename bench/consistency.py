@@ -30,7 +30,7 @@ missed the aim.
 
 def settings(kind: str, count: int):
     """The default and ``count`` random settings of a node: (recipe, node id)."""
-    from gelande.core import graph
+    from gelande.core.recipe import graph
     from gelande.samples import sample_recipe
 
     recipe, node_id = sample_recipe(kind)
@@ -41,8 +41,8 @@ def settings(kind: str, count: int):
 
 def measure(kind: str, count: int, levels=(3, 5)):
     """{output: [(measure, aim kept, setting)]} of a node: RMS and p99 shares for heights, mean difference else."""
-    from gelande.core.evaluate import Cache, Evaluator, Job
-    from gelande.core.node import spec_of
+    from gelande.core.evaluate.executor import Cache, Evaluator, Job
+    from gelande.core.recipe.node import spec_of
 
     spec, evaluator = spec_of(kind), Evaluator(Cache(2_500_000_000))
     found = {p.id: [] for p in spec.outputs}
@@ -81,7 +81,7 @@ def line(kind: str, port: str, found: list) -> str:
 
 
 def main():
-    from gelande.core.node import registry
+    from gelande.core.recipe.node import registry
 
     count = int(sys.argv[1]) if len(sys.argv) > 1 else 20
     kinds = sys.argv[2:] or [

@@ -14,8 +14,8 @@ EXAMPLE = Path(__file__).parents[1] / "examples" / "varrowdale.gelande"
 
 def slider(evaluator, recipe, node, param, value, last, levels):
     """Seconds from a changed parameter to each level of the last node."""
-    from gelande.core import graph
-    from gelande.core.evaluate import Job
+    from gelande.core.evaluate.executor import Job
+    from gelande.core.recipe import graph
 
     changed = graph.set_param(recipe, node, param, value)
     began, found = time.perf_counter(), []
@@ -26,9 +26,9 @@ def slider(evaluator, recipe, node, param, value, last, levels):
 
 
 def run():
-    from gelande.core.evaluate import Evaluator, Job
-    from gelande.core.query import last_node
-    from gelande.core.recipe import load
+    from gelande.core.evaluate.executor import Evaluator, Job
+    from gelande.core.evaluate.query import last_node
+    from gelande.core.recipe.recipefile import load
 
     recipe, evaluator = load(EXAMPLE), Evaluator()
     last = last_node(recipe)

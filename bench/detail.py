@@ -18,8 +18,8 @@ def compare(a: np.ndarray, b: np.ndarray) -> tuple[float, float, float]:
 
 def nodes():
     """(kind, output, data kind, RMS, p99, mean) for every node in its default settings."""
-    from gelande.core.evaluate import Cache, Evaluator, Job
-    from gelande.core.node import registry
+    from gelande.core.evaluate.executor import Cache, Evaluator, Job
+    from gelande.core.recipe.node import registry
     from gelande.samples import sample_recipe
 
     for kind, spec in sorted(registry().items()):
@@ -34,8 +34,8 @@ def nodes():
 
 def run():
     from bench.demo import EXAMPLE
-    from gelande.core.evaluate import Cache, Evaluator, Job
-    from gelande.core.recipe import load
+    from gelande.core.evaluate.executor import Cache, Evaluator, Job
+    from gelande.core.recipe.recipefile import load
 
     recipe, evaluator = load(EXAMPLE), Evaluator(Cache(4_000_000_000))
     for d in recipe.deliverables:

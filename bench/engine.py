@@ -9,7 +9,7 @@ from bench.table import plain
 def _stopped(engine, recipe, node_id: str, level: int, after: float) -> float:
     """Seconds from a stop, set some seconds after a node began, to its being seen; 0 when the node was done before."""
     from gelande.core.errors import Stopped
-    from gelande.core.evaluate import Job, Stop
+    from gelande.core.evaluate.executor import Job, Stop
 
     for key, _ in engine.cache.entries():
         if key[0] == engine.keys(recipe)[node_id]:
@@ -33,8 +33,8 @@ def _stopped(engine, recipe, node_id: str, level: int, after: float) -> float:
 
 def stop_times(level: int = 5, least: float = 0.15):
     """(kind, seconds from the stop to its being seen) of nodes that take longer than ``least`` seconds at a level."""
-    from gelande.core.evaluate import Cache, Evaluator, Job
-    from gelande.core.node import registry
+    from gelande.core.evaluate.executor import Cache, Evaluator, Job
+    from gelande.core.recipe.node import registry
     from gelande.samples import sample_recipe
 
     for kind, spec in sorted(registry().items()):
@@ -61,8 +61,8 @@ def longest_wait(level: int = 4) -> float:
     """The longest time that a thread which wants to run Python code had to wait while the demo was evaluated,
     seconds."""
     from bench.demo import EXAMPLE
-    from gelande.core.evaluate import Cache, Evaluator, Job
-    from gelande.core.recipe import load
+    from gelande.core.evaluate.executor import Cache, Evaluator, Job
+    from gelande.core.recipe.recipefile import load
 
     recipe = load(EXAMPLE)
     node = recipe.deliverables[-1].node

@@ -7,15 +7,15 @@ strength; -m bench.form rain [seed ...] for rain erosion alone, on all lands at 
 
 import sys
 
-from gelande.core import graph
-from gelande.core.cache import Cache
-from gelande.core.evaluate import Evaluator
-from gelande.core.formchange import form_change
-from gelande.core.job import Job
-from gelande.core.model import Recipe
-from gelande.core.node import registry
-from gelande.core.param.numbers import Number
-from gelande.core.site import MAPPED, Site
+from gelande.core.evaluate.cache import Cache
+from gelande.core.evaluate.executor import Evaluator
+from gelande.core.evaluate.job import Job
+from gelande.core.recipe import graph
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.node import registry
+from gelande.core.recipe.param.numbers import Number
+from gelande.core.recipe.site import MAPPED, Site
+from gelande.core.regenerate.formchange import form_change
 
 LANDS = ("massif", "ridge_noise", "fractal_noise", "plateau", "tilted_slabs", "ring_wall", "dome", "cone", "valley")
 #: Seeds that nothing was tuned on.

@@ -11,9 +11,9 @@ from bench.table import plain, row
 
 def large_recipe(count: int, seed: int = 1):
     """A recipe of linked nodes of many kinds."""
-    from gelande.core import graph, model
     from gelande.core.errors import GelandeError
-    from gelande.core.node import registry
+    from gelande.core.recipe import graph, model
+    from gelande.core.recipe.node import registry
 
     draw, recipe = random.Random(seed), model.Recipe()
     kinds = [k for k, s in registry().items() if s.outputs and s.stamp is None and k not in ("group", "entry")]
@@ -32,7 +32,7 @@ def layout():
     from gelande.app.compose.layout import arrange
     from gelande.app.compose.roads import sheet
     from gelande.app.compose.sheet import SheetModel
-    from gelande.core import graph
+    from gelande.core.recipe import graph
 
     recipe = large_recipe(150)
     times = []

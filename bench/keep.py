@@ -7,9 +7,9 @@ import numpy as np
 
 from bench.demo import EXAMPLE
 from bench.table import plain, row
-from gelande.core import keep
-from gelande.core.evaluate import Cache, Evaluator, Job
-from gelande.core.recipe import load
+from gelande.core.evaluate.executor import Cache, Evaluator, Job
+from gelande.core.recipe.recipefile import load
+from gelande.core.regenerate import kept_ground
 from gelande.kernels.measure import slope_degrees
 from gelande.kernels.outlines import signed_distance
 from gelande.kernels.shapes import closed_curve
@@ -36,8 +36,8 @@ def run():
     changed = 0
     for old, new in PAIRS:
         for points in AREAS:
-            kept = keep.add(replace(recipe, seed=old), ((True, False, points),))
-            (step,) = keep.steps(kept)
+            kept = kept_ground.add(replace(recipe, seed=old), ((True, False, points),))
+            (step,) = kept_ground.steps(kept)
             land = [
                 engine.result(Job(r), step, 3)["through"]
                 for r in (replace(recipe, seed=old), replace(recipe, seed=new), replace(kept, seed=new))

@@ -42,8 +42,8 @@ def noise():
 
 
 def erosion():
-    from gelande.core import graph, model
-    from gelande.core.evaluate import Cache, Evaluator, Job
+    from gelande.core.evaluate.executor import Cache, Evaluator, Job
+    from gelande.core.recipe import graph, model
     from gelande.kernels.noise import forget
 
     recipe, a = graph.add(model.Recipe(), "fractal_noise", params={"relief": 800.0})

@@ -6,12 +6,12 @@ Run: PYTHONPATH=src .venv/bin/python -m bench.land [samples, 513 or 1025] [seed 
 
 import sys
 
-from gelande.core import graph
-from gelande.core.cache import Cache
-from gelande.core.evaluate import Evaluator
-from gelande.core.job import Job
-from gelande.core.likeness import likeness_of
-from gelande.core.model import Recipe
+from gelande.core.evaluate.cache import Cache
+from gelande.core.evaluate.executor import Evaluator
+from gelande.core.evaluate.job import Job
+from gelande.core.recipe import graph
+from gelande.core.recipe.model import Recipe
+from gelande.core.regenerate.likeness import likeness_of
 
 LANDS = {"ridge noise": "ridge_noise", "fractal noise": "fractal_noise", "massif": "massif"}
 STRENGTHS = (0.2, 0.5, 0.8)

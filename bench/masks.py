@@ -53,7 +53,7 @@ def peers(h: np.ndarray, mask: np.ndarray, dx: float) -> dict:
 
 def own_seconds(recipe, node_id: str) -> float:
     """A node's own seconds at 1025 samples, its inputs known: the best of three."""
-    from gelande.core.evaluate import Cache, Evaluator, Job
+    from gelande.core.evaluate.executor import Cache, Evaluator, Job
 
     engine, found = Evaluator(Cache(3_000_000_000)), []
     for source, _ in recipe.nodes[node_id].inputs.values():
@@ -88,7 +88,7 @@ def strokes(count: int):
 
 def nodes():
     """Times of all nodes that give masks."""
-    from gelande.core.evaluate import Cache, Evaluator, Job
+    from gelande.core.evaluate.executor import Cache, Evaluator, Job
     from gelande.samples import sample_recipe
 
     recipe, node_id = sample_recipe("height_band")

@@ -37,9 +37,9 @@ def peer():
 
 def nodes():
     from bench.demo import EXAMPLE
-    from gelande.core import graph
-    from gelande.core.evaluate import Cache, Evaluator, Job
-    from gelande.core.recipe import load
+    from gelande.core.evaluate.executor import Cache, Evaluator, Job
+    from gelande.core.recipe import graph
+    from gelande.core.recipe.recipefile import load
 
     base_recipe = load(EXAMPLE)
     base = next(n for n, s in base_recipe.nodes.items() if s.name == "Hollows left by ice")
@@ -78,8 +78,8 @@ def nodes():
 
 def figures():
     """What real land has, on eroded noise of three seeds."""
-    from gelande.core import drainage, mass
-    from gelande.core.evaluate import Evaluator, Job
+    from gelande.core.evaluate.executor import Evaluator, Job
+    from gelande.core.regenerate import drainage, mass
 
     for seed in (1, 2, 3):
         recipe, b = _rained(seed=seed)
@@ -95,7 +95,7 @@ def figures():
 
 def _rained(kinds=("fractal_noise",), seed=None, **params):
     """A recipe of nodes in a row with rain erosion at the end, and its id."""
-    from gelande.core import graph, model
+    from gelande.core.recipe import graph, model
 
     recipe, last = model.Recipe(), None
     for kind in (*kinds, "rain_erosion"):
@@ -110,8 +110,8 @@ def _rained(kinds=("fractal_noise",), seed=None, **params):
 def land():
     """Drainage figures of twelve seeds and of finer levels, mass over many cases, what lies at the foot of a
     plateau, and the slopes that scree lies at."""
-    from gelande.core import drainage, mass
-    from gelande.core.evaluate import Cache, Evaluator, Job
+    from gelande.core.evaluate.executor import Cache, Evaluator, Job
+    from gelande.core.regenerate import drainage, mass
 
     for level, seeds in ((3, 12), (4, 3), (5, 3)):
         found, same = [], []
@@ -156,9 +156,9 @@ def land():
 
 def _scree_slopes():
     from bench.demo import EXAMPLE
-    from gelande.core import graph
-    from gelande.core.evaluate import Cache, Evaluator, Job
-    from gelande.core.recipe import load
+    from gelande.core.evaluate.executor import Cache, Evaluator, Job
+    from gelande.core.recipe import graph
+    from gelande.core.recipe.recipefile import load
 
     recipe = load(EXAMPLE)
     recipe, node = graph.add(recipe, "scree", params={"repose": 34.0, "amount_broken": 9.0, "stone": 0.0})

@@ -12,10 +12,10 @@ import numpy as np
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ.setdefault("GELANDE_STATE", tempfile.mkdtemp())
 
-from gelande.core import graph  # noqa: E402
-from gelande.core.evaluate import Cache, Evaluator, Job  # noqa: E402
-from gelande.core.model import ROW, Recipe  # noqa: E402
-from gelande.core.site import Site  # noqa: E402
+from gelande.core.evaluate.executor import Cache, Evaluator, Job  # noqa: E402
+from gelande.core.recipe import graph  # noqa: E402
+from gelande.core.recipe.model import ROW, Recipe  # noqa: E402
+from gelande.core.recipe.site import Site  # noqa: E402
 
 ROOT = Path(__file__).parents[1]
 DEMO = ROOT / "examples" / "varrowdale.gelande"

@@ -7,8 +7,8 @@ from support import application, chain
 from gelande.app.compose import adding
 from gelande.app.compose.finding import matches, nearest
 from gelande.app.compose.sheet import SheetModel
-from gelande.core import graph
-from gelande.core.node import registry
+from gelande.core.recipe import graph
+from gelande.core.recipe.node import registry
 
 #: What a practitioner types, and a node that is meant by it.
 WORDS = {

@@ -39,7 +39,7 @@ class ApiTest(unittest.TestCase):
 
     def test_a_small_region_of_the_finest_detail_comes_without_the_whole(self):
         recipe = gelande.new("Patch", 4096).recipe
-        from gelande.core import graph
+        from gelande.core.recipe import graph
 
         recipe, noise = graph.add(recipe, "fractal_noise")
         recipe, band = graph.add(recipe, "slope_band")

@@ -8,11 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from support import chain, result, rms_share, slow
 
-from gelande.core import graph
 from gelande.core.errors import GelandeError
-from gelande.core.evaluate import Cache, Evaluator
-from gelande.core.job import Job
-from gelande.core.site import MAPPED, Site
+from gelande.core.evaluate.executor import Cache, Evaluator
+from gelande.core.evaluate.job import Job
+from gelande.core.recipe import graph
+from gelande.core.recipe.site import MAPPED, Site
 from gelande.kernels.flow import drain
 from gelande.kernels.frame import Frame
 from gelande.kernels.layers import Layers, table_of

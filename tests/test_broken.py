@@ -13,14 +13,14 @@ import rasterio
 from PIL import Image
 from support import chain, result
 
-from gelande.core import graph, model
 from gelande.core.errors import NodeError, RecipeError
-from gelande.core.recipe import dumps, load
+from gelande.core.recipe import graph, model
+from gelande.core.recipe.recipefile import dumps, load
 
 
 def good() -> dict:
     recipe, ids = chain("fractal_noise", "terrace", "rain_erosion")
-    from gelande.core.control import publish
+    from gelande.core.recipe.control import publish
 
     return json.loads(dumps(publish(recipe, ids[1], "riser_height")))
 
@@ -132,7 +132,7 @@ class BrokenRecipes(unittest.TestCase):
         block = good()
         block["nodes"]["terrace_1"]["kind"] = "glacier"
         block["controls"] = []
-        from gelande.core.recipe import from_block
+        from gelande.core.recipe.recipefile import from_block
 
         recipe = from_block(block)
         with self.assertRaisesRegex(NodeError, "does not know the node kind glacier"):
@@ -234,7 +234,7 @@ class BrokenImages(unittest.TestCase):
                 self.assertAlmostEqual(float(h[:, -1].mean()), high, delta=0.01)
 
     def test_a_changed_file_is_read_again(self):
-        from gelande.core.evaluate import Evaluator
+        from gelande.core.evaluate.executor import Evaluator
 
         evaluator = Evaluator()
         recipe, node = graph.add(model.Recipe(), "elevation_file", params={"file": "a.tif", "numbers": "Metres"})

@@ -17,9 +17,10 @@ import tifffile
 from PIL import Image
 from support import DEMO, ROOT, chain, result, slow
 
-from gelande import cli
-from gelande.core import area, control, graph, journal, setting
-from gelande.core import recipe as files
+from gelande.cli import main
+from gelande.core.recipe import control, geojson, graph, journal
+from gelande.core.recipe import recipefile as files
+from gelande.core.regenerate import preset
 
 SQUARE = ((1000, 1000), (3000, 1000), (3000, 3000), (1000, 3000))
 
@@ -28,7 +29,7 @@ def run(*args) -> tuple[int, str, str]:
     """(exit code, what was printed, what was complained)."""
     out, err = io.StringIO(), io.StringIO()
     with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-        code = cli.main([str(a) for a in args])
+        code = main.main([str(a) for a in args])
     return code, out.getvalue(), err.getvalue()
 
 
@@ -100,8 +101,8 @@ class CommandTest(unittest.TestCase):
 
     def test_what_is_kept_and_named_is_built_seed_by_seed(self):
         low = control.set_control(self.recipe, self.recipe.controls[0], 20.0)
-        files.save(setting.named(low, "Low steps"), self.path)
-        (self.folder / "area.geojson").write_text(area.written(((False, False, SQUARE),)))
+        files.save(preset.named(low, "Low steps"), self.path)
+        (self.folder / "area.geojson").write_text(geojson.written(((False, False, SQUARE),)))
         args = ("--setting", "low steps", "--keep", f"{self.folder / 'area.geojson'}@seed=12,width=300")
         code, _, err = run(
             "build", self.path, "--detail", "129", *args, "--seeds", "1..2", "--out", self.folder / "o", "--quiet"

@@ -15,11 +15,11 @@ from PyQt6.QtWidgets import QColorDialog, QFileDialog
 from support import chain, result
 from test_window import LEFT, WindowCase
 
-from gelande.core import graph, rampfile
-from gelande.core import param as P
-from gelande.core import recipe as files
-from gelande.core.model import Recipe
-from gelande.core.ramps import find, library, ramp_along
+from gelande.core.recipe import graph, rampfile
+from gelande.core.recipe import param as P
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.ramps import find, library, ramp_along
 from gelande.kernels.curves import ramp_at, to_linear, to_srgb
 from gelande.kernels.oklab import adjusted, lab_of, light_of
 

@@ -12,9 +12,9 @@ from support import DEMO, result, slow
 from test_mask_jobs import Job
 from test_window import LEFT
 
-from gelande.core import recipe as files
-from gelande.core.query import last_node
-from gelande.core.ramps import find
+from gelande.core.evaluate.query import last_node
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.ramps import find
 from gelande.kernels.oklab import lab_of
 from gelande.nodes.colour.ground_cover import LAYERS
 

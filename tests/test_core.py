@@ -11,12 +11,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from support import DEMO, ROOT, chain, result
 
-from gelande.core import clip, control, graph, model, param, variant
-from gelande.core import recipe as files
 from gelande.core.errors import RecipeError
-from gelande.core.evaluate import Cache, Evaluator, Job
-from gelande.core.node import registry, spec_of
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Cache, Evaluator, Job
+from gelande.core.recipe import clipboard, control, graph, kinds, model, param
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.node import registry, spec_of
+from gelande.core.recipe.site import Site
+from gelande.core.regenerate import variant
 
 
 class SiteTest(unittest.TestCase):
@@ -129,7 +130,7 @@ class GraphTest(unittest.TestCase):
 
     def test_a_junction_carries_the_kind_that_enters_it(self):
         recipe, (a, j) = chain("fractal_noise", "junction")
-        self.assertEqual(model.output_port(recipe, j, "through").kind, "height")
+        self.assertEqual(kinds.output_port(recipe, j, "through").kind, "height")
         recipe, edge = graph.add(recipe, "mask_edge")
         self.assertIn("takes mask, not height", graph.can_link(recipe, j, "through", edge, "first"))
 
@@ -212,12 +213,12 @@ class FileTest(unittest.TestCase):
 
     def test_copy_and_paste_between_recipes(self):
         recipe, ids = chain("fractal_noise", "terrace", "rain_erosion")
-        other, new = clip.paste(chain("fractal_noise")[0], clip.copy(recipe, ids[1:]))
+        other, new = clipboard.paste(chain("fractal_noise")[0], clipboard.copy(recipe, ids[1:]))
         terrace, rain = sorted(new, reverse=True)
         self.assertEqual(other.nodes[rain].inputs["height"], (terrace, "height"))
         self.assertEqual(other.nodes[terrace].inputs, {})
         with self.assertRaisesRegex(RecipeError, "no copied nodes"):
-            clip.paste(recipe, "something else")
+            clipboard.paste(recipe, "something else")
 
 
 class ControlTest(unittest.TestCase):
@@ -304,7 +305,7 @@ class EvaluateTest(unittest.TestCase):
         import tempfile
         from pathlib import Path
 
-        from gelande.core.store import Store
+        from gelande.core.evaluate.store import Store
 
         recipe, ids = chain("fractal_noise", "warp", "terrace")
         with tempfile.TemporaryDirectory() as folder:
@@ -324,7 +325,7 @@ class EvaluateTest(unittest.TestCase):
         import tempfile
         from pathlib import Path
 
-        from gelande.core.store import Store
+        from gelande.core.evaluate.store import Store
 
         recipe, ids = chain("fractal_noise", "terrace")
         with tempfile.TemporaryDirectory() as folder:
@@ -368,7 +369,7 @@ class EvaluateTest(unittest.TestCase):
         )
 
     def test_a_stop_while_a_node_computes_is_a_stop_and_never_a_failure(self):
-        import gelande.core.node as N
+        import gelande.core.recipe.node as N
         from gelande.core.errors import Stopped
 
         recipe, ids = chain("fractal_noise", "smooth")
@@ -444,7 +445,7 @@ class EvaluateTest(unittest.TestCase):
     def test_what_leaves_memory_goes_to_disk_and_comes_back(self):
         import tempfile
 
-        from gelande.core.store import Store
+        from gelande.core.evaluate.store import Store
 
         recipe, ids = chain("fractal_noise", "rain_erosion")
         with tempfile.TemporaryDirectory() as folder:

@@ -16,12 +16,12 @@ from PyQt6.QtTest import QTest
 from support import result
 from test_window import LEFT, WindowCase
 
-from gelande.core import control, graph
-from gelande.core import recipe as files
 from gelande.core.errors import RecipeError
-from gelande.core.evaluate import Evaluator
-from gelande.core.node import SHARE
-from gelande.core.orders import Deliverable
+from gelande.core.evaluate.executor import Evaluator
+from gelande.core.recipe import control, graph
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.node import SHARE
 from gelande.deliver.build import DONE, FAILED, build
 from gelande.kernels.cover import ONE, Layer, amount_of, apportioned, covered
 from gelande.nodes.colour.ground_cover import AT_HEIGHT, AT_SLOPE, LAYERS, LINKED, PLAIN

@@ -19,12 +19,12 @@ from hypothesis import strategies as st
 from PIL import Image
 from support import chain, linked, result
 
-from gelande.core import graph, model
 from gelande.core.errors import DeliveryError
-from gelande.core.evaluate import Evaluator, Stop
-from gelande.core.orders import Deliverable
-from gelande.core.recipe import dumps, loads
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Evaluator, Stop
+from gelande.core.recipe import graph, model
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.recipefile import dumps, loads
+from gelande.core.recipe.site import Site
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS
 from gelande.deliver.formats.png import PngFile

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QLabel
 from test_window import LEFT, WindowCase
 
 from gelande.app.deliver.common import WORKERS
-from gelande.core.orders import FOUND, GIVEN, Delivery
+from gelande.core.recipe.deliverables import FOUND, GIVEN, Delivery
 
 
 class DeliverPageTest(WindowCase):
@@ -160,7 +160,7 @@ class DeliverPageTest(WindowCase):
         self.assertEqual((data[:5], data.count(b"/Type /Page\n")), (b"%PDF-", 1), "one page")
 
     def test_variants_share_one_span_when_it_is_found_for_all(self):
-        from gelande.core.variant import Variant
+        from gelande.core.regenerate.variant import Variant
 
         recipes = [replace(self.doc.recipe, seed=s) for s in (1, 2)]
         self.edit("span", FOUND)  # after they were made

@@ -18,12 +18,13 @@ from PyQt6.QtWidgets import QApplication
 from support import DEMO, ROOT, application, chain, slow
 from test_window import WindowCase
 
-from gelande import integrate, prepare
+from gelande import prepare
 from gelande.app import thumbs
-from gelande.core import graph
-from gelande.core import recipe as files
-from gelande.core.node import registry
-from gelande.core.waiting import PREPARED, set_unprepared, waiting
+from gelande.cli import integrate
+from gelande.core.evaluate.waiting import PREPARED, set_unprepared, waiting
+from gelande.core.recipe import graph
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.node import registry
 
 
 class IntegrateTest(unittest.TestCase):
@@ -280,7 +281,7 @@ class InstallTest(unittest.TestCase):
                 self.assertTrue(list(package.glob(pattern)), pattern)
             shipped = {p.name for p in (ROOT / "src" / "gelande" / "app" / "gallery").iterdir()}
             self.assertEqual({p.name for p in (package / "app" / "gallery").iterdir()}, shipped)
-            script = "from gelande.app.places import examples_folder as e; print(e(), len(list(e().glob('*.gelande'))))"
+            script = "from gelande.places import examples_folder as e; print(e(), len(list(e().glob('*.gelande'))))"
             done = subprocess.run(
                 [sys.executable, "-c", script],
                 env={**os.environ, "PYTHONPATH": str(target)},

@@ -5,9 +5,9 @@ import unittest
 import numpy as np
 from support import chain, result
 
-from gelande.core.drainage import drainage_of
-from gelande.core.evaluate import Cache, Evaluator
-from gelande.core.site import MAPPED
+from gelande.core.evaluate.executor import Cache, Evaluator
+from gelande.core.recipe.site import MAPPED
+from gelande.core.regenerate.drainage import drainage_of
 from gelande.kernels.beds import LIP, SINK, fine_beds
 from gelande.kernels.flow import network
 from gelande.kernels.frame import Frame

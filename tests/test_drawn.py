@@ -17,12 +17,12 @@ from PyQt6.QtWidgets import QApplication
 from support import chain, result
 from test_window import LEFT, WindowCase, at
 
-from gelande.core import graph, model
-from gelande.core import param as P
-from gelande.core import recipe as files
-from gelande.core.evaluate import Evaluator, Job
-from gelande.core.node import spec_of
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Evaluator, Job
+from gelande.core.recipe import graph, model
+from gelande.core.recipe import param as P
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.node import spec_of
+from gelande.core.recipe.site import Site
 from gelande.kernels.outlines import INWARD, Outline, filled, signed_distance
 from gelande.kernels.shapes import closed_curve, corners
 from gelande.kernels.strokes import brushed, covered

@@ -12,11 +12,11 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from support import DEMO, application, chain, slow
 
-from gelande.core import control, graph, group, model
-from gelande.core import param as P
-from gelande.core import recipe as files
 from gelande.core.errors import GelandeError
-from gelande.core.node import registry
+from gelande.core.recipe import control, graph, group, model
+from gelande.core.recipe import param as P
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.node import registry
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
 KINDS = [k for k, s in registry().items() if s.stamp is None and k not in ("group", "frame", "entry")]
@@ -334,7 +334,7 @@ class EngineTest(unittest.TestCase):
         import threading
 
         from gelande.app.engine import Worker
-        from gelande.core.evaluate import Stop
+        from gelande.core.evaluate.executor import Stop
 
         worker, log, started, release = Worker("test"), [], threading.Event(), threading.Event()
         worker.start()
@@ -357,7 +357,7 @@ class EngineTest(unittest.TestCase):
         self.assertEqual(log, [("first", True), "third"])
 
     def test_a_mask_is_shown_on_the_most_worked_on_height_above_it(self):
-        from gelande.core.query import ground_of
+        from gelande.core.evaluate.query import ground_of
 
         recipe = files.load(DEMO)
         name = lambda found: recipe.nodes[found[0]].name

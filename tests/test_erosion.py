@@ -13,9 +13,9 @@ import scipy.ndimage as ndi
 from support import chain, drainage, result, slow
 
 from gelande import prepare
-from gelande.core import graph
-from gelande.core.evaluate import Cache, Evaluator, Job
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Cache, Evaluator, Job
+from gelande.core.recipe import graph
+from gelande.core.recipe.site import Site
 from gelande.kernels import (
     bands,
     channels,

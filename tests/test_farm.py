@@ -14,11 +14,11 @@ from unittest import mock
 from support import chain, linked
 
 from gelande.core.errors import DeliveryError
-from gelande.core.evaluate import Evaluator, Stop
-from gelande.core.orders import Deliverable, Delivery
-from gelande.core.recipe import dumps, loads
-from gelande.core.shared import Shared
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Evaluator, Stop
+from gelande.core.evaluate.shared import Shared
+from gelande.core.recipe.deliverables import Deliverable, Delivery
+from gelande.core.recipe.recipefile import dumps, loads
+from gelande.core.recipe.site import Site
 from gelande.deliver import build as B
 from gelande.deliver.build import begun
 from gelande.deliver.farm import Farm, Variant, cluster

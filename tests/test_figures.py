@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 from support import chain, result
 
 from gelande.app.view.widget import nice_interval
-from gelande.core import restrict
-from gelande.core.choices import FigureChoice, Measures
-from gelande.core.evaluate import Evaluator, Stop
-from gelande.core.figures import FIGURES, figures_of, limit_text
-from gelande.core.site import Site
+from gelande.core.evaluate import restrict
+from gelande.core.evaluate.executor import Evaluator, Stop
+from gelande.core.recipe.choices import FigureChoice, Measures
+from gelande.core.recipe.site import Site
+from gelande.core.regenerate.figures import FIGURES, figures_of, limit_text
 from gelande.core.words import amount
 from gelande.kernels import bands, coarse
 

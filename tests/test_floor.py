@@ -18,15 +18,18 @@ import numpy as np
 import rasterio
 from support import ROOT, chain, result, slow
 
-from gelande.core import arrays, bake, clip, control, files, graph, group, model, numerals, walk, words
+from gelande.core import words
 from gelande.core.errors import GelandeError, NodeError, RecipeError
-from gelande.core.evaluate import Evaluator, Job
-from gelande.core.journal import Journal, lost_work
-from gelande.core.model import Recipe
-from gelande.core.orders import Deliverable
-from gelande.core.param import metres
-from gelande.core.recipe import dumps, fingerprint, load, loads, save
-from gelande.core.site import Site
+from gelande.core.evaluate import bake
+from gelande.core.evaluate.executor import Evaluator, Job
+from gelande.core.files import arrays, disk, numerals
+from gelande.core.recipe import clipboard, control, graph, group, kinds, model, walk
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.journal import Journal, lost_work
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.param import metres
+from gelande.core.recipe.recipefile import dumps, fingerprint, load, loads, save
+from gelande.core.recipe.site import Site
 from gelande.deliver import build as B
 from gelande.deliver import names, write
 from gelande.kernels import rasterfile
@@ -97,7 +100,7 @@ write_whole(Path({str(self.folder)!r}) / 'work.gelande', never)
         self.addCleanup(living.stdout.close)
         living.stdout.readline()
         self.assertEqual(len(os.listdir(self.folder)), 2)
-        files.sweep(self.folder)
+        disk.sweep(self.folder)
         self.assertEqual(len(os.listdir(self.folder)), 1, "the living one's")
         save(Recipe(), self.folder / "other.gelande")
         living.communicate()
@@ -105,7 +108,7 @@ write_whole(Path({str(self.folder)!r}) / 'work.gelande', never)
 
     def test_a_build_sweeps_what_a_killed_build_left(self):
         recipe, (noise,) = chain("fractal_noise")
-        left = self.folder / f"{files.PART_HEAD}abc{files.PART_TAIL}"
+        left = self.folder / f"{disk.PART_HEAD}abc{disk.PART_TAIL}"
         left.mkdir()
         (left / "test_height.tif").write_bytes(b"half")
         B.build(
@@ -254,7 +257,7 @@ class Strangers(Folder):
             with self.assertRaisesRegex(RecipeError, "not a regular file"):
                 load(self.folder / name)
             with self.assertRaisesRegex(RecipeError, "not a regular file"):
-                clip.read_text(self.folder / name)
+                clipboard.read_text(self.folder / name)
         for name in ("pipe.tif", "zero.tif"):
             with self.assertRaisesRegex(rasterfile.RasterFileError, "not a regular file"):
                 rasterfile.read_raster(self.folder / name)
@@ -327,7 +330,7 @@ class Strangers(Folder):
 
     def test_pasted_text_is_held_to_the_same_rules(self):
         recipe, (noise, _) = chain("fractal_noise", "terrace")
-        text = clip.copy(recipe, [noise])
+        text = clipboard.copy(recipe, [noise])
         for old, new in (
             ('"at": [0.0, 0.0]', '"at": [NaN, 0]'),
             ('"at": [0.0, 0.0]', '"at": [1e999, 0]'),
@@ -337,7 +340,7 @@ class Strangers(Folder):
         ):
             self.assertIn(old, text)
             with self.assertRaises(RecipeError) as caught:
-                clip.paste(recipe, text.replace(old, new))
+                clipboard.paste(recipe, text.replace(old, new))
             self.assertLessEqual(len(str(caught.exception)), 300)
         block = text.split('"nodes": {')[1].split("\n  }")[0]
         many = (
@@ -346,7 +349,7 @@ class Strangers(Folder):
             + "}}"
         )
         with self.assertRaisesRegex(RecipeError, "2002 nodes, more than the 2000"):
-            clip.paste(recipe, many)
+            clipboard.paste(recipe, many)
 
     def test_a_site_name_does_not_steer_where_files_go(self):
         for name in ("../../etc/x", "/etc/passwd", "a" * 5000, "..", "con\x00"):
@@ -408,10 +411,10 @@ class LongChains(unittest.TestCase):
         recipe, last = long_chain("junction", 1000)
         began = time.perf_counter()
         recipe = loads(dumps(recipe))
-        self.assertEqual(model.output_port(recipe, last, "through").kind, "height")
+        self.assertEqual(kinds.output_port(recipe, last, "through").kind, "height")
         recipe, terrace = graph.add(recipe, "terrace")
         recipe = graph.link(recipe, last, "through", terrace, "height")
-        self.assertEqual(model.wanted_after(recipe, "junction_1", "through"), {"height"})
+        self.assertEqual(kinds.wanted_after(recipe, "junction_1", "through"), {"height"})
         self.assertIn("takes mask", graph.can_link(recipe, last, "through", terrace, "mask"))
         scene = group.scene(recipe)
         self.assertEqual(scene.recipe.nodes["junction_500"].spec.outputs[0].kind, "height")
@@ -615,7 +618,7 @@ class Places(unittest.TestCase):
 class Errors(unittest.TestCase):
     def test_reasons_are_words(self):
         for number in (errno.ENOSPC, errno.EACCES, errno.ENOENT, errno.ENAMETOOLONG):
-            self.assertNotIn("rrno", files.reason_of(OSError(number, os.strerror(number))))
+            self.assertNotIn("rrno", disk.reason_of(OSError(number, os.strerror(number))))
 
 
 if __name__ == "__main__":

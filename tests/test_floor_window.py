@@ -19,12 +19,13 @@ from test_floor import long_chain
 from test_window import LEFT, WindowCase, at
 
 from gelande.app.guard import floor
-from gelande.core import bake, control, graph, model
-from gelande.core import recipe as files
-from gelande.core.evaluate import Job
-from gelande.core.journal import Journal, lost_work
-from gelande.core.orders import Deliverable
-from gelande.core.site import Site
+from gelande.core.evaluate import bake
+from gelande.core.evaluate.executor import Job
+from gelande.core.recipe import control, graph, model
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.journal import Journal, lost_work
+from gelande.core.recipe.site import Site
 from gelande.scene import sheet
 
 
@@ -321,11 +322,11 @@ print("ended", code)
         self.assertIn("KeyError", log)
 
     def test_a_new_recipe_of_a_name_and_size_opens_with_them(self):
-        from gelande import cli
+        from gelande.cli import main
 
         opened = []
-        with mock.patch.object(cli, "_window", lambda path, **more: opened.append((path, more)) or 0):
-            self.assertEqual(cli.main(["new", "--name", "Skarn", "--size", "3000x1500"]), 0)
+        with mock.patch.object(main, "_window", lambda path, **more: opened.append((path, more)) or 0):
+            self.assertEqual(main.main(["new", "--name", "Skarn", "--size", "3000x1500"]), 0)
         ((path, more),) = opened
         self.assertIsNone(path)
         self.window.begin(more["fresh"])

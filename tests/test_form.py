@@ -7,11 +7,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from support import chain, result, slow
 
-from gelande.core import graph
-from gelande.core.evaluate import Cache, Evaluator, Job
-from gelande.core.formchange import form_change
-from gelande.core.node import registry
-from gelande.core.site import MAPPED, Site
+from gelande.core.evaluate.executor import Cache, Evaluator, Job
+from gelande.core.recipe import graph
+from gelande.core.recipe.node import registry
+from gelande.core.recipe.site import MAPPED, Site
+from gelande.core.regenerate.formchange import form_change
 from gelande.kernels import form
 from gelande.kernels.measure import slope_degrees
 
@@ -103,7 +103,7 @@ class RainTest(unittest.TestCase):
         self.assertGreater(cut[2], 2 * cut[0])
 
     def test_what_rose_is_told_and_everything_is_accounted_for(self):
-        from gelande.core.mass import balance
+        from gelande.core.regenerate.mass import balance
 
         recipe, (_, rain) = chain("massif", "rain_erosion")
         for kept in (1.0, 0.0):

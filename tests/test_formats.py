@@ -14,10 +14,10 @@ import tifffile
 from PIL import Image
 from support import chain, linked, result
 
-from gelande.core import graph
-from gelande.core.evaluate import Evaluator
-from gelande.core.orders import Deliverable, Delivery
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Evaluator
+from gelande.core.recipe import graph
+from gelande.core.recipe.deliverables import Deliverable, Delivery
+from gelande.core.recipe.site import Site
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS
 from gelande.deliver.formats.slopes import normals

@@ -12,8 +12,8 @@ import numpy as np
 import test_plan  # its list of kinds is made before the guide's node is there
 from support import ROOT, slow
 
-from gelande.core import node as N
-from gelande.core.evaluate import Evaluator, Job
+from gelande.core.evaluate.executor import Evaluator, Job
+from gelande.core.recipe import node as N
 from gelande.kernels.frame import Frame
 from gelande.samples import sample_recipe
 

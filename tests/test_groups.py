@@ -9,10 +9,11 @@ from pathlib import Path
 import numpy as np
 from support import DEMO, chain, result
 
-from gelande.core import bake, clip, graph, group, model, walk
-from gelande.core import recipe as files
 from gelande.core.errors import GelandeError, NodeError, RecipeError
-from gelande.core.evaluate import Cache, Evaluator, Job
+from gelande.core.evaluate import bake
+from gelande.core.evaluate.executor import Cache, Evaluator, Job
+from gelande.core.recipe import clipboard, graph, group, model, walk
+from gelande.core.recipe import recipefile as files
 
 
 def meaning(recipe):
@@ -56,7 +57,7 @@ class GroupTest(unittest.TestCase):
         self.assertEqual(inside.recipe.nodes[self.group].inputs, {"out_1": ("terrace_2", "height")})
 
     def test_copies_are_whole_and_apart(self):
-        pasted, new = clip.paste(self.packed, clip.copy(self.packed, [self.group]))
+        pasted, new = clipboard.paste(self.packed, clipboard.copy(self.packed, [self.group]))
         self.assertEqual([pasted.nodes[n].kind for n in new], ["group"])
         self.assertEqual(len(pasted.nodes), len(self.packed.nodes) + 5)
         entry = group.entries(pasted, new[0])[0]
@@ -95,9 +96,9 @@ class GroupTest(unittest.TestCase):
         shown = group.show_setting(self.packed, self.group, "terrace_1", "riser_height")
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "Carved.gelande-group"
-            clip.write_group(shown, self.group, path)
+            clipboard.write_group(shown, self.group, path)
             other, (noise,) = chain("ridge_noise")
-            other, (new,) = clip.add_file(other, path, (300.0, 10.0))
+            other, (new,) = clipboard.add_file(other, path, (300.0, 10.0))
             self.assertEqual(other.nodes[new].at, (300.0, 10.0))
             setting = other.nodes[new].face.controls[0]
             self.assertEqual(
@@ -109,9 +110,9 @@ class GroupTest(unittest.TestCase):
             self.assertGreater(float(result(other, new, 1)["out_1"].std()), 1.0)
             path.write_text(path.read_text()[:-400])
             with self.assertRaisesRegex(RecipeError, "no copied nodes"):
-                clip.add_file(other, path)
+                clipboard.add_file(other, path)
             with self.assertRaisesRegex(RecipeError, "cannot be opened"):
-                clip.add_file(other, path.with_name("none.gelande-group"))
+                clipboard.add_file(other, path.with_name("none.gelande-group"))
 
     def test_a_port_must_carry_what_is_asked_for_on_the_far_side(self):
         entry = group.entries(self.packed, self.group)[0]

@@ -13,7 +13,7 @@ from test_window import CTRL, LEFT, SHIFT, WindowCase
 
 from gelande.app.keysheet import SHEET
 from gelande.app.tour import STEPS
-from gelande.core import graph
+from gelande.core.recipe import graph
 
 PLAIN = Qt.KeyboardModifier.NoModifier
 KEYS = {c: getattr(Qt.Key, f"Key_{c.upper()}") for c in "abcdefghijklmnopqrstuvwxyz"}

@@ -14,15 +14,16 @@ from hypothesis import settings as limits
 from hypothesis import strategies as st
 from support import DEMO, chain, result, rms_share
 
-from gelande.core import area, control, graph, keep, model, setfile, setting, variant
-from gelande.core import recipe as files
 from gelande.core.errors import RecipeError
-from gelande.core.evaluate import Cache, Evaluator, Job
-from gelande.core.figures import Figures
-from gelande.core.node import Target
-from gelande.core.orders import Deliverable
-from gelande.core.seeds import effective_seed, locked
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Cache, Evaluator, Job
+from gelande.core.recipe import control, geojson, graph, model
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.node import Target
+from gelande.core.recipe.seeds import effective_seed, locked
+from gelande.core.recipe.site import Site
+from gelande.core.regenerate import kept_ground, preset, setfile, variant
+from gelande.core.regenerate.figures import Figures
 from gelande.kernels.frame import Frame
 from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.membrane import membrane
@@ -60,22 +61,22 @@ class KeepTest(unittest.TestCase):
         return found.get("through", found.get("height"))
 
     def test_the_step_stands_after_the_last_landform_and_before_the_weather(self):
-        kept = keep.add(self.plain, OTHER)
-        (step,) = keep.steps(kept)
+        kept = kept_ground.add(self.plain, OTHER)
+        (step,) = kept_ground.steps(kept)
         self.assertEqual(kept.nodes[step].inputs["through"], ("warp_1", "height"))
         self.assertEqual(kept.nodes[self.scree].inputs["height"], (step, "through"))
-        self.assertEqual(keep.add(kept, RING).nodes.keys(), kept.nodes.keys(), "one step serves all areas")
+        self.assertEqual(kept_ground.add(kept, RING).nodes.keys(), kept.nodes.keys(), "one step serves all areas")
 
     def test_without_weather_the_step_is_the_end_and_is_delivered(self):
         recipe, ids = chain("fractal_noise", "warp")
         recipe = replace(recipe, deliverables=(Deliverable("Height", ids[1], "height", "height_tiff32"),))
-        kept = keep.add(recipe, OTHER)
-        (step,) = keep.steps(kept)
+        kept = kept_ground.add(recipe, OTHER)
+        (step,) = kept_ground.steps(kept)
         self.assertEqual((kept.deliverables[0].node, kept.deliverables[0].port), (step, "through"))
 
     def test_inside_not_one_sample_differs_and_far_away_the_new_land_stands(self):
-        kept = keep.add(replace(self.plain, seed=7), OTHER)
-        (step,) = keep.steps(kept)
+        kept = kept_ground.add(replace(self.plain, seed=7), OTHER)
+        (step,) = kept_ground.steps(kept)
         now = replace(kept, seed=0)
         for level in (1, 2, 3, 4):
             old, new = (self.height(replace(self.plain, seed=s), "warp_1", level) for s in (7, 0))
@@ -86,16 +87,16 @@ class KeepTest(unittest.TestCase):
             self.assertLess(np.abs(found - new)[corner].mean(), 0.12 * np.abs(old - new)[corner].mean() + 4)
 
     def test_same_at_every_detail(self):
-        now = replace(keep.add(replace(self.plain, seed=7), RING), seed=0)
-        (step,) = keep.steps(now)
+        now = replace(kept_ground.add(replace(self.plain, seed=7), RING), seed=0)
+        (step,) = kept_ground.steps(now)
         coarse, fine = (self.height(now, step, level) for level in (3, 5))
         plain = [self.height(self.plain, "warp_1", level) for level in (3, 5)]
         self.assertLess(rms_share(coarse, fine[::4, ::4]), rms_share(plain[0], plain[1][::4, ::4]) + 0.0005)
 
     def test_a_second_area_leaves_the_first_as_it_is(self):
-        one = replace(keep.add(replace(self.plain, seed=7), RING), seed=23)
-        two = replace(keep.add(one, OTHER), seed=5)
-        (step,) = keep.steps(two)
+        one = replace(kept_ground.add(replace(self.plain, seed=7), RING), seed=23)
+        two = replace(kept_ground.add(one, OTHER), seed=5)
+        (step,) = kept_ground.steps(two)
         first, second, now = (self.height(r, step, 3) for r in (replace(one, seed=7), one, two))
         a, b = (inside(two.site, 3, pieces) for pieces in (((False, False, RING[0][2]),), OTHER))
         self.assertGreater((a & b).sum(), 50, "they lie over each other")
@@ -106,17 +107,17 @@ class KeepTest(unittest.TestCase):
         recipe = control.publish(self.plain, self.noise, "relief", "Hill height")
         c = recipe.controls[0]
         high = control.set_control(recipe, c, c.high)
-        kept = keep.add(high, OTHER)
+        kept = kept_ground.add(high, OTHER)
         low = control.set_control(kept, kept.controls[0], c.low)
-        (step,) = keep.steps(low)
+        (step,) = kept_ground.steps(low)
         within = inside(low.site, 2, OTHER)
         found, before = self.height(low, step, 2), self.height(high, "warp_1", 2)
         np.testing.assert_array_equal(found[within], before[within])
         self.assertGreater(np.abs(found - before)[0].mean(), 20)
 
     def test_masks_that_lead_past_the_step_are_blended_with_it(self):
-        kept = keep.add(replace(self.plain, seed=7), OTHER)
-        found = keep.expanded(replace(kept, seed=0))
+        kept = kept_ground.add(replace(self.plain, seed=7), OTHER)
+        found = kept_ground.expanded(replace(kept, seed=0))
         source, port = found.nodes[self.mix].inputs["first"]
         mask = self.engine.result(Job(found), source, 2)[port]
         old = result(replace(self.plain, seed=7), "height_band_1", 2, self.engine)["mask"]
@@ -128,37 +129,37 @@ class KeepTest(unittest.TestCase):
     def test_what_was_computed_for_the_variant_is_not_computed_again(self):
         old = replace(self.plain, seed=7)
         result(old, "warp_1", 3, self.engine)
-        now = replace(keep.add(old, OTHER), seed=0)
-        (step,) = keep.steps(now)
+        now = replace(kept_ground.add(old, OTHER), seed=0)
+        (step,) = kept_ground.steps(now)
         names = {u.node for u in self.engine.plan(Job(now), [(step, 3)]).units}
         self.assertEqual({n for n in names if n.endswith("~1") and "height" not in n}, set())
         self.assertIn("warp_1", names)
 
     def test_a_region_is_a_part_of_the_whole(self):
-        now = replace(keep.add(replace(self.plain, seed=7), RING), seed=0)
+        now = replace(kept_ground.add(replace(self.plain, seed=7), RING), seed=0)
         whole = result(now, self.scree, 4, Evaluator(Cache(1_000_000_000)))["height"]
         frame = Frame(300, 410, 220, 190, *whole.shape)
         part = Evaluator().result(replace(Job(now), whole=1), self.scree, 4, frame)["height"]
         np.testing.assert_array_equal(part, frame.cut(whole, Frame.of(whole.shape)))
 
     def test_an_area_that_is_off_or_alike_changes_nothing(self):
-        kept = keep.add(self.plain, RING)
-        self.assertEqual(keep.expanded(kept).nodes, kept.nodes, "the present variant itself")
-        off = keep.changed(replace(kept, seed=3), 0, replace(kept.keeps[0], on=False))
-        self.assertIs(keep.expanded(off), off)
-        gone = keep.changed(off, 0, None)
+        kept = kept_ground.add(self.plain, RING)
+        self.assertEqual(kept_ground.expanded(kept).nodes, kept.nodes, "the present variant itself")
+        off = kept_ground.changed(replace(kept, seed=3), 0, replace(kept.keeps[0], on=False))
+        self.assertIs(kept_ground.expanded(off), off)
+        gone = kept_ground.changed(off, 0, None)
         self.assertEqual(gone.keeps, ())
 
     def test_refusals_say_what_to_do(self):
         with self.assertRaisesRegex(RecipeError, "three points"):
-            keep.add(self.plain, ((False, False, ((0, 0), (1, 1))),))
+            kept_ground.add(self.plain, ((False, False, ((0, 0), (1, 1))),))
         with self.assertRaisesRegex(RecipeError, "no land yet"):
-            keep.add(model.Recipe(), RING)
+            kept_ground.add(model.Recipe(), RING)
         full = self.plain
         for _ in range(12):
-            full = keep.add(full, RING)
+            full = kept_ground.add(full, RING)
         with self.assertRaisesRegex(RecipeError, "12 areas are kept already"):
-            keep.add(full, RING)
+            kept_ground.add(full, RING)
 
 
 class SeamTest(unittest.TestCase):
@@ -168,15 +169,17 @@ class SeamTest(unittest.TestCase):
         recipe = files.load(DEMO)
         engine, level = Evaluator(Cache(2_000_000_000)), 3
         site, dx = recipe.site, recipe.site.spacing(3)
-        step_of = keep.steps(keep.add(recipe, RING))[0]
-        before = keep.add(recipe, RING).nodes[step_of].inputs["through"][0]
+        step_of = kept_ground.steps(kept_ground.add(recipe, RING))[0]
+        before = kept_ground.add(recipe, RING).nodes[step_of].inputs["through"][0]
         lands = {s: result(replace(recipe, seed=s), before, level, engine)["height"] for s in (0, 7, 23, 40)}
         shares = {"slope": [], "bend": [], "plain": []}
         for old, new in ((7, 0), (23, 7), (40, 23), (0, 40)):
             for pieces in (RING, OTHER):
-                kept = keep.add(replace(recipe, seed=old), pieces)
+                kept = kept_ground.add(replace(recipe, seed=old), pieces)
                 found = result(replace(kept, seed=new), step_of, level, engine)["through"]
-                node = next(s for n, s in keep.expanded(replace(kept, seed=new)).nodes.items() if s.kind == "inset")
+                node = next(
+                    s for n, s in kept_ground.expanded(replace(kept, seed=new)).nodes.items() if s.kind == "inset"
+                )
                 context = engine.context(Job(replace(kept, seed=new)), before, level)
                 context.p = type(context.p)(node.params)
                 away = _outside(context, 2 * kept.keeps[0].width)
@@ -213,43 +216,43 @@ class SettingTest(unittest.TestCase):
         self.recipe = files.load(DEMO)
 
     def test_a_setting_brings_every_control_back(self):
-        recipe = setting.named(self.recipe, "First")
+        recipe = preset.named(self.recipe, "First")
         changed = recipe
         for c in recipe.controls:
             if c.low is not None and c.targets[0].node:
                 changed = control.set_control(changed, c, c.low)
         changed = replace(changed, seed=9)
-        self.assertGreater(len(setting.differences(changed, setting.taken(changed), recipe.settings[-1])), 5)
-        back, told = setting.given(changed, setting.find_setting(changed, "first"))
-        self.assertEqual((told, setting.taken(back, "First")), ([], recipe.settings[-1]))
+        self.assertGreater(len(preset.differences(changed, preset.taken(changed), recipe.settings[-1])), 5)
+        back, told = preset.given(changed, preset.find_setting(changed, "first"))
+        self.assertEqual((told, preset.taken(back, "First")), ([], recipe.settings[-1]))
 
     def test_what_has_no_place_any_more_is_told(self):
-        own = replace(setting.taken(self.recipe), values=(("Gone", 3.0), ("Hill height", 9000.0)))
-        back, told = setting.given(self.recipe, own)
+        own = replace(preset.taken(self.recipe), values=(("Gone", 3.0), ("Hill height", 9000.0)))
+        back, told = preset.given(self.recipe, own)
         self.assertEqual(len(told), 2)
         self.assertIn("Gone", told[0])
         self.assertIn("9000", told[1])
-        self.assertEqual(setting.taken(back).values, setting.taken(self.recipe).values)
+        self.assertEqual(preset.taken(back).values, preset.taken(self.recipe).values)
 
     def test_a_control_that_is_renamed_is_renamed_everywhere(self):
-        recipe = keep.add(setting.named(self.recipe, "First"), RING)
+        recipe = kept_ground.add(preset.named(self.recipe, "First"), RING)
         old = control.find(recipe, "Hill height")
         recipe = control.replace_control(recipe, old, replace(old, label="Tops"))
         for held in (recipe.settings[-1], recipe.keeps[0].of):
             self.assertIn("Tops", dict(held.values))
-            self.assertEqual(setting.given(recipe, held)[1], [])
+            self.assertEqual(preset.given(recipe, held)[1], [])
 
     def test_between_two_settings_numbers_move_evenly(self):
-        one = setting.named(self.recipe, "A")
+        one = preset.named(self.recipe, "A")
         c = control.find(one, "Hill height")
-        two = setting.named(control.set_control(one, c, c.high), "B")
+        two = preset.named(control.set_control(one, c, c.high), "B")
         found = variant.on_the_way(two, *two.settings[-2:], 5)
         values = [control.value_of(v.recipe, c) for v in found]
         np.testing.assert_allclose(np.diff(values), (c.high - values[0]) / 4)
         self.assertEqual([v.name for v in found][::4], ["A", "B"])
 
     def test_a_recipe_with_all_of_it_survives_its_file(self):
-        recipe = keep.add(setting.named(locked(self.recipe, "Landforms", True), "First"), RING)
+        recipe = kept_ground.add(preset.named(locked(self.recipe, "Landforms", True), "First"), RING)
         recipe = replace(recipe, author="Somebody")
         again = files.loads(files.dumps(recipe))
         self.assertEqual(files.dumps(again), files.dumps(recipe))
@@ -338,7 +341,7 @@ class SetFileTest(unittest.TestCase):
         before = hashlib.sha256(DEMO.read_bytes()).hexdigest()
         c = control.find(self.base, "Hill height")
         chosen = control.set_control(replace(self.base, seed=12), c, 640.0)
-        chosen = keep.add(setting.named(chosen, "Mine"), RING, "The bend")
+        chosen = kept_ground.add(preset.named(chosen, "Mine"), RING, "The bend")
         chosen = replace(locked(chosen, "Landforms", True), seed=31)
         path = self.folder / "varrowdale.gelande-set"
         setfile.save(chosen, self.base, path, DEMO.name)
@@ -346,8 +349,8 @@ class SetFileTest(unittest.TestCase):
         self.assertEqual(told, [])
         for one in ("seed", "locks", "keeps", "settings"):
             self.assertEqual(getattr(again, one), getattr(chosen, one), one)
-        self.assertEqual(setting.taken(again), setting.taken(chosen))
-        self.assertEqual(keep.steps(again), keep.steps(chosen))
+        self.assertEqual(preset.taken(again), preset.taken(chosen))
+        self.assertEqual(kept_ground.steps(again), kept_ground.steps(chosen))
         self.assertEqual(hashlib.sha256(DEMO.read_bytes()).hexdigest(), before)
 
     def test_broken_files_are_one_sentence(self):
@@ -372,15 +375,15 @@ class AreaTest(unittest.TestCase):
             (False, False, ((0.0, 0.0), (100.0, 0.0), (100.0, 90.0))),
             (False, True, ((10.0, 5.0), (20.0, 5.0), (20.0, 9.0))),
         )
-        path.write_text(area.written(pieces, "A"))
-        self.assertEqual(area.read(path), pieces)
+        path.write_text(geojson.written(pieces, "A"))
+        self.assertEqual(geojson.read(path), pieces)
         for block, words in (
             ({"type": "Point", "coordinates": [1, 2]}, "no polygon"),
             ({"type": "Polygon", "coordinates": [[["x", 2], [3, 4], [5, 6]]]}, "not two numbers"),
         ):
             path.write_text(json.dumps(block))
             with self.assertRaisesRegex(RecipeError, words):
-                area.read(path)
+                geojson.read(path)
 
     def test_outlines_of_a_mask_cover_it(self):
         site, level = Site(), 2
@@ -388,7 +391,7 @@ class AreaTest(unittest.TestCase):
         y, x = np.mgrid[:rows, :columns]
         far = np.hypot(y - 120, x - 40)
         mask = ((far < 70) & (far > 25)).astype(np.float32)
-        pieces = area.of_mask(gaussian(mask, 1.0), site, level)
+        pieces = geojson.of_mask(gaussian(mask, 1.0), site, level)
         self.assertEqual([cut for _, cut, _ in pieces], [False, True])
         found = np.zeros(mask.shape, bool)
         for _, cut, points in pieces:
@@ -396,7 +399,7 @@ class AreaTest(unittest.TestCase):
             found = found & ~within if cut else found | within
         self.assertLess((found != (mask > 0.5)).mean(), 0.005)
         with self.assertRaisesRegex(RecipeError, "white nowhere"):
-            area.of_mask(np.zeros((65, 65), np.float32), site, 0)
+            geojson.of_mask(np.zeros((65, 65), np.float32), site, 0)
 
 
 class SpreadTest(unittest.TestCase):

@@ -11,18 +11,19 @@ import numpy as np
 from support import chain, result
 
 from gelande.app.worker import InTurn, Worker
-from gelande.core import bake, graph, spill
-from gelande.core import recipe as files
 from gelande.core.errors import Stopped
-from gelande.core.evaluate import Cache, Evaluator, Telling
-from gelande.core.job import Job, Stop
-from gelande.core.keys import Keys
-from gelande.core.node import registry
-from gelande.core.orders import Deliverable
-from gelande.core.retrace import computed_again, edits_of
-from gelande.core.site import Site
-from gelande.core.turns import Turns
-from gelande.core.walk import downstream
+from gelande.core.evaluate import bake, spill
+from gelande.core.evaluate.executor import Cache, Evaluator, Telling
+from gelande.core.evaluate.job import Job, Stop
+from gelande.core.evaluate.keys import Keys
+from gelande.core.evaluate.retrace import computed_again, edits_of
+from gelande.core.evaluate.turns import Turns
+from gelande.core.recipe import graph
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.node import registry
+from gelande.core.recipe.site import Site
+from gelande.core.recipe.walk import downstream
 from gelande.deliver.manifest import made_from
 from gelande.deliver.parts import Part
 from gelande.kernels.frame import Frame

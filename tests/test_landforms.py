@@ -6,8 +6,8 @@ import numpy as np
 from scipy import ndimage
 from support import chain, result
 
-from gelande.core import graph
-from gelande.core.model import Recipe
+from gelande.core.recipe import graph
+from gelande.core.recipe.model import Recipe
 from gelande.kernels import scatter, shapes
 from gelande.samples import sample_recipe
 

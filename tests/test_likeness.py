@@ -12,11 +12,11 @@ from PyQt6.QtTest import QTest
 from support import chain, result, slow
 from test_window import LEFT, WindowCase
 
-from gelande.cli import main
-from gelande.core import graph
-from gelande.core.evaluate import Cache, Evaluator
-from gelande.core.formchange import form_change
-from gelande.core.likeness import likeness_of
+from gelande.cli.main import main
+from gelande.core.evaluate.executor import Cache, Evaluator
+from gelande.core.recipe import graph
+from gelande.core.regenerate.formchange import form_change
+from gelande.core.regenerate.likeness import likeness_of
 
 
 def spectral(exponent: float, n: int = 513, seed: int = 1) -> np.ndarray:
@@ -80,7 +80,7 @@ class FiguresTest(unittest.TestCase):
     def test_the_command_line_prints_them_for_recipes_and_height_files(self):
         from PIL import Image
 
-        from gelande.core import recipe as files
+        from gelande.core.recipe import recipefile as files
 
         recipe, (noise,) = chain("fractal_noise")
         with tempfile.TemporaryDirectory() as folder, contextlib.redirect_stdout(io.StringIO()) as said:

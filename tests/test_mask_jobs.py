@@ -11,8 +11,8 @@ from support import DEMO, result, slow
 from test_window import LEFT, WindowCase, at
 
 from gelande.app.compose import adding
-from gelande.core import recipe as files
-from gelande.core.query import last_node, masks_of
+from gelande.core.evaluate.query import last_node, masks_of
+from gelande.core.recipe import recipefile as files
 
 PLAIN = Qt.KeyboardModifier.NoModifier
 EXAMPLES = DEMO.parent

@@ -6,12 +6,13 @@ import numpy as np
 import scipy.ndimage as ndi
 from support import chain, result
 
-from gelande.core import graph, model, restrict
-from gelande.core.convert import between, linked_through
-from gelande.core.evaluate import Evaluator, Job
-from gelande.core.model import Recipe
-from gelande.core.raster import COLOUR, HEIGHT, MASK
-from gelande.core.site import Site
+from gelande.core.evaluate import restrict
+from gelande.core.evaluate.executor import Evaluator, Job
+from gelande.core.recipe import graph, kinds
+from gelande.core.recipe.convert import between, linked_through
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
+from gelande.core.recipe.site import Site
 from gelande.kernels import flow, relief
 from gelande.kernels.distances import to_edge
 from gelande.kernels.light import sky_view
@@ -267,7 +268,7 @@ class WorkedOnTest(unittest.TestCase):
                 before, after, recipe, node = self.through(kind, source)
                 self.assertEqual(after.shape, before.shape)
                 self.assertFalse(np.array_equal(after, before))
-                self.assertEqual(model.kind_at(recipe, node, "height"), source)
+                self.assertEqual(kinds.kind_at(recipe, node, "height"), source)
                 if source == MASK:
                     self.assertTrue(after.min() >= 0 and after.max() <= 1)
 

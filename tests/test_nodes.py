@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 from scipy.ndimage import grey_closing
 from support import chain, result, rms_share, slow
 
-from gelande.core import graph, model
 from gelande.core.errors import NodeError, Stopped
-from gelande.core.evaluate import Cache, Evaluator, Job
-from gelande.core.node import INDEX, registry
-from gelande.core.site import GLIMPSE, Site
+from gelande.core.evaluate.executor import Cache, Evaluator, Job
+from gelande.core.recipe import graph, model
+from gelande.core.recipe.node import INDEX, registry
+from gelande.core.recipe.site import GLIMPSE, Site
 from gelande.kernels import bands, noise
 from gelande.kernels.frame import Frame
 from gelande.samples import sample_recipe
@@ -320,7 +320,7 @@ class EveryNode(unittest.TestCase):
                     self.assertTrue(np.isfinite(made[port.id]).all(), port.id)
 
     def test_a_node_that_raises_is_told_not_fatal(self):
-        import gelande.core.node as N
+        import gelande.core.recipe.node as N
 
         recipe, node = sample_recipe("smooth")
         spec = registry()["smooth"]

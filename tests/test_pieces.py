@@ -8,10 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from support import chain
 
-from gelande.core.evaluate import Evaluator
-from gelande.core.job import Job
-from gelande.core.pieces import PIECE, region, runs
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Evaluator
+from gelande.core.evaluate.job import Job
+from gelande.core.evaluate.pieces import PIECE, region, runs
+from gelande.core.recipe.site import Site
 from gelande.kernels.frame import Frame
 
 LEVEL = 4

@@ -10,13 +10,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from support import chain, linked, slow
 
-from gelande.core import graph, model
 from gelande.core.errors import NodeError
-from gelande.core.evaluate import Cache, Evaluator, Job, Run
-from gelande.core.node import registry
-from gelande.core.plan import FINAL, RAW, Planner, plan
-from gelande.core.query import at_any_level
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Cache, Evaluator, Job, Run
+from gelande.core.evaluate.plan import FINAL, RAW, Planner, plan
+from gelande.core.evaluate.query import at_any_level
+from gelande.core.recipe import graph, kinds
+from gelande.core.recipe.node import registry
+from gelande.core.recipe.site import Site
 from gelande.kernels.frame import Frame
 from gelande.kernels.transfer import looked_at, sample
 from gelande.samples import sample_recipe
@@ -52,7 +52,7 @@ def cases(kind: str, starts: bool):
         for key, value in values.items():
             changed = graph.set_param(changed, node, key, value)
         yield name, changed, node
-    ground = any(model.output_port(recipe, *s).kind == "height" for s in recipe.nodes[node].inputs.values())
+    ground = any(kinds.output_port(recipe, *s).kind == "height" for s in recipe.nodes[node].inputs.values())
     if spec.restrictable and ground:
         yield "on slopes", graph.set_param(recipe, node, "where", "Slope"), node
         yield "on one side", graph.set_param(recipe, node, "where", "Facing"), node

@@ -13,14 +13,14 @@ from hypothesis import strategies as st
 from support import chain, linked
 from test_plan import KINDS, cases
 
-from gelande.core import graph
 from gelande.core.errors import NodeError, Stopped
-from gelande.core.evaluate import Cache, Evaluator, Job
-from gelande.core.node import registry
-from gelande.core.plan import missing_below
-from gelande.core.recipe import load
-from gelande.core.rolling import Rolling
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Cache, Evaluator, Job
+from gelande.core.evaluate.plan import missing_below
+from gelande.core.evaluate.strips import Rolling
+from gelande.core.recipe import graph
+from gelande.core.recipe.node import registry
+from gelande.core.recipe.recipefile import load
+from gelande.core.recipe.site import Site
 from gelande.kernels.frame import Frame
 
 

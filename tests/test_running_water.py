@@ -6,10 +6,10 @@ import numpy as np
 from scipy.ndimage import map_coordinates
 from support import DEMO, chain, result, slow
 
-from gelande.core import graph
-from gelande.core.evaluate import Cache, Evaluator, Job
-from gelande.core.recipe import load
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Cache, Evaluator, Job
+from gelande.core.recipe import graph
+from gelande.core.recipe.recipefile import load
+from gelande.core.recipe.site import Site
 from gelande.kernels.water import DRY, dammed
 
 

@@ -8,9 +8,9 @@ from PyQt6.QtTest import QTest
 from support import chain, result
 from test_window import LEFT, WindowCase
 
-from gelande.core import recipe as files
-from gelande.core.figures import figures_of
-from gelande.core.site import Site
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.site import Site
+from gelande.core.regenerate.figures import figures_of
 
 
 class SiteTest(unittest.TestCase):

@@ -6,14 +6,14 @@ import numpy as np
 from support import chain, result
 from test_window import WindowCase
 
-from gelande.core import graph
-from gelande.core import node as N
-from gelande.core import param as P
 from gelande.core.errors import RecipeError
-from gelande.core.model import Recipe
-from gelande.core.orders import Deliverable
-from gelande.core.recipe import dumps, loads
-from gelande.core.site import Site
+from gelande.core.recipe import graph
+from gelande.core.recipe import node as N
+from gelande.core.recipe import param as P
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.recipefile import dumps, loads
+from gelande.core.recipe.site import Site
 
 
 def layer_ports(params, face):

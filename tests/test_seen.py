@@ -9,11 +9,11 @@ from PyQt6.QtTest import QTest
 from support import result
 from test_window import LEFT, WindowCase, at
 
-from gelande.app.view.sights import Drawn, PlanSight, draw_plan
-from gelande.core import graph
-from gelande.core.query import ground_of, masks_of
-from gelande.core.raster import MASK
+from gelande.core.evaluate.query import ground_of, masks_of
+from gelande.core.recipe import graph
+from gelande.core.recipe.raster import MASK
 from gelande.scene import tints
+from gelande.scene.plan import Drawn, PlanCamera, draw_plan
 from gelande.scene.relief import Look, Scene, Tones
 
 
@@ -57,7 +57,7 @@ class PartTest(unittest.TestCase):
             self.assertEqual(part.changed[1:], (120, 171) if mask is after else (0, 0))
             np.testing.assert_array_equal(part.textures[0], whole.textures[0])
             for metres in (3.0, 9.0, 40.0):
-                sight = PlanSight(2048.0, 2048.0, metres)
+                sight = PlanCamera(2048.0, 2048.0, metres)
                 kept = Drawn(old, *draw_plan(old, sight, 500, 400, tones, None))
                 made, _ = draw_plan(part, sight, 500, 400, tones, None, kept)
                 np.testing.assert_array_equal(made, draw_plan(whole, sight, 500, 400, tones, None)[0])
@@ -74,7 +74,7 @@ class PartTest(unittest.TestCase):
 
 class GroundTest(unittest.TestCase):
     def test_a_mask_from_no_land_is_shown_on_the_land_that_it_works_on(self):
-        from gelande.core.model import Recipe
+        from gelande.core.recipe.model import Recipe
 
         recipe, mask = graph.add(Recipe(), "brush_mask")
         self.assertIsNone(ground_of(recipe, mask))

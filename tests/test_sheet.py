@@ -14,14 +14,14 @@ from gelande.app.compose import hand as H
 from gelande.app.compose import layout, roads
 from gelande.app.compose.presenter import Choice, present
 from gelande.app.compose.sheet import Lens, SheetModel
-from gelande.core import graph, group, walk
 from gelande.core.errors import NodeError
-from gelande.core.evaluate import Evaluator, Job
-from gelande.core.model import COLUMN, ROW, Recipe
-from gelande.core.node import registry
-from gelande.core.recipe import load
-from gelande.core.site import COARSEST, Site
-from gelande.core.waiting import waiting
+from gelande.core.evaluate.executor import Evaluator, Job
+from gelande.core.evaluate.waiting import waiting
+from gelande.core.recipe import graph, group, walk
+from gelande.core.recipe.model import COLUMN, ROW, Recipe
+from gelande.core.recipe.node import registry
+from gelande.core.recipe.recipefile import load
+from gelande.core.recipe.site import COARSEST, Site
 
 
 class SheetCase(unittest.TestCase):

@@ -18,10 +18,10 @@ from test_window import WindowCase
 
 from gelande import receive as R
 from gelande.core.errors import DeliveryError
-from gelande.core.evaluate import Evaluator
-from gelande.core.orders import SIZES, Deliverable, Delivery
-from gelande.core.query import last_of
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Evaluator
+from gelande.core.evaluate.query import last_of
+from gelande.core.recipe.deliverables import SIZES, Deliverable, Delivery
+from gelande.core.recipe.site import Site
 from gelande.deliver import build as B
 from gelande.deliver.grid import Grid, offered
 from gelande.kernels.frame import Frame

@@ -20,9 +20,9 @@ from scipy.spatial import cKDTree
 from support import chain, linked, result
 
 from gelande.core.errors import DeliveryError
-from gelande.core.evaluate import Evaluator
-from gelande.core.orders import Deliverable, Delivery
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Evaluator
+from gelande.core.recipe.deliverables import Deliverable, Delivery
+from gelande.core.recipe.site import Site
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS
 from gelande.deliver.meshes import Wish, mesh_of

@@ -15,12 +15,12 @@ from hypothesis import strategies as st
 from PIL import Image
 from support import chain, linked
 
-from gelande.core import graph
 from gelande.core.errors import DeliveryError, RecipeError
-from gelande.core.evaluate import Evaluator, Stop
-from gelande.core.orders import FOUND, GIVEN, Deliverable, Delivery
-from gelande.core.recipe import dumps, loads
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Evaluator, Stop
+from gelande.core.recipe import graph
+from gelande.core.recipe.deliverables import FOUND, GIVEN, Deliverable, Delivery
+from gelande.core.recipe.recipefile import dumps, loads
+from gelande.core.recipe.site import Site
 from gelande.deliver import build as B
 from gelande.deliver.parts import parts_of, strips_of
 from gelande.kernels.frame import Frame

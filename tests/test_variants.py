@@ -16,14 +16,15 @@ from PyQt6.QtWidgets import QApplication, QLabel
 from support import DEMO, chain, slow
 from test_window import LEFT, WindowCase, at
 
-from gelande.core import control, graph, keep, model, setfile, setting
-from gelande.core import recipe as files
-from gelande.core.choices import FigureChoice
 from gelande.core.errors import RecipeError
-from gelande.core.evaluate import Job
-from gelande.core.node import Target
-from gelande.core.seeds import effective_seed
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Job
+from gelande.core.recipe import control, graph, model
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.choices import FigureChoice
+from gelande.core.recipe.node import Target
+from gelande.core.recipe.seeds import effective_seed
+from gelande.core.recipe.site import Site
+from gelande.core.regenerate import kept_ground, preset, setfile
 
 AROUND = ((1200, 1500), (2000, 1200), (2700, 1700), (2500, 2600), (1600, 2700))
 
@@ -123,9 +124,9 @@ class VariantsTest(SheetCase):
     def test_between_two_settings(self):
         self.choose(self.tiles.way, "Between two settings")
         self.assertIn("Keep two settings", self.tiles.empty.text())
-        self.doc.edit("x", lambda r: setting.named(r, "Low"))
+        self.doc.edit("x", lambda r: preset.named(r, "Low"))
         c = control.find(self.doc.recipe, "Hill height")
-        self.doc.edit("x", lambda r: setting.named(control.set_control(r, c, c.high), "High"))
+        self.doc.edit("x", lambda r: preset.named(control.set_control(r, c, c.high), "High"))
         self.wait.still(self.window)
         self.assertEqual((self.shown()[0], self.shown()[-1]), ("Low", "High"))
         self.assertFalse(self.tiles.empty.isVisible())
@@ -332,7 +333,7 @@ class ControlSheetTest(SheetCase):
 
 class KeepTest(SheetCase):
     def land(self, recipe, level=1):
-        return self.window.engine.evaluator.result(Job(recipe), keep.steps(recipe)[0], level)["through"]
+        return self.window.engine.evaluator.result(Job(recipe), kept_ground.steps(recipe)[0], level)["through"]
 
     def test_drawing_around_an_area_keeps_it_in_every_seed(self):
         QTest.mouseClick(self.tiles.cards[3], LEFT, pos=QPoint(40, 40))
@@ -370,7 +371,7 @@ class KeepTest(SheetCase):
         self.assertEqual(after[1:], before[1:])
         self.assertNotEqual(after[0], before[0])
         self.assertFalse(self.page.keeping.words.isVisible())
-        self.doc.edit("x", lambda r: graph.switch(r, keep.steps(r), True))
+        self.doc.edit("x", lambda r: graph.switch(r, kept_ground.steps(r), True))
         self.assertIn("Nothing is kept now", self.page.keeping.words.text())
         self.assertTrue(self.page.keeping.words.isVisible())
         self.doc.undo()
@@ -621,9 +622,9 @@ class ArtistTest(WindowCase):
             elif kind == 3:
                 page.next_seed()
             elif kind == 4 and len(self.doc.recipe.keeps) < 2:
-                self.doc.edit("Keep", lambda r: keep.add(r, ((True, False, AROUND),)))
+                self.doc.edit("Keep", lambda r: kept_ground.add(r, ((True, False, AROUND),)))
             elif kind == 5:
-                self.doc.edit("Name", lambda r, n=step: setting.named(r, f"Setting {n % 5}"))
+                self.doc.edit("Name", lambda r, n=step: preset.named(r, f"Setting {n % 5}"))
             else:
                 draw.choice((self.doc.undo, self.doc.redo, page.sheet.reset_all))()
             if step % 20 == 0:
@@ -639,11 +640,11 @@ class ArtistTest(WindowCase):
 class StepTest(WindowCase):
     def test_the_step_shows_its_areas_and_its_heights_in_compose(self):
         recipe, _ = chain("fractal_noise", "scree")
-        recipe = keep.add(recipe, ((True, False, AROUND),))
+        recipe = kept_ground.add(recipe, ((True, False, AROUND),))
         self.window.set_detail(1)
         self.doc.start(recipe, None)
         self.wait.still(self.window)
-        (step,) = keep.steps(recipe)
+        (step,) = kept_ground.steps(recipe)
         self.canvas.choose(step)
         self.wait.still(self.window)
         self.assertEqual([name for name, *_ in self.view.areas.shown], ["Area 1"])

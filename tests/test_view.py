@@ -12,11 +12,11 @@ from test_window import LEFT, WindowCase
 from gelande.app.view.compare import Content, change_of
 from gelande.app.view.outlook import most_open
 from gelande.app.view.section import along, profile
-from gelande.core import cameras, graph
-from gelande.core import recipe as files
-from gelande.core.model import NamedCamera, Recipe
-from gelande.core.raster import HEIGHT, MASK
-from gelande.core.site import Site
+from gelande.core.recipe import cameras, graph
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.model import NamedCamera, Recipe
+from gelande.core.recipe.raster import HEIGHT, MASK
+from gelande.core.recipe.site import Site
 from gelande.scene.camera import Camera
 
 
@@ -205,7 +205,7 @@ class CompareTest(ViewCase):
         self.assertEqual((self.view.comparison.change.low, self.view.comparison.change.high), (0.0, 0.0))
 
     def job(self):
-        from gelande.core.job import Job
+        from gelande.core.evaluate.job import Job
 
         return Job(self.doc.recipe, self.doc.folder)
 

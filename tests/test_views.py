@@ -15,14 +15,14 @@ from support import chain, linked
 from test_window import LEFT, WindowCase
 
 from gelande import receive as R
-from gelande.cli import main
-from gelande.core.cameras import keep
-from gelande.core.control import publish
-from gelande.core.evaluate import Evaluator
-from gelande.core.model import NamedCamera
-from gelande.core.orders import Deliverable, Delivery
-from gelande.core.recipe import dumps
-from gelande.core.site import Site
+from gelande.cli.main import main
+from gelande.core.evaluate.executor import Evaluator
+from gelande.core.recipe.cameras import keep
+from gelande.core.recipe.control import publish
+from gelande.core.recipe.deliverables import Deliverable, Delivery
+from gelande.core.recipe.model import NamedCamera
+from gelande.core.recipe.recipefile import dumps
+from gelande.core.recipe.site import Site
 from gelande.deliver import build as B
 from gelande.deliver.sitepage import facts_of
 

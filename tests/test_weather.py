@@ -10,10 +10,11 @@ import numpy as np
 from scipy import ndimage
 from support import DEMO, chain, result, slow
 
-from gelande.core import drainage, graph, mass, walk
-from gelande.core.evaluate import Cache, Evaluator, Job
-from gelande.core.recipe import load
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Cache, Evaluator, Job
+from gelande.core.recipe import graph, walk
+from gelande.core.recipe.recipefile import load
+from gelande.core.recipe.site import Site
+from gelande.core.regenerate import drainage, mass
 from gelande.kernels.channels import courses, drawn_course
 from gelande.kernels.flow import drain, network
 from gelande.kernels.loose import settle
@@ -429,7 +430,7 @@ class BalanceTest(unittest.TestCase):
 
         from PIL import Image
 
-        from gelande.cli import main
+        from gelande.cli.main import main
 
         with tempfile.TemporaryDirectory() as folder, contextlib.redirect_stdout(io.StringIO()) as said:
             path = Path(folder) / "land.tif"
@@ -475,7 +476,7 @@ class OrderTest(unittest.TestCase):
 
     @slow
     def test_water_is_drawn_flat_and_blue_in_the_view(self):
-        from gelande.core.query import water_over
+        from gelande.core.evaluate.query import water_over
 
         recipe = load(DEMO)
         lakes = next(n for n, s in recipe.nodes.items() if s.kind == "lakes")

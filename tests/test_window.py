@@ -16,10 +16,10 @@ from support import DEMO, Waiter, application, chain, result, slow
 
 from gelande.app.guard import floor
 from gelande.app.shots import leave
-from gelande.core import graph
-from gelande.core import recipe as files
-from gelande.core.model import COLUMN, ROW
-from gelande.core.orders import Deliverable
+from gelande.core.recipe import graph
+from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.model import COLUMN, ROW
 
 LEFT, MIDDLE = Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -598,7 +598,7 @@ class FileTest(WindowCase):
         self.assertIn("dome_1", kept.nodes)
 
     def test_lost_work_is_offered_and_taken_back(self):
-        from gelande.core.journal import Journal
+        from gelande.core.recipe.journal import Journal
 
         old = Journal(self.folder / "journal")
         old.folder = old.folder.with_name("999999998-dead")

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QApplication, QMenu
 from support import result, slow
 from test_window import CTRL, LEFT, WindowCase, at
 
-from gelande.core import graph
-from gelande.core.model import ROW
+from gelande.core.recipe import graph
+from gelande.core.recipe.model import ROW
 
 
 class OrderTest(WindowCase):

@@ -4,9 +4,9 @@
 from covers import AT_SLOPE, cover, layer
 from mask_examples import deliver
 
-from gelande.core.node import SHARE
-from gelande.core.ramps import find, stops_of
-from gelande.core.site import Site
+from gelande.core.recipe.node import SHARE
+from gelande.core.recipe.ramps import find, stops_of
+from gelande.core.recipe.site import Site
 
 
 def base_tone(Maker):

@@ -1,8 +1,8 @@
 """The colours of the three landscapes: layers of ground cover over what made the land. Used by make_examples.py."""
 # ruff: noqa: E501
 
-from gelande.core import graph
-from gelande.core.ramps import stops_of
+from gelande.core.recipe import graph
+from gelande.core.recipe.ramps import stops_of
 from gelande.nodes.colour.ground_cover import AT_HEIGHT, AT_SLOPE, FACING, HEIGHT, LAYERS, LINKED, PLAIN, TONE
 
 __all__ = ["AT_HEIGHT", "AT_SLOPE", "FACING", "HEIGHT", "LINKED", "PLAIN", "cover", "layer", "of_layer"]

@@ -89,8 +89,8 @@ def examples(folder: Path, earlier_root: str):
 
 def shade(steps, side: int = SIDE) -> np.ndarray:
     """A hillshade of the middle of a chain of nodes, with its water."""
-    from gelande.core import graph
-    from gelande.core.evaluate import Cache, Evaluator, Job
+    from gelande.core.evaluate.executor import Cache, Evaluator, Job
+    from gelande.core.recipe import graph
     from gelande.kernels.measure import hillshade
 
     recipe, last = graph.Recipe(), None  # earlier checkouts have it there, too

@@ -6,8 +6,8 @@ import re
 from pathlib import Path
 
 from gelande import listing
-from gelande.core.node import CATEGORIES, ENGINE_IDS, registry
-from gelande.core.recipe import schema
+from gelande.core.recipe.node import CATEGORIES, ENGINE_IDS, registry
+from gelande.core.recipe.recipefile import schema
 
 DOCS = Path(__file__).parents[1] / "docs"
 

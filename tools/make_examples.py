@@ -8,12 +8,13 @@ import covers
 import mask_examples
 
 from gelande.app.compose.layout import arrange
-from gelande.core import control, graph, group, setting
-from gelande.core.choices import FigureChoice
-from gelande.core.model import ROW, Recipe
-from gelande.core.orders import Deliverable
-from gelande.core.recipe import save
-from gelande.core.site import Site
+from gelande.core.recipe import control, graph, group
+from gelande.core.recipe.choices import FigureChoice
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.model import ROW, Recipe
+from gelande.core.recipe.recipefile import save
+from gelande.core.recipe.site import Site
+from gelande.core.regenerate import preset
 
 OUT = Path(__file__).parents[1] / "examples"
 
@@ -285,7 +286,7 @@ def varrowdale() -> Maker:
 def _chosen(recipe: Recipe) -> Recipe:
     """Settings by name, figures with limits, and who made it."""
     recipe = control.set_control(recipe, control.find(recipe, "Weathering"), 0.5)
-    usual = setting.taken(recipe)
+    usual = preset.taken(recipe)
     for name, values in (
         ("Green summer", {}),
         ("White winter", {"Winter": 1.0, "Snow line": 140.0, "Bracken": 0.3}),
@@ -293,7 +294,7 @@ def _chosen(recipe: Recipe) -> Recipe:
     ):
         for label, value in values.items():
             recipe = control.set_control(recipe, control.find(recipe, label), value)
-        recipe = setting.given(setting.named(recipe, name), usual)[0]
+        recipe = preset.given(preset.named(recipe, name), usual)[0]
     figures = (
         FigureChoice("relief"),
         FigureChoice("walkable", low=0.75),

@@ -9,11 +9,11 @@ import numpy as np
 from PIL import Image
 
 from gelande.app.theme import LIGHT
-from gelande.core import graph
-from gelande.core.evaluate import Evaluator, Job
-from gelande.core.node import CATEGORIES, registry
-from gelande.core.query import ground_of, water_over
-from gelande.core.recipe import load
+from gelande.core.evaluate.executor import Evaluator, Job
+from gelande.core.evaluate.query import ground_of, water_over
+from gelande.core.recipe import graph
+from gelande.core.recipe.node import CATEGORIES, registry
+from gelande.core.recipe.recipefile import load
 from gelande.samples import sample_recipe
 from gelande.scene.camera import Camera
 from gelande.scene.relief import OFFSETS, Look, Scene, render, to_pixels

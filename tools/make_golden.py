@@ -8,8 +8,8 @@ from pathlib import Path
 
 import numpy as np
 
-from gelande.core.evaluate import Evaluator, Job
-from gelande.core.node import registry
+from gelande.core.evaluate.executor import Evaluator, Job
+from gelande.core.recipe.node import registry
 from gelande.samples import sample_recipe
 
 GOLDEN = Path(__file__).parents[1] / "tests" / "golden.json"

@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QApplication  # noqa: E402
 from screenshots import leave, wait  # noqa: E402
 
 from gelande.app import theme, thumbs  # noqa: E402
-from gelande.app.places import examples_folder  # noqa: E402
 from gelande.app.window import Window  # noqa: E402
+from gelande.places import examples_folder  # noqa: E402
 
 
 def main():

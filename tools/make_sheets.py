@@ -13,16 +13,12 @@ sys.path.insert(0, str(Path(__file__).parent))
 from make_gallery import tinted, weathered  # noqa: E402
 
 from gelande.app.theme import LIGHT  # noqa: E402
-from gelande.core import walk  # noqa: E402
-from gelande.core.evaluate import Cache, Evaluator, Job  # noqa: E402
-from gelande.core.node import spec_of  # noqa: E402
-from gelande.core.query import (  # noqa: E402
-    ground_of,
-    last_node,  # noqa: E402
-    water_over,
-)
-from gelande.core.ramps import library  # noqa: E402
-from gelande.core.recipe import load  # noqa: E402
+from gelande.core.evaluate.executor import Cache, Evaluator, Job  # noqa: E402
+from gelande.core.evaluate.query import ground_of, last_node, water_over
+from gelande.core.recipe import walk  # noqa: E402
+from gelande.core.recipe.node import spec_of  # noqa: E402
+from gelande.core.recipe.ramps import library  # noqa: E402
+from gelande.core.recipe.recipefile import load  # noqa: E402
 from gelande.kernels.curves import ramp_table, to_srgb  # noqa: E402
 from gelande.scene.camera import Camera  # noqa: E402
 from gelande.scene.relief import OFFSETS, Look, Scene, render, to_pixels  # noqa: E402

@@ -5,10 +5,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from gelande.core import graph
-from gelande.core.orders import Deliverable
-from gelande.core.param import Pieces
-from gelande.core.site import Site
+from gelande.core.recipe import graph
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.param import Pieces
+from gelande.core.recipe.site import Site
 
 
 def piece(maker, node: str, place, **changes) -> tuple:

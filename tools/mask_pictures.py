@@ -14,12 +14,12 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from gelande.core import graph
-from gelande.core.evaluate import Cache, Evaluator, Job
-from gelande.core.model import Recipe
-from gelande.core.node import registry
-from gelande.core.raster import HEIGHT, MASK
-from gelande.core.site import Site
+from gelande.core.evaluate.executor import Cache, Evaluator, Job
+from gelande.core.recipe import graph
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.node import registry
+from gelande.core.recipe.raster import HEIGHT, MASK
+from gelande.core.recipe.site import Site
 from gelande.kernels.light import lit_textures
 from gelande.samples import sample_pieces
 from gelande.scene.tints import albedo_of

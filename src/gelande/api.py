@@ -23,23 +23,25 @@ from typing import Any
 
 import numpy as np
 
-from .core import area, keep, mass, model, pieces, query, setfile, setting, variant, walk
-from .core import control as C
-from .core import drainage as D
-from .core import param as P
-from .core.cache import Cache
-from .core.choices import FigureChoice
 from .core.errors import DeliveryError, GelandeError, NodeError, RecipeError, Stopped
-from .core.evaluate import Evaluator
-from .core.figures import FIGURES, USUAL, Figures, figures_of, label_of
-from .core.files import reason_of
-from .core.job import Job, Stop
-from .core.node import CATEGORIES, NodeSpec, registry
-from .core.raster import COLOUR, HEIGHT, MASK
-from .core.recipe import load, save
-from .core.retrace import Retraced, computed_again, edits_of
-from .core.seeds import locked
-from .core.site import Site
+from .core.evaluate import pieces, query
+from .core.evaluate.cache import Cache
+from .core.evaluate.executor import Evaluator
+from .core.evaluate.job import Job, Stop
+from .core.evaluate.retrace import Retraced, computed_again, edits_of
+from .core.files.disk import reason_of
+from .core.recipe import control as C
+from .core.recipe import geojson, kinds, model, walk
+from .core.recipe import param as P
+from .core.recipe.choices import FigureChoice
+from .core.recipe.node import CATEGORIES, NodeSpec, registry
+from .core.recipe.raster import COLOUR, HEIGHT, MASK
+from .core.recipe.recipefile import load, save
+from .core.recipe.seeds import locked
+from .core.recipe.site import Site
+from .core.regenerate import drainage as D
+from .core.regenerate import kept_ground, mass, preset, setfile, variant
+from .core.regenerate.figures import FIGURES, USUAL, Figures, figures_of, label_of
 from .core.words import clean
 from .delivering import Delivering, File, common_span, deliver_all, formats
 from .heightfiles import drainage_of, likeness_of, rows_of
@@ -210,12 +212,12 @@ class Land(Delivering):
     def use(self, name: str) -> list[str]:
         """Sets all controls and seeds to a setting of the recipe. Returns a sentence for each value that has no place
         any more. Raises RecipeError naming the settings there are."""
-        self._recipe, told = setting.given(self._recipe, setting.find_setting(self._recipe, name))
+        self._recipe, told = preset.given(self._recipe, preset.find_setting(self._recipe, name))
         return told
 
     def name_setting(self, name: str) -> Land:
         """Keeps the values of all controls as a setting under a name."""
-        self._recipe = setting.named(self._recipe, name)
+        self._recipe = preset.named(self._recipe, name)
         return self
 
     def read_set(self, path: str | os.PathLike) -> list[str]:
@@ -240,16 +242,16 @@ class Land(Delivering):
         later, it stays. outline: (east, north) in metres, or a GeoJSON file in the site's metres; width: metres over
         which it is blended. Raises RecipeError."""
         if isinstance(outline, (str, os.PathLike)):
-            pieces = area.read(Path(outline))
+            pieces = geojson.read(Path(outline))
         else:
             pieces = ((False, False, tuple(outline)),)
-        of = setting.find_setting(self._recipe, setting_name) if setting_name else setting.taken(self._recipe)
+        of = preset.find_setting(self._recipe, setting_name) if setting_name else preset.taken(self._recipe)
         if seed is not None:
             try:
                 of = replace(of, seed=P.seed().check(seed))
             except ValueError as error:
                 raise RecipeError(f"{error}.") from None
-        self._recipe = keep.add(self._recipe, pieces, width=width, of=replace(of, name=""))
+        self._recipe = kept_ground.add(self._recipe, pieces, width=width, of=replace(of, name=""))
         return self
 
     def variants(
@@ -283,7 +285,7 @@ class Land(Delivering):
             raise RecipeError("The recipe has nothing to show yet.")
         job, port = Job(self._recipe, self._folder, self.stop), self._recipe.nodes[node].declared.result.id
         data = self._evaluator.run(job, node, level)[port]
-        kind = model.kind_at(self._recipe, node, port)
+        kind = kinds.kind_at(self._recipe, node, port)
         return kind, data, *query.ground_under(self._evaluator, job, node, port, level)
 
     def figures(self, detail: int = 129) -> Figures:
@@ -339,7 +341,7 @@ class Land(Delivering):
     def _output(self, kind: str, node: str, output: str) -> tuple[str, str]:
         state = self._recipe.node(node)
         ports = state.spec.outputs if state.spec else ()
-        found = [p.id for p in ports if model.kind_at(self._recipe, node, p.id) == kind]
+        found = [p.id for p in ports if kinds.kind_at(self._recipe, node, p.id) == kind]
         if output and output not in found or not found:
             has = f"its outputs of that kind are {', '.join(found)}" if found else f"it gives no {kind}"
             raise RecipeError(

@@ -7,13 +7,13 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from .core import model
 from .core.errors import DeliveryError, RecipeError
-from .core.evaluate import Evaluator
-from .core.job import Stop
-from .core.orders import Deliverable, Delivery
-from .core.plan import Plan
-from .core.site import Site
+from .core.evaluate.executor import Evaluator
+from .core.evaluate.job import Stop
+from .core.evaluate.plan import Plan
+from .core.recipe import kinds, model
+from .core.recipe.deliverables import Deliverable, Delivery
+from .core.recipe.site import Site
 from .deliver import build as B
 from .deliver.farm import Farm, Progress, Variant, cluster
 from .deliver.formats import FORMATS, format_of, formats_for
@@ -102,7 +102,7 @@ class Delivering:
         if port is None:
             raise RecipeError(f"{state.name} has no output called {output!r}.")
         if not format:
-            fitting = formats_for(model.kind_at(self._recipe, node, port.id))
+            fitting = formats_for(kinds.kind_at(self._recipe, node, port.id))
             if not fitting:
                 raise DeliveryError(f"It is not known what {state.name} gives, since nothing is linked to it.")
             format = fitting[0].id

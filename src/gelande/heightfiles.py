@@ -7,9 +7,9 @@ from pathlib import Path
 
 import numpy as np
 
-from .core import drainage as D
-from .core import likeness as K
 from .core.errors import GelandeError
+from .core.regenerate import drainage as D
+from .core.regenerate import likeness as K
 from .kernels.rasterfile import RasterFileError, read_raster
 
 

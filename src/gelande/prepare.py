@@ -45,7 +45,7 @@ def forget_stale() -> None:
 def tasks(needed: Collection[str] | None = None) -> list[str]:
     """Everything there is to prepare, as kinds of nodes, "view" and "deliver", the dearest first; needed: only those
     kinds and the view."""
-    from .core.node import registry
+    from .core.recipe.node import registry
 
     kinds = [k for k, spec in registry().items() if spec.outputs and spec.stamp is None]
     found = [VIEW, *([DELIVER] if needed is None else []), *(k for k in kinds if needed is None or k in needed)]
@@ -71,9 +71,9 @@ def run_task(task: str) -> None:
 
 
 def _run_node(kind: str, more: bool) -> None:
-    from .core import graph
-    from .core.evaluate import Evaluator, Job
-    from .core.node import spec_of
+    from .core.evaluate.executor import Evaluator, Job
+    from .core.recipe import graph
+    from .core.recipe.node import spec_of
     from .samples import sample_recipe
 
     recipe, node_id = sample_recipe(kind)
@@ -96,11 +96,11 @@ def _run_node(kind: str, more: bool) -> None:
 def _run_view() -> None:
     import numpy as np
 
-    from .app.view.sights import PlanSight, draw_plan
-    from .core import figures
-    from .core.site import Site
+    from .core.recipe.site import Site
+    from .core.regenerate import figures
     from .kernels import measure
     from .scene.camera import Camera
+    from .scene.plan import PlanCamera, draw_plan
     from .scene.relief import Look, Scene, Tones, pick, render, to_pixels
 
     rows, columns = np.mgrid[0:129, 0:129]
@@ -114,7 +114,7 @@ def _run_view() -> None:
         total, _ = render(scene, camera, 64, 48, tones)
         to_pixels(total)
         pick(scene, camera, 0.0, 0.0, 1.3)
-    draw_plan(scene, PlanSight(1000.0, 1000.0, 40.0), 64, 48, tones, None)
+    draw_plan(scene, PlanCamera(1000.0, 1000.0, 40.0), 64, 48, tones, None)
 
 
 def _run_deliver() -> None:
@@ -213,7 +213,7 @@ class Preparation:
 
 def stamp_it() -> None:
     """Remembers that all kernels of this version are prepared."""
-    from .app.places import kernels_stamp
+    from .places import kernels_stamp
 
     stamp = kernels_stamp()
     try:

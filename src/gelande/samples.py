@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from .core import param as P
+from .core.recipe import param as P
 
 
 def sample_recipe(kind: str, site=None):
     """A recipe in which every required input of one node is linked to something suitable. Returns (recipe, node id).
 
     Used to prepare kernels, by the generic tests over all nodes, and for pictures in the documentation."""
-    from .core import graph
-    from .core.model import Recipe
-    from .core.node import spec_of
-    from .core.raster import HEIGHT, MASK
-    from .core.site import Site
+    from .core.recipe import graph
+    from .core.recipe.model import Recipe
+    from .core.recipe.node import spec_of
+    from .core.recipe.raster import HEIGHT, MASK
+    from .core.recipe.site import Site
 
     recipe = Recipe(site or Site("Sample"))
     spec = spec_of(kind)

@@ -15,7 +15,7 @@ from pathlib import Path
 
 import numpy as np
 
-from gelande.core import setting
+from gelande.core.regenerate import preset
 
 #: Operations between two comparisons with a fresh evaluation.
 BETWEEN = 60
@@ -28,7 +28,7 @@ class Hand:
     """Does random things in a window, mostly through what the person's own gestures call."""
 
     def __init__(self, window, draw: random.Random, folder: Path):
-        from gelande.core.node import registry
+        from gelande.core.recipe.node import registry
 
         self.w, self.draw, self.folder = window, draw, folder
         self.kinds = [k for k, s in registry().items() if k not in ("group", "frame", "entry", "elevation_file")]
@@ -129,7 +129,7 @@ class Hand:
             )
 
     def link(self):
-        from gelande.core import graph
+        from gelande.core.recipe import graph
 
         recipe, a, b = self.doc.recipe, self.node(), self.node()
         if (
@@ -147,7 +147,7 @@ class Hand:
         self.doc.edit("Link", lambda r: graph.link(r, a, port, b, into))
 
     def unlink(self):
-        from gelande.core import graph
+        from gelande.core.recipe import graph
 
         links = list(self.doc.recipe.links())
         if links:
@@ -198,7 +198,7 @@ class Hand:
         self.draw.choice((self.canvas.arrange, self.canvas.set_cairn, self.canvas.fit))()
 
     def replace_kind(self):
-        from gelande.core import graph
+        from gelande.core.recipe import graph
 
         node, kind = self.canvas.chosen, self.draw.choice(self.kinds)
         if node in self.doc.recipe.nodes:
@@ -212,7 +212,7 @@ class Hand:
                 self.canvas.setFocus()
 
     def site(self):
-        from gelande.core.site import Site
+        from gelande.core.recipe.site import Site
 
         a, thin = 10 ** self.draw.uniform(2, 5), self.draw.choice((1, 1, 2, 7, 60))
         site = Site.fitted(
@@ -338,7 +338,7 @@ class Hand:
         elif way == 2 and recipe.keeps:
             page.keeping.forget(self.draw.randrange(len(recipe.keeps)))
         elif way == 3:
-            self.doc.edit("Keep", lambda r: setting.named(r, f"Setting {self.draw.randrange(4)}"))
+            self.doc.edit("Keep", lambda r: preset.named(r, f"Setting {self.draw.randrange(4)}"))
         elif way == 4 and recipe.settings:
             page.sheet.settings.use(self.draw.choice(recipe.settings).name)
         else:
@@ -372,7 +372,7 @@ class Hand:
                 sheet.set_value(label, self.draw.uniform(row.low, row.high))
 
     def bake(self):
-        from gelande.core import bake as B
+        from gelande.core.evaluate import bake as B
 
         node = self.canvas.chosen
         if node in self.doc.recipe.nodes:
@@ -388,8 +388,8 @@ class Hand:
 def compared(window) -> str:
     """What differs between what Compose shows and a fresh evaluation of it, or ""."""
     from gelande.core.errors import GelandeError
-    from gelande.core.evaluate import Evaluator, Job
-    from gelande.core.recipe import dumps, loads
+    from gelande.core.evaluate.executor import Evaluator, Job
+    from gelande.core.recipe.recipefile import dumps, loads
 
     page, recipe = window.compose, window.document.recipe
     try:

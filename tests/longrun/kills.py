@@ -55,7 +55,7 @@ def _all(reader: int) -> bytes:
 
 def editing(seed: int) -> str:
     """One kill while a document is edited. Returns a fault, or ""."""
-    from gelande.core.journal import lost_work
+    from gelande.core.recipe.journal import lost_work
 
     draw = random.Random(seed)
     with tempfile.TemporaryDirectory() as folder:
@@ -97,8 +97,8 @@ def editing(seed: int) -> str:
 
 def saving(seed: int) -> str:
     """One kill while a recipe is saved again and again."""
-    from gelande.core.files import sweep
-    from gelande.core.recipe import load, save
+    from gelande.core.files.disk import sweep
+    from gelande.core.recipe.recipefile import load, save
 
     draw = random.Random(seed)
     recipes = [replace(chain("fractal_noise", *["terrace"] * n)[0], seed=n) for n in (1, 30)]
@@ -124,8 +124,8 @@ def building(seed: int) -> str:
     import numpy as np
     import rasterio
 
-    from gelande.core.evaluate import Evaluator
-    from gelande.core.orders import Deliverable
+    from gelande.core.evaluate.executor import Evaluator
+    from gelande.core.recipe.deliverables import Deliverable
     from gelande.deliver import build as B
     from gelande.kernels import bands
 

@@ -76,11 +76,11 @@ TOKENS = (
 
 def bases() -> list[str]:
     """Small recipes that hold every kind of thing a recipe can."""
-    from gelande.core import control, graph, group
-    from gelande.core.model import Bake
-    from gelande.core.orders import Deliverable
-    from gelande.core.recipe import dumps
-    from gelande.core.site import Site
+    from gelande.core.recipe import control, graph, group
+    from gelande.core.recipe.deliverables import Deliverable
+    from gelande.core.recipe.model import Bake
+    from gelande.core.recipe.recipefile import dumps
+    from gelande.core.recipe.site import Site
     from gelande.samples import sample_strokes
 
     recipe, ids = chain("fractal_noise", "terrace", "rain_erosion", site=Site.fitted("Base", 2000, 1000))
@@ -168,7 +168,7 @@ def mutated(draw: random.Random, text: str, block) -> str:
 def _load_many(seed: int, count: int, kept: int) -> dict:
     """Loads so many mutated recipes in this process. Returns what was found, with some of those that load."""
     from gelande.core.errors import GelandeError
-    from gelande.core.recipe import dumps, loads
+    from gelande.core.recipe.recipefile import dumps, loads
 
     draw, texts = random.Random(seed), bases()
     blocks = [json.loads(t) for t in texts]

@@ -8,9 +8,9 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from gelande.core import setfile
 from gelande.core.errors import GelandeError
-from gelande.core.files import digest, stamp
+from gelande.core.files.disk import digest, stamp
+from gelande.core.regenerate import setfile
 
 #: Milliseconds after a change until it is written.
 SOON = 700

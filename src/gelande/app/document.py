@@ -10,10 +10,10 @@ from pathlib import Path
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
 
 from gelande.core.errors import GelandeError
-from gelande.core.files import digest, reason_of, stamp, sweep
-from gelande.core.journal import Journal, Lost, discard
-from gelande.core.model import Recipe
-from gelande.core.recipe import load, save
+from gelande.core.files.disk import digest, reason_of, stamp, sweep
+from gelande.core.recipe.journal import Journal, Lost, discard
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.recipefile import load, save
 
 from .guard import floor
 

@@ -10,17 +10,19 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from gelande.core import bake, mass, model, restrict, walk
 from gelande.core.errors import GelandeError, NodeError
-from gelande.core.evaluate import Evaluator, Job, Stop
-from gelande.core.likeness import likeness_of
-from gelande.core.model import Recipe
-from gelande.core.node import SHARE
-from gelande.core.plan import RAW, Unit, ground_source
-from gelande.core.query import at_any_level, ground_of, ground_under
-from gelande.core.raster import COLOUR, HEIGHT, MASK
-from gelande.core.site import COARSEST, GLIMPSE, MAPPED
-from gelande.core.waiting import waiting
+from gelande.core.evaluate import bake, restrict
+from gelande.core.evaluate.executor import Evaluator, Job, Stop
+from gelande.core.evaluate.plan import RAW, Unit, ground_source
+from gelande.core.evaluate.query import at_any_level, ground_of, ground_under
+from gelande.core.evaluate.waiting import waiting
+from gelande.core.recipe import kinds, walk
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.node import SHARE
+from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
+from gelande.core.recipe.site import COARSEST, GLIMPSE, MAPPED
+from gelande.core.regenerate import mass
+from gelande.core.regenerate.likeness import likeness_of
 from gelande.kernels.bands import on_this_thread
 from gelande.kernels.frame import Frame
 
@@ -285,7 +287,7 @@ class Engine(QObject):
         """(kind, data, ground under it, water over that) of an output."""
         data = self.evaluator.run(job, node_id, level)[port]
         under, water = ground_under(self.evaluator, job, node_id, port, level)
-        kind = model.kind_at(job.recipe, node_id, port)
+        kind = kinds.kind_at(job.recipe, node_id, port)
         return HEIGHT if kind == "any" else kind, data, under, water
 
     def _beside(self, job: Job, r: Request, level: int) -> tuple[Beside, ...]:
@@ -364,7 +366,7 @@ class Engine(QObject):
             if main
             else self.evaluator.result(job, node_id, COARSEST)
         )
-        kind = model.kind_at(job.recipe, node_id, main.id)
+        kind = kinds.kind_at(job.recipe, node_id, main.id)
         under = None
         if kind == COLOUR and (ground := ground_of(job.recipe, node_id)):
             under = self.evaluator.result(job, ground[0], COARSEST)[ground[1]]
@@ -381,10 +383,10 @@ class Engine(QObject):
             data = made[spec.main.id]
             before = heights = slopes = None
             base = state.inputs.get(spec.base)
-            kind = model.kind_at(r.recipe, r.bench, spec.main.id)
+            kind = kinds.kind_at(r.recipe, r.bench, spec.main.id)
             if base:
                 before = thumbnail(
-                    model.kind_at(r.recipe, *base), self.evaluator.result(job, base[0], level)[base[1]], dx
+                    kinds.kind_at(r.recipe, *base), self.evaluator.result(job, base[0], level)[base[1]], dx
                 )
             if ground := ground_source(r.recipe, state):
                 heights, slopes = histogram(self.evaluator.result(job, ground[0], level)[ground[1]], dx, site)

@@ -8,14 +8,14 @@ from pathlib import Path
 from PyQt6.QtWidgets import QFileDialog
 
 from gelande.core.errors import GelandeError
-from gelande.core.files import reason_of
-from gelande.core.journal import discard, lost_work
-from gelande.core.model import Recipe
-from gelande.core.recipe import save
+from gelande.core.files.disk import reason_of
+from gelande.core.recipe.journal import discard, lost_work
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.recipefile import save
 from gelande.deliver.names import slug
+from gelande.places import examples_folder, state_folder
 
 from . import thumbs
-from .places import examples_folder, state_folder
 from .welcome import title_of, with_picture
 
 FILTER = "Gelande recipes (*.gelande)"

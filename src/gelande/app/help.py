@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QMainWindow, QTextBrowser
 
-from gelande.core.node import CATEGORIES, registry
+from gelande.core.recipe.node import CATEGORIES, registry
 
 from .theme import theme
 

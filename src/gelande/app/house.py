@@ -7,9 +7,9 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject
 
-from gelande.core.evaluate import Evaluator
+from gelande.core.evaluate.executor import Evaluator
+from gelande.places import kept_evaluator
 
-from .places import kept_evaluator
 from .window import Window
 
 

@@ -10,7 +10,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtNetwork import QLocalServer, QLocalSocket
 
-from .places import state_folder
+from gelande.places import state_folder
 
 #: Milliseconds that the running one has to answer; bytes of a message at most.
 PATIENCE, LONGEST = 1500, 65_536

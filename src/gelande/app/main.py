@@ -6,7 +6,7 @@ import signal
 import sys
 from pathlib import Path
 
-from .places import examples_folder
+from gelande.places import examples_folder
 
 #: Seconds after which a thread that waits for the interpreter gets it. By default 5 ms, which every call of a kernel
 #: waits whenever the window draws: rain erosion of 97 samples beside a busy thread takes 112 instead of 511 ms.
@@ -16,7 +16,7 @@ SWITCH = 0.0005
 def kinds_of(path: Path | None) -> set[str]:
     """The kinds of nodes that a recipe needs; those of an empty one are what people begin with."""
     from gelande.core.errors import GelandeError
-    from gelande.core.recipe import load
+    from gelande.core.recipe.recipefile import load
 
     if path is not None:
         try:
@@ -49,13 +49,13 @@ def run(
     from PyQt6.QtGui import QIcon
     from PyQt6.QtWidgets import QApplication
 
-    from gelande.core import numerals
+    from gelande.core.files import numerals
+    from gelande.places import state_folder
 
     from .guard import floor
     from .house import House
     from .instance import Instance, hand_over
     from .memory import share_arenas
-    from .places import state_folder
     from .readying import prepare_first
     from .theme import dress, load_fonts
 

@@ -7,9 +7,9 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QLineEdit, QPushButton
 
-from gelande.core import param as P
 from gelande.core.errors import RecipeError
-from gelande.core.site import MAX_EXTENT, MIN_EXTENT, Site
+from gelande.core.recipe import param as P
+from gelande.core.recipe.site import MAX_EXTENT, MIN_EXTENT, Site
 from gelande.core.words import clean
 
 

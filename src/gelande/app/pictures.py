@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtGui import QImage
 
-from gelande.core.raster import COLOUR, HEIGHT
-from gelande.core.restrict import slope_baseline
+from gelande.core.recipe.raster import COLOUR, HEIGHT
 from gelande.kernels.curves import to_srgb
 from gelande.kernels.measure import hillshade, slope_degrees
 
@@ -48,7 +47,7 @@ def thumbnail(kind: str, data: np.ndarray, dx: float, under: np.ndarray | None =
 
 def histogram(height: np.ndarray, dx: float, site) -> tuple[tuple, tuple]:
     """Histograms of height and slope: (low, high, counts 0-1) each."""
-    slope = slope_degrees(height, dx, slope_baseline(site))
+    slope = slope_degrees(height, dx, site.slope_baseline)
 
     def one(values, low, high):
         counts, _ = np.histogram(values, bins=64, range=(low, high if high > low else low + 1))

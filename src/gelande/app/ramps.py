@@ -22,8 +22,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from gelande.core import rampfile
-from gelande.core.ramps import find, ramp_along
+from gelande.core.recipe import rampfile
+from gelande.core.recipe.ramps import find, ramp_along
 
 from .theme import sans, theme
 

@@ -6,11 +6,10 @@ from collections.abc import Callable, Collection
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from gelande.core.node import spec_of
-from gelande.core.waiting import set_unprepared
+from gelande.core.evaluate.waiting import set_unprepared
+from gelande.core.recipe.node import spec_of
+from gelande.places import kernels_stamp
 from gelande.prepare import VIEW, WORDS, Preparation, and_more, stamp_it, tasks
-
-from .places import kernels_stamp
 
 
 class Readying(QObject):

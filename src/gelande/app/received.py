@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from gelande.core.raster import COLOUR, HEIGHT, MASK
+from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 from gelande.receive import Land
 
 from .theme import dress, load_fonts, theme

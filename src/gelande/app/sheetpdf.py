@@ -9,7 +9,7 @@ from PyQt6.QtCore import QMarginsF, QSizeF
 from PyQt6.QtGui import QGuiApplication, QPageSize, QPainter, QPdfWriter, QTextDocument
 from PyQt6.QtWidgets import QApplication
 
-from gelande.core.files import write_whole
+from gelande.core.files.disk import write_whole
 
 #: Width of the page and its margins, millimetres; dots an inch that texts are laid out with.
 WIDTH, MARGIN, DOTS = 210.0, 12.0, 96

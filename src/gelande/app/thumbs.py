@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QImage, QPixmap
 
-from .places import examples_folder, state_folder
+from gelande.places import examples_folder, state_folder
 
 SIZE = QSize(240, 150)
 #: Pictures of other recipes that are kept, the newest.

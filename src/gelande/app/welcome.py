@@ -8,11 +8,11 @@ from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from gelande.core.node import spec_of
+from gelande.core.recipe.node import spec_of
+from gelande.places import examples_folder
 
 from . import thumbs
 from .flow import Flow
-from .places import examples_folder
 
 #: Landforms that most lands begin with.
 LANDFORMS = ("fractal_noise", "ridge_noise", "massif", "cone", "plateau", "dunes", "elevation_file")

@@ -23,10 +23,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from gelande.core import bake
-from gelande.core.evaluate import Evaluator
-from gelande.core.site import COARSEST
+from gelande.core.evaluate import bake
+from gelande.core.evaluate.executor import Evaluator
+from gelande.core.recipe.site import COARSEST
 from gelande.core.words import clean
+from gelande.places import kept_evaluator, state_folder
 
 from .choosing import SetKeeper
 from .compose.page import ComposePage
@@ -39,7 +40,6 @@ from .guard import floor
 from .guiding import Guiding
 from .notices import Notice
 from .panels import ROOM, RoomPanel, SitePanel
-from .places import kept_evaluator, state_folder
 from .theme import DARK, dress, theme
 from .variants.page import VariantsPage
 

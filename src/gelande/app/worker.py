@@ -6,7 +6,7 @@ import threading
 from collections import deque
 
 from gelande.core.errors import Stopped
-from gelande.core.evaluate import Stop
+from gelande.core.evaluate.executor import Stop
 
 from .guard import floor
 

@@ -18,19 +18,19 @@ from shutil import rmtree
 
 import numpy as np
 
-from gelande.core import model, walk
-from gelande.core.context import Arrays
 from gelande.core.errors import DeliveryError, Stopped
-from gelande.core.evaluate import Evaluator, Job, Stop
-from gelande.core.files import reason_of, sweep, write_text
-from gelande.core.job import WHOLE_BESIDE_STRIPS
-from gelande.core.model import Recipe
-from gelande.core.orders import Source
-from gelande.core.plan import is_whole
-from gelande.core.query import water_over
-from gelande.core.raster import COLOUR, HEIGHT
-from gelande.core.shared import Shared
-from gelande.core.site import FIGURES_LEVEL
+from gelande.core.evaluate.context import Arrays
+from gelande.core.evaluate.executor import Evaluator, Job, Stop
+from gelande.core.evaluate.job import WHOLE_BESIDE_STRIPS
+from gelande.core.evaluate.plan import is_whole
+from gelande.core.evaluate.query import water_over
+from gelande.core.evaluate.shared import Shared
+from gelande.core.files.disk import reason_of, sweep, write_text
+from gelande.core.recipe import kinds, walk
+from gelande.core.recipe.deliverables import Source
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.raster import COLOUR, HEIGHT
+from gelande.core.recipe.site import FIGURES_LEVEL
 from gelande.core.words import clean
 from gelande.kernels.frame import Frame
 
@@ -120,17 +120,17 @@ class Build:
         fmt = format_of(d.format)
         fmt.checked(dict(d.options))
         Place(self.recipe.site, self.level, self.parts[0].frame, self.recipe.delivery).crs()
-        kinds = {"": fmt.kind, **{slot.id: slot.kind for slot in fmt.slots}}
+        slot_kinds = {"": fmt.kind, **{slot.id: slot.kind for slot in fmt.slots}}
         for slot, source in d.sources.items():
-            port = model.output_port(self.recipe, *source)
-            if slot not in kinds:
+            port = kinds.output_port(self.recipe, *source)
+            if slot not in slot_kinds:
                 raise DeliveryError(f"{fmt.label} has no place for {slot}")
-            if port is not None and port.kind not in (kinds[slot], "any"):
+            if port is not None and port.kind not in (slot_kinds[slot], "any"):
                 raise DeliveryError(
-                    f"{fmt.label} is written from a {kinds[slot]}, and {self.recipe.nodes[source[0]].name} gives a "
-                    f"{port.kind} here; choose another format"
+                    f"{fmt.label} is written from a {slot_kinds[slot]}, and {self.recipe.nodes[source[0]].name} gives "
+                    f"a {port.kind} here; choose another format"
                 )
-            for node_id in walk.upstream(self.recipe, source[0]) if kinds[slot] == COLOUR else ():
+            for node_id in walk.upstream(self.recipe, source[0]) if slot_kinds[slot] == COLOUR else ():
                 state = self.recipe.nodes[node_id]
                 why = state.spec.unfinished(state.params) if state.spec and state.spec.unfinished else ""
                 if why:
@@ -339,7 +339,7 @@ class Build:
         """The samples of an output that are written, on a frame of the delivery's grid or all of it; how far they were
         moved at most, and how far they are from the level's own. made: on the frame of the level for that."""
         recipe, key = self.drawn or self.recipe, self.key_of(source, fmt)
-        ports = {port: model.kind_at(recipe, source[0], port) == HEIGHT for port in ports_of(recipe, key)}
+        ports = {port: kinds.kind_at(recipe, source[0], port) == HEIGHT for port in ports_of(recipe, key)}
         taken, off = self.grid.taken(made, ports, frame or Frame.of(self.grid.shape), self.stop)
         return (*rounded(recipe, key, taken, self.stop), off[source[1]])
 

@@ -19,14 +19,14 @@ from functools import cache
 from pathlib import Path
 from shutil import rmtree
 
-from gelande.core.cache import Cache
 from gelande.core.errors import DeliveryError, GelandeError, Stopped
-from gelande.core.evaluate import Evaluator
-from gelande.core.files import sweep
-from gelande.core.job import WHOLE_BESIDE_STRIPS, Stop
-from gelande.core.model import Recipe
-from gelande.core.recipe import dumps, loads
-from gelande.core.shared import Shared
+from gelande.core.evaluate.cache import Cache
+from gelande.core.evaluate.executor import Evaluator
+from gelande.core.evaluate.job import WHOLE_BESIDE_STRIPS, Stop
+from gelande.core.evaluate.shared import Shared
+from gelande.core.files.disk import sweep
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.recipefile import dumps, loads
 from gelande.kernels.bands import set_threads
 from gelande.kernels.frame import Frame
 

@@ -8,11 +8,11 @@ from math import gcd
 
 import numpy as np
 
-from gelande.core.context import Arrays
 from gelande.core.errors import DeliveryError
-from gelande.core.job import Stop
-from gelande.core.orders import SIZES, Delivery
-from gelande.core.site import Site
+from gelande.core.evaluate.context import Arrays
+from gelande.core.evaluate.job import Stop
+from gelande.core.recipe.deliverables import SIZES, Delivery
+from gelande.core.recipe.site import Site
 from gelande.kernels.frame import Frame
 from gelande.kernels.resample import distance, source_of, taken
 

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
-from gelande.core.files import write_text
+from gelande.core.files.disk import write_text
 from gelande.core.words import amount
 
 #: Pixels a side of a picture, and files that one is looked at for.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from gelande.core.orders import Deliverable
+from gelande.core.recipe.deliverables import Deliverable
 
 WAITING, WORKING, WRITING, DONE, FAILED, STOPPED = (
     "waiting",

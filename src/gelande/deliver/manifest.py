@@ -13,15 +13,15 @@ from pathlib import Path
 
 import numpy as np
 
-from gelande.core.control import param_of, value_of
 from gelande.core.errors import GelandeError
-from gelande.core.files import digest, read_bytes, write_text
-from gelande.core.keys import program_digest
-from gelande.core.model import Recipe
-from gelande.core.orders import Deliverable
-from gelande.core.recipe import fingerprint
-from gelande.core.seeds import effective_seed
-from gelande.core.sheetfile import delivery_block, keep_block
+from gelande.core.evaluate.keys import program_digest
+from gelande.core.files.disk import digest, read_bytes, write_text
+from gelande.core.recipe.control import param_of, value_of
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.recipefile import fingerprint
+from gelande.core.recipe.seeds import effective_seed
+from gelande.core.recipe.sheetfile import delivery_block, keep_block
 from gelande.version import __version__
 
 from .formats import FORMATS

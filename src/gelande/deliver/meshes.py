@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gelande.core.errors import DeliveryError
-from gelande.core.job import Stop
+from gelande.core.evaluate.job import Stop
 from gelande.kernels.insertion import inserted
 from gelande.kernels.triangles import mesh_error, regular
 

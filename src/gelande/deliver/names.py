@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from gelande.core.model import Recipe
-from gelande.core.orders import Deliverable
-from gelande.core.recipe import fingerprint
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.recipefile import fingerprint
 
 from .formats import FORMATS
 from .parts import Part, parts_of

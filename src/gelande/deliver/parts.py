@@ -6,8 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from gelande.core.errors import DeliveryError
-from gelande.core.orders import Delivery
-from gelande.core.site import Site
+from gelande.core.recipe.deliverables import Delivery
+from gelande.core.recipe.site import Site
 from gelande.kernels.frame import Frame
 
 from .grid import Grid

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from gelande.core.job import Stop
-from gelande.core.model import Recipe
-from gelande.core.orders import Deliverable, Delivery
-from gelande.core.site import Site
+from gelande.core.evaluate.job import Stop
+from gelande.core.recipe.deliverables import Deliverable, Delivery
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.site import Site
 from gelande.kernels.frame import Frame
 
 from .grid import Grid

@@ -5,9 +5,9 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from gelande.core.context import Arrays
 from gelande.core.errors import DeliveryError, NodeError
-from gelande.core.files import reason_of
+from gelande.core.evaluate.context import Arrays
+from gelande.core.files.disk import reason_of
 from gelande.kernels.frame import Frame
 
 from .formats import format_of

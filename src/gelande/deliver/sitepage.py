@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from gelande.core.control import param_of, value_of
-from gelande.core.figures import USUAL, figures_of, label_of, limit_text
-from gelande.core.model import Recipe
-from gelande.core.recipe import fingerprint
+from gelande.core.recipe.control import param_of, value_of
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.recipefile import fingerprint
+from gelande.core.regenerate.figures import USUAL, figures_of, label_of, limit_text
 from gelande.scene.picture import pictured, seen_from_above, whole_site
 from gelande.scene.relief import Scene
 from gelande.version import __version__

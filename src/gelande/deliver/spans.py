@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 from pathlib import Path
 
-from gelande.core.evaluate import Evaluator
-from gelande.core.job import Job, Stop
-from gelande.core.model import Recipe
-from gelande.core.orders import FOUND, GIVEN, OWN, Deliverable, Delivery, Source
-from gelande.core.site import FIGURES_LEVEL
+from gelande.core.evaluate.executor import Evaluator
+from gelande.core.evaluate.job import Job, Stop
+from gelande.core.recipe.deliverables import FOUND, GIVEN, OWN, Deliverable, Delivery, Source
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.site import FIGURES_LEVEL
 
 from .formats import FORMATS
 from .wanted import ordered

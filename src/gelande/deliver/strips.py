@@ -6,14 +6,14 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from typing import TYPE_CHECKING
 
-from gelande.core import walk
-from gelande.core.cache import Cache
 from gelande.core.errors import NodeError, Stopped
-from gelande.core.evaluate import Evaluator, Run
-from gelande.core.model import Recipe
-from gelande.core.plan import RAW, Unit, covering
-from gelande.core.rolling import Rolling
-from gelande.core.shared import Shared
+from gelande.core.evaluate.cache import Cache
+from gelande.core.evaluate.executor import Evaluator, Run
+from gelande.core.evaluate.plan import RAW, Unit, covering
+from gelande.core.evaluate.shared import Shared
+from gelande.core.evaluate.strips import Rolling
+from gelande.core.recipe import walk
+from gelande.core.recipe.model import Recipe
 from gelande.kernels.frame import Frame
 
 from .formats import format_of

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from gelande.core import model
-from gelande.core.context import Arrays
-from gelande.core.job import Stop
-from gelande.core.model import Recipe
-from gelande.core.node import SHARE
-from gelande.core.orders import Source
+from gelande.core.evaluate.context import Arrays
+from gelande.core.evaluate.job import Stop
+from gelande.core.recipe import kinds
+from gelande.core.recipe.deliverables import Source
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.node import SHARE
 from gelande.kernels.cover import apportioned
 
 from .formats import Writer
@@ -23,7 +23,7 @@ Key = tuple[str, str, int]
 def key_of(recipe: Recipe, source: Source, fmt: Writer) -> Key:
     """What has to be kept of an output for a format: two that are rounded alike are the same. The count is 0 when it
     is not rounded together with others of its node."""
-    port = model.output_port(recipe, *source)
+    port = kinds.output_port(recipe, *source)
     return (*source, 2**fmt.bits - 1 if port is not None and port.role == SHARE and fmt.counts else 0)
 
 

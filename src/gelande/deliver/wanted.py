@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-from gelande.core import graph, model
 from gelande.core.errors import DeliveryError
-from gelande.core.evaluate import Evaluator, Job
-from gelande.core.job import WHOLE_BESIDE_STRIPS
-from gelande.core.model import Recipe
-from gelande.core.orders import Deliverable, Source
-from gelande.core.plan import Plan, is_whole
-from gelande.core.query import last_of
-from gelande.core.raster import COLOUR, HEIGHT
-from gelande.core.rolling import Rolling
+from gelande.core.evaluate.executor import Evaluator, Job
+from gelande.core.evaluate.job import WHOLE_BESIDE_STRIPS
+from gelande.core.evaluate.plan import Plan, is_whole
+from gelande.core.evaluate.query import last_of
+from gelande.core.evaluate.strips import Rolling
+from gelande.core.recipe import graph, kinds
+from gelande.core.recipe.deliverables import Deliverable, Source
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.raster import COLOUR, HEIGHT
 
 from .formats import FORMATS, format_of
 from .grid import Grid
@@ -54,7 +54,7 @@ def led_through(recipe: Recipe, orders: Sequence[Deliverable]) -> tuple[Recipe, 
     found: dict[int, Source] = {}
     drawn = recipe
     for k, d in enumerate(orders):
-        fmt, port = FORMATS.get(d.format), model.output_port(recipe, *d.source)
+        fmt, port = FORMATS.get(d.format), kinds.output_port(recipe, *d.source)
         way = fmt.through(dict(d.options)) if fmt is not None else None
         if way is not None and port is not None and port.kind == HEIGHT:
             drawn, node = graph.add(drawn, way[0], params=way[1])

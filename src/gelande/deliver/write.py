@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from gelande.core.errors import DeliveryError
-from gelande.core.files import reason_of, write_several
+from gelande.core.files.disk import reason_of, write_several
 from gelande.kernels.rasterfile import rasterio_error
 
 from .formats import format_of

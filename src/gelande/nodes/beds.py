@@ -7,10 +7,10 @@ from functools import lru_cache
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.context import Context
-from gelande.core.node import HEIGHT, Port
-from gelande.core.param import Param
+from gelande.core.evaluate.context import Context
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import HEIGHT, Port
+from gelande.core.recipe.param import Param
 from gelande.kernels.frame import Frame
 from gelande.kernels.layers import Layers, Table, table_of
 from gelande.kernels.noise import UNFADED, fractal

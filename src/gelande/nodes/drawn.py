@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.context import Context
+from gelande.core.evaluate.context import Context
+from gelande.core.recipe import param as P
 from gelande.kernels.curves import table
 from gelande.kernels.outlines import BOTH_WAYS, INWARD, OUTWARD, PROFILES, Outline, filled
 

@@ -5,9 +5,9 @@ from collections.abc import Callable
 
 import numpy as np
 
-from gelande.core.context import Context
-from gelande.core.plan import BESIDE, FILTER
-from gelande.core.site import COARSEST
+from gelande.core.evaluate.context import Context
+from gelande.core.evaluate.plan import BESIDE, FILTER
+from gelande.core.recipe.site import COARSEST
 from gelande.kernels.bands import by_rows
 from gelande.kernels.coarse import on_level
 from gelande.kernels.frame import Frame

@@ -10,10 +10,10 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
-from gelande.core.choices import FigureChoice
-from gelande.core.figures import FIGURES, Figures
-from gelande.core.files import write_whole
-from gelande.core.site import Site
+from gelande.core.files.disk import write_whole
+from gelande.core.recipe.choices import FigureChoice
+from gelande.core.recipe.site import Site
+from gelande.core.regenerate.figures import FIGURES, Figures
 from gelande.kernels.light import lit_textures
 
 from .camera import Camera

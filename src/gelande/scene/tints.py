@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gelande.core.raster import COLOUR, MASK
+from gelande.core.recipe.raster import COLOUR, MASK
 from gelande.kernels.curves import to_linear
 
 #: Linear colours of a mask tint over plain ground.

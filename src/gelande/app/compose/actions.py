@@ -6,8 +6,8 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QLineEdit, QMenu
 
-from gelande.core import clip, graph
-from gelande.core.model import ROW
+from gelande.core.recipe import clipboard, graph
+from gelande.core.recipe.model import ROW
 
 from . import adding, layout
 from .grouping import library
@@ -184,7 +184,7 @@ class Actions:
     def copy(self):
         """Copies the selected nodes as JSON text."""
         if self.selection:
-            QGuiApplication.clipboard().setText(clip.copy(self.document.recipe, self.selection - {self.inside}))
+            QGuiApplication.clipboard().setText(clipboard.copy(self.document.recipe, self.selection - {self.inside}))
 
     def cut(self):
         self.copy()
@@ -195,7 +195,7 @@ class Actions:
         text, new = QGuiApplication.clipboard().text(), []
 
         def change(recipe):
-            recipe, ids = clip.paste(recipe, text, (0.0, ROW), self.inside)
+            recipe, ids = clipboard.paste(recipe, text, (0.0, ROW), self.inside)
             new[:] = ids
             return made_room(recipe, self.inside, ids)
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from gelande.core import graph, group
-from gelande.core.convert import between, linked_through
 from gelande.core.errors import RecipeError
-from gelande.core.model import Recipe
-from gelande.core.node import NodeSpec, Port
+from gelande.core.recipe import graph, group
+from gelande.core.recipe.convert import between, linked_through
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.node import NodeSpec, Port
 
 from .sheet import PortAt, SheetModel, made_room, place_for
 

@@ -19,10 +19,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from gelande.core import graph, group
-from gelande.core import param as P
-from gelande.core.control import publish, published, set_control, unpublish
-from gelande.core.node import ENGINE_IDS
+from gelande.core.recipe import graph, group
+from gelande.core.recipe import param as P
+from gelande.core.recipe.control import publish, published, set_control, unpublish
+from gelande.core.recipe.node import ENGINE_IDS
 
 from ..editors import Row, make_row
 from .beforeafter import Pictures

@@ -11,10 +11,10 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
-from gelande.core import walk
-from gelande.core.model import output_port
-from gelande.core.raster import COLOUR, HEIGHT, MASK
-from gelande.core.waiting import waiting
+from gelande.core.evaluate.waiting import waiting
+from gelande.core.recipe import walk
+from gelande.core.recipe.kinds import output_port
+from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 
 from ..theme import sans, theme
 from . import layout, paint

@@ -5,8 +5,8 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from gelande.core import graph
-from gelande.core.param import Pieces
+from gelande.core.recipe import graph
+from gelande.core.recipe.param import Pieces
 
 #: By how much [ and ] change a brush.
 STEP = 1.15

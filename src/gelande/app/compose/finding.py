@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import lru_cache
 
-from gelande.core.node import CATEGORIES, NodeSpec, registry
+from gelande.core.recipe.node import CATEGORIES, NodeSpec, registry
 
 #: How well a word fits, best first.
 BEGINS, IN_NAME, SYNONYM, IN_SYNONYM, SETTING, SENTENCE, TYPO = 0, 1, 2, 3, 4, 6, 9

@@ -9,10 +9,10 @@ from pathlib import Path
 from PyQt6.QtCore import QPointF, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QPushButton, QWidget
 
-from gelande.core import clip, graph, group
-from gelande.core.model import ROW
+from gelande.core.recipe import clipboard, graph, group
+from gelande.core.recipe.model import ROW
+from gelande.places import library_folder
 
-from ..places import library_folder
 from .sheet import Lens, made_room, place_for
 
 SUFFIX = ".gelande-group"
@@ -196,7 +196,7 @@ class Grouping:
 
     def _write(self, path: Path) -> bool:
         try:
-            clip.write_group(self.document.recipe, self.chosen, path)
+            clipboard.write_group(self.document.recipe, self.chosen, path)
         except Exception as error:
             self.said.emit(str(error))
             return False
@@ -208,7 +208,7 @@ class Grouping:
         x, y = (0.0, p.y()) if p is not None else (0.0, 0.0)
 
         def change(recipe):
-            recipe, ids = clip.add_file(recipe, Path(path), (x, y), inside)
+            recipe, ids = clipboard.add_file(recipe, Path(path), (x, y), inside)
             new[:] = ids
             return made_room(recipe, inside, ids)
 

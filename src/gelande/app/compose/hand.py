@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from gelande.core.model import Recipe
+from gelande.core.recipe.model import Recipe
 
 from .sheet import LinkAt, PortAt, SheetModel
 

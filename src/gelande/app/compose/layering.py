@@ -8,9 +8,9 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from gelande.core.node import SHARE
-from gelande.core.param import Layers, Param, Ramp
-from gelande.core.ramps import find
+from gelande.core.recipe.node import SHARE
+from gelande.core.recipe.param import Layers, Param, Ramp
+from gelande.core.recipe.ramps import find
 
 from ..ramps import paint_strip
 from ..theme import BOLD, mono, sans, theme

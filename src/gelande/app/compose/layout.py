@@ -14,10 +14,10 @@ from collections.abc import Collection, Mapping
 from functools import lru_cache
 from typing import NamedTuple
 
-from gelande.core import model
-from gelande.core.model import COLUMN, ROW, Recipe
-from gelande.core.raster import COLOUR, HEIGHT, MASK
-from gelande.core.walk import in_order
+from gelande.core.recipe import kinds
+from gelande.core.recipe.model import COLUMN, ROW, Recipe
+from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
+from gelande.core.recipe.walk import in_order
 
 LANES = (HEIGHT, MASK, COLOUR)
 CARD_W, CARD_H = 155.0, 46.0
@@ -64,7 +64,7 @@ def lane_of(recipe: Recipe, node_id: str) -> str:
     if spec is None or not spec.outputs:
         kind = spec.inputs[0].kind if spec is not None and spec.inputs else HEIGHT
     else:
-        kind = model.kind_at(recipe, node_id, spec.result.id)
+        kind = kinds.kind_at(recipe, node_id, spec.result.id)
     return kind if kind in LANES else HEIGHT
 
 
@@ -108,7 +108,7 @@ def port_kinds(recipe: Recipe, node_id: str) -> tuple[list, list]:
     if spec is None:
         used = sorted({o for s, o, _, _ in recipe.links() if s == node_id})
         return [(p, "any", p) for p in state.inputs], [(o, "any", o) for o in used]
-    outs = [(p.id, model.kind_at(recipe, node_id, p.id), p.label) for p in spec.outputs]
+    outs = [(p.id, kinds.kind_at(recipe, node_id, p.id), p.label) for p in spec.outputs]
     ins = [(p.id, outs[0][1] if p.kind == "any" and outs else p.kind, p.label) for p in spec.all_inputs]
     return ins, outs
 

@@ -7,12 +7,12 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
-from gelande.core import bake
-from gelande.core.keep import STEP
-from gelande.core.query import ground_of, last_node, masks_of
-from gelande.core.raster import MASK
-from gelande.core.site import COARSEST
-from gelande.core.waiting import waiting
+from gelande.core.evaluate import bake
+from gelande.core.evaluate.query import ground_of, last_node, masks_of
+from gelande.core.evaluate.waiting import waiting
+from gelande.core.recipe.raster import MASK
+from gelande.core.recipe.site import COARSEST
+from gelande.core.regenerate.kept_ground import STEP
 from gelande.scene.tints import MASKS
 
 from ..engine import Engine, Request

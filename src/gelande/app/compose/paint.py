@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPolygonF
 
-from gelande.core.raster import COLOUR, HEIGHT, MASK
+from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 
 from ..theme import BOLD, mono, sans, theme
 from .layout import CARD_H

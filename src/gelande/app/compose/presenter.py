@@ -5,10 +5,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from gelande.core.model import Recipe, output_port
-from gelande.core.query import last_node, most_worked_on
-from gelande.core.raster import COLOUR, HEIGHT
-from gelande.core.waiting import waiting
+from gelande.core.evaluate.query import last_node, most_worked_on
+from gelande.core.evaluate.waiting import waiting
+from gelande.core.recipe.kinds import output_port
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.raster import COLOUR, HEIGHT
 
 
 @dataclass(frozen=True)

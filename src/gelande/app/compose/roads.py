@@ -11,7 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from gelande.core.model import COLUMN, ROW, Recipe
+from gelande.core.recipe.model import COLUMN, ROW, Recipe
 
 from . import layout
 from .layout import BOTTOM, LEFT, RIGHT, TOP, Cell, PortSpot

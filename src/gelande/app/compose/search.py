@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPoint, QSettings, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
-from gelande.core.node import NodeSpec, registry, spec_of
+from gelande.core.recipe.node import NodeSpec, registry, spec_of
 
 from . import adding, finding
 

@@ -10,10 +10,10 @@ from __future__ import annotations
 from collections.abc import Callable, Collection
 from dataclasses import dataclass
 
-from gelande.core import graph, group
-from gelande.core.convert import can_link_through, linked_through
-from gelande.core.model import Recipe
-from gelande.core.node import GROUND_PORT
+from gelande.core.recipe import graph, group
+from gelande.core.recipe.convert import can_link_through, linked_through
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.node import GROUND_PORT
 
 from . import layout, roads
 

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from gelande.core.node import WHERE_FACING, WHERE_HEIGHT, WHERE_SLOPE
+from gelande.core.recipe.node import WHERE_FACING, WHERE_HEIGHT, WHERE_SLOPE
 
 from ..editors import Row, make_row
 from ..theme import mono, theme

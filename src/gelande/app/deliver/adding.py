@@ -17,9 +17,9 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
-from gelande.core import model
-from gelande.core.orders import Deliverable
-from gelande.core.raster import COLOUR, HEIGHT, MASK
+from gelande.core.recipe import kinds
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 from gelande.deliver.formats import FORMATS, formats_for
 
 from .options import givers, with_slots
@@ -89,7 +89,7 @@ class AddPanel(QFrame):
             top = QTreeWidgetItem(self.tree, [state.name, ""])
             top.setFlags(top.flags() | Qt.ItemFlag.ItemIsUserCheckable | Qt.ItemFlag.ItemIsAutoTristate)
             for port in state.declared.outputs:
-                kind = model.kind_at(recipe, node_id, port.id)
+                kind = kinds.kind_at(recipe, node_id, port.id)
                 item = QTreeWidgetItem(top, [port.label, kind])
                 item.setData(0, SOURCE, (node_id, port.id))
                 item.setData(0, KIND, kind)

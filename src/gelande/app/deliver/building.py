@@ -6,8 +6,8 @@ from dataclasses import replace
 from pathlib import Path
 
 from gelande.core.errors import GelandeError
-from gelande.core.evaluate import Stop
-from gelande.core.files import reason_of
+from gelande.core.evaluate.executor import Stop
+from gelande.core.files.disk import reason_of
 from gelande.deliver import build as B
 from gelande.deliver.farm import Farm, Progress, Variant, cluster
 from gelande.deliver.names import variant_folder

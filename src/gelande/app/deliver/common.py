@@ -7,9 +7,9 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from gelande.core import param as P
 from gelande.core.errors import RecipeError
-from gelande.core.orders import FOUND, GIVEN, LARGEST_SHIFT, OWN, SPANS, TILES, Delivery
+from gelande.core.recipe import param as P
+from gelande.core.recipe.deliverables import FOUND, GIVEN, LARGEST_SHIFT, OWN, SPANS, TILES, Delivery
 from gelande.core.words import clean
 
 from ..editors import DOT, make_row

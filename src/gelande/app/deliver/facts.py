@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QSizePolicy, QVBoxLayout
 
-from gelande.core.orders import Deliverable
+from gelande.core.recipe.deliverables import Deliverable
 from gelande.deliver import build as B
 from gelande.deliver.grid import Grid
 from gelande.deliver.importsheet import resampled_words

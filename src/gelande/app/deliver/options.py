@@ -7,9 +7,9 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from gelande.core import model, walk
-from gelande.core.orders import Deliverable
-from gelande.core.query import last_of
+from gelande.core.evaluate.query import last_of
+from gelande.core.recipe import kinds, model, walk
+from gelande.core.recipe.deliverables import Deliverable
 from gelande.deliver.formats import FORMATS, Slot, Writer, formats_for
 
 from ..editors import DOT, make_row
@@ -30,7 +30,7 @@ def outputs(recipe, kind: str = "") -> list[tuple[str, str, str]]:
     found = []
     for node_id, state in givers(recipe):
         for port in state.declared.outputs:
-            if not kind or model.kind_at(recipe, node_id, port.id) == kind:
+            if not kind or kinds.kind_at(recipe, node_id, port.id) == kind:
                 words = state.name if port is state.declared.result else f"{state.name} · {port.label.lower()}"
                 found.append((words, node_id, port.id))
     return found
@@ -89,7 +89,7 @@ class OptionsCard(QFrame):
         if d is None:
             return
         recipe, fmt = self.document.recipe, FORMATS.get(d.format)
-        port = model.output_port(recipe, *d.source)
+        port = kinds.output_port(recipe, *d.source)
         fitting = formats_for(port.kind) if port is not None else []
         self.format.clear()
         for f in fitting:

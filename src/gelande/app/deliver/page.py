@@ -22,10 +22,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from gelande.core import model
 from gelande.core.errors import DeliveryError
-from gelande.core.evaluate import Stop
-from gelande.core.orders import Deliverable
+from gelande.core.evaluate.executor import Stop
+from gelande.core.recipe import kinds, model
+from gelande.core.recipe.deliverables import Deliverable
 from gelande.core.words import amount, clean
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS, formats_for
@@ -394,7 +394,7 @@ class DeliverPage(Building, QWidget):
         recipe = self.document.recipe
         spec = recipe.nodes[node_id].spec if node_id in recipe.nodes else None
         if spec and spec.main:
-            formats = formats_for(model.kind_at(recipe, node_id, spec.main.id))
+            formats = formats_for(kinds.kind_at(recipe, node_id, spec.main.id))
             if formats:
                 self.add(node_id, spec.main.id, formats[0].id)
             else:

@@ -9,9 +9,9 @@ from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from gelande.core.errors import GelandeError, Stopped
-from gelande.core.evaluate import Job, Stop
-from gelande.core.orders import Deliverable
-from gelande.core.raster import COLOUR
+from gelande.core.evaluate.executor import Job, Stop
+from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.raster import COLOUR
 from gelande.deliver.formats import FORMATS
 from gelande.deliver.formats.mesh import wish_of
 from gelande.deliver.meshes import land_of

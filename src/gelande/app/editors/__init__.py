@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gelande.core import param as P
+from gelande.core.recipe import param as P
 
 from .base import DOT, Row
 from .drawn import ColourRow, CurveRow, LineRow, OutlinesRow, PointsRow, RampRow, ShapesRow, StrokesRow

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetrics, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
-from gelande.core.param import Param
+from gelande.core.recipe.param import Param
 
 from ..theme import mono, sans, theme
 

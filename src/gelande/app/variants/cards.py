@@ -8,8 +8,8 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
-from gelande.core.figures import Figures
-from gelande.core.variant import Variant
+from gelande.core.regenerate.figures import Figures
+from gelande.core.regenerate.variant import Variant
 
 from ..theme import mono, sans, theme
 

@@ -7,8 +7,9 @@ from dataclasses import replace
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from gelande.core import control as C
-from gelande.core import model, setting
+from gelande.core.recipe import control as C
+from gelande.core.recipe import model
+from gelande.core.regenerate import preset
 
 from ..editors import DOT, make_row
 from ..flow import Flow
@@ -101,7 +102,7 @@ class ControlSheet(QWidget):
             if row is not None and row.published != other:
                 row.published = other
                 row.update()
-        free = setting.taken(self.document.origin).locks == recipe.locks
+        free = preset.taken(self.document.origin).locks == recipe.locks
         self.reset_button.setEnabled(bool(moved) or not free)
         self.reset_button.setText(f"Reset all ({moved})" if moved else "Reset all")
 
@@ -134,7 +135,7 @@ class ControlSheet(QWidget):
                 self._add_row(recipe, control)
         self.list.addStretch(1)
         locked = self.document.locked
-        published = any(setting.drives_seed(c) for c in recipe.controls)
+        published = any(preset.drives_seed(c) for c in recipe.controls)
         self.seed_button.setVisible(not published and not locked)
         by = f" Made by {recipe.author}." if recipe.author else ""
         self.about.setText(
@@ -206,8 +207,8 @@ class ControlSheet(QWidget):
 
     def reset_all(self):
         """Sets every control and seed back to what it was when the recipe was opened."""
-        usual = setting.taken(self.document.origin)
-        self.document.edit("Reset all controls", lambda r: setting.given(r, usual)[0])
+        usual = preset.taken(self.document.origin)
+        self.document.edit("Reset all controls", lambda r: preset.given(r, usual)[0])
 
     # -- arranging --------------------------------------------------------------------------------------
     def _menu(self, label: str, place):

@@ -6,10 +6,12 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from gelande.core import control as C
-from gelande.core import keep, model
-from gelande.core import param as P
-from gelande.core.node import spec_of
+from gelande.core.recipe import control as C
+from gelande.core.recipe import model
+from gelande.core.recipe import param as P
+from gelande.core.recipe.choices import checked_outlines
+from gelande.core.recipe.node import spec_of
+from gelande.core.regenerate import kept_ground
 
 from ..compose.drawing import STEP
 
@@ -145,7 +147,7 @@ class Drawing(QObject):
             return  # an area without an outline would be none
         self.document.edit(
             "Change kept area",
-            lambda r: keep.changed(r, index, replace(r.keeps[index], outlines=keep.checked_outlines(value))),
+            lambda r: kept_ground.changed(r, index, replace(r.keeps[index], outlines=checked_outlines(value))),
             f"keep.{index}",
             held=True,
         )

@@ -7,9 +7,9 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from gelande.core import numerals
-from gelande.core.choices import FigureChoice
-from gelande.core.figures import FIGURES, USUAL, Figures, label_of, limit_text
+from gelande.core.files import numerals
+from gelande.core.recipe.choices import FigureChoice
+from gelande.core.regenerate.figures import FIGURES, USUAL, Figures, label_of, limit_text
 from gelande.core.words import shorten
 
 from ..flow import Flow

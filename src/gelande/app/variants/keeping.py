@@ -7,9 +7,9 @@ from dataclasses import replace
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QLabel, QLineEdit, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from gelande.core import keep
-from gelande.core.node import spec_of
-from gelande.core.query import masks_of
+from gelande.core.evaluate.query import masks_of
+from gelande.core.recipe.node import spec_of
+from gelande.core.regenerate import kept_ground
 
 from ..flow import CutLabel, Flow
 
@@ -65,7 +65,7 @@ class KeepPanel(QWidget):
             self.masks.addAction("The recipe has no masks").setEnabled(False)
 
     def _show(self, recipe):
-        idle = bool(recipe.keeps) and not keep.steps(recipe)
+        idle = bool(recipe.keeps) and not kept_ground.steps(recipe)
         self.words.setText(IDLE if idle else EMPTY)
         self.words.setVisible(idle or not recipe.keeps)
         if recipe.keeps == self._shown:
@@ -101,7 +101,7 @@ class KeepPanel(QWidget):
 
     def change(self, index: int, words: str, **more):
         """Changes an area as one undoable step."""
-        return self.document.edit(words, lambda r: keep.changed(r, index, replace(r.keeps[index], **more)))
+        return self.document.edit(words, lambda r: kept_ground.changed(r, index, replace(r.keeps[index], **more)))
 
     def _take_width(self, index: int, field: QLineEdit):
         if index >= len(self.document.recipe.keeps):
@@ -119,7 +119,7 @@ class KeepPanel(QWidget):
     def forget(self, index: int):
         """Takes an area away."""
         self.outline_asked.emit(-1)
-        self.document.edit("Forget kept area", lambda r: keep.changed(r, index, None))
+        self.document.edit("Forget kept area", lambda r: kept_ground.changed(r, index, None))
 
     def tell_drawing(self, drawing: bool, outline: int):
         """Shows what is being drawn or changed."""

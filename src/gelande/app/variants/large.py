@@ -7,13 +7,13 @@ from dataclasses import dataclass, replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
-from gelande.core import area, model
 from gelande.core.errors import GelandeError, NodeError
-from gelande.core.evaluate import Job, Stop
-from gelande.core.query import ground_under, last_node
-from gelande.core.raster import HEIGHT
-from gelande.core.site import COARSEST, GLIMPSE, MAPPED
-from gelande.core.variant import Variant
+from gelande.core.evaluate.executor import Job, Stop
+from gelande.core.evaluate.query import ground_under, last_node
+from gelande.core.recipe import geojson, kinds
+from gelande.core.recipe.raster import HEIGHT
+from gelande.core.recipe.site import COARSEST, GLIMPSE, MAPPED
+from gelande.core.regenerate.variant import Variant
 
 from ..view.compare import CHANGE, Content
 from ..view.widget import ViewWidget
@@ -157,7 +157,7 @@ class LargeView(QWidget):
         port = v.recipe.nodes[node].declared.result.id
         data = self.engine.evaluator.run(job, node, level)[port]
         under, water = ground_under(self.engine.evaluator, job, node, port, level)
-        kind = model.kind_at(v.recipe, node, port)
+        kind = kinds.kind_at(v.recipe, node, port)
         return Content((key, level), under, v.recipe.site.spacing(level), kind, data, water, v.name)
 
     def _show(self, seen: Seen):
@@ -186,7 +186,7 @@ class LargeView(QWidget):
         def run():
             try:
                 found = self.engine.evaluator.run(Job(v.recipe, folder, stop, self.progress.emit), node, MAPPED)[port]
-                outlines = area.of_mask(found, v.recipe.site, MAPPED)
+                outlines = geojson.of_mask(found, v.recipe.site, MAPPED)
             except GelandeError as error:
                 self.said.emit(str(error))
             else:

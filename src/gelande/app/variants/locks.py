@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
-from gelande.core.choices import GROUPS
-from gelande.core.seeds import locked
+from gelande.core.recipe.choices import GROUPS
+from gelande.core.recipe.seeds import locked
 
 from ..flow import Flow
 

@@ -8,8 +8,8 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
-from gelande.core import keep, setting, variant
-from gelande.core.model import Recipe
+from gelande.core.recipe.model import Recipe
+from gelande.core.regenerate import kept_ground, preset, variant
 
 from ..flow import CutLabel, Flow
 from .controls import ControlSheet
@@ -291,8 +291,8 @@ class VariantsPage(QWidget):
         v = self.selected
         if v is None:
             return
-        of = setting.taken(v.recipe)
-        if self.document.edit("Keep area", lambda r: keep.add(r, outlines, of=of)):
+        of = preset.taken(v.recipe)
+        if self.document.edit("Keep area", lambda r: kept_ground.add(r, outlines, of=of)):
             name = self.document.recipe.keeps[-1].name
             self.said.emit(f"{name} stays as it is in {v.name}: try other seeds and controls now.")
 

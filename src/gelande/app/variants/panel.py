@@ -7,10 +7,10 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFrame, QGridLayout, QLabel, QLineEdit, QPushButton
 
-from gelande.core import control as C
-from gelande.core import model
-from gelande.core import param as P
 from gelande.core.errors import GelandeError
+from gelande.core.recipe import control as C
+from gelande.core.recipe import model
+from gelande.core.recipe import param as P
 from gelande.core.words import clean
 
 FACTOR = "Times"

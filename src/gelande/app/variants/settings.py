@@ -21,8 +21,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from gelande.core import setfile, setting
 from gelande.core.errors import GelandeError
+from gelande.core.regenerate import preset, setfile
 from gelande.deliver.names import slug
 
 OWN = "Own values"
@@ -69,7 +69,7 @@ class SettingsBar(QWidget):
             self._known = names
             self.which.clear()
             self.which.addItems(names)
-        now = setting.taken(recipe)
+        now = preset.taken(recipe)
         here = next((s.name for s in recipe.settings if _alike(s, now)), OWN)
         self.which.setCurrentText(here)
         self.setVisible(bool(recipe.controls))
@@ -98,7 +98,7 @@ class SettingsBar(QWidget):
 
     def _named(self):
         name = self.name.text().strip()
-        if self.document.edit("Keep setting", lambda r: setting.named(r, name)):
+        if self.document.edit("Keep setting", lambda r: preset.named(r, name)):
             self.name.hide()
             self.said.emit(f"Kept as {name}.")
 
@@ -110,7 +110,7 @@ class SettingsBar(QWidget):
         told: list[str] = []
 
         def used(recipe):
-            found, more = setting.given(recipe, setting.find_setting(recipe, name))
+            found, more = preset.given(recipe, preset.find_setting(recipe, name))
             told.extend(more)
             return found
 
@@ -120,7 +120,7 @@ class SettingsBar(QWidget):
 
     def delete(self, name: str):
         """Takes a setting away; undo brings it back."""
-        self.document.edit("Delete setting", lambda r: setting.without(r, name))
+        self.document.edit("Delete setting", lambda r: preset.without(r, name))
 
     # -- set files --------------------------------------------------------------------------------------
     def ask_open(self):
@@ -207,12 +207,12 @@ class SettingsPanel(QFrame):
 
     def _pair(self):
         recipe = self.document.recipe
-        return [setting.find_setting(recipe, box.currentText()) for box in (self.one, self.two)]
+        return [preset.find_setting(recipe, box.currentText()) for box in (self.one, self.two)]
 
     def _show(self):
         while self.table.count():
             self.table.takeAt(0).widget().deleteLater()
-        rows = setting.differences(self.document.recipe, *self._pair())
+        rows = preset.differences(self.document.recipe, *self._pair())
         for r, words in enumerate(rows[:24]):
             for c, text in enumerate(words):
                 self.table.addWidget(QLabel(text, objectName="muted" if c == 0 else "mono"), r, c)
@@ -227,7 +227,7 @@ class SettingsPanel(QFrame):
         self.where.setText(f"{percent} % of the way")
 
         def stepped(recipe):
-            found = replace(setting.between(recipe, one, two, percent / 100), seed=recipe.seed, locks=recipe.locks)
-            return setting.given(recipe, found)[0]
+            found = replace(preset.between(recipe, one, two, percent / 100), seed=recipe.seed, locks=recipe.locks)
+            return preset.given(recipe, found)[0]
 
         self.document.edit("Step between settings", stepped, "between")

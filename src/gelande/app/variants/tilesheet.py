@@ -22,16 +22,18 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from gelande.core import model, numerals, variant
-from gelande.core.cache import Cache
-from gelande.core.choices import FigureChoice
 from gelande.core.errors import NodeError
-from gelande.core.evaluate import Evaluator, Job, Stop
-from gelande.core.figures import FIGURES, USUAL, Figures, figures_of
-from gelande.core.files import reason_of
-from gelande.core.model import Recipe
-from gelande.core.query import ground_under, last_node
-from gelande.core.site import COARSEST
+from gelande.core.evaluate.cache import Cache
+from gelande.core.evaluate.executor import Evaluator, Job, Stop
+from gelande.core.evaluate.query import ground_under, last_node
+from gelande.core.files import numerals
+from gelande.core.files.disk import reason_of
+from gelande.core.recipe import kinds
+from gelande.core.recipe.choices import FigureChoice
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.site import COARSEST
+from gelande.core.regenerate import variant
+from gelande.core.regenerate.figures import FIGURES, USUAL, Figures, figures_of
 from gelande.deliver.names import slug
 from gelande.kernels.bands import Stopped, on_this_thread
 from gelande.scene import sheet
@@ -343,7 +345,7 @@ class TileSheet(QWidget):
             port = v.recipe.nodes[node].declared.result.id
             data = evaluator.result(job, node, level)[port]
             under, water = ground_under(evaluator, job, node, port, level)
-            kind, dx = model.kind_at(v.recipe, node, port), site.spacing(level)
+            kind, dx = kinds.kind_at(v.recipe, node, port), site.spacing(level)
             if look == sheet.RELIEF:
                 picture = sheet.relief_picture(kind, data, under, water, dx, RELIEF_SIZE, tones)
             else:

@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPen
 
-from gelande.core.raster import COLOUR, HEIGHT, MASK
+from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 from gelande.kernels.curves import to_srgb
 from gelande.scene.tints import DIFFERENCE, DIFFERENCE_TONES, MASKS
 

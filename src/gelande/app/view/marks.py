@@ -10,7 +10,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPainterPath, QPen
 
-from gelande.core import param as P
+from gelande.core.recipe import param as P
 from gelande.kernels.shapes import curve_through
 
 from ..theme import theme

@@ -12,7 +12,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from gelande.core.raster import MASK
+from gelande.core.recipe.raster import MASK
 from gelande.kernels.bands import Stopped
 from gelande.scene.relief import Buffer, Look, Scene, Tones, to_pixels
 from gelande.scene.tints import FAINT, MASKS, albedo_of

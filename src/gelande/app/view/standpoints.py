@@ -6,8 +6,8 @@ from dataclasses import replace
 
 from PyQt6.QtWidgets import QInputDialog, QMenu, QWidget
 
-from gelande.core import cameras
-from gelande.core.model import NamedCamera
+from gelande.core.recipe import cameras
+from gelande.core.recipe.model import NamedCamera
 
 from .modes import ReliefMode
 from .widget import ViewWidget

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gelande.core.errors import DeliveryError
-from gelande.core.raster import COLOUR, HEIGHT, MASK
+from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 
 from .exr import Exr
 from .geo import AsciiGrid, GeoTiff

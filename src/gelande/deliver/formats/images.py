@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from gelande.core import param as P
+from gelande.core.recipe import param as P
 
 from ..place import Place
 from ..samples import BAND

@@ -8,9 +8,9 @@ from pathlib import Path
 
 import numpy as np
 
-from gelande.core import param as P
 from gelande.core.errors import DeliveryError
-from gelande.core.raster import HEIGHT
+from gelande.core.recipe import param as P
+from gelande.core.recipe.raster import HEIGHT
 
 from ..place import Place, Work
 from ..samples import Samples

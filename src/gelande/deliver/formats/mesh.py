@@ -9,9 +9,9 @@ from pathlib import Path
 
 import numpy as np
 
-from gelande.core import param as P
 from gelande.core.errors import DeliveryError
-from gelande.core.raster import COLOUR, HEIGHT
+from gelande.core.recipe import param as P
+from gelande.core.recipe.raster import COLOUR, HEIGHT
 from gelande.kernels.curves import to_srgb
 from gelande.kernels.text import decimal_lines, face_lines, numbers_in
 

@@ -16,10 +16,10 @@ from typing import Any
 
 import numpy as np
 
-from gelande.core import param as P
 from gelande.core.errors import DeliveryError
-from gelande.core.raster import HEIGHT, MASK
-from gelande.core.site import Site
+from gelande.core.recipe import param as P
+from gelande.core.recipe.raster import HEIGHT, MASK
+from gelande.core.recipe.site import Site
 from gelande.kernels.discs import FULL, discs
 
 from ..place import Place, Work

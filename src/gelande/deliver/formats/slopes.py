@@ -7,8 +7,8 @@ from pathlib import Path
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.raster import HEIGHT
+from gelande.core.recipe import param as P
+from gelande.core.recipe.raster import HEIGHT
 from gelande.kernels.measure import hillshade
 
 from ..place import Place

@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from gelande.core import param as P
 from gelande.core.errors import DeliveryError
-from gelande.core.model import Recipe
-from gelande.core.raster import COLOUR, HEIGHT
-from gelande.core.site import Site
+from gelande.core.recipe import param as P
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.raster import COLOUR, HEIGHT
+from gelande.core.recipe.site import Site
 
 from ..place import Work
 from ..samples import InMemory, Samples

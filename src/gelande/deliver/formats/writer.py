@@ -11,11 +11,11 @@ from typing import Any, Protocol
 
 import numpy as np
 
-from gelande.core import param as P
 from gelande.core.errors import DeliveryError
-from gelande.core.model import Recipe
-from gelande.core.raster import COLOUR, HEIGHT, MASK
-from gelande.core.site import Site
+from gelande.core.recipe import param as P
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
+from gelande.core.recipe.site import Site
 from gelande.kernels.curves import to_srgb
 
 from ..place import Place, Work

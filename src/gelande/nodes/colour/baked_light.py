@@ -2,10 +2,10 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import FINER, Footprint
-from gelande.core.node import colour_in, colour_out, height_in, mask_out, node
-from gelande.core.site import MAPPED
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import FINER, Footprint
+from gelande.core.recipe.node import colour_in, colour_out, height_in, mask_out, node
+from gelande.core.recipe.site import MAPPED
 from gelande.kernels.curves import to_linear
 from gelande.kernels.light import sky_view, sunlight
 from gelande.kernels.measure import gaussian, gradient

@@ -1,7 +1,7 @@
 """Colour adjust: hue, saturation, lightness and contrast of a colour."""
 
-from gelande.core import param as P
-from gelande.core.node import colour_in, colour_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import colour_in, colour_out, node
 from gelande.kernels.curves import table
 from gelande.kernels.oklab import adjusted
 

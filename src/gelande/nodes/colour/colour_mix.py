@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.node import colour_in, colour_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import colour_in, colour_out, node
 
 WAYS = ("Lay over", "Multiply", "Screen", "Overlay", "Darken", "Lighten", "Add", "Soft light")
 

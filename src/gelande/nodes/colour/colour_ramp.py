@@ -2,10 +2,10 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import Port, colour_in, colour_out, node
-from gelande.core.raster import HEIGHT
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import Port, colour_in, colour_out, node
+from gelande.core.recipe.raster import HEIGHT
 from gelande.kernels.curves import coloured, ramp_table, to_linear, to_srgb
 from gelande.kernels.oklab import adjusted
 

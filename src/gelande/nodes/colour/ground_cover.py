@@ -7,14 +7,14 @@ from functools import lru_cache, partial
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.context import Context
-from gelande.core.footprint import Footprint
-from gelande.core.node import INDEX, SHARE, Port, colour_in, colour_out, height_in, mask_in, node
-from gelande.core.param import Values
-from gelande.core.ramps import find
-from gelande.core.raster import MASK
-from gelande.core.site import MAPPED, Site
+from gelande.core.evaluate.context import Context
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import INDEX, SHARE, Port, colour_in, colour_out, height_in, mask_in, node
+from gelande.core.recipe.param import Values
+from gelande.core.recipe.ramps import find
+from gelande.core.recipe.raster import MASK
+from gelande.core.recipe.site import MAPPED, Site
 from gelande.kernels.cover import COLOURS, Layer, covered
 from gelande.kernels.curves import ramp_table, to_linear
 from gelande.kernels.measure import rise, slope_degrees

@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import colour_in, colour_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import colour_in, colour_out, node
 from gelande.kernels.curves import to_linear
 
 GRASS = (0.60, 0.61, 0.40)

@@ -1,7 +1,7 @@
 """Water colour: shallow to deep, foam and the wet edge of the shore."""
 
-from gelande.core import param as P
-from gelande.core.node import colour_in, colour_out, mask_in, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import colour_in, colour_out, mask_in, node
 from gelande.kernels.curves import ramp_table
 from gelande.kernels.standing import under_water
 

@@ -1,7 +1,7 @@
 """Billow noise: rounded lumps between sharp creases."""
 
-from gelande.core import param as P
-from gelande.core.node import height_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
 
 

@@ -1,7 +1,7 @@
 """Brushed height: land raised and lowered by hand."""
 
-from gelande.core import param as P
-from gelande.core.node import height_in, height_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import height_in, height_out, node
 from gelande.kernels.strokes import brushed
 
 BRUSH = (

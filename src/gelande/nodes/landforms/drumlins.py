@@ -1,7 +1,7 @@
 """Drumlins: hills drawn out by ice."""
 
-from gelande.core import param as P
-from gelande.core.node import height_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import height_out, node
 from gelande.kernels.scatter import drumlin_field
 
 

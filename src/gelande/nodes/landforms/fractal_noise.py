@@ -1,7 +1,7 @@
 """Fractal noise: the sum of octaves of a lattice noise."""
 
-from gelande.core import param as P
-from gelande.core.node import height_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
 
 BASES = {"Gradient": noise.GRADIENT, "Value": noise.VALUE, "Simplex": noise.SIMPLEX}

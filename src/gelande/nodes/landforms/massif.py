@@ -5,8 +5,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.node import height_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
 from gelande.kernels.bands import by_rows
 from gelande.kernels.frame import Frame

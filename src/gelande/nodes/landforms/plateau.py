@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.node import height_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
 from gelande.kernels.shapes import grid, smoothstep, turned
 from gelande.nodes.shared import banded, wander

@@ -1,7 +1,7 @@
 """Ridge noise: crests where octaves of noise cross zero."""
 
-from gelande.core import param as P
-from gelande.core.node import height_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
 
 

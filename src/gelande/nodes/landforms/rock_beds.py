@@ -1,6 +1,6 @@
 """Rock in beds: hard and soft beds by turns, described once for all nodes that read them."""
 
-from gelande.core.node import height_out, node
+from gelande.core.recipe.node import height_out, node
 from gelande.nodes.beds import bed_settings, datum_of
 
 

@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.node import height_in, height_out, node
-from gelande.core.site import MAPPED
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import height_in, height_out, node
+from gelande.core.recipe.site import MAPPED
 from gelande.kernels import noise
 from gelande.kernels.shapes import curve_through, grid, smoothstep, to_line, turned, winding_line
 from gelande.nodes.shared import banded, wander

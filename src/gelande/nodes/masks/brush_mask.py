@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.node import mask_in, mask_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.kernels.strokes import covered
 
 BRUSH = (

@@ -1,8 +1,8 @@
 """Facing: white on ground that faces a compass direction."""
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import height_in, mask_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import height_in, mask_out, node
 from gelande.kernels.measure import gradient
 from gelande.kernels.relief import facing_share
 from gelande.nodes.shared import blurred

@@ -1,8 +1,8 @@
 """Height band: white between two heights."""
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import height_in, mask_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import height_in, mask_out, node
 from gelande.kernels.measure import band
 
 METRES, SHARES = "Metres", "Shares of its range"

@@ -1,8 +1,8 @@
 """Landform position: valley floors, slopes or ridges at a size."""
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import height_in, mask_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import height_in, mask_out, node
 from gelande.kernels.measure import band
 from gelande.kernels.relief import deviation
 from gelande.nodes.shared import filtered

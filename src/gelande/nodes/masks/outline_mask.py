@@ -1,7 +1,7 @@
 """Outline mask: areas drawn by their edges."""
 
-from gelande.core import param as P
-from gelande.core.node import mask_in, mask_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.kernels.shapes import closed_curve
 from gelande.nodes.drawn import EDGE, laid_on, own_profile
 

@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.node import mask_in, mask_out, node
-from gelande.core.site import MAPPED
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import mask_in, mask_out, node
+from gelande.core.recipe.site import MAPPED
 from gelande.kernels.noise import UNFADED, cells, fractal
 from gelande.nodes.shared import banded
 

@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from gelande.core import param as P
 from gelande.core.errors import GelandeError
-from gelande.core.node import mask_in, mask_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.kernels.picturefile import CHANNELS, read_picture
 from gelande.kernels.rasterfile import RasterFileError
 from gelande.kernels.shapes import grid, turned

@@ -1,7 +1,7 @@
 """Shape mask: ellipses and boxes that are moved, stretched and turned."""
 
-from gelande.core import param as P
-from gelande.core.node import mask_in, mask_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.kernels.shapes import corners
 from gelande.nodes.drawn import EDGE, laid_on, own_profile
 

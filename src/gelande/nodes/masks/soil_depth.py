@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import height_in, mask_in, mask_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import height_in, mask_in, mask_out, node
 from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.relief import MEAN, curvature
 from gelande.kernels.shapes import smoothstep

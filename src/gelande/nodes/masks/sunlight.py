@@ -2,10 +2,10 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import FINER, Footprint
-from gelande.core.node import height_in, mask_out, node
-from gelande.core.site import MAPPED
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import FINER, Footprint
+from gelande.core.recipe.node import height_in, mask_out, node
+from gelande.core.recipe.site import MAPPED
 from gelande.kernels.measure import gradient
 from gelande.kernels.sun import day_path, faced, sunshine
 from gelande.nodes.shared import banded, blurred

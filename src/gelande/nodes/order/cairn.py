@@ -1,6 +1,6 @@
 """Cairn: a named output that any input can be linked to without a wire."""
 
-from gelande.core.node import Port, node
+from gelande.core.recipe.node import Port, node
 
 
 @node(

@@ -1,6 +1,6 @@
 """Entry: what comes into a group."""
 
-from gelande.core.node import Port, node
+from gelande.core.recipe.node import Port, node
 
 
 @node(

@@ -1,6 +1,6 @@
 """Frame: a titled box around cards that belong together."""
 
-from gelande.core.node import node
+from gelande.core.recipe.node import node
 
 
 @node(

@@ -1,6 +1,6 @@
 """Group: several nodes behind one card."""
 
-from gelande.core.node import node
+from gelande.core.recipe.node import node
 
 
 @node(

@@ -1,6 +1,6 @@
 """Junction: passes on what comes in."""
 
-from gelande.core.node import Port, node
+from gelande.core.recipe.node import Port, node
 
 
 @node(

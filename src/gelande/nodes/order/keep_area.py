@@ -1,6 +1,6 @@
 """Keep area: where in a recipe ground that stays is set into the land."""
 
-from gelande.core.node import Port, node
+from gelande.core.recipe.node import Port, node
 
 
 @node(

@@ -1,7 +1,7 @@
 """Note: words on the graph."""
 
-from gelande.core import param as P
-from gelande.core.node import node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import node
 
 
 @node(

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.node import height_in, height_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import height_in, height_out, node
 from gelande.nodes.shared import banded
 
 from .mix import smooth_higher

@@ -1,8 +1,8 @@
 """Curve: maps heights through a drawn curve."""
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import height_in, height_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import height_in, height_out, node
 from gelande.kernels.curves import remapped, table
 
 

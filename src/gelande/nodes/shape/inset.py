@@ -2,12 +2,12 @@
 
 import numpy as np
 
-from gelande.core import param as P
 from gelande.core.errors import GelandeError
-from gelande.core.footprint import MAPPED_ONLY, Footprint
-from gelande.core.node import Port, any_in, any_out, node
-from gelande.core.raster import HEIGHT
-from gelande.core.site import MAPPED
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import MAPPED_ONLY, Footprint
+from gelande.core.recipe.node import Port, any_in, any_out, node
+from gelande.core.recipe.raster import HEIGHT
+from gelande.core.recipe.site import MAPPED
 from gelande.kernels.frame import Frame
 from gelande.kernels.measure import gaussian
 from gelande.kernels.membrane import crossed, falling, membrane

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.node import height_out, mask_in, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import height_out, mask_in, node
 from gelande.nodes.shared import banded
 
 

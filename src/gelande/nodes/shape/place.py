@@ -4,9 +4,9 @@ from functools import partial
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import any_in, any_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import any_in, any_out, node
 from gelande.kernels.frame import Frame
 from gelande.kernels.shapes import grid
 from gelande.kernels.transfer import looked_at

@@ -2,10 +2,10 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import any_in, any_out, node
-from gelande.core.raster import COLOUR
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import any_in, any_out, node
+from gelande.core.recipe.raster import COLOUR
 from gelande.kernels.frame import Frame
 from gelande.kernels.shapes import smoothstep
 

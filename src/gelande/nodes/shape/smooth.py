@@ -1,8 +1,8 @@
 """Smooth: takes detail away."""
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import any_in, any_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import any_in, any_out, node
 from gelande.nodes.shared import blurred
 
 

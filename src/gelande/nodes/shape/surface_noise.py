@@ -2,10 +2,9 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import height_in, height_out, node
-from gelande.core.restrict import slope_baseline
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import height_in, height_out, node
 from gelande.kernels import noise
 from gelande.kernels.frame import place
 
@@ -50,7 +49,7 @@ def _normals(h, dx, baseline):
         P.seed(),
     ),
     footprint=lambda p, site: Footprint(
-        halo=slope_baseline(site) / 2 if p.way == "Out of the slope" else 0.0,
+        halo=site.slope_baseline / 2 if p.way == "Out of the slope" else 0.0,
         looks=lambda level, frame: frame.grown(int(0.7 * p.depth / site.spacing(level)) + 3),
     ),
     base="height",
@@ -79,7 +78,7 @@ def surface_noise(ctx):
     if p.way == "Upwards":
         return {"height": h + d}
     ctx.check()
-    east, north, up = _normals(h, ctx.dx, slope_baseline(ctx.site))
+    east, north, up = _normals(h, ctx.dx, ctx.site.slope_baseline)
     rows, columns = place(ctx.frame)
     y, x = rows + north * d / np.float32(ctx.dx), columns - east * d / np.float32(ctx.dx)
     return {"height": ctx.sampled("height", y, x) + up * d}

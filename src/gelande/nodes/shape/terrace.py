@@ -2,10 +2,10 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import height_in, height_out, mask_out, node
-from gelande.core.site import MAPPED
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import height_in, height_out, mask_out, node
+from gelande.core.recipe.site import MAPPED
 from gelande.kernels.measure import gaussian
 from gelande.kernels.noise import fractal
 from gelande.kernels.shapes import grid

@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import any_in, any_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import any_in, any_out, node
 from gelande.kernels import noise
 from gelande.kernels.frame import place
 

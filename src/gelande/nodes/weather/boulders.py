@@ -4,9 +4,9 @@ import math
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import height_in, height_out, mask_in, mask_out, node
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
 from gelande.kernels.boulders import boulders as scattered
 from gelande.nodes.shared import banded
 

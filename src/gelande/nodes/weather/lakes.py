@@ -4,11 +4,11 @@ import math
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import FINER, Footprint
-from gelande.core.node import height_in, height_out, mask_in, mask_out, node
-from gelande.core.plan import BESIDE
-from gelande.core.site import MAPPED
+from gelande.core.evaluate.plan import BESIDE
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import FINER, Footprint
+from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
+from gelande.core.recipe.site import MAPPED
 from gelande.kernels.morphology import grow
 from gelande.kernels.water import DAM, DRY, dammed, spread, surfaces, up_surface
 from gelande.nodes.shared import banded, filtered

@@ -2,10 +2,9 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import height_in, height_out, mask_out, node
-from gelande.core.restrict import slope_baseline
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import height_in, height_out, mask_out, node
 from gelande.kernels.boulders import boulders
 from gelande.kernels.measure import slope_degrees
 from gelande.kernels.shapes import smoothstep
@@ -27,7 +26,7 @@ from gelande.nodes.shared import banded
         P.share("rough", "Roughness", 0.7, "How uneven the outlines are."),
         P.seed(),
     ),
-    footprint=lambda p, site: Footprint(halo=slope_baseline(site) / 2 if p.from_slope > 0 else 0.0),
+    footprint=lambda p, site: Footprint(halo=site.slope_baseline / 2 if p.from_slope > 0 else 0.0),
     base="height",
     figure="{size}",
     keywords=("weathering", "hollow", "honeycomb", "tafoni", "detail", "pockmark", "erode"),
@@ -61,7 +60,7 @@ def pitting(ctx):
         )
         ctx.check()
     slope = (
-        slope_degrees(h, ctx.dx, slope_baseline(ctx.site), ctx.stop, ctx.frame)
+        slope_degrees(h, ctx.dx, ctx.site.slope_baseline, ctx.stop, ctx.frame)
         if p.from_slope > 0
         else np.full((1, 1), 90, np.float32)
     )

@@ -5,10 +5,10 @@ from functools import partial
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import EACH, Footprint
-from gelande.core.node import height_in, height_out, mask_in, mask_out, node
-from gelande.core.site import COARSEST, MAPPED
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import EACH, Footprint
+from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
+from gelande.core.recipe.site import COARSEST, MAPPED
 from gelande.kernels.boulders import stones
 from gelande.kernels.frame import Frame
 from gelande.kernels.loose import keep_calm, reach, settle, stands

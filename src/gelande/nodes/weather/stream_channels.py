@@ -2,10 +2,10 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import MAPPED_ONLY, Footprint
-from gelande.core.node import height_in, height_out, mask_in, mask_out, node
-from gelande.core.site import MAPPED
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import MAPPED_ONLY, Footprint
+from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
+from gelande.core.recipe.site import MAPPED
 from gelande.kernels.channels import FINE_FLOOR, FLOOR, courses, cut_channels, drawn_course
 from gelande.kernels.shapes import curve_through
 from gelande.kernels.water import DAM, DRY, dammed, spread, up_surface

@@ -2,10 +2,9 @@
 
 import numpy as np
 
-from gelande.core import param as P
-from gelande.core.footprint import Footprint
-from gelande.core.node import height_in, height_out, mask_in, mask_out, node
-from gelande.core.restrict import slope_baseline
+from gelande.core.recipe import param as P
+from gelande.core.recipe.footprint import Footprint
+from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
 from gelande.kernels.measure import slope_degrees
 from gelande.kernels.shapes import grid, smoothstep, turned, uneven
 from gelande.nodes.shared import banded, wander
@@ -48,7 +47,7 @@ from gelande.nodes.shared import banded, wander
         P.share("irregularity", "Irregularity", 0.5, "How the crests bend, join and end."),
         P.seed(),
     ),
-    footprint=lambda p, site: Footprint(halo=slope_baseline(site)),
+    footprint=lambda p, site: Footprint(halo=site.slope_baseline),
     base="height",
     figure="{spacing} · {relief}",
     keywords=("sand", "dune", "ripple", "desert", "aeolian", "drift"),
@@ -65,7 +64,7 @@ def wind(ctx):
     x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth)
     sand = ctx.input("sand")
     sand = np.ones((1, 1), np.float32) if sand is None else sand
-    slope = slope_degrees(h, ctx.dx, 2 * slope_baseline(ctx.site), ctx.stop, ctx.frame)  # wind does not see every bump
+    slope = slope_degrees(h, ctx.dx, 2 * ctx.site.slope_baseline, ctx.stop, ctx.frame)  # wind does not see every bump
     ctx.check()
     bend, ends = (
         wander(ctx, p.spacing * 2.4, 4, ctx.seed, 0.42, moves=True),

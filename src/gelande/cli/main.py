@@ -1,0 +1,337 @@
+"""The command line: gelande new | open | regenerate | build | formats | receive | walk | variants | profile | info |
+nodes | prepare.
+
+Exit codes: 0 done, 1 a node or a file of the delivery failed, 2 wrong usage or bad input.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+from pathlib import Path
+
+from gelande import __version__
+from gelande.listing import text_of
+
+from .build import build, build_words
+from .receive import receive, receive_words, walk
+from .variants import DONE, FAILED, variant_words, variants
+
+BAD_INPUT = 2
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="gelande",
+        description="Node graphs that make landscapes, and the control sheets that regenerate and deliver them.",
+        epilog="Exit codes: 0 done, 1 a node or file failed, 2 wrong usage or bad input.",
+    )
+    parser.add_argument("--version", action="version", version=f"Gelande {__version__}")
+    sub = parser.add_subparsers(dest="command", metavar="COMMAND")
+
+    new = sub.add_parser(
+        "new",
+        help="open the window on an empty recipe, or write one to a file",
+        description="Opens the window on an empty recipe. With --out writes the empty recipe instead.",
+    )
+    new.add_argument("--name", default="Untitled", help="name of the site")
+    new.add_argument("--size", default="4096", metavar="WIDTH[xDEPTH]", help="extent in metres, as 4096 or 4096x2048")
+    new.add_argument("--out", type=Path, help="recipe file to write (nothing is overwritten)")
+
+    for name, text in (
+        ("open", "open a recipe in the window"),
+        ("regenerate", "open only Variants and Deliver, with the graph locked"),
+    ):
+        one = sub.add_parser(name, help=text, description=text[:1].upper() + text[1:] + ".")
+        one.add_argument("recipe", type=Path, nargs="?" if name == "open" else None, help="recipe file")
+        one.add_argument(
+            "--shot",
+            type=Path,
+            metavar="PNG",
+            help="write a picture of the window once everything is up to date, and end",
+        )
+        if name == "open":
+            one.add_argument(
+                "--example", action="store_true", help="open as a new recipe: saving never overwrites the file"
+            )
+
+    build_words(sub)
+    receive_words(sub)
+    variant_words(sub)
+    _profile_words(sub)
+    _info_words(sub)
+    nodes = sub.add_parser(
+        "nodes",
+        help="list all nodes, or describe one",
+        description="Lists all nodes, or describes one with its parameters.",
+    )
+    nodes.add_argument("kind", nargs="?", help="a node's kind or name, as terrace")
+    integrate = sub.add_parser(
+        "integrate",
+        help="make Gelande known to the desktop",
+        description="Installs menu entry, icons and the type of recipe files for this person; no root is needed.",
+    )
+    integrate.add_argument("--remove", action="store_true", help="take them away again")
+    prepare = sub.add_parser("prepare", help="compile the numeric kernels once, so that the first start is fast")
+    prepare.add_argument("--worker", action="store_true", help=argparse.SUPPRESS)
+    return parser
+
+
+def _info_words(sub) -> None:
+    """The words of info."""
+    info = sub.add_parser(
+        "info", help="tell what a recipe holds", description="Tells site, nodes, controls and deliverables of a recipe."
+    )
+    info.add_argument("recipe", type=Path, help="recipe, or with --drainage or --land also a height image")
+    info.add_argument(
+        "--drainage",
+        action="store_true",
+        help="figures that real land has (Hack, concavity, pits, area exceedance), and what was worn and laid down",
+    )
+    info.add_argument(
+        "--land",
+        action="store_true",
+        help="how natural the land looks: figures of slopes, roughness, spectrum and valleys beside those of real land",
+    )
+    info.add_argument("--width", type=float, metavar="M", help="extent of a height image from west to east in metres")
+    info.add_argument(
+        "--heights", metavar="LOW:HIGH", help="what black and white mean in metres, for images of whole numbers"
+    )
+
+
+def _profile_words(sub) -> None:
+    """The words of profile."""
+    profile = sub.add_parser(
+        "profile",
+        help="time and memory of every node",
+        description="Computes a recipe once and tells each node's own time and memory.",
+    )
+    profile.add_argument("recipe", type=Path)
+    profile.add_argument("--detail", type=int, default=513, metavar="N", help="samples along the long side")
+    profile.add_argument("--edits", action="store_true", help="tell what each kind of edit computes again")
+    profile.add_argument("--node", default="", help="with --edits: the node that is edited; else the slowest")
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Runs one command. Returns the exit code."""
+    parser = _parser()
+    try:
+        args = parser.parse_args(argv)
+    except SystemExit as stop:
+        return int(stop.code or 0)
+    if args.command is None:
+        parser.print_help()
+        return BAD_INPUT
+    listed = _listed(args)
+    if listed is not None:
+        return listed
+    from gelande import api
+
+    try:
+        return {
+            "new": _new,
+            "open": _open,
+            "regenerate": _regenerate,
+            "build": build,
+            "receive": receive,
+            "walk": walk,
+            "info": _info,
+            "variants": variants,
+            "profile": _profile,
+            "nodes": _unknown_node,
+            "prepare": _prepare,
+            "integrate": _integrate,
+        }[args.command](args)
+    except api.GelandeError as error:
+        print(f"gelande: {error}", file=sys.stderr)
+        return BAD_INPUT
+    except MemoryError:
+        print(
+            "gelande: there is not enough memory for this; choose a smaller detail, or give it less with --memory.",
+            file=sys.stderr,
+        )
+        return FAILED
+    except OSError as error:
+        if isinstance(error, BrokenPipeError):
+            sys.stderr.close()
+            return DONE
+        print(f"gelande: {error.filename or 'a file'} cannot be used: {api.reason_of(error)}.", file=sys.stderr)
+        return FAILED
+
+
+def _new(args) -> int:
+    from gelande import api
+
+    try:
+        sizes = [float(v) for v in args.size.lower().split("x")]
+        width, depth = sizes if len(sizes) == 2 else (sizes[0], sizes[0])
+    except ValueError:
+        raise api.RecipeError(f"--size is {args.size!r}; give metres, as 4096 or 4096x2048.") from None
+    land = api.new(args.name, width, depth)
+    if args.out is None:
+        return _window(None, fresh=land.recipe)
+    if args.out.exists():
+        raise api.RecipeError(f"{args.out} exists already; choose another name.")
+    land.save(args.out)
+    print(f"Wrote {args.out}: {land.site.name}, {land.site.width:g} × {land.site.depth:g} m.")
+    return DONE
+
+
+def _window(path: Path | None, **more) -> int:
+    if (
+        not os.environ.get("DISPLAY")
+        and not os.environ.get("WAYLAND_DISPLAY")
+        and not os.environ.get("QT_QPA_PLATFORM")
+    ):
+        print(
+            "gelande: there is no display; start it on a desktop, or use ./gelande-demo, which brings a virtual one.",
+            file=sys.stderr,
+        )
+        return BAD_INPUT
+    from gelande.app.main import run
+
+    return run(path, **more)
+
+
+def _open(args) -> int:
+    from gelande import api
+
+    if args.recipe is not None:
+        api.open(args.recipe)
+    return _window(args.recipe, example=args.example, shot=args.shot)
+
+
+def _regenerate(args) -> int:
+    from gelande import api
+
+    api.open(args.recipe)
+    return _window(args.recipe, regenerate=True, shot=args.shot)
+
+
+def _profile(args) -> int:
+    from rich.console import Console
+    from rich.markup import escape
+    from rich.table import Table
+
+    from gelande import api
+
+    land = api.open(args.recipe, 8.0)
+    if args.edits:
+        return _profile_edits(land, args)
+    rows, failed = land.profile(args.detail)
+    for sentence in failed:
+        print(f"gelande: {sentence}", file=sys.stderr)
+    table = Table(title=f"{escape(land.site.name)} at {land.site.samples(land.site.level_of(args.detail))} samples")
+    table.add_column("node")
+    table.add_column("kind")
+    for head in ("own time, all levels", "at this level", "memory"):
+        table.add_column(head, justify="right")
+    for name, kind, seconds, here, size in rows:
+        row = (f"{seconds * 1000:.0f} ms", f"{here * 1000:.0f} ms", f"{size / 1e6:.1f} MB")
+        table.add_row(escape(name), kind, *row)
+    table.add_row("all", "", f"{sum(r[2] for r in rows) * 1000:.0f} ms", "", f"{sum(r[4] for r in rows) / 1e6:.0f} MB")
+    Console(width=120 if not sys.stdout.isatty() else None).print(table)
+    return FAILED if failed else DONE
+
+
+def _profile_edits(land, args) -> int:
+    """What each kind of edit makes the program compute again."""
+    found = land.retraced(args.node, args.detail)
+    print(f"{land.site.name}: of {found[0].of if found else 0} computations, again after an edit of one node")
+    for one in found:
+        names = ", ".join(one.names[:4]) + (f" and {len(one.names) - 4} more" if len(one.names) > 4 else "")
+        print(f"  {one.edit.kind:<24} {one.edit.said:<28} {one.units:>4}  {names}")
+    return DONE
+
+
+def _figures(args) -> int:
+    """Figures of a recipe's last height, or of a height image, beside those of real land."""
+    from gelande import api
+
+    if args.recipe.suffix == ".gelande":
+        land = api.open(args.recipe)
+        rows = [*(land.likeness(513) if args.land else ()), *(land.drainage(513) if args.drainage else ())]
+        dx = land.site.spacing(land.site.level_of(513))
+        print(f"{land.last_land()}, 513 samples, {dx:g} m apart")
+        for name, words, fault in land.moved(513) if args.drainage else ():
+            print(f"  {name}: {words} Balance within {fault:.4%}.")
+    else:
+        low, _, high = (args.heights or "").partition(":")
+        heights, rows = (float(low), float(high)) if args.heights else None, []
+        for asked, measure in ((args.land, api.likeness_of), (args.drainage, api.drainage_of)):
+            if asked:
+                (columns, count), dx, found = measure(args.recipe, args.width, heights)
+                rows += found
+        print(f"{args.recipe.name}, {columns} x {count} samples, {dx:g} m apart")
+        if args.land and max(columns, count) > 2 * 513:
+            print("  These figures look at samples; the bounds were taken at about 513 a side.")
+    for name, value, real, inside in rows:
+        print(f"  {name:26} {value:>9}   land has {real}{'' if inside else '   (outside)'}")
+    return DONE
+
+
+def _info(args) -> int:
+    if args.drainage or args.land:
+        return _figures(args)
+    from gelande import api
+
+    land = api.open(args.recipe)
+    s = land.site
+    print(f"{s.name}: {s.width:g} × {s.depth:g} m, sea {s.sea_text}, seed {land.seed}")
+    if land.recipe.author:
+        print(f"made by {land.recipe.author}")
+    print(f"\n{len(land.nodes)} nodes")
+    for node_id, (name, category, off) in land.nodes.items():
+        print(f"  {node_id:<20} {name:<24} {category}{' (off)' if off else ''}")
+    print(f"\n{len(land.controls)} controls")
+    for c in land.controls:
+        print(f"  {c.group:<12} {c.label:<22} {c.text:>12}   {land.range_text(c)}")
+    if land.settings:
+        print(f"\nsettings: {', '.join(land.settings)}")
+    print("\ndeliverables")
+    for name, node, port, label in land.deliverables:
+        print(f"  {name:<20} {node}.{port:<12} {label}")
+    return DONE
+
+
+def _listed(args) -> int | None:
+    """Lists nodes or formats, or describes a node; None when it is another command, or a node that there is not."""
+    if args.command not in ("nodes", "formats"):
+        return None
+    text = text_of(args.command, getattr(args, "kind", None))
+    if text is not None:
+        print(text)
+    return None if text is None else DONE
+
+
+def _unknown_node(args) -> int:
+    from gelande import api
+
+    api.node_kind(args.kind)  # says that there is none
+    return BAD_INPUT
+
+
+def _integrate(args) -> int:
+    from . import integrate
+
+    try:
+        if args.remove:
+            print("Nothing was installed." if not integrate.remove() else "Gelande is no longer known to the desktop.")
+        else:
+            integrate.integrate()
+            print("Gelande is in the menu, and recipe files open with it.")
+    except OSError as error:
+        print(f"gelande: {error.filename} cannot be written: {error.strerror}", file=sys.stderr)
+        return BAD_INPUT
+    return DONE
+
+
+def _prepare(args) -> int:
+    from gelande.prepare import prepare, work
+
+    return work() if args.worker else prepare()
+
+
+if __name__ == "__main__":
+    sys.exit(main())

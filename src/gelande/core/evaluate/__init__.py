@@ -1,0 +1,1 @@
+"""How a recipe is computed: keys, plans, stages, threads, stored results."""

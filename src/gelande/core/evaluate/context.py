@@ -1,0 +1,165 @@
+"""What a node's computation sees: its site, level and frame, its parameters, its inputs, its own coarser results."""
+
+from __future__ import annotations
+
+import copy
+from collections.abc import Callable
+from pathlib import Path
+from typing import Protocol
+
+import numpy as np
+
+from gelande.kernels.frame import Frame
+from gelande.kernels.transfer import looked_at, sample, sample_all, up
+
+from ..errors import GelandeError
+from ..recipe import kinds
+from ..recipe.model import NodeState
+from ..recipe.node import Port, registry
+from ..recipe.param import Values
+from ..recipe.raster import MASK
+from ..recipe.seeds import effective_seed
+from ..recipe.site import FIGURES_LEVEL, Site
+from ..recipe.walk import nearest_above
+from .job import Job
+from .plan import RAW, Unit, working_frame
+
+Arrays = dict[str, np.ndarray]
+
+
+class Source(Protocol):
+    """Who gives a context its inputs."""
+
+    job: Job
+
+    def fetch(self, node: str, level: int, stage: str, frame: Frame | None = None) -> Arrays: ...
+
+
+class Context:
+    """What a node's computation sees.
+
+    asked: the frame that the result is wanted on; frame: the one to compute on, larger by what the node's
+    declaration says that it looks at; shape: of the frame; dx: metres between samples."""
+
+    def __init__(self, source: Source, unit: Unit, weight: float = 0.0):
+        job = source.job
+        state = job.recipe.nodes[unit.node]
+        self._source, self._job, self._id, self._weight = source, job, unit.node, weight
+        self._state: NodeState = state
+        self._spec = state.declared
+        self.site: Site = job.recipe.site
+        self.level, self.dx = unit.level, self.site.spacing(unit.level)
+        self.p = Values(state.params)
+        self.asked = unit.frame
+        self.frame = working_frame(state.reads(self.site), self.site, unit.level, unit.frame)
+        self.shape = self.frame.shape
+        self.stop = job.stop.flag
+        self.folder: Path = job.folder
+        self.seed = effective_seed(job.recipe, unit.node)
+
+    def within(self, frame: Frame) -> Context:
+        """The same on a smaller frame, for work that does not look as far around as the rest."""
+        inner = copy.copy(self)
+        inner.frame, inner.shape = frame, frame.shape
+        return inner
+
+    def laid(self, data: np.ndarray, frame: Frame) -> np.ndarray:
+        """What was computed on a smaller frame, on the context's own; what lies beyond is 0: nobody asked for it."""
+        if frame == self.frame:
+            return data
+        out = np.zeros((*self.shape, *data.shape[2:]), data.dtype)
+        self.frame.paste(out, data, frame)
+        return out
+
+    @property
+    def outputs(self) -> tuple[Port, ...]:
+        """The node's outputs."""
+        return self._spec.outputs
+
+    def has(self, port: str) -> bool:
+        """Whether an input is linked."""
+        return port in self._state.inputs
+
+    def frame_at(self, level: int) -> Frame:
+        """The samples of a coarser level that the frame is refined from."""
+        return self.frame.coarser(self.level - level)
+
+    def input(self, port: str, level: int | None = None, frame: Frame | None = None) -> np.ndarray | None:
+        """An input's samples on the frame, or on what it is refined from at a coarser level, or on another frame of
+        that level; None when an optional input is not linked."""
+        source = self._state.inputs.get(port)
+        if source is None:
+            if self._spec.entry(port).optional:
+                return None
+            raise self._not_linked(port)
+        level = self.level if level is None else level
+        return self._source.fetch(source[0], level, "final", frame or self.frame_at(level))[source[1]]
+
+    def _not_linked(self, port: str) -> GelandeError:
+        label = self._spec.entry(port).label
+        return GelandeError(f"its input{'' if label == 'Input' else f' {label}'} is not linked; drag a link to it")
+
+    def input_kind(self, port: str) -> str:
+        """The kind of data that arrives at a port."""
+        return kinds.kind_at(self._job.recipe, *self._state.inputs[port])
+
+    def settings_above(self, port: str) -> Values | None:
+        """Settings of the node that an input's declaration says it reads; None when nothing is linked there."""
+        entry = self._spec.entry(port)
+        if port not in self._state.inputs:
+            return None
+        found = nearest_above(self._job.recipe, self._state.inputs[port], entry.reads)
+        if found is None:
+            name = registry()[entry.reads].name
+            raise GelandeError(f"its input {entry.label} must come from a node of the kind {name}")
+        return Values(found.params)
+
+    def sampled(self, port: str, ys: np.ndarray, xs: np.ndarray) -> np.ndarray:
+        """An input at fractional rows ys and columns xs of the level's whole grid (arrays of one shape), mirrored
+        beyond its edges; Catmull-Rom between samples. A mask stays within 0 and 1, a colour above 0."""
+        held = looked_at(ys, xs, self.frame.grid)
+        if self.frame.whole:
+            held = self.frame
+        data = self.input(port, frame=held)
+        if data is None:
+            raise self._not_linked(port)
+        if data.ndim == 3:
+            bands = [np.ascontiguousarray(data[..., k]) for k in range(data.shape[2])]
+            return np.maximum(np.moveaxis(sample_all(bands, ys, xs, self.stop, held), 0, -1), 0)
+        found = sample(data, ys, xs, self.stop, held)
+        return np.clip(found, 0, 1) if self.input_kind(port) == MASK else found
+
+    def own(self, level: int) -> Arrays:
+        """The node's own raw result at a coarser level, before Where, Amount and Finish, on what the frame is refined
+        from."""
+        if level >= self.level:
+            raise ValueError("a node may ask only for its own coarser results")
+        return self._source.fetch(self._id, level, RAW, self.frame_at(level))
+
+    def raised(self, a: np.ndarray, rise: Callable[..., np.ndarray] = up, **how) -> np.ndarray:
+        """What one level coarser lies on frame_at(level - 1), on the frame. rise: up, up_kept or up_surface."""
+        return self.frame.cut(rise(a, **how), self.frame_at(self.level - 1).finer())
+
+    def range(self, port: str) -> tuple[float, float]:
+        """Lowest and highest sample of an input at the figures level, the same at every detail (but for a glimpse)."""
+        source = self._state.inputs.get(port)
+        if source is None:
+            raise self._not_linked(port)
+        data = self._source.fetch(source[0], min(self.level, FIGURES_LEVEL), "final")[source[1]]
+        return float(data.min()), float(data.max())
+
+    def check(self) -> None:
+        """Raises Stopped when a stop was asked for."""
+        self._job.stop.check()
+
+    def progress(self, share: float) -> None:
+        """Tells how much of this node's work is done, and looks for a stop."""
+        self._job.stop.check()
+        self._job.report(share * self._weight, self._state.name)
+
+
+def cut_to(arrays: dict[str, np.ndarray], asked: Frame, held: Frame) -> dict[str, np.ndarray]:
+    """A result's rasters on the frame that was asked for; what is no raster stays as it is."""
+    if asked == held:
+        return arrays
+    return {k: asked.cut(a, held) if a.shape[:2] == held.shape else a for k, a in arrays.items()}

@@ -1,0 +1,333 @@
+"""The plan of an evaluation: what is asked for, as units in the order in which they can be computed.
+
+A unit is one stage of one node at one level, on one frame. Planning computes nothing and changes nothing: the same
+question gives the same plan. Levels up to the mapped one, and all that are small enough, are evaluated whole; of
+finer ones only the frame that somebody needs, so that what a build holds at once does not grow with its level.
+
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from functools import reduce
+from types import MappingProxyType
+from typing import NamedTuple
+
+from gelande.kernels.coarse import on_level
+from gelande.kernels.frame import Frame
+
+from ..recipe import group, kinds, walk
+from ..recipe.footprint import EACH, FINER, MAPPED_ONLY, Footprint
+from ..recipe.model import NodeState, Recipe
+from ..recipe.node import WHERE_ALL, WHERE_MASK
+from ..recipe.raster import HEIGHT
+from ..recipe.site import COARSEST, FIGURES_LEVEL, MAPPED, Site
+from ..regenerate.kept_ground import original
+from .job import LARGEST_WHOLE
+from .restrict import BY_RISE, needs_range, rise_over
+
+#: A node's own computation; and that restricted by Where and Amount, and finished.
+RAW, FINAL = "raw", "final"
+#: Samples that interpolation looks at beyond what a node says that it needs.
+BESIDE = 2
+#: Radii of a wide filter that it looks at.
+FILTER = 6.5
+
+
+class Unit(NamedTuple):
+    """One stage of one node at one level, on one frame of it."""
+
+    node: str
+    level: int
+    stage: str
+    frame: Frame
+
+    @property
+    def place(self) -> tuple[str, int, str]:
+        """What the unit computes, whatever the frame."""
+        return self[:3]
+
+
+class Plan(NamedTuple):
+    """Units in an order in which each comes after all that it needs. rest: of units whose upper rows are there already,
+    the frame that is missing, or None when nothing is."""
+
+    units: tuple[Unit, ...]
+    needs: dict[Unit, tuple[Unit, ...]]
+    targets: tuple[Unit, ...]
+    rest: dict[Unit, Frame | None]
+
+    def lines(self, recipe: Recipe) -> Iterator[str]:
+        """The plan for people, one line a unit."""
+        for unit in self.units:
+            f, name = unit.frame, recipe.nodes[original(unit.node)].name
+            part = (
+                ""
+                if f.whole
+                else f", rows {f.top} to {f.top + f.height - 1}, columns {f.left} to {f.left + f.width - 1}"
+            )
+            yield f"{recipe.site.samples(unit.level):>6}  {unit.stage:<5}  {unit.node}  {name}{part}"
+
+
+def is_whole(site: Site, level: int, limit: int = LARGEST_WHOLE) -> bool:
+    """Whether a level is evaluated whole. limit: samples up to which it is."""
+    rows, columns = site.shape(level)
+    return level <= MAPPED or rows * columns <= limit
+
+
+def frame_on(site: Site, level: int, frame: Frame | None, limit: int = LARGEST_WHOLE) -> Frame:
+    """The frame on which a level is evaluated so that ``frame`` is there."""
+    return Frame.of(site.shape(level)) if frame is None or is_whole(site, level, limit) else frame
+
+
+def working_frame(reads: Footprint, site: Site, level: int, asked: Frame) -> Frame:
+    """The frame that a node computes on to be right on the frame that was asked for."""
+    if asked.whole:
+        return asked
+    if reads.working is not None:
+        return reads.working(level, asked)
+    return asked.grown(math.ceil(reads.halo / site.spacing(level)) + BESIDE) if reads.halo > 0 else asked
+
+
+def own_links(state: NodeState) -> dict[str, str]:
+    """Source nodes of the inputs that a node's own computation may ask for, by input."""
+    spec = state.declared
+    ports = {p.id for p in spec.inputs} if spec.restrictable else state.inputs
+    return {port: source for port, (source, _) in state.inputs.items() if port in ports}
+
+
+def passes(recipe: Recipe, node_id: str) -> tuple[str, str] | None:
+    """The source whose data a node passes on unchanged when it is off or its Amount is 0; None when there is none."""
+    state = recipe.nodes[node_id]
+    spec = state.spec
+    if spec is None or spec.main is None:
+        return None
+    main, kind = spec.main, kinds.kind_at(recipe, node_id, spec.main.id)
+    kind = HEIGHT if kind == "any" else kind
+    source = state.inputs.get(spec.base)
+    # only what its output depends on anyway: else its key would not know, and links could make circles
+    if state.kind == "group":
+        inside = walk.upstream(recipe, state.inputs[main.id][0]) if main.id in state.inputs else set()
+        ways = (recipe.nodes[n].inputs.get("through") for n in group.entries(recipe, node_id) if n in inside)
+        source = next((s for s in ways if s and kinds.kind_at(recipe, *s) == kind), None)
+    return source if source and kinds.kind_at(recipe, *source) == kind else None
+
+
+def has_no_part(state: NodeState) -> bool:
+    """Whether none of a node is mixed in, so that it gives its base input."""
+    return state.declared.restrictable and state.params.get("amount") == 0.0 and bool(state.declared.base)
+
+
+def is_restricted(state: NodeState) -> bool:
+    """Whether Where or Amount change what the node gives."""
+    values = state.params
+    return state.declared.restrictable and (
+        values.get("where", WHERE_ALL) != WHERE_ALL or values.get("amount", 1.0) != 1.0
+    )
+
+
+def ground_source(recipe: Recipe, state: NodeState) -> tuple[str, str] | None:
+    """Where the ground comes from that Where looks at: the first height that is linked."""
+    linked = (state.inputs[p.id] for p in state.declared.all_inputs if p.id in state.inputs)
+    return next((s for s in linked if kinds.kind_at(recipe, *s) == HEIGHT), None)
+
+
+def ground_frame(values: dict, site: Site, level: int, frame: Frame) -> Frame:
+    """The frame of ground that Where looks at for a frame."""
+    if values.get("where") not in BY_RISE or frame.whole:
+        return frame
+    return frame.grown(math.ceil(rise_over(values, site) / 2 / site.spacing(level)) + BESIDE)
+
+
+def covering(frames: Iterable[Frame]) -> Frame:
+    """The smallest frame that covers all of some."""
+    return reduce(Frame.union, frames)
+
+
+class Planner:
+    """What each unit needs. limit: samples up to which a level is evaluated whole."""
+
+    def __init__(
+        self,
+        recipe: Recipe,
+        limit: int = LARGEST_WHOLE,
+        kept: Callable[[Unit], bool] = lambda unit: False,
+    ):
+        """kept: tells of single blocks of nodes that compute in blocks."""
+        self.recipe, self.site, self.limit, self.kept = recipe, recipe.site, limit, kept
+        self._footprints: dict[str, Footprint] = {}
+        self.in_blocks = False  # whether what computes in blocks is planned in whole ones
+
+    def reads(self, node: str) -> Footprint:
+        """What a node reads as it is set; looked up once."""
+        found = self._footprints.get(node)
+        if found is None:
+            found = self._footprints[node] = self.recipe.nodes[node].reads(self.site)
+        return found
+
+    def on_blocks(self, unit: Unit) -> Unit:
+        """A raw unit of a node that computes in blocks, on all of the blocks it needs; any other as it is."""
+        blocks = self.reads(unit.node).blocks if unit.stage == RAW and not unit.frame.whole else None
+        return unit if blocks is None else unit._replace(frame=unit.frame.blocks(*blocks(unit.level)))
+
+    def unit(self, node: str, level: int, stage: str = FINAL, frame: Frame | None = None) -> Unit:
+        """The unit that gives a frame of a stage, or all of it."""
+        return Unit(node, level, stage, frame_on(self.site, level, frame, self.limit))
+
+    def tiles(self, unit: Unit) -> list[Unit]:
+        """The blocks that a raw unit of a node that computes in blocks is put together from."""
+        blocks = self.reads(unit.node).blocks
+        if blocks is None:
+            return [unit]
+        return [unit._replace(frame=frame) for frame in unit.frame.tiles(*blocks(unit.level))]
+
+    def needs(self, unit: Unit) -> list[Unit]:
+        """The units that a unit asks for."""
+        state = self.recipe.nodes[unit.node]
+        if state.spec is None:
+            return []
+        found = self._raw(unit, state) if unit.stage == RAW else self._final(unit, state)
+        return [u for u in found if u.node in self.recipe.nodes]
+
+    def _final(self, unit: Unit, state: NodeState) -> list[Unit]:
+        if state.off:
+            source = passes(self.recipe, unit.node)
+            return [self.unit(source[0], unit.level, FINAL, unit.frame)] if source else []
+        if state.bake is not None:
+            return []
+        found = self._blend(unit.node, state, unit.level, unit.frame)
+        if state.declared.main and needs_range(state.params):
+            found += self._blend(unit.node, state, min(unit.level, FIGURES_LEVEL))
+        return found
+
+    def _blend(self, node: str, state: NodeState, level: int, frame: Frame | None = None) -> list[Unit]:
+        """What a node's result before Finish is made from."""
+        frame = frame_on(self.site, level, frame, self.limit)
+        if has_no_part(state):
+            source = passes(self.recipe, node)
+            return [self.unit(source[0], level, FINAL, frame)] if source else []
+        found = [self.unit(node, level, RAW, frame)]
+        if not is_restricted(state):
+            return found
+        where, base = state.params.get("where", WHERE_ALL), state.declared.base
+        if base in state.inputs:
+            found.append(self.unit(state.inputs[base][0], level, FINAL, frame))
+        if "mask" in state.inputs and where != WHERE_ALL:
+            found.append(self.unit(state.inputs["mask"][0], level, FINAL, frame))
+        source = ground_source(self.recipe, state)
+        if source and where not in (WHERE_ALL, WHERE_MASK):
+            found.append(self.unit(source[0], level, FINAL, ground_frame(state.params, self.site, level, frame)))
+        return found
+
+    def _raw(self, unit: Unit, state: NodeState) -> list[Unit]:
+        reads, level, asked = self.reads(unit.node), unit.level, unit.frame
+        if reads.blocks is not None and not asked.whole:
+            missing = [tile for tile in self.tiles(unit) if not self.kept(tile)]
+            if not missing:
+                return []
+            asked = covering(tile.frame for tile in missing)
+        frame = working_frame(reads, self.site, level, asked)
+        linked = own_links(state)
+        return [
+            *self._inputs(reads, linked, level, frame),
+            *self._coarser(unit.node, reads, linked, level, frame),
+            *self._wider(reads, linked, level, frame),
+        ]
+
+    def _inputs(self, reads: Footprint, linked: dict[str, str], level: int, frame: Frame) -> list[Unit]:
+        """Inputs at the node's own level."""
+        seen = reads.looks(level, frame) if reads.looks and not frame.whole else frame
+        asked = reads.asks(level) if reads.asks else linked
+        return [self.unit(source, level, FINAL, seen) for port, source in linked.items() if port in asked]
+
+    def _coarser(self, node: str, reads: Footprint, linked: dict[str, str], level: int, frame: Frame) -> Iterator[Unit]:
+        """The node's own coarser results, and inputs there."""
+        if reads.own == EACH and level > COARSEST or reads.own == FINER and level > MAPPED:
+            yield self.unit(node, level - 1, RAW, frame.coarser())
+            for port in reads.below:
+                if port in linked:
+                    yield self.unit(linked[port], level - 1, FINAL, frame.coarser())
+        if reads.own == MAPPED_ONLY and level > MAPPED:
+            yield self.unit(node, MAPPED, RAW)
+
+    def _wider(self, reads: Footprint, linked: dict[str, str], level: int, frame: Frame) -> Iterator[Unit]:
+        """Inputs at the figures level for their range, and at the level where filters on them are done."""
+        for port in reads.ranged:
+            if port in linked:
+                yield self.unit(linked[port], min(level, FIGURES_LEVEL))
+        for port, radius in reads.filters():
+            if port in linked:
+                at = on_level(level, COARSEST, self.site.spacing, radius)
+                margin = math.ceil(FILTER * radius / self.site.spacing(at)) + BESIDE
+                yield self.unit(linked[port], at, FINAL, frame.coarser(level - at).grown(margin))
+
+
+def missing_below(held: Frame, wanted: Frame) -> Frame | None:
+    """What a frame has below another that begins no lower; None when that is nothing, and all of it when the other
+    does not reach into it or is narrower."""
+    within = held.left <= wanted.left and held.left + held.width >= wanted.left + wanted.width
+    end = held.top + held.height
+    if not within or held.top > wanted.top or end <= wanted.top:
+        return wanted
+    bottom = wanted.top + wanted.height
+    return None if end >= bottom else wanted._replace(top=end, height=bottom - end)
+
+
+def plan(
+    planner: Planner,
+    targets: Iterable[Unit],
+    known: Callable[[Unit], bool] = lambda unit: False,
+    carried: Mapping[tuple, Frame] = MappingProxyType({}),
+) -> Plan:
+    """The units that have to be computed for the targets, in order; those that are known already are left out, and
+    what only they need. Works without recursion, however long the chain. known: tells of units on whole levels
+    only; carried: frames, by place, that an earlier plan leaves, of which only what is below is computed."""
+    targets = tuple(targets)
+    order, asked = _in_order(planner, targets, known)
+    frames: dict[tuple, Frame] = {}
+    for target in targets:
+        frames[target.place] = frames[target.place].union(target.frame) if target.place in frames else target.frame
+    needs: dict[Unit, tuple[Unit, ...]] = {}
+    rest: dict[Unit, Frame | None] = {}
+    units = []
+    # what asks comes before what is asked for, so that frames are complete when they are handed on
+    for place in reversed(order):
+        node, level, stage = place
+        if place not in frames:
+            continue  # all that asked for it is there already
+        unit = Unit(node, level, stage, frames[place])
+        if planner.in_blocks:
+            unit = planner.on_blocks(unit)
+        left = missing_below(carried[place], unit.frame) if place in carried else unit.frame
+        if left is None or left != unit.frame:
+            rest[unit] = left
+            needs[unit] = tuple(planner.needs(unit._replace(frame=left))) if left else ()
+        else:
+            needs[unit] = asked[unit] if unit in asked else tuple(planner.needs(unit))
+        units.append(unit)
+        for need in needs[unit]:
+            known_frame = frames.get(need.place)
+            frames[need.place] = need.frame if known_frame is None else known_frame.union(need.frame)
+    return Plan(tuple(reversed(units)), needs, targets, rest)
+
+
+def _in_order(
+    planner: Planner, targets: tuple[Unit, ...], known: Callable[[Unit], bool]
+) -> tuple[list[tuple], dict[Unit, tuple[Unit, ...]]]:
+    """Places of what has to be computed, each after all that it needs; and what the units that were looked at need."""
+    order: list[tuple] = []
+    asked: dict[Unit, tuple[Unit, ...]] = {}
+    done: set[tuple] = set()
+    for target in targets:
+        todo = [(target, False)]
+        while todo:
+            unit, opened = todo.pop()
+            if opened:
+                order.append(unit.place)
+            elif unit.place not in done and not known(unit):
+                done.add(unit.place)
+                todo.append((unit, True))
+                asked[unit] = tuple(planner.needs(unit))
+                todo.extend((need, False) for need in reversed(asked[unit]))
+    return order, asked

@@ -1,0 +1,160 @@
+"""Questions about a recipe that several ask: its last height and colour, the ground of a node, the water over it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+
+import numpy as np
+
+from ..errors import NodeError
+from ..recipe import kinds, walk
+from ..recipe.footprint import FINER
+from ..recipe.model import Recipe
+from ..recipe.raster import COLOUR, HEIGHT, MASK
+from ..regenerate.kept_ground import original
+from .executor import SURFACE, Evaluator
+from .job import Job
+
+
+def last_of(recipe: Recipe) -> dict[str, tuple[str, str]]:
+    """(node, output) of the most worked-on main output of each kind of data that there is."""
+    found: dict[str, tuple[int, str, str]] = {}
+    reach = walk.reach(recipe)
+    for node_id in walk.in_order(recipe):
+        spec = recipe.nodes[node_id].spec
+        if spec is None or spec.main is None:
+            continue
+        kind = kinds.kind_at(recipe, node_id, spec.main.id)
+        if kind not in found or reach[node_id] >= found[kind][0]:
+            found[kind] = (reach[node_id], node_id, spec.main.id)
+    return {kind: (node, port) for kind, (_, node, port) in found.items()}
+
+
+def most_worked_on(recipe: Recipe, among: Collection[str], of: str) -> str:
+    """The node with a height or colour, else any output, that most comes into among some nodes: of those that come
+    before a node, if there are any; "" when there is none."""
+    above = walk.upstream(recipe, of) & set(among)
+    reach, best = walk.reach(recipe), ("", (False, -1))
+    for n in sorted(above or among):
+        spec = recipe.nodes[n].spec
+        if spec is not None and spec.main is not None:
+            rank = (kinds.kind_at(recipe, n, spec.main.id) in (HEIGHT, COLOUR), reach[n])
+            best = max(best, (n, rank), key=lambda found: found[1])
+    return best[0]
+
+
+def at_any_level(recipe: Recipe, node_ids: Collection[str]) -> list[str]:
+    """Of some nodes and all that comes before them, those with nothing before them that asks for its own coarser level:
+    they can be computed at a fine level at once. Only the last of them, which need all the others."""
+    needed = set().union(*(walk.upstream(recipe, n) for n in node_ids))
+    refined = [
+        n for n in needed if (one := recipe.nodes[n]).spec is None or one.reads(recipe.site).own not in ("", FINER)
+    ]
+    later = set().union(*(walk.downstream(recipe, n) for n in refined))
+    wanted = {source for n in later & needed for source, _ in recipe.nodes[n].inputs.values()} | set(node_ids)
+    return [n for n in walk.in_order(recipe) if n in (needed & wanted) - later]
+
+
+def last_node(recipe: Recipe) -> str:
+    """The node that shows most of a recipe: the last colour, else the last height, else the last of anything."""
+    found = last_of(recipe)
+    return next((found[kind][0] for kind in (COLOUR, HEIGHT, *found) if kind in found), "")
+
+
+def last_land(recipe: Recipe) -> str:
+    """The most worked-on node whose main output is a height by its nature, and not because of what it passes on."""
+    reach, best = walk.reach(recipe), ""
+    for n, state in recipe.nodes.items():
+        spec = state.spec
+        if spec is None or spec.main is None or spec.category == "Order":
+            continue
+        if kinds.kind_at(recipe, n, spec.main.id) == HEIGHT and (not best or reach[n] > reach[best]):
+            best = n
+    return best
+
+
+def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] | None:
+    """(node, output) of the height on which an output is shown: itself, or the most worked-on height above it; of
+    a mask or colour that comes from no height, the height that it works on below, or else the most worked-on one."""
+    state = recipe.nodes.get(node_id)
+    spec = state.spec if state else None
+    if spec is None or not spec.outputs:
+        return None
+    out = kinds.output_port(recipe, node_id, port or spec.result.id)
+    if out and out.kind == HEIGHT:
+        return node_id, out.id
+    found, reach = [], walk.reach(recipe)
+    for other in walk.upstream(recipe, node_id):
+        above = recipe.nodes[other].spec
+        if above is None or above.main is None or above.category == "Order" or other != original(other):
+            continue
+        if kinds.kind_at(recipe, other, above.main.id) == HEIGHT:
+            found.append((reach[other], other, above.main.id))
+    return max(found)[1:] if found else _ground_below(recipe, node_id)
+
+
+def _ground_below(recipe: Recipe, node_id: str) -> tuple[str, str] | None:
+    """The height that comes into the first node below that works on one; else the last height that there is."""
+    below, reach = walk.downstream(recipe, node_id), walk.reach(recipe)
+    for other in sorted(below - {node_id}, key=lambda n: (reach[n], n)):
+        for source, output in recipe.nodes[other].inputs.values():
+            free = source not in below and source != node_id
+            if free and kinds.kind_at(recipe, source, output) == HEIGHT:
+                return source, output
+    found = last_of(recipe).get(HEIGHT)
+    return found if found and found[0] not in below else None
+
+
+def masks_of(recipe: Recipe) -> list[tuple[str, str, str]]:
+    """(node, output, words) of every mask that nodes give, in their order; what only passes one on is left out."""
+    found = []
+    for node_id in walk.in_order(recipe):
+        state = recipe.nodes[node_id]
+        spec = state.spec
+        if spec is None or spec.category == "Order" or state.off:
+            continue
+        for port in spec.outputs:
+            if port.kind == MASK:
+                words = state.name if port is spec.main else f"{state.name}: {port.label.lower()}"
+                found.append((node_id, port.id, words))
+    return found
+
+
+def ground_under(
+    engine: Evaluator, job: Job, node_id: str, port: str, level: int
+) -> tuple[np.ndarray, np.ndarray | None]:
+    """(height in metres on which an output is shown, depth of the water over it or None). Where nothing gives a
+    height, or what does fails though the output itself does not need it, it is shown on level ground."""
+    ground, recipe = ground_of(job.recipe, node_id, port), job.recipe
+    flat = np.zeros(recipe.site.shape(level), np.float32)
+    if ground is None:
+        return flat, None
+    try:
+        under = engine.run(job, ground[0], level)[ground[1]]
+    except NodeError:
+        if ground[0] == node_id:
+            raise
+        return flat, None
+    try:
+        return under, water_over(
+            engine, job, walk.upstream(recipe, node_id) | walk.upstream(recipe, ground[0]), level, under
+        )
+    except NodeError:
+        return under, None
+
+
+def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.ndarray) -> np.ndarray | None:
+    """Depth in metres of the water that nodes such as Lakes and Streams leave standing over a height, or None when
+    there is none. What stands there by a later node covers what an earlier one left."""
+    surface = None
+    for node_id in (n for n in walk.in_order(job.recipe) if n in nodes and n == original(n)):
+        state = job.recipe.nodes[node_id]
+        if state.spec is None or not state.spec.water or state.off:
+            continue
+        found = engine.result(job, node_id, level).get(SURFACE)
+        if found is not None:
+            surface = found if surface is None else np.where(found > ground, found, surface)
+    if surface is None:
+        return None
+    depth = np.maximum(surface - ground, 0, dtype=np.float32)
+    return depth if depth.any() else None

@@ -1,0 +1,165 @@
+"""What is done for one unit: a node's own computation, then Where and Amount, then Finish."""
+
+from __future__ import annotations
+
+import time
+
+import numpy as np
+
+from gelande.kernels.frame import Frame
+from gelande.kernels.water import DRY
+
+from ..errors import GelandeError, NodeError, Stopped
+from ..recipe import kinds
+from ..recipe.model import Bake
+from ..recipe.node import INDEX, WHERE_ALL, Port
+from ..recipe.raster import COLOUR, HEIGHT, MASK, checked, expected_shape
+from ..recipe.site import FIGURES_LEVEL
+from . import bake, restrict
+from .context import Arrays, Context, Source, cut_to
+from .plan import FINAL, RAW, Unit, frame_on, ground_frame, ground_source, has_no_part, is_restricted, passes
+
+#: Name under which a node that leaves water standing gives the water's height, beside its outputs.
+SURFACE = "_surface"
+
+
+def kind_of(source: Source, node_id: str, port: Port) -> str:
+    """The kind of data of an output; what passes on anything carries heights as long as nothing is linked to it."""
+    kind = port.kind if port.kind != "any" else kinds.kind_at(source.job.recipe, node_id, port.id)
+    return HEIGHT if kind == "any" else kind
+
+
+def raw(source: Source, unit: Unit, weight: float = 0.0) -> Arrays:
+    """Outputs before Where, Amount and Finish, with what the node keeps for itself (ids that begin with _). Raises
+    NodeError or Stopped."""
+    job = source.job
+    state, spec = job.recipe.nodes[unit.node], job.recipe.nodes[unit.node].spec
+    if spec is None:
+        why = f"this version of Gelande does not know the node kind {state.kind}; open the recipe with a newer one"
+        raise NodeError(unit.node, state.name, why)
+    context = Context(source, unit, weight)
+    job.current = (state.name, time.perf_counter(), weight)
+    try:
+        made = spec.compute(context)
+        job.stop.check()  # a kernel that was stopped leaves rows unwritten: they must not be judged
+        made = cut_to(made, unit.frame, context.frame)
+        arrays = {p.id: checked(kind_of(source, unit.node, p), made[p.id], unit.frame.shape) for p in spec.outputs}
+    except (Stopped, NodeError):
+        raise
+    except GelandeError as error:
+        raise NodeError(unit.node, state.name, str(error)) from error
+    except MemoryError:
+        why = "there is not enough memory at this detail; choose a smaller one"
+        raise NodeError(unit.node, state.name, why) from None
+    except Exception as error:
+        if job.stop:  # computing on with rows that were never written can raise anything
+            raise Stopped from None
+        # The program never dies of a node: whatever it was is told on the card.
+        raise NodeError(unit.node, state.name, f"failed inside: {error}") from error
+    for name, a in made.items():
+        if name.startswith("_"):
+            a.flags.writeable = False  # others read it, too
+            arrays[name] = a
+    return arrays
+
+
+def final(source: Source, unit: Unit) -> Arrays:
+    """Outputs restricted and finished. Raises NodeError or Stopped."""
+    job = source.job
+    state = job.recipe.nodes[unit.node]
+    if state.spec is not None and state.off:
+        return _passed(source, unit)
+    if state.spec is not None and state.bake is not None:
+        return _baked(source, unit, state.bake)
+    arrays = _blended(source, unit)
+    spec = state.declared
+    if spec.main and restrict.needs_finish(state.params):
+        main = spec.result.id
+        low, high = _extremes(source, unit, arrays) if restrict.needs_range(state.params) else (0.0, 1.0)
+        kind = kind_of(source, unit.node, spec.result)
+        done = restrict.finish(kind, state.params, arrays[main], low, high)
+        arrays = {**arrays, main: checked(kind, done, unit.frame.shape)}
+    return arrays
+
+
+def _extremes(source: Source, unit: Unit, arrays: Arrays) -> tuple[float, float]:
+    """Lowest and highest sample of a node's main output at the figures level, before Finish."""
+    main, level = source.job.recipe.nodes[unit.node].declared.result.id, min(unit.level, FIGURES_LEVEL)
+    if unit.level != level or not unit.frame.whole:
+        arrays = _blended(source, Unit(unit.node, level, FINAL, frame_on(source.job.recipe.site, level, None)))
+    return float(arrays[main].min()), float(arrays[main].max())
+
+
+def _baked(source: Source, unit: Unit, stored: Bake) -> Arrays:
+    """What was stored for a node."""
+    job = source.job
+    state, site = job.recipe.nodes[unit.node], job.recipe.site
+    spec = state.declared
+    kinds = [kind_of(source, unit.node, p) for p in spec.outputs]
+    whole = site.shape(unit.level)
+    try:
+        found = bake.read(stored, job.folder, unit.level, spec.outputs, kinds, whole, site.samples)
+    except GelandeError as error:
+        raise NodeError(unit.node, state.name, str(error)) from error
+    return cut_to(found, unit.frame, Frame.of(whole))
+
+
+def _passed(source: Source, unit: Unit) -> Arrays:
+    """A node that is off: its base input passes through; other outputs are empty."""
+    recipe = source.job.recipe
+    spec, arrays = recipe.nodes[unit.node].declared, {}
+    way = passes(recipe, unit.node)
+    for port in spec.outputs:
+        if way and port is spec.main:
+            arrays[port.id] = source.fetch(way[0], unit.level, FINAL, unit.frame)[way[1]]
+            continue
+        kind = kind_of(source, unit.node, port)
+        empty = np.full(expected_shape(kind, unit.frame.shape), restrict.GREY if kind == COLOUR else 0, np.float32)
+        arrays[port.id] = checked(kind, empty, unit.frame.shape)
+    return arrays
+
+
+def _share(source: Source, unit: Unit) -> np.ndarray | np.floating:
+    """How much of a node applies at each sample of a frame, by Where and Amount."""
+    recipe, level, frame = source.job.recipe, unit.level, unit.frame
+    state = recipe.nodes[unit.node]
+
+    def linked(at: tuple[str, str] | None, on: Frame) -> np.ndarray | None:
+        return source.fetch(at[0], level, FINAL, on)[at[1]] if at else None
+
+    held = ground_frame(state.params, recipe.site, level, frame)
+    where = state.params.get("where", WHERE_ALL)
+    ground = linked(ground_source(recipe, state), held) if where in restrict.BY_GROUND else None
+    mask = linked(state.inputs.get("mask"), frame) if where != WHERE_ALL else None
+    try:
+        return restrict.weight(state.params, ground, mask, recipe.site, level, frame, held)
+    except GelandeError as error:
+        raise NodeError(unit.node, state.name, str(error)) from error
+
+
+def _blended(source: Source, unit: Unit) -> Arrays:
+    """Raw outputs restricted by Where and Amount."""
+    state = source.job.recipe.nodes[unit.node]
+    if state.spec is not None and has_no_part(state):
+        return _passed(source, unit)  # none of it is mixed in, so none of it is computed
+    made = source.fetch(unit.node, unit.level, RAW, unit.frame)
+    arrays = {k: made[k] for k in made if not k.startswith("_") or k == SURFACE}
+    if not is_restricted(state):
+        return arrays
+    share, spec = _share(source, unit), state.declared
+    at = state.inputs.get(spec.base)
+    base = source.fetch(at[0], unit.level, FINAL, unit.frame)[at[1]] if at else None
+    for port in spec.outputs:
+        kind = kind_of(source, unit.node, port)
+        if port is spec.main:
+            same = at is not None and spec.entry(spec.base).kind == port.kind
+            mixed = restrict.blend(kind, arrays[port.id], base if same else None, share)
+        elif kind == MASK and port.role != INDEX:
+            mixed = arrays[port.id] * share
+        else:
+            continue
+        arrays[port.id] = checked(kind, mixed, unit.frame.shape)
+    # a surface half way to the ground would not be level: water stands where most of the node applies
+    if SURFACE in arrays:
+        arrays[SURFACE] = np.where(share >= 0.5, arrays[SURFACE], np.float32(DRY))
+    return arrays

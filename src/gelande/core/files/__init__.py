@@ -1,0 +1,1 @@
+"""How files are read and written so that nothing is half done, and text that comes from outside."""

@@ -1,0 +1,1 @@
+"""What a recipe is: its graph, settings, controls and choices, and how it is read and written."""

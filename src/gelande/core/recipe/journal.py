@@ -1,0 +1,89 @@
+"""The journal: the open recipe, written aside while it is edited, so that a crash loses at most two seconds.
+
+One folder an open recipe, locked while its program lives (whatever process number somebody else gets later); a
+folder whose lock is free holds work to offer back.
+
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import uuid
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..errors import GelandeError
+from ..files.disk import Claim, read_bytes, sweep, unclaimed, write_text
+from .model import Recipe
+from .recipefile import LARGEST, dumps, loads
+
+
+@dataclass(frozen=True)
+class Lost:
+    """Work that a program which ended without closing left behind."""
+
+    folder: Path
+    recipe: Recipe
+    path: str
+    when: float
+
+
+class Journal:
+    """Writes the state of one open recipe. root: where journals live."""
+
+    def __init__(self, root: Path):
+        self.root = Path(root)
+        self.folder = self.root / f"{os.getpid()}-{uuid.uuid4().hex[:8]}"
+        self._claim: Claim | None = None
+
+    def write(self, recipe: Recipe, path: Path | None) -> None:
+        """Writes the recipe as it stands; path: the file it belongs to, or None. Raises OSError."""
+        if self._claim is None or not self.folder.exists():
+            self.folder.mkdir(parents=True, exist_ok=True)
+            self._claim = Claim(self.folder)
+        write_text(self.folder / "about.json", json.dumps({"path": str(path or ""), "pid": os.getpid()}))
+        write_text(self.folder / "recipe.gelande", dumps(recipe))
+
+    def clear(self) -> None:
+        """Forgets: the work is saved or given up."""
+        shutil.rmtree(self.folder, ignore_errors=True)
+        self.leave()
+
+    def leave(self) -> None:
+        """Ends with what was written left to be offered back."""
+        if self._claim is not None:
+            self._claim.close()
+            self._claim = None
+
+
+def lost_work(root: Path) -> list[Lost]:
+    """Journals of programs that are gone, newest first. Unreadable ones are left where they are, empty ones go."""
+    found = []
+    for folder in Path(root).glob("*-*"):
+        if not unclaimed(folder):
+            continue
+        sweep(folder)
+        file = folder / "recipe.gelande"
+        if not file.exists():
+            shutil.rmtree(folder, ignore_errors=True)
+            continue
+        try:
+            about = json.loads(read_bytes(folder / "about.json", 100_000)) if (folder / "about.json").exists() else {}
+            found.append(
+                Lost(
+                    folder,
+                    loads(read_bytes(file, LARGEST).decode("utf-8")),
+                    str(about.get("path", "")),
+                    file.stat().st_mtime,
+                )
+            )
+        except (OSError, ValueError, AttributeError, GelandeError):
+            continue
+    return sorted(found, key=lambda lost: -lost.when)
+
+
+def discard(lost: Lost) -> None:
+    """Removes a journal that was taken back or refused."""
+    shutil.rmtree(lost.folder, ignore_errors=True)

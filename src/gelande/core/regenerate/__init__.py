@@ -1,0 +1,1 @@
+"""What is chosen with a control sheet: presets, variants, kept ground, figures of a land."""
