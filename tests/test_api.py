@@ -80,7 +80,7 @@ class ApiTest(unittest.TestCase):
 
     def test_settings_locks_kept_ground_and_variants(self):
         land = self.land
-        self.assertEqual(land.settings, ["Green summer", "White winter", "Broad valley"])
+        self.assertEqual(land.presets, ["Green summer", "White winter", "Broad valley"])
         self.assertEqual(land.use("white winter"), [])
         self.assertEqual({c.label: c.value for c in land.controls}["Winter"], 1.0)
         square = [(1000.0, 1000.0), (3000.0, 1000.0), (3000.0, 3000.0), (1000.0, 3000.0)]

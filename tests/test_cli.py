@@ -103,7 +103,7 @@ class CommandTest(unittest.TestCase):
         low = control.set_control(self.recipe, self.recipe.controls[0], 20.0)
         files.save(preset.named(low, "Low steps"), self.path)
         (self.folder / "area.geojson").write_text(geojson.written(((False, False, SQUARE),)))
-        args = ("--setting", "low steps", "--keep", f"{self.folder / 'area.geojson'}@seed=12,width=300")
+        args = ("--preset", "low steps", "--keep", f"{self.folder / 'area.geojson'}@seed=12,width=300")
         code, _, err = run(
             "build", self.path, "--detail", "129", *args, "--seeds", "1..2", "--out", self.folder / "o", "--quiet"
         )
@@ -136,7 +136,7 @@ class CommandTest(unittest.TestCase):
             ("Nothing can be made", ("--by", "control", "Seed")),
             ("Seeds are", ("--by", "seed", "9..2")),
             ("at most", ("--by", "seed", "0..9999")),
-            ("no setting", ("--setting", "Dry")),
+            ("no preset", ("--preset", "Dry")),
             ("no seed group", ("--lock", "Trees")),
             ("cannot be opened", ("--keep", "none.geojson")),
             ("must look like", ("--keep", "a.geojson@luck=3")),

@@ -222,9 +222,9 @@ class SettingTest(unittest.TestCase):
             if c.low is not None and c.targets[0].node:
                 changed = control.set_control(changed, c, c.low)
         changed = replace(changed, seed=9)
-        self.assertGreater(len(preset.differences(changed, preset.taken(changed), recipe.settings[-1])), 5)
-        back, told = preset.given(changed, preset.find_setting(changed, "first"))
-        self.assertEqual((told, preset.taken(back, "First")), ([], recipe.settings[-1]))
+        self.assertGreater(len(preset.differences(changed, preset.taken(changed), recipe.presets[-1])), 5)
+        back, told = preset.given(changed, preset.find_preset(changed, "first"))
+        self.assertEqual((told, preset.taken(back, "First")), ([], recipe.presets[-1]))
 
     def test_what_has_no_place_any_more_is_told(self):
         own = replace(preset.taken(self.recipe), values=(("Gone", 3.0), ("Hill height", 9000.0)))
@@ -238,7 +238,7 @@ class SettingTest(unittest.TestCase):
         recipe = kept_ground.add(preset.named(self.recipe, "First"), RING)
         old = control.find(recipe, "Hill height")
         recipe = control.replace_control(recipe, old, replace(old, label="Tops"))
-        for held in (recipe.settings[-1], recipe.keeps[0].of):
+        for held in (recipe.presets[-1], recipe.keeps[0].of):
             self.assertIn("Tops", dict(held.values))
             self.assertEqual(preset.given(recipe, held)[1], [])
 
@@ -246,7 +246,7 @@ class SettingTest(unittest.TestCase):
         one = preset.named(self.recipe, "A")
         c = control.find(one, "Hill height")
         two = preset.named(control.set_control(one, c, c.high), "B")
-        found = variant.on_the_way(two, *two.settings[-2:], 5)
+        found = variant.on_the_way(two, *two.presets[-2:], 5)
         values = [control.value_of(v.recipe, c) for v in found]
         np.testing.assert_allclose(np.diff(values), (c.high - values[0]) / 4)
         self.assertEqual([v.name for v in found][::4], ["A", "B"])
@@ -256,7 +256,7 @@ class SettingTest(unittest.TestCase):
         recipe = replace(recipe, author="Somebody")
         again = files.loads(files.dumps(recipe))
         self.assertEqual(files.dumps(again), files.dumps(recipe))
-        self.assertEqual((again.settings, again.keeps, again.locks), (recipe.settings, recipe.keeps, recipe.locks))
+        self.assertEqual((again.presets, again.keeps, again.locks), (recipe.presets, recipe.keeps, recipe.locks))
 
 
 class LockTest(unittest.TestCase):
@@ -347,7 +347,7 @@ class SetFileTest(unittest.TestCase):
         setfile.save(chosen, self.base, path, DEMO.name)
         again, told = setfile.load(path, self.base)
         self.assertEqual(told, [])
-        for one in ("seed", "locks", "keeps", "settings"):
+        for one in ("seed", "locks", "keeps", "presets"):
             self.assertEqual(getattr(again, one), getattr(chosen, one), one)
         self.assertEqual(preset.taken(again), preset.taken(chosen))
         self.assertEqual(kept_ground.steps(again), kept_ground.steps(chosen))

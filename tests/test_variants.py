@@ -283,7 +283,7 @@ class ControlSheetTest(SheetCase):
         self.assertTrue(self.page.sheet.locks.buttons["Landforms"].isChecked())
 
     def test_settings_by_name(self):
-        bar = self.page.sheet.settings
+        bar = self.page.sheet.presets
         bar.ask_name()
         QTest.keyClicks(bar.name, "As found")
         QTest.keyClick(bar.name, Qt.Key.Key_Return)
@@ -310,9 +310,9 @@ class ControlSheetTest(SheetCase):
         bar.open(path)
         self.assertIn("no set file", self.window.status.text())
         bar.delete("High cliffs")
-        self.assertEqual([s.name for s in self.doc.recipe.settings], ["As found"])
+        self.assertEqual([s.name for s in self.doc.recipe.presets], ["As found"])
         self.doc.undo()
-        self.assertEqual(len(self.doc.recipe.settings), 2)
+        self.assertEqual(len(self.doc.recipe.presets), 2)
 
     def test_figures_and_limits_of_the_author(self):
         self.page.figures.open_panel()
@@ -584,7 +584,7 @@ class ArtistTest(WindowCase):
         self.assertGreater(page.view.comparison.change.span, 20)
         page.view.comparison.set_way("")
         QTest.mouseClick(page.use_button, LEFT)
-        bar = page.sheet.settings
+        bar = page.sheet.presets
         bar.ask_name()
         QTest.keyClicks(bar.name, "West kept")
         QTest.keyClick(bar.name, Qt.Key.Key_Return)
@@ -602,7 +602,7 @@ class ArtistTest(WindowCase):
             self.assertEqual(json.loads(path.read_text())["kept_areas"][0]["name"], "Area 1")
         self.assertTrue(self.window.choices.flush())
         block = json.loads((self.folder / "varrowdale.gelande-set").read_text())
-        self.assertEqual((block["settings"][-1]["name"], block["keeps"][0]["name"]), ("West kept", "Area 1"))
+        self.assertEqual((block["presets"][-1]["name"], block["keeps"][0]["name"]), ("West kept", "Area 1"))
 
     @slow
     def test_an_hour_of_choices_leaves_the_authors_file_alone(self):
@@ -624,7 +624,7 @@ class ArtistTest(WindowCase):
             elif kind == 4 and len(self.doc.recipe.keeps) < 2:
                 self.doc.edit("Keep", lambda r: kept_ground.add(r, ((True, False, AROUND),)))
             elif kind == 5:
-                self.doc.edit("Name", lambda r, n=step: preset.named(r, f"Setting {n % 5}"))
+                self.doc.edit("Name", lambda r, n=step: preset.named(r, f"Preset {n % 5}"))
             else:
                 draw.choice((self.doc.undo, self.doc.redo, page.sheet.reset_all))()
             if step % 20 == 0:

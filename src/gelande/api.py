@@ -205,18 +205,18 @@ class Land(Delivering):
         return self
 
     @property
-    def settings(self) -> list[str]:
-        """Names of the settings that the recipe holds."""
-        return [s.name for s in self._recipe.settings]
+    def presets(self) -> list[str]:
+        """Names of the presets that the recipe holds."""
+        return [s.name for s in self._recipe.presets]
 
     def use(self, name: str) -> list[str]:
-        """Sets all controls and seeds to a setting of the recipe. Returns a sentence for each value that has no place
-        any more. Raises RecipeError naming the settings there are."""
-        self._recipe, told = preset.given(self._recipe, preset.find_setting(self._recipe, name))
+        """Sets all controls and seeds to a preset of the recipe. Returns a sentence for each value that has no place
+        any more. Raises RecipeError naming the presets there are."""
+        self._recipe, told = preset.given(self._recipe, preset.find_preset(self._recipe, name))
         return told
 
-    def name_setting(self, name: str) -> Land:
-        """Keeps the values of all controls as a setting under a name."""
+    def name_preset(self, name: str) -> Land:
+        """Keeps the values of all controls as a preset under a name."""
         self._recipe = preset.named(self._recipe, name)
         return self
 
@@ -235,17 +235,17 @@ class Land(Delivering):
         self,
         outline: str | os.PathLike | list[tuple[float, float]],
         seed: int | None = None,
-        setting_name: str = "",
+        preset_name: str = "",
         width: float | None = None,
     ) -> Land:
-        """Keeps the land inside an area as it is now, or as it is under another seed or setting: whatever is set
+        """Keeps the land inside an area as it is now, or as it is under another seed or preset: whatever is set
         later, it stays. outline: (east, north) in metres, or a GeoJSON file in the site's metres; width: metres over
         which it is blended. Raises RecipeError."""
         if isinstance(outline, (str, os.PathLike)):
             pieces = geojson.read(Path(outline))
         else:
             pieces = ((False, False, tuple(outline)),)
-        of = preset.find_setting(self._recipe, setting_name) if setting_name else preset.taken(self._recipe)
+        of = preset.find_preset(self._recipe, preset_name) if preset_name else preset.taken(self._recipe)
         if seed is not None:
             try:
                 of = replace(of, seed=P.seed().check(seed))
@@ -258,7 +258,7 @@ class Land(Delivering):
         self, by: str = "seed", seeds: tuple[int, int] = (0, 8), count: int = 9, names: tuple[str, ...] = ()
     ) -> list[tuple[str, Land]]:
         """Other outcomes of the recipe: (name, land). by: "seed" (seeds from the first to the last), "control", "grid"
-        (of the controls in names), "around", or "between" (the settings in names). They share what is known."""
+        (of the controls in names), "around", or "between" (the presets in names). They share what is known."""
         count = seeds[1] - seeds[0] + 1 if by == "seed" else count
         found = variant.made(self._recipe, by, names, seeds[0], count)
         return [(v.name, self._like(v.recipe)) for v in found]

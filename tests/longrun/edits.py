@@ -339,8 +339,8 @@ class Hand:
             page.keeping.forget(self.draw.randrange(len(recipe.keeps)))
         elif way == 3:
             self.doc.edit("Keep", lambda r: preset.named(r, f"Setting {self.draw.randrange(4)}"))
-        elif way == 4 and recipe.settings:
-            page.sheet.settings.use(self.draw.choice(recipe.settings).name)
+        elif way == 4 and recipe.presets:
+            page.sheet.presets.use(self.draw.choice(recipe.presets).name)
         else:
             page.sheet.locks.lock(self.draw.choice(list(page.sheet.locks.buttons)), self.draw.random() < 0.5)
 

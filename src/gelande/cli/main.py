@@ -287,8 +287,8 @@ def _info(args) -> int:
     print(f"\n{len(land.controls)} controls")
     for c in land.controls:
         print(f"  {c.group:<12} {c.label:<22} {c.text:>12}   {land.range_text(c)}")
-    if land.settings:
-        print(f"\nsettings: {', '.join(land.settings)}")
+    if land.presets:
+        print(f"\npresets: {', '.join(land.presets)}")
     print("\ndeliverables")
     for name, node, port, label in land.deliverables:
         print(f"  {name:<20} {node}.{port:<12} {label}")

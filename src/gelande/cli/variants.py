@@ -11,9 +11,9 @@ MOST = 400
 
 
 def chosen_words(command: argparse.ArgumentParser) -> None:
-    """The words with which controls, settings and areas to keep are chosen."""
+    """The words with which controls, presets and areas to keep are chosen."""
     command.add_argument("--set-file", type=Path, metavar="FILE", help="what an artist chose, as *.gelande-set")
-    command.add_argument("--setting", metavar="NAME", help='set all controls to a setting, as "Wet winter"')
+    command.add_argument("--preset", metavar="NAME", help='set all controls to a preset, as "Wet winter"')
     command.add_argument(
         "--set",
         action="append",
@@ -34,7 +34,7 @@ def chosen_words(command: argparse.ArgumentParser) -> None:
         default=[],
         metavar="FILE[@WHAT]",
         help="keep the land in the polygons of a GeoJSON file (metres east and north of the site's south-west corner) "
-        'as it is, or as it is under WHAT: "seed=12", "setting=Wet winter", "width=300", joined by commas',
+        'as it is, or as it is under WHAT: "seed=12", "preset=Wet winter", "width=300", joined by commas',
     )
 
 
@@ -43,8 +43,8 @@ def as_chosen(land, args) -> None:
     from gelande import api
 
     told = land.read_set(args.set_file) if args.set_file else []
-    if args.setting:
-        told += land.use(args.setting)
+    if args.preset:
+        told += land.use(args.preset)
     for text in args.set:
         name, equals, value = text.partition("=")
         if not equals:
@@ -66,15 +66,15 @@ def _keep(land, text: str) -> None:
     what: dict[str, str] = {}
     for part in filter(None, rest.split(",")):
         name, equals, value = part.partition("=")
-        if not equals or name.strip() not in ("seed", "setting", "width"):
-            raise api.RecipeError(f'--keep {text!r} must look like "FILE@seed=12,setting=NAME,width=300".')
+        if not equals or name.strip() not in ("seed", "preset", "width"):
+            raise api.RecipeError(f'--keep {text!r} must look like "FILE@seed=12,preset=NAME,width=300".')
         what[name.strip()] = value.strip()
     try:
         seed = int(what["seed"]) if "seed" in what else None
         width = float(what["width"]) if "width" in what else None
     except ValueError:
         raise api.RecipeError(f"--keep {text!r}: seed and width must be numbers.") from None
-    land.keep_area(path, seed, what.get("setting", ""), width)
+    land.keep_area(path, seed, what.get("preset", ""), width)
 
 
 def span(text: str) -> tuple[int, int]:

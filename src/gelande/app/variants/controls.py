@@ -15,7 +15,7 @@ from ..editors import DOT, make_row
 from ..flow import Flow
 from .locks import Locks
 from .panel import ControlPanel
-from .settings import SettingsBar
+from .presets import PresetBar
 
 
 class ControlSheet(QWidget):
@@ -42,9 +42,9 @@ class ControlSheet(QWidget):
         self.about = QLabel("What this landscape lets you change", objectName="muted")
         self.about.setWordWrap(True)
         column.addWidget(self.about)
-        self.settings = SettingsBar(document)
-        self.settings.said.connect(self.said)
-        column.addWidget(self.settings)
+        self.presets = PresetBar(document)
+        self.presets.said.connect(self.said)
+        column.addWidget(self.presets)
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -122,8 +122,8 @@ class TileSheet(QWidget):
         for box, tip in (
             (self.which, "The control that changes, with two from column to column"),
             (self.other, "The control that changes from row to row"),
-            (self.one, "The setting that the sheet begins with"),
-            (self.two, "The setting that it ends with"),
+            (self.one, "The preset that the sheet begins with"),
+            (self.two, "The preset that it ends with"),
         ):
             box.setToolTip(tip)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
@@ -173,15 +173,15 @@ class TileSheet(QWidget):
 
     # -- what the sheet is made of ------------------------------------------------------------------------
     def fill(self):
-        """Names of controls and settings in the lists from which they are chosen."""
+        """Names of controls and presets in the lists from which they are chosen."""
         recipe = self.document.recipe
         controls = [c.label for c in recipe.controls if variant.can_sweep(recipe, c)]
-        settings = [s.name for s in recipe.settings]
+        presets = [s.name for s in recipe.presets]
         for box, names, at in (
             (self.which, controls, 0),
             (self.other, controls, 1),
-            (self.one, settings, 0),
-            (self.two, settings, 1),
+            (self.one, presets, 0),
+            (self.two, presets, 1),
         ):
             now = box.currentText()
             if [box.itemText(k) for k in range(box.count())] != names:
@@ -197,14 +197,14 @@ class TileSheet(QWidget):
     def _ask(self) -> variant.Ask:
         recipe = self.document.recipe
         controls = {c.label: c for c in recipe.controls}
-        settings = {s.name: s for s in recipe.settings}
+        presets = {s.name: s for s in recipe.presets}
         return variant.Ask(
             self.count.currentData(),
             self.first,
             controls.get(self.which.currentText()),
             controls.get(self.other.currentText()),
-            settings.get(self.one.currentText()),
-            settings.get(self.two.currentText()),
+            presets.get(self.one.currentText()),
+            presets.get(self.two.currentText()),
         )
 
     def set_spread(self, key: str):
@@ -236,8 +236,8 @@ class TileSheet(QWidget):
         for box, on in (
             (self.which, self.spread.controls > 0),
             (self.other, self.spread.controls > 1),
-            (self.one, self.spread.settings > 0),
-            (self.two, self.spread.settings > 1),
+            (self.one, self.spread.presets > 0),
+            (self.two, self.spread.presets > 1),
             (self.next_button, self.spread.paged),
         ):
             box.setVisible(on)
@@ -269,7 +269,7 @@ class TileSheet(QWidget):
             what = "a control" if self.spread.controls == 1 else "two controls"
             words = f"Publish {what} with a range first: seeds cannot be swept."
         elif not self.variants:
-            words = "Keep two settings by name first: they stand above the control sheet."
+            words = "Keep two presets by name first: they stand above the control sheet."
         self.empty.setText(words)
         self.empty.setVisible(bool(words))
 

@@ -66,8 +66,8 @@ def edits_of(recipe: Recipe, node_id: str) -> Iterator[Edit]:
         yield Edit("starting point", name, after)
     for port in [p.id for p in spec.inputs if p.id in state.inputs and p.optional][:1]:
         yield Edit("link", f"{spec.entry(port).label} taken off", graph.unlink(recipe, node_id, port))
-    for setting in recipe.settings[:1]:
-        yield Edit("setting of the controls", setting.name, given(recipe, setting)[0])
+    for chosen in recipe.presets[:1]:
+        yield Edit("preset", chosen.name, given(recipe, chosen)[0])
     yield Edit("recipe's seed", "the next", replace(recipe, seed=recipe.seed + 1))
     site = recipe.site
     yield Edit("sea level", "1 m higher", replace(recipe, site=replace(site, sea_level=site.sea_level + 1)))

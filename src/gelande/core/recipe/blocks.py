@@ -1,10 +1,10 @@
-"""What recipe and setting files hold, block by block, as pydantic checks it."""
+"""What recipe and set files hold, block by block, as pydantic checks it."""
 
 from __future__ import annotations
 
 from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AliasChoices, BaseModel, ConfigDict, Field, ValidationError
 
 from ..errors import RecipeError
 from ..words import shorten
@@ -152,7 +152,7 @@ class ValuesBlock(Block):
     values: Annotated[dict[str, Any], Field(max_length=model.MOST_CONTROLS)] = {}
 
 
-class SettingBlock(ValuesBlock):
+class PresetBlock(ValuesBlock):
     """The same under a name."""
 
     name: str = Field(max_length=LONGEST_NAME)
@@ -205,7 +205,9 @@ class RecipeBlock(Block):
     view: dict = {}
     author: str = Field("", max_length=LONGEST_NAME)
     locks: Locks = {}
-    settings: list[SettingBlock] = Field([], max_length=model.MOST_SETTINGS)
+    presets: list[PresetBlock] = Field(
+        [], max_length=model.MOST_PRESETS, validation_alias=AliasChoices("presets", "settings")
+    )
     keeps: list[KeepBlock] = Field([], max_length=model.MOST_KEEPS)
     figures: list[FigureBlock] = Field([], max_length=50)
     measures: MeasuresBlock = MeasuresBlock()
@@ -219,6 +221,8 @@ class SetBlock(Block):
     version: int = Field(ge=1)
     recipe: str = Field("", max_length=LONGEST_NAME)
     now: ValuesBlock = ValuesBlock()
-    settings: list[SettingBlock] = Field([], max_length=model.MOST_SETTINGS)
+    presets: list[PresetBlock] = Field(
+        [], max_length=model.MOST_PRESETS, validation_alias=AliasChoices("presets", "settings")
+    )
     keeps: list[KeepBlock] = Field([], max_length=model.MOST_KEEPS)
     pins: Pins = []

@@ -1,4 +1,4 @@
-"""What is chosen in a recipe besides its graph: settings by name, ground that stays, seeds that stay, figures that
+"""What is chosen in a recipe besides its graph: presets, ground that stays, seeds that stay, figures that
 count."""
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ GROUPS = {
 }
 #: Areas that can be kept at once: each is the land of a variant of its own, computed beside the rest.
 MOST_KEEPS = 12
-MOST_SETTINGS = 200
+MOST_PRESETS = 200
 #: What can be measured of a land; how is said in regenerate/figures.py.
 FIGURE_IDS = ("walkable", "area", "flat", "water", "stream", "relief", "highest", "lowest", "steepest", "sight")
 
@@ -30,7 +30,7 @@ def group_of(category: str) -> str:
 
 
 @dataclass(frozen=True)
-class Setting:
+class Preset:
     """Values of all controls under a name. seed: the recipe's; locks: (seed group, its own seed); values: (control's
     label, value as it is stored)."""
 
@@ -39,7 +39,7 @@ class Setting:
     locks: Locks = ()
     values: tuple[tuple[str, Any], ...] = ()
 
-    def renamed(self, old: str, new: str) -> Setting:
+    def renamed(self, old: str, new: str) -> Preset:
         """The same after a control has another label."""
         return replace(self, values=tuple((new if label == old else label, v) for label, v in self.values))
 
@@ -52,7 +52,7 @@ class Keep:
 
     name: str
     outlines: tuple
-    of: Setting
+    of: Preset
     width: float
     fade: float
     on: bool = True

@@ -265,9 +265,9 @@ def _renamed(recipe, old: str, new: str):
         replace(c, shown_when=(new, c.shown_when[1])) if c.shown_when and c.shown_when[0] == old else c
         for c in recipe.controls
     )
-    settings = tuple(s.renamed(old, new) for s in recipe.settings)
+    presets = tuple(s.renamed(old, new) for s in recipe.presets)
     keeps = tuple(replace(k, of=k.of.renamed(old, new)) for k in recipe.keeps)
-    return replace(recipe, controls=controls, settings=settings, keeps=keeps)
+    return replace(recipe, controls=controls, presets=presets, keeps=keeps)
 
 
 def reorder(recipe, control: Control, index: int):

@@ -14,7 +14,7 @@ from functools import cached_property, lru_cache
 from typing import Any
 
 from ..errors import RecipeError
-from .choices import MOST_KEEPS, MOST_SETTINGS, FigureChoice, Keep, Locks, Measures, Setting
+from .choices import MOST_KEEPS, MOST_PRESETS, FigureChoice, Keep, Locks, Measures, Preset
 from .deliverables import Deliverable, Delivery
 from .footprint import Footprint
 from .node import Face, NodeSpec, Port, Target, spec_of
@@ -33,7 +33,7 @@ __all__ = [
     "MOST_DELIVERABLES",
     "MOST_KEEPS",
     "MOST_NODES",
-    "MOST_SETTINGS",
+    "MOST_PRESETS",
     "NodeState",
     "RECIPE",
     "ROW",
@@ -187,7 +187,7 @@ class Recipe:
     view: dict = field(default_factory=dict)
     author: str = ""
     locks: Locks = ()
-    settings: tuple[Setting, ...] = ()
+    presets: tuple[Preset, ...] = ()
     keeps: tuple[Keep, ...] = ()
     figures: tuple[FigureChoice, ...] = ()
     measures: Measures = Measures()

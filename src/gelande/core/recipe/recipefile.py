@@ -300,7 +300,7 @@ def save(recipe: Recipe, path: Path) -> None:
 
 def fingerprint(recipe: Recipe) -> str:
     """SHA-256 of what the recipe computes: view, card places and names left out."""
-    block = to_block(replace(recipe, view={}, settings=(), figures=(), measures=model.Recipe().measures, author=""))
+    block = to_block(replace(recipe, view={}, presets=(), figures=(), measures=model.Recipe().measures, author=""))
     for node in block["nodes"].values():
         node.pop("at", None)
         for word in ("name", "group", "frame"):

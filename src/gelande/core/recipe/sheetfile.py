@@ -1,4 +1,4 @@
-"""The control sheet and all that is chosen beside the graph, in recipe and setting files."""
+"""The control sheet and all that is chosen beside the graph, in recipe and set files."""
 
 from __future__ import annotations
 
@@ -8,8 +8,8 @@ from typing import Any
 from ..errors import RecipeError
 from ..words import clean
 from . import model
-from .blocks import ControlBlock, KeepBlock, RecipeBlock, SettingBlock, ValuesBlock
-from .choices import FIGURE_IDS, GROUPS, FigureChoice, Keep, Measures, Setting, checked_outlines
+from .blocks import ControlBlock, KeepBlock, PresetBlock, RecipeBlock, ValuesBlock
+from .choices import FIGURE_IDS, GROUPS, FigureChoice, Keep, Measures, Preset, checked_outlines
 from .control import checked_control, param_of
 from .deliverables import Deliverable, Delivery
 from .model import Control, Recipe
@@ -45,7 +45,7 @@ def read(recipe: Recipe, parsed: RecipeBlock) -> Recipe:
         cameras=cameras,
         author=clean(parsed.author, 200),
         locks=read_locks(parsed.locks),
-        settings=read_settings(recipe, parsed.settings),
+        presets=read_presets(recipe, parsed.presets),
         keeps=read_keeps(recipe, parsed.keeps),
         figures=tuple(_figure(f) for f in parsed.figures),
         measures=measures,
@@ -111,8 +111,8 @@ def read_pins(block: list) -> tuple[tuple[float, float], ...]:
     return tuple((float(east), float(north)) for east, north in block)
 
 
-def read_values(recipe: Recipe, block: ValuesBlock, name: str = "") -> Setting:
-    """A setting; values of controls that the sheet has are checked, others are kept as they stand. Raises
+def read_values(recipe: Recipe, block: ValuesBlock, name: str = "") -> Preset:
+    """A preset; values of controls that the sheet has are checked, others are kept as they stand. Raises
     RecipeError."""
     known = {c.label.casefold(): c for c in recipe.controls}
     values = []
@@ -123,24 +123,24 @@ def read_values(recipe: Recipe, block: ValuesBlock, name: str = "") -> Setting:
             try:
                 value, label = param.check(value), control.label
             except ValueError as error:
-                raise RecipeError(f"{name or 'Setting'}: {error}.") from None
+                raise RecipeError(f"{name or 'Preset'}: {error}.") from None
         elif isinstance(value, list):
             value = _frozen(value)
         values.append((clean(label, 200), value))
-    return Setting(name, block.seed, read_locks(block.locks), tuple(sorted(values, key=lambda v: v[0])))
+    return Preset(name, block.seed, read_locks(block.locks), tuple(sorted(values, key=lambda v: v[0])))
 
 
 def _frozen(value: Any) -> Any:
     return tuple(_frozen(v) for v in value) if isinstance(value, list) else value
 
 
-def read_settings(recipe: Recipe, blocks: list[SettingBlock]) -> tuple[Setting, ...]:
-    """Settings by name. Raises RecipeError when two have one name."""
-    found: dict[str, Setting] = {}
+def read_presets(recipe: Recipe, blocks: list[PresetBlock]) -> tuple[Preset, ...]:
+    """Presets by name. Raises RecipeError when two have one name."""
+    found: dict[str, Preset] = {}
     for block in blocks:
         name = clean(block.name, 200)
         if name.casefold() in found:
-            raise RecipeError(f"Two settings are called {name}; give one another name.")
+            raise RecipeError(f"Two presets are called {name}; give one another name.")
         found[name.casefold()] = read_values(recipe, block, name)
     return tuple(found.values())
 
@@ -186,7 +186,7 @@ def written(recipe: Recipe) -> dict[str, Any]:
     more = {
         "author": recipe.author,
         "locks": dict(recipe.locks),
-        "settings": [{"name": s.name, **values_block(recipe, s)} for s in recipe.settings],
+        "presets": [{"name": s.name, **values_block(recipe, s)} for s in recipe.presets],
         "keeps": [keep_block(recipe, k) for k in recipe.keeps],
         "figures": [{k: v for k, v in vars(f).items() if v is not None} for f in recipe.figures],
         "measures": {}
@@ -236,15 +236,15 @@ def delivery_block(d: Delivery) -> dict[str, Any]:
     return {(f"{k}_m" if k in lengths else k): v for k, v in vars(d).items() if v != getattr(usual, k)}
 
 
-def values_block(recipe: Recipe, setting: Setting) -> dict[str, Any]:
-    """Seeds and values of a setting."""
+def values_block(recipe: Recipe, preset: Preset) -> dict[str, Any]:
+    """Seeds and values of a preset."""
     params = {c.label: param_of(recipe, c) for c in recipe.controls}
     values = {}
-    for label, value in setting.values:
+    for label, value in preset.values:
         param = params.get(label)
         values[label] = param.written(value) if param is not None else value
-    found: dict[str, Any] = {"seed": setting.seed, "values": values}
-    return {**found, "locks": dict(setting.locks)} if setting.locks else found
+    found: dict[str, Any] = {"seed": preset.seed, "values": values}
+    return {**found, "locks": dict(preset.locks)} if preset.locks else found
 
 
 def keep_block(recipe: Recipe, keep: Keep) -> dict[str, Any]:

@@ -156,7 +156,7 @@ def usual_width(recipe: Recipe) -> tuple[float, float]:
 
 
 def add(recipe: Recipe, outlines, name: str = "", width: float | None = None, of=None) -> Recipe:
-    """The recipe in which an area stays as it is now, or as it is under another setting. Puts the step where there is
+    """The recipe in which an area stays as it is now, or as it is under another preset. Puts the step where there is
     none. Raises RecipeError."""
     if len(recipe.keeps) >= MOST_KEEPS:
         raise RecipeError(f"{MOST_KEEPS} areas are kept already; take one away first.")

@@ -1,4 +1,4 @@
-"""Settings: the values of all controls under a name, taken from a recipe and brought back into one."""
+"""Presets: the values of all controls under a name, taken from a recipe and brought back into one."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from typing import Any
 
 from ..errors import RecipeError
 from ..recipe import param as P
-from ..recipe.choices import MOST_SETTINGS, Setting
+from ..recipe.choices import MOST_PRESETS, Preset
 from ..recipe.control import param_of, set_control, value_of
 from ..recipe.model import RECIPE, Control, Recipe
 from ..words import clean
@@ -18,22 +18,22 @@ def drives_seed(control: Control) -> bool:
     return control.targets[0].node == RECIPE
 
 
-def taken(recipe: Recipe, name: str = "") -> Setting:
+def taken(recipe: Recipe, name: str = "") -> Preset:
     """The values that all controls have now."""
     values = []
     for control in recipe.controls:
         if not drives_seed(control) and param_of(recipe, control) is not None:
             values.append((control.label, value_of(recipe, control)))
-    return Setting(name, recipe.seed, recipe.locks, tuple(sorted(values, key=lambda v: v[0])))
+    return Preset(name, recipe.seed, recipe.locks, tuple(sorted(values, key=lambda v: v[0])))
 
 
-def given(recipe: Recipe, setting: Setting) -> tuple[Recipe, list[str]]:
-    """The recipe under a setting, and a sentence for each value that has no place in it any more: those controls stay
+def given(recipe: Recipe, preset: Preset) -> tuple[Recipe, list[str]]:
+    """The recipe under a preset, and a sentence for each value that has no place in it any more: those controls stay
     as they are."""
     told = []
-    recipe = replace(recipe, seed=setting.seed, locks=setting.locks)
+    recipe = replace(recipe, seed=preset.seed, locks=preset.locks)
     known = {c.label.casefold(): c for c in recipe.controls}
-    for label, value in setting.values:
+    for label, value in preset.values:
         control = known.get(label.casefold())
         if control is None:
             told.append(f"There is no control called {label} any more.")
@@ -45,7 +45,7 @@ def given(recipe: Recipe, setting: Setting) -> tuple[Recipe, list[str]]:
     return recipe, told
 
 
-def differences(recipe: Recipe, one: Setting, two: Setting) -> list[tuple[str, str, str]]:
+def differences(recipe: Recipe, one: Preset, two: Preset) -> list[tuple[str, str, str]]:
     """(control, value of the one, value of the other) as people read them, of those that are not the same."""
     found = []
     if one.seed != two.seed:
@@ -65,8 +65,8 @@ def differences(recipe: Recipe, one: Setting, two: Setting) -> list[tuple[str, s
     return found
 
 
-def between(recipe: Recipe, one: Setting, two: Setting, share: float) -> Setting:
-    """A setting on the way from one to another: numbers by a share of the way, all else as the nearer one has it."""
+def between(recipe: Recipe, one: Preset, two: Preset, share: float) -> Preset:
+    """A preset on the way from one to another: numbers by a share of the way, all else as the nearer one has it."""
     near, second = (one if share < 0.5 else two), dict(two.values)
     params = {c.label: param_of(recipe, c) for c in recipe.controls}
     values: list[tuple[str, Any]] = []
@@ -76,34 +76,34 @@ def between(recipe: Recipe, one: Setting, two: Setting, share: float) -> Setting
             values.append((label, param.rounded(a + (b - a) * share)))
         else:
             values.append((label, a if share < 0.5 else b))
-    return Setting("", near.seed, near.locks, tuple(values))
+    return Preset("", near.seed, near.locks, tuple(values))
 
 
-def find_setting(recipe: Recipe, name: str) -> Setting:
-    """The setting with this name, whatever its case. Raises RecipeError naming those there are."""
-    for setting in recipe.settings:
-        if setting.name.casefold() == name.strip().casefold():
-            return setting
-    known = ", ".join(s.name for s in recipe.settings) or "none"
-    raise RecipeError(f"There is no setting called {name!r}; the recipe has: {known}.")
+def find_preset(recipe: Recipe, name: str) -> Preset:
+    """The preset with this name, whatever its case. Raises RecipeError naming those there are."""
+    for preset in recipe.presets:
+        if preset.name.casefold() == name.strip().casefold():
+            return preset
+    known = ", ".join(s.name for s in recipe.presets) or "none"
+    raise RecipeError(f"There is no preset called {name!r}; the recipe has: {known}.")
 
 
 def named(recipe: Recipe, name: str) -> Recipe:
-    """The recipe with its present values as a setting under a name; one that is there under this name is replaced."""
+    """The recipe with its present values as a preset under a name; one that is there under this name is replaced."""
     name = clean(name, 80).strip()
     if not name:
-        raise RecipeError("A setting needs a name of at least one letter.")
+        raise RecipeError("A preset needs a name of at least one letter.")
     new = taken(recipe, name)
-    at = next((k for k, s in enumerate(recipe.settings) if s.name.casefold() == name.casefold()), None)
-    if at is None and len(recipe.settings) >= MOST_SETTINGS:
-        raise RecipeError(f"The recipe holds {MOST_SETTINGS} settings already; delete some first.")
-    settings = (
-        (*recipe.settings, new) if at is None else tuple(new if k == at else s for k, s in enumerate(recipe.settings))
+    at = next((k for k, s in enumerate(recipe.presets) if s.name.casefold() == name.casefold()), None)
+    if at is None and len(recipe.presets) >= MOST_PRESETS:
+        raise RecipeError(f"The recipe holds {MOST_PRESETS} presets already; delete some first.")
+    presets = (
+        (*recipe.presets, new) if at is None else tuple(new if k == at else s for k, s in enumerate(recipe.presets))
     )
-    return replace(recipe, settings=settings)
+    return replace(recipe, presets=presets)
 
 
 def without(recipe: Recipe, name: str) -> Recipe:
-    """The recipe without a setting."""
-    gone = find_setting(recipe, name)
-    return replace(recipe, settings=tuple(s for s in recipe.settings if s is not gone))
+    """The recipe without a preset."""
+    gone = find_preset(recipe, name)
+    return replace(recipe, presets=tuple(s for s in recipe.presets if s is not gone))

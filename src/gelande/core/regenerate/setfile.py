@@ -14,7 +14,7 @@ from ..files.disk import reason_of, sweep, write_text
 from ..recipe.blocks import SetBlock, damaged
 from ..recipe.model import Recipe
 from ..recipe.recipefile import parsed_json, pretty, read_text
-from ..recipe.sheetfile import keep_block, read_keeps, read_pins, read_settings, read_values, values_block
+from ..recipe.sheetfile import keep_block, read_keeps, read_pins, read_presets, read_values, values_block
 from .kept_ground import with_step
 from .preset import given, taken
 
@@ -29,13 +29,13 @@ def path_beside(recipe_path: Path) -> Path:
 
 def dumps(recipe: Recipe, base: Recipe, name: str) -> str:
     """What was chosen in a recipe since it was opened as base, as text. name: of the recipe's file."""
-    authored = set(base.settings)
+    authored = set(base.presets)
     block: dict[str, Any] = {
         "format": FORMAT,
         "version": VERSION,
         "recipe": name,
         "now": values_block(recipe, taken(recipe)),
-        "settings": [{"name": s.name, **values_block(recipe, s)} for s in recipe.settings if s not in authored],
+        "presets": [{"name": s.name, **values_block(recipe, s)} for s in recipe.presets if s not in authored],
         "keeps": [keep_block(recipe, k) for k in recipe.keeps],
         "pins": [list(p) for p in recipe.measures.pins],
     }
@@ -55,12 +55,12 @@ def loads(text: str, base: Recipe) -> tuple[Recipe, list[str]]:
     except ValidationError as error:
         raise damaged(error, "set file") from None
     recipe, told = given(base, read_values(base, parsed.now, "What was chosen"))
-    own = {s.name.casefold(): s for s in read_settings(base, parsed.settings)}
-    settings = [own.pop(s.name.casefold(), s) for s in base.settings]
+    own = {s.name.casefold(): s for s in read_presets(base, parsed.presets)}
+    presets = [own.pop(s.name.casefold(), s) for s in base.presets]
     keeps = read_keeps(base, parsed.keeps)
     recipe = replace(
         recipe,
-        settings=(*settings, *own.values()),
+        presets=(*presets, *own.values()),
         keeps=keeps,
         measures=replace(base.measures, pins=read_pins(parsed.pins) or base.measures.pins),
     )

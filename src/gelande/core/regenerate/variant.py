@@ -8,11 +8,11 @@ from dataclasses import dataclass, replace
 from math import isqrt
 
 from ..errors import RecipeError
-from ..recipe.choices import FigureChoice, Setting
+from ..recipe.choices import FigureChoice, Preset
 from ..recipe.control import find, param_of, set_control, stepped, value_of
 from ..recipe.model import Control, Recipe
 from .figures import FIGURES, Figures
-from .preset import between, find_setting, given
+from .preset import between, find_preset, given
 
 LAST_SEED = 999_999
 #: How many variants a sheet may have: each a square, for two controls.
@@ -36,14 +36,14 @@ class Variant:
 @dataclass(frozen=True)
 class Ask:
     """What a sheet is made by. first: the seed that it begins with; control, other: what is swept; one, two: the
-    settings that it lies between."""
+    presets that it lies between."""
 
     count: int = 9
     first: int = 0
     control: Control | None = None
     other: Control | None = None
-    one: Setting | None = None
-    two: Setting | None = None
+    one: Preset | None = None
+    two: Preset | None = None
 
 
 def seeds(recipe: Recipe, first: int, count: int) -> list[Variant]:
@@ -93,27 +93,27 @@ def around(recipe: Recipe, count: int, reach: float = 0.2, seed: int = 1) -> lis
     return found
 
 
-def on_the_way(recipe: Recipe, one: Setting, two: Setting, count: int) -> list[Variant]:
-    """From one setting to another in even steps. The seed stays the recipe's, so that one land turns into the other."""
+def on_the_way(recipe: Recipe, one: Preset, two: Preset, count: int) -> list[Variant]:
+    """From one preset to another in even steps. The seed stays the recipe's, so that one land turns into the other."""
     found = []
     for k in range(count):
         share = k / max(1, count - 1)
-        setting = replace(between(recipe, one, two, share), seed=recipe.seed, locks=recipe.locks)
+        preset = replace(between(recipe, one, two, share), seed=recipe.seed, locks=recipe.locks)
         name = one.name if k == 0 else two.name if k == count - 1 else f"{share * 100:.0f} % of the way"
-        found.append(Variant(name, given(recipe, setting)[0], name.removesuffix(" of the way")))
+        found.append(Variant(name, given(recipe, preset)[0], name.removesuffix(" of the way")))
     return found
 
 
 @dataclass(frozen=True)
 class Spread:
-    """A way to lay variants out. paged: there are more of them, page after page; controls, settings: how many of each
+    """A way to lay variants out. paged: there are more of them, page after page; controls, presets: how many of each
     are chosen for it."""
 
     name: str
     make: Callable[[Recipe, Ask], list[Variant]]
     paged: bool = False
     controls: int = 0
-    settings: int = 0
+    presets: int = 0
 
 
 def _seeds(recipe: Recipe, ask: Ask) -> list[Variant]:
@@ -143,7 +143,7 @@ SPREADS: dict[str, Spread] = {
     "control": Spread("One control", _sweep, controls=1),
     "grid": Spread("Two controls", _grid, controls=2),
     "around": Spread("Around this one", _around),
-    "between": Spread("Between two settings", _between, settings=2),
+    "between": Spread("Between two presets", _between, presets=2),
 }
 
 
@@ -172,16 +172,16 @@ def fitting(found: Iterable[Figures | None], choices: tuple[FigureChoice, ...]) 
 
 
 def made(recipe: Recipe, by: str, names: Sequence[str], first: int, count: int) -> list[Variant]:
-    """A sheet by the name of its way, and of the controls or settings that it needs. Raises RecipeError."""
+    """A sheet by the name of its way, and of the controls or presets that it needs. Raises RecipeError."""
     spread = SPREADS.get(by)
     if spread is None:
         raise RecipeError(f"Variants are made by {', '.join(SPREADS)}, not by {by!r}.")
-    if len(names) < spread.controls + spread.settings:
-        what = "control" if spread.controls else "setting"
-        raise RecipeError(f"Variants by {by} need the names of {spread.controls + spread.settings} {what}s.")
+    if len(names) < spread.controls + spread.presets:
+        what = "control" if spread.controls else "preset"
+        raise RecipeError(f"Variants by {by} need the names of {spread.controls + spread.presets} {what}s.")
     controls = [find(recipe, n) for n in names[: spread.controls]] + [None, None]
-    settings = [find_setting(recipe, n) for n in names[: spread.settings]] + [None, None]
-    found = spread.make(recipe, Ask(count, first, controls[0], controls[1], settings[0], settings[1]))
+    presets = [find_preset(recipe, n) for n in names[: spread.presets]] + [None, None]
+    found = spread.make(recipe, Ask(count, first, controls[0], controls[1], presets[0], presets[1]))
     if not found:
         raise RecipeError(f"Nothing can be made by {by} of {', '.join(names)}; choose controls that have a range.")
     return found

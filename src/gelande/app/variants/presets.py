@@ -1,4 +1,4 @@
-"""Settings by name: all control values under a name, brought back, compared, and stepped between."""
+"""Presets by name: all control values under a name, brought back, compared, and stepped between."""
 
 from __future__ import annotations
 
@@ -29,26 +29,26 @@ OWN = "Own values"
 SETS = f"What was chosen (*{setfile.SUFFIX})"
 
 
-class SettingsBar(QWidget):
-    """Which setting the controls stand at, with what can be done with it."""
+class PresetsBar(QWidget):
+    """Which preset the controls stand at, with what can be done with it."""
 
     said = pyqtSignal(str)
 
     def __init__(self, document, parent=None):
         super().__init__(parent)
         self.document = document
-        self.panel: SettingsPanel | None = None
+        self.panel: PresetsPanel | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         row = QHBoxLayout()
         row.setSpacing(4)
         self.which = QComboBox()
-        self.which.setToolTip("Settings by name: choose one to bring all its values back")
+        self.which.setToolTip("Presets by name: choose one to bring all its values back")
         self.which.setMinimumWidth(60)
         self.which.activated.connect(lambda k: self.use(self.which.itemText(k)))
         row.addWidget(self.which, 1)
-        self.more = QPushButton("Setting")
+        self.more = QPushButton("Preset")
         self.menu = QMenu(self.more)
         self.menu.aboutToShow.connect(self._fill)
         self.more.setMenu(self.menu)
@@ -64,13 +64,13 @@ class SettingsBar(QWidget):
         self._show(document.recipe)
 
     def _show(self, recipe):
-        names = (OWN, *(s.name for s in recipe.settings))
+        names = (OWN, *(s.name for s in recipe.presets))
         if names != self._known:
             self._known = names
             self.which.clear()
             self.which.addItems(names)
         now = preset.taken(recipe)
-        here = next((s.name for s in recipe.settings if _alike(s, now)), OWN)
+        here = next((s.name for s in recipe.presets if _alike(s, now)), OWN)
         self.which.setCurrentText(here)
         self.setVisible(bool(recipe.controls))
 
@@ -87,8 +87,8 @@ class SettingsBar(QWidget):
         self.menu.addAction("Save what is chosen as…", self.ask_save)
 
     def _may_delete(self, name: str) -> bool:
-        """An artist deletes only settings of his own."""
-        return not self.document.locked or all(s.name != name for s in self.document.origin.settings)
+        """An artist deletes only presets of his own."""
+        return not self.document.locked or all(s.name != name for s in self.document.origin.presets)
 
     def ask_name(self):
         """Shows the field in which the name is typed."""
@@ -98,29 +98,29 @@ class SettingsBar(QWidget):
 
     def _named(self):
         name = self.name.text().strip()
-        if self.document.edit("Keep setting", lambda r: preset.named(r, name)):
+        if self.document.edit("Keep preset", lambda r: preset.named(r, name)):
             self.name.hide()
             self.said.emit(f"Kept as {name}.")
 
     def use(self, name: str):
-        """Brings the values of a setting back, as one undoable step."""
+        """Brings the values of a preset back, as one undoable step."""
         if name == OWN:
             self._show(self.document.recipe)
             return
         told: list[str] = []
 
         def used(recipe):
-            found, more = preset.given(recipe, preset.find_setting(recipe, name))
+            found, more = preset.given(recipe, preset.find_preset(recipe, name))
             told.extend(more)
             return found
 
-        self.document.edit(f"Use setting {name}", used)
+        self.document.edit(f"Use preset {name}", used)
         if told:
             self.said.emit(told[0] if len(told) == 1 else f"{told[0]} {len(told) - 1} more stayed as they were.")
 
     def delete(self, name: str):
-        """Takes a setting away; undo brings it back."""
-        self.document.edit("Delete setting", lambda r: preset.without(r, name))
+        """Takes a preset away; undo brings it back."""
+        self.document.edit("Delete preset", lambda r: preset.without(r, name))
 
     # -- set files --------------------------------------------------------------------------------------
     def ask_open(self):
@@ -130,7 +130,7 @@ class SettingsBar(QWidget):
             self.open(Path(name))
 
     def open(self, path: Path):
-        """Takes up seeds, controls, settings and kept ground of a set file, as one undoable step."""
+        """Takes up seeds, controls, presets and kept ground of a set file, as one undoable step."""
         told: list[str] = []
 
         def taken_up(recipe):
@@ -159,21 +159,21 @@ class SettingsBar(QWidget):
             self.said.emit(f"Wrote {path.name}.")
 
     def open_panel(self):
-        """Compares two settings, with a slider from one to the other."""
+        """Compares two presets, with a slider from one to the other."""
         if self.panel is not None:
             self.panel.deleteLater()
-        self.panel = SettingsPanel(self.document, self)
+        self.panel = PresetsPanel(self.document, self)
         self.panel.move(self.mapToGlobal(self.rect().bottomLeft()))
         self.panel.show()
 
 
 def _alike(one, two) -> bool:
-    """Whether two settings have the same values."""
+    """Whether two presets have the same values."""
     return (one.seed, one.locks, one.values) == (two.seed, two.locks, two.values)
 
 
-class SettingsPanel(QFrame):
-    """Two settings side by side, what differs, and a slider that steps from one to the other."""
+class PresetsPanel(QFrame):
+    """Two presets side by side, what differs, and a slider that steps from one to the other."""
 
     def __init__(self, document, parent):
         super().__init__(parent, Qt.WindowType.Popup)
@@ -182,9 +182,9 @@ class SettingsPanel(QFrame):
         self.document = document
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 12, 14, 12)
-        column.addWidget(QLabel("Two settings", objectName="head"))
+        column.addWidget(QLabel("Two presets", objectName="head"))
         row = QHBoxLayout()
-        names = [s.name for s in document.recipe.settings]
+        names = [s.name for s in document.recipe.presets]
         self.one, self.two = QComboBox(), QComboBox()
         for k, box in enumerate((self.one, self.two)):
             box.addItems(names)
@@ -194,7 +194,7 @@ class SettingsPanel(QFrame):
         column.addLayout(row)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, 100)
-        self.slider.setToolTip("Numbers move evenly from one setting to the other; the seed stays")
+        self.slider.setToolTip("Numbers move evenly from one preset to the other; the seed stays")
         self.slider.valueChanged.connect(self.step)
         column.addWidget(self.slider)
         self.where = QLabel(objectName="mono")
@@ -207,7 +207,7 @@ class SettingsPanel(QFrame):
 
     def _pair(self):
         recipe = self.document.recipe
-        return [preset.find_setting(recipe, box.currentText()) for box in (self.one, self.two)]
+        return [preset.find_preset(recipe, box.currentText()) for box in (self.one, self.two)]
 
     def _show(self):
         while self.table.count():
@@ -230,4 +230,4 @@ class SettingsPanel(QFrame):
             found = replace(preset.between(recipe, one, two, percent / 100), seed=recipe.seed, locks=recipe.locks)
             return preset.given(recipe, found)[0]
 
-        self.document.edit("Step between settings", stepped, "between")
+        self.document.edit("Step between presets", stepped, "between")
