@@ -14,7 +14,7 @@ from gelande.core.recipe import graph
 from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.node import registry
 from gelande.core.recipe.param.numbers import Number
-from gelande.core.recipe.site import MAPPED, Site
+from gelande.core.recipe.site import GLOBAL_LEVEL, Site
 from gelande.core.regenerate.formchange import form_change
 
 LANDS = ("massif", "ridge_noise", "fractal_noise", "plateau", "tilted_slabs", "ring_wall", "dome", "cone", "valley")
@@ -46,7 +46,7 @@ def land(kind: str, seed: int, site: Site | None = None, blur: float = 0.0) -> t
     return recipe, node
 
 
-def judged(recipe: Recipe, node: str, kind: str, params: dict, level: int = MAPPED):
+def judged(recipe: Recipe, node: str, kind: str, params: dict, level: int = GLOBAL_LEVEL):
     """(heights before and after a node that is put behind another one, figures)."""
     recipe, last = graph.add(recipe, kind, params=params)
     recipe = graph.link(recipe, node, "height", last, recipe.nodes[last].spec.inputs[0].id)

@@ -12,7 +12,7 @@ from gelande.core.errors import GelandeError
 from gelande.core.evaluate.executor import Cache, Evaluator
 from gelande.core.evaluate.job import Job
 from gelande.core.recipe import graph
-from gelande.core.recipe.site import MAPPED, Site
+from gelande.core.recipe.site import GLOBAL_LEVEL, Site
 from gelande.kernels.flow import drain
 from gelande.kernels.frame import Frame
 from gelande.kernels.layers import Layers, table_of
@@ -62,7 +62,7 @@ class TableTest(unittest.TestCase):
 
 
 class RainTest(unittest.TestCase):
-    def bedded(self, kind, level=MAPPED, land=None, **more):
+    def bedded(self, kind, level=GLOBAL_LEVEL, land=None, **more):
         recipe, ids = chain(kind, "rain_erosion", rain_erosion={**IN_BEDS, **more}, **{kind: land or {}})
         engine = Evaluator(Cache(2_000_000_000))
         return result(recipe, ids[0], level, engine), result(recipe, ids[1], level, engine)
@@ -183,7 +183,7 @@ class StepTest(unittest.TestCase):
     def risers(self, high, **params):
         """Mask of risers on a ramp that rises by so many metres over its site, up the slope."""
         recipe, ids = chain("ramp", "terrace", ramp={"high": high, "low": 0.0, "direction": 0.0}, terrace=params)
-        made = result(recipe, ids[1], MAPPED)
+        made = result(recipe, ids[1], GLOBAL_LEVEL)
         return made["height"], made["riser"]
 
     def test_steep_ground_has_fewer_higher_steps(self):

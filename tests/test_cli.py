@@ -101,7 +101,7 @@ class CommandTest(unittest.TestCase):
 
     def test_what_is_kept_and_named_is_built_seed_by_seed(self):
         low = control.set_control(self.recipe, self.recipe.controls[0], 20.0)
-        files.save(preset.named(low, "Low steps"), self.path)
+        files.save(preset.with_preset(low, "Low steps"), self.path)
         (self.folder / "area.geojson").write_text(geojson.written(((False, False, SQUARE),)))
         args = ("--preset", "low steps", "--keep", f"{self.folder / 'area.geojson'}@seed=12,width=300")
         code, _, err = run(

@@ -6,7 +6,7 @@ import numpy as np
 from support import chain, result
 
 from gelande.core.evaluate.executor import Cache, Evaluator
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.core.regenerate.drainage import drainage_of
 from gelande.kernels.beds import LIP, SINK, fine_beds
 from gelande.kernels.flow import network
@@ -87,7 +87,7 @@ class NodeTest(unittest.TestCase):
     def test_the_parameter_says_how_deep_ravines_are(self):
         def rough(**params):
             recipe, rain = self.eroded(**params)
-            h = result(recipe, rain, MAPPED)["height"]
+            h = result(recipe, rain, GLOBAL_LEVEL)["height"]
             return float(np.abs(np.diff(h, 2, axis=0)).mean())
 
         none, half, most = (rough(ravines=v) for v in (0.0, 0.5, 1.0))
@@ -98,7 +98,7 @@ class NodeTest(unittest.TestCase):
         """Of the cells that drain a large area few stand in pools; and beside them the land rises."""
         recipe, rain = self.eroded()
         engine = Evaluator(Cache(1_000_000_000))
-        h, dx = result(recipe, rain, MAPPED, engine)["height"], recipe.site.spacing(MAPPED)
+        h, dx = result(recipe, rain, GLOBAL_LEVEL, engine)["height"], recipe.site.spacing(GLOBAL_LEVEL)
         river, slope = rivers(h, dx, 2000 * dx * dx)
         self.assertGreater(int(river.sum()), 500)
         self.assertLess(float((slope[river] <= LEVEL).mean()), 0.1)
@@ -107,7 +107,10 @@ class NodeTest(unittest.TestCase):
         self.assertGreater(float(np.median(above[1])), 2.0)
         self.assertGreater(float(above[1].mean()), 1.5 * float(above[0].mean()))
         self.assertGreater(drainage_of(h, dx).concavity, 0.38)
-        for level, most in ((MAPPED + 1, 0.05), (MAPPED + 2, 0.15)):  # what is finer on the ground does not dam them
+        for level, most in (
+            (GLOBAL_LEVEL + 1, 0.05),
+            (GLOBAL_LEVEL + 2, 0.15),
+        ):  # what is finer on the ground does not dam them
             fine = result(recipe, rain, level, engine)["height"]
             river, slope = rivers(fine, recipe.site.spacing(level), 2000 * dx * dx)
             self.assertLess(float((slope[river] <= LEVEL).mean()), most, level)

@@ -10,7 +10,7 @@ from support import chain, result, slow
 from gelande.core.evaluate.executor import Cache, Evaluator, Job
 from gelande.core.recipe import graph
 from gelande.core.recipe.node import registry
-from gelande.core.recipe.site import MAPPED, Site
+from gelande.core.recipe.site import GLOBAL_LEVEL, Site
 from gelande.core.regenerate.formchange import form_change
 from gelande.kernels import form
 from gelande.kernels.measure import slope_degrees
@@ -26,7 +26,7 @@ BOUNDS = {
 }
 
 
-def rained(kind, level=MAPPED, site=None, land=None, **rain):
+def rained(kind, level=GLOBAL_LEVEL, site=None, land=None, **rain):
     """What rain did to a land. Hollows stay, which sediment fills as the author wishes."""
     ways = {kind: land or {}, "rain_erosion": {"hollows": 0.0, **rain}}
     recipe, ids = chain(kind, "rain_erosion", site=site, **ways)

@@ -174,7 +174,7 @@ class BakeTest(unittest.TestCase):
         out = result(self.baked, self.last, 2, engine, self.folder)
         np.testing.assert_array_equal(out["height"], self.plain["height"])
         self.assertEqual(engine.computed, 1, "only the terrace")
-        self.assertEqual(bake.asleep(self.baked), {self.noise})
+        self.assertEqual(bake.overridden_by_bake(self.baked), {self.noise})
         self.assertTrue(engine.bake_matches(self.baked, self.rain, self.folder))
 
     def test_it_says_when_it_no_longer_matches_and_still_gives_what_was_stored(self):

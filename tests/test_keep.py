@@ -117,7 +117,7 @@ class KeepTest(unittest.TestCase):
 
     def test_masks_that_lead_past_the_step_are_blended_with_it(self):
         kept = kept_ground.add(replace(self.plain, seed=7), OTHER)
-        found = kept_ground.expanded(replace(kept, seed=0))
+        found = kept_ground.with_kept_ground(replace(kept, seed=0))
         source, port = found.nodes[self.mix].inputs["first"]
         mask = self.engine.result(Job(found), source, 2)[port]
         old = result(replace(self.plain, seed=7), "height_band_1", 2, self.engine)["mask"]
@@ -144,9 +144,9 @@ class KeepTest(unittest.TestCase):
 
     def test_an_area_that_is_off_or_alike_changes_nothing(self):
         kept = kept_ground.add(self.plain, RING)
-        self.assertEqual(kept_ground.expanded(kept).nodes, kept.nodes, "the present variant itself")
+        self.assertEqual(kept_ground.with_kept_ground(kept).nodes, kept.nodes, "the present variant itself")
         off = kept_ground.changed(replace(kept, seed=3), 0, replace(kept.keeps[0], on=False))
-        self.assertIs(kept_ground.expanded(off), off)
+        self.assertIs(kept_ground.with_kept_ground(off), off)
         gone = kept_ground.changed(off, 0, None)
         self.assertEqual(gone.keeps, ())
 
@@ -178,7 +178,9 @@ class SeamTest(unittest.TestCase):
                 kept = kept_ground.add(replace(recipe, seed=old), pieces)
                 found = result(replace(kept, seed=new), step_of, level, engine)["through"]
                 node = next(
-                    s for n, s in kept_ground.expanded(replace(kept, seed=new)).nodes.items() if s.kind == "inset"
+                    s
+                    for n, s in kept_ground.with_kept_ground(replace(kept, seed=new)).nodes.items()
+                    if s.kind == "inset"
                 )
                 context = engine.context(Job(replace(kept, seed=new)), before, level)
                 context.p = type(context.p)(node.params)
@@ -216,43 +218,43 @@ class SettingTest(unittest.TestCase):
         self.recipe = files.load(DEMO)
 
     def test_a_setting_brings_every_control_back(self):
-        recipe = preset.named(self.recipe, "First")
+        recipe = preset.with_preset(self.recipe, "First")
         changed = recipe
         for c in recipe.controls:
             if c.low is not None and c.targets[0].node:
                 changed = control.set_control(changed, c, c.low)
         changed = replace(changed, seed=9)
-        self.assertGreater(len(preset.differences(changed, preset.taken(changed), recipe.presets[-1])), 5)
-        back, told = preset.given(changed, preset.find_preset(changed, "first"))
-        self.assertEqual((told, preset.taken(back, "First")), ([], recipe.presets[-1]))
+        self.assertGreater(len(preset.differences(changed, preset.capture_preset(changed), recipe.presets[-1])), 5)
+        back, told = preset.apply_preset(changed, preset.find_preset(changed, "first"))
+        self.assertEqual((told, preset.capture_preset(back, "First")), ([], recipe.presets[-1]))
 
     def test_what_has_no_place_any_more_is_told(self):
-        own = replace(preset.taken(self.recipe), values=(("Gone", 3.0), ("Hill height", 9000.0)))
-        back, told = preset.given(self.recipe, own)
+        own = replace(preset.capture_preset(self.recipe), values=(("Gone", 3.0), ("Hill height", 9000.0)))
+        back, told = preset.apply_preset(self.recipe, own)
         self.assertEqual(len(told), 2)
         self.assertIn("Gone", told[0])
         self.assertIn("9000", told[1])
-        self.assertEqual(preset.taken(back).values, preset.taken(self.recipe).values)
+        self.assertEqual(preset.capture_preset(back).values, preset.capture_preset(self.recipe).values)
 
     def test_a_control_that_is_renamed_is_renamed_everywhere(self):
-        recipe = kept_ground.add(preset.named(self.recipe, "First"), RING)
+        recipe = kept_ground.add(preset.with_preset(self.recipe, "First"), RING)
         old = control.find(recipe, "Hill height")
         recipe = control.replace_control(recipe, old, replace(old, label="Tops"))
         for held in (recipe.presets[-1], recipe.keeps[0].of):
             self.assertIn("Tops", dict(held.values))
-            self.assertEqual(preset.given(recipe, held)[1], [])
+            self.assertEqual(preset.apply_preset(recipe, held)[1], [])
 
     def test_between_two_settings_numbers_move_evenly(self):
-        one = preset.named(self.recipe, "A")
+        one = preset.with_preset(self.recipe, "A")
         c = control.find(one, "Hill height")
-        two = preset.named(control.set_control(one, c, c.high), "B")
+        two = preset.with_preset(control.set_control(one, c, c.high), "B")
         found = variant.on_the_way(two, *two.presets[-2:], 5)
         values = [control.value_of(v.recipe, c) for v in found]
         np.testing.assert_allclose(np.diff(values), (c.high - values[0]) / 4)
         self.assertEqual([v.name for v in found][::4], ["A", "B"])
 
     def test_a_recipe_with_all_of_it_survives_its_file(self):
-        recipe = kept_ground.add(preset.named(locked(self.recipe, "Landforms", True), "First"), RING)
+        recipe = kept_ground.add(preset.with_preset(locked(self.recipe, "Landforms", True), "First"), RING)
         recipe = replace(recipe, author="Somebody")
         again = files.loads(files.dumps(recipe))
         self.assertEqual(files.dumps(again), files.dumps(recipe))
@@ -341,7 +343,7 @@ class SetFileTest(unittest.TestCase):
         before = hashlib.sha256(DEMO.read_bytes()).hexdigest()
         c = control.find(self.base, "Hill height")
         chosen = control.set_control(replace(self.base, seed=12), c, 640.0)
-        chosen = kept_ground.add(preset.named(chosen, "Mine"), RING, "The bend")
+        chosen = kept_ground.add(preset.with_preset(chosen, "Mine"), RING, "The bend")
         chosen = replace(locked(chosen, "Landforms", True), seed=31)
         path = self.folder / "varrowdale.gelande-set"
         setfile.save(chosen, self.base, path, DEMO.name)
@@ -349,7 +351,7 @@ class SetFileTest(unittest.TestCase):
         self.assertEqual(told, [])
         for one in ("seed", "locks", "keeps", "presets"):
             self.assertEqual(getattr(again, one), getattr(chosen, one), one)
-        self.assertEqual(preset.taken(again), preset.taken(chosen))
+        self.assertEqual(preset.capture_preset(again), preset.capture_preset(chosen))
         self.assertEqual(kept_ground.steps(again), kept_ground.steps(chosen))
         self.assertEqual(hashlib.sha256(DEMO.read_bytes()).hexdigest(), before)
 

@@ -124,9 +124,9 @@ class VariantsTest(SheetCase):
     def test_between_two_settings(self):
         self.choose(self.tiles.way, "Between two settings")
         self.assertIn("Keep two settings", self.tiles.empty.text())
-        self.doc.edit("x", lambda r: preset.named(r, "Low"))
+        self.doc.edit("x", lambda r: preset.with_preset(r, "Low"))
         c = control.find(self.doc.recipe, "Hill height")
-        self.doc.edit("x", lambda r: preset.named(control.set_control(r, c, c.high), "High"))
+        self.doc.edit("x", lambda r: preset.with_preset(control.set_control(r, c, c.high), "High"))
         self.wait.still(self.window)
         self.assertEqual((self.shown()[0], self.shown()[-1]), ("Low", "High"))
         self.assertFalse(self.tiles.empty.isVisible())
@@ -594,9 +594,10 @@ class ArtistTest(WindowCase):
         self.window.deliver.set_level(1)
         self.window.deliver.folder = self.folder / "out"
         QTest.mouseClick(page.send_button, LEFT)
-        found = lambda *_: sorted((self.folder / "out").rglob("*manifest*.json"))  # noqa: E731
-        self.wait.until(self.window.deliver.ended, lambda *_: len(found()) == 2)
-        manifests = found()
+        ended: list = []  # files are looked for afterwards: folders are moved while a delivery runs
+        self.window.deliver.ended.connect(ended.append)
+        self.wait.until(self.window.deliver.ended, lambda *_: len(ended) == 2)
+        manifests = sorted((self.folder / "out").rglob("*manifest*.json"))
         self.assertEqual(len(manifests), 2)
         for path in manifests:
             self.assertEqual(json.loads(path.read_text())["kept_areas"][0]["name"], "Area 1")
@@ -624,7 +625,7 @@ class ArtistTest(WindowCase):
             elif kind == 4 and len(self.doc.recipe.keeps) < 2:
                 self.doc.edit("Keep", lambda r: kept_ground.add(r, ((True, False, AROUND),)))
             elif kind == 5:
-                self.doc.edit("Name", lambda r, n=step: preset.named(r, f"Preset {n % 5}"))
+                self.doc.edit("Name", lambda r, n=step: preset.with_preset(r, f"Preset {n % 5}"))
             else:
                 draw.choice((self.doc.undo, self.doc.redo, page.sheet.reset_all))()
             if step % 20 == 0:

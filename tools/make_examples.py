@@ -286,7 +286,7 @@ def varrowdale() -> Maker:
 def _chosen(recipe: Recipe) -> Recipe:
     """Settings by name, figures with limits, and who made it."""
     recipe = control.set_control(recipe, control.find(recipe, "Weathering"), 0.5)
-    usual = preset.taken(recipe)
+    usual = preset.capture_preset(recipe)
     for name, values in (
         ("Green summer", {}),
         ("White winter", {"Winter": 1.0, "Snow line": 140.0, "Bracken": 0.3}),
@@ -294,7 +294,7 @@ def _chosen(recipe: Recipe) -> Recipe:
     ):
         for label, value in values.items():
             recipe = control.set_control(recipe, control.find(recipe, label), value)
-        recipe = preset.given(preset.named(recipe, name), usual)[0]
+        recipe = preset.apply_preset(preset.with_preset(recipe, name), usual)[0]
     figures = (
         FigureChoice("relief"),
         FigureChoice("walkable", low=0.75),

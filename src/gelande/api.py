@@ -212,12 +212,12 @@ class Land(Delivering):
     def use(self, name: str) -> list[str]:
         """Sets all controls and seeds to a preset of the recipe. Returns a sentence for each value that has no place
         any more. Raises RecipeError naming the presets there are."""
-        self._recipe, told = preset.given(self._recipe, preset.find_preset(self._recipe, name))
+        self._recipe, told = preset.apply_preset(self._recipe, preset.find_preset(self._recipe, name))
         return told
 
     def name_preset(self, name: str) -> Land:
         """Keeps the values of all controls as a preset under a name."""
-        self._recipe = preset.named(self._recipe, name)
+        self._recipe = preset.with_preset(self._recipe, name)
         return self
 
     def read_set(self, path: str | os.PathLike) -> list[str]:
@@ -245,7 +245,7 @@ class Land(Delivering):
             pieces = geojson.read(Path(outline))
         else:
             pieces = ((False, False, tuple(outline)),)
-        of = preset.find_preset(self._recipe, preset_name) if preset_name else preset.taken(self._recipe)
+        of = preset.find_preset(self._recipe, preset_name) if preset_name else preset.capture_preset(self._recipe)
         if seed is not None:
             try:
                 of = replace(of, seed=P.seed().check(seed))

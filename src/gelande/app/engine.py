@@ -20,7 +20,7 @@ from gelande.core.recipe import kinds, walk
 from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.node import SHARE
 from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
-from gelande.core.recipe.site import COARSEST, GLIMPSE, MAPPED
+from gelande.core.recipe.site import COARSEST, GLIMPSE, GLOBAL_LEVEL
 from gelande.core.regenerate import mass
 from gelande.core.regenerate.likeness import likeness_of
 from gelande.kernels.bands import on_this_thread
@@ -174,8 +174,8 @@ class Engine(QObject):
             job = Job(recipe, folder, stop, self.progress.emit)
             try:
                 port = recipe.nodes[node_id].declared.result.id
-                height = self.evaluator.result(job, node_id, MAPPED)[port]
-                self.judged.emit(node_id, likeness_of(height, recipe.site.spacing(MAPPED)).rows())
+                height = self.evaluator.result(job, node_id, GLOBAL_LEVEL)[port]
+                self.judged.emit(node_id, likeness_of(height, recipe.site.spacing(GLOBAL_LEVEL)).rows())
             except (GelandeError, ValueError) as error:
                 self.refused.emit(str(error))
             finally:
@@ -256,7 +256,7 @@ class Engine(QObject):
         raw = [unit for unit in todo.units if unit.stage == RAW]
         if sum(self.evaluator.weight(r.recipe, unit) for unit in raw) < AT_ONCE:
             return [r.level]
-        coarser = range(min(r.level, MAPPED) - 1, GLIMPSE, -1)
+        coarser = range(min(r.level, GLOBAL_LEVEL) - 1, GLIMPSE, -1)
         first = next((k for k in coarser if self._seconds(r, k, raw) <= PATIENCE), GLIMPSE)
         later = range(max(first + 1, COARSEST), r.level + 1)
         return [first, *(k for k in later if k != COARSEST + 1 or k == r.level)]
@@ -321,7 +321,7 @@ class Engine(QObject):
             self._bench(job, r)
         broken: dict[str, str] = {}
         # of those that wait for a link nothing is there yet; after those asleep only baked nodes follow
-        left_out = (bake.asleep(r.recipe) - {r.node, r.bench}) | waiting(r.recipe).keys()
+        left_out = (bake.overridden_by_bake(r.recipe) - {r.node, r.bench}) | waiting(r.recipe).keys()
         for node_id in walk.in_order(r.recipe):
             stop.check()
             if node_id in left_out:
@@ -413,7 +413,7 @@ class Engine(QObject):
     def _shares(self, job: Job, r: Request) -> tuple[tuple[str, float], ...]:
         """How much of the site masks cover that are one together, at the detail that is shown up to the mapped one."""
         ports = [p.id for p in r.recipe.nodes[r.bench].declared.outputs if p.role == SHARE]
-        made = self.evaluator.result(job, r.bench, min(r.level, MAPPED)) if ports else {}
+        made = self.evaluator.result(job, r.bench, min(r.level, GLOBAL_LEVEL)) if ports else {}
         return tuple((port, float(made[port].mean(dtype=np.float64))) for port in ports)
 
     def _mass(self, job: Job, r: Request, level: int) -> str:

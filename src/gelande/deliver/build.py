@@ -46,7 +46,7 @@ from .samples import Cut, InMemory, Off, Samples
 from .spans import is_found, spans_of
 from .strips import COMPUTE_SHARE, Strips
 from .together import Key, key_of, ports_of, rounded
-from .wanted import led_through, ordered
+from .wanted import ordered, with_format_nodes
 from .write import write_file
 
 #: Folder inside a delivery for what workers share while it is built.
@@ -82,7 +82,7 @@ class Build:
     _found: dict[Source, tuple[float, float]] = field(default_factory=dict)
     #: The recipe with nodes that formats lead their outputs through, and what those give, by place in the list.
     drawn: Recipe | None = None
-    _led: dict[int, Source] = field(default_factory=dict)
+    _format_outputs: dict[int, Source] = field(default_factory=dict)
 
     def say(self, item: Item, state: str, share: float, note: str = "") -> None:
         """Notes an item's state and tells it."""
@@ -320,14 +320,14 @@ class Build:
     # -- outputs that are led through a node first ------------------------------------------------------
     def draw(self) -> None:
         """Adds the nodes that formats lead their outputs through to what is computed."""
-        drawn, self._led = led_through(self.recipe, [item.deliverable for item in self.items])
-        self.drawn = drawn if self._led else None
+        drawn, self._format_outputs = with_format_nodes(self.recipe, [item.deliverable for item in self.items])
+        self.drawn = drawn if self._format_outputs else None
 
     def sources(self, item: Item) -> dict[str, Source]:
         """The outputs that are computed for an item, by slot."""
         found = item.deliverable.sources
-        led = self._led.get(self.index(item))
-        return {**found, "": led} if led is not None else found
+        remap_sources = self._format_outputs.get(self.index(item))
+        return {**found, "": remap_sources} if remap_sources is not None else found
 
     def key_of(self, source: Source, fmt: Writer) -> Key:
         """What has to be kept of an output for a format."""

@@ -48,7 +48,7 @@ def ordered(recipe: Recipe, level: int = 0) -> tuple[Deliverable, ...]:
     return wanted
 
 
-def led_through(recipe: Recipe, orders: Sequence[Deliverable]) -> tuple[Recipe, dict[int, Source]]:
+def with_format_nodes(recipe: Recipe, orders: Sequence[Deliverable]) -> tuple[Recipe, dict[int, Source]]:
     """The recipe with the nodes that formats lead their heights through, and by the place of a deliverable what its
     file is then made from."""
     found: dict[int, Source] = {}
@@ -67,9 +67,9 @@ def plans(recipe: Recipe, level: int, evaluator: Evaluator, base: Path = Path())
     """What a build would compute, one plan a part. Raises DeliveryError when there is nothing to deliver."""
     asked: list[tuple[str, int | None]] = []
     orders = ordered(recipe)
-    recipe, led = led_through(recipe, orders)
+    recipe, remap_sources = with_format_nodes(recipe, orders)
     for k, d in enumerate(orders):
-        fmt, sources = format_of(d.format), {**d.sources, **({"": led[k]} if k in led else {})}
+        fmt, sources = format_of(d.format), {**d.sources, **({"": remap_sources[k]} if k in remap_sources else {})}
         asked += [(node, fmt.fixed(slot, recipe.site, level, dict(d.options))) for slot, (node, _) in sources.items()]
     job, nodes = Job(recipe, base, whole=WHOLE_BESIDE_STRIPS), list(dict.fromkeys(n for n, at in asked if at is None))
     if is_whole(recipe.site, level, WHOLE_BESIDE_STRIPS):

@@ -282,7 +282,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         """Shows which node is being computed, by its name; "" for none."""
         real = self.document.recipe
         busy = {n for n, s in real.nodes.items() if name and s.name == name}
-        busy |= {g for n in busy for g in walk.homes(real, n)}
+        busy |= {g for n in busy for g in walk.enclosing_groups(real, n)}
         for node_id in self.recipe.nodes:
             look, working = self.looks.setdefault(node_id, CardLook()), node_id in busy
             if look.working != working:

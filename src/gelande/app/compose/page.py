@@ -377,7 +377,7 @@ class ComposePage(QWidget):
 
     def _tell_bakes(self):
         """Says on each baked card up to which detail it is baked, and when it is older than what comes into it."""
-        recipe, asleep = self.document.recipe, bake.asleep(self.document.recipe)
+        recipe, overridden = self.document.recipe, bake.overridden_by_bake(self.document.recipe)
         words = {}
         for node_id, state in recipe.nodes.items():
             if state.bake is not None:
@@ -385,7 +385,7 @@ class ComposePage(QWidget):
                 words[node_id] = (
                     f"baked {recipe.site.samples(state.bake.finest)}" if same else "bake is older than its inputs"
                 )
-            elif node_id in asleep:
+            elif node_id in overridden:
                 words[node_id] = "behind a bake"
         self.canvas.tell_bakes(words)
 

@@ -102,7 +102,7 @@ class ControlSheet(QWidget):
             if row is not None and row.published != other:
                 row.published = other
                 row.update()
-        free = preset.taken(self.document.origin).locks == recipe.locks
+        free = preset.capture_preset(self.document.origin).locks == recipe.locks
         self.reset_button.setEnabled(bool(moved) or not free)
         self.reset_button.setText(f"Reset all ({moved})" if moved else "Reset all")
 
@@ -207,8 +207,8 @@ class ControlSheet(QWidget):
 
     def reset_all(self):
         """Sets every control and seed back to what it was when the recipe was opened."""
-        usual = preset.taken(self.document.origin)
-        self.document.edit("Reset all controls", lambda r: preset.given(r, usual)[0])
+        usual = preset.capture_preset(self.document.origin)
+        self.document.edit("Reset all controls", lambda r: preset.apply_preset(r, usual)[0])
 
     # -- arranging --------------------------------------------------------------------------------------
     def _menu(self, label: str, place):

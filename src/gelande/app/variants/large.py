@@ -12,7 +12,7 @@ from gelande.core.evaluate.executor import Job, Stop
 from gelande.core.evaluate.query import ground_under, last_node
 from gelande.core.recipe import geojson, kinds
 from gelande.core.recipe.raster import HEIGHT
-from gelande.core.recipe.site import COARSEST, GLIMPSE, MAPPED
+from gelande.core.recipe.site import COARSEST, GLIMPSE, GLOBAL_LEVEL
 from gelande.core.regenerate.variant import Variant
 
 from ..view.compare import CHANGE, Content
@@ -185,8 +185,9 @@ class LargeView(QWidget):
 
         def run():
             try:
-                found = self.engine.evaluator.run(Job(v.recipe, folder, stop, self.progress.emit), node, MAPPED)[port]
-                outlines = geojson.of_mask(found, v.recipe.site, MAPPED)
+                job = Job(v.recipe, folder, stop, self.progress.emit)
+                found = self.engine.evaluator.run(job, node, GLOBAL_LEVEL)[port]
+                outlines = geojson.of_mask(found, v.recipe.site, GLOBAL_LEVEL)
             except GelandeError as error:
                 self.said.emit(str(error))
             else:

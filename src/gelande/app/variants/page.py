@@ -291,7 +291,7 @@ class VariantsPage(QWidget):
         v = self.selected
         if v is None:
             return
-        of = preset.taken(v.recipe)
+        of = preset.capture_preset(v.recipe)
         if self.document.edit("Keep area", lambda r: kept_ground.add(r, outlines, of=of)):
             name = self.document.recipe.keeps[-1].name
             self.said.emit(f"{name} stays as it is in {v.name}: try other seeds and controls now.")

@@ -69,7 +69,7 @@ class PresetsBar(QWidget):
             self._known = names
             self.which.clear()
             self.which.addItems(names)
-        now = preset.taken(recipe)
+        now = preset.capture_preset(recipe)
         here = next((s.name for s in recipe.presets if _alike(s, now)), OWN)
         self.which.setCurrentText(here)
         self.setVisible(bool(recipe.controls))
@@ -98,7 +98,7 @@ class PresetsBar(QWidget):
 
     def _named(self):
         name = self.name.text().strip()
-        if self.document.edit("Keep preset", lambda r: preset.named(r, name)):
+        if self.document.edit("Keep preset", lambda r: preset.with_preset(r, name)):
             self.name.hide()
             self.said.emit(f"Kept as {name}.")
 
@@ -110,7 +110,7 @@ class PresetsBar(QWidget):
         told: list[str] = []
 
         def used(recipe):
-            found, more = preset.given(recipe, preset.find_preset(recipe, name))
+            found, more = preset.apply_preset(recipe, preset.find_preset(recipe, name))
             told.extend(more)
             return found
 
@@ -120,7 +120,7 @@ class PresetsBar(QWidget):
 
     def delete(self, name: str):
         """Takes a preset away; undo brings it back."""
-        self.document.edit("Delete preset", lambda r: preset.without(r, name))
+        self.document.edit("Delete preset", lambda r: preset.without_preset(r, name))
 
     # -- set files --------------------------------------------------------------------------------------
     def ask_open(self):
@@ -227,7 +227,7 @@ class PresetsPanel(QFrame):
         self.where.setText(f"{percent} % of the way")
 
         def stepped(recipe):
-            found = replace(preset.between(recipe, one, two, percent / 100), seed=recipe.seed, locks=recipe.locks)
-            return preset.given(recipe, found)[0]
+            found = replace(preset.interpolate(recipe, one, two, percent / 100), seed=recipe.seed, locks=recipe.locks)
+            return preset.apply_preset(recipe, found)[0]
 
         self.document.edit("Step between presets", stepped, "between")

@@ -121,7 +121,7 @@ def released(recipe: Recipe, node_id: str) -> Recipe:
     return recipe.with_node(node_id, replace(recipe.node(node_id), bake=None))
 
 
-def asleep(recipe: Recipe) -> set[str]:
+def overridden_by_bake(recipe: Recipe) -> set[str]:
     """Nodes that only baked nodes follow: nothing of them is needed."""
     after: dict[str, list[str]] = {}
     for source, _, target, _ in recipe.links():

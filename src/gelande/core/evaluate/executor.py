@@ -18,7 +18,7 @@ from gelande.kernels.frame import Frame
 
 from ..errors import NodeError
 from ..recipe.model import Recipe
-from ..regenerate.kept_ground import expanded
+from ..regenerate.kept_ground import with_kept_ground
 from . import stages
 from .branches import Companion
 from .cache import Cache
@@ -374,7 +374,9 @@ class Evaluator:
     # -- how much work there is -----------------------------------------------------------------------
     def weight(self, recipe: Recipe, unit: Unit) -> float:
         """Seconds that a unit is thought to take."""
-        return self._rate.get(expanded(recipe).nodes[unit.node].kind, USUAL) * unit.frame.height * unit.frame.width
+        return (
+            self._rate.get(with_kept_ground(recipe).nodes[unit.node].kind, USUAL) * unit.frame.height * unit.frame.width
+        )
 
     def telling(self, run: Run, todo: Plan, tell: bool) -> Telling:
         """Tells progress over a plan while it is open."""

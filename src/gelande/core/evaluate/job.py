@@ -11,7 +11,7 @@ import numpy as np
 
 from ..errors import Stopped
 from ..recipe.model import Recipe
-from ..regenerate.kept_ground import expanded
+from ..regenerate.kept_ground import with_kept_ground
 
 #: Grids of up to this many samples are evaluated whole.
 LARGEST_WHOLE = 4097 * 4097
@@ -58,7 +58,7 @@ class Job:
     current: tuple = ("", 0.0, 0.0)  # the node at work, since when, and how many seconds it is thought to take
 
     def __post_init__(self) -> None:
-        self.recipe = expanded(self.recipe)
+        self.recipe = with_kept_ground(self.recipe)
 
     def report(self, current: float, label: str, force: bool = False):
         """Tells progress, at most every 50 ms."""

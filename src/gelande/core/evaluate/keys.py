@@ -31,7 +31,7 @@ from ..recipe.node import ENGINE_IDS, MASK_PORT, NodeSpec
 from ..recipe.param import Pieces
 from ..recipe.seeds import effective_seed
 from ..recipe.site import Site
-from ..regenerate.kept_ground import expanded
+from ..regenerate.kept_ground import with_kept_ground
 from .plan import ground_source, own_links
 from .restrict import BY_GROUND, in_effect
 
@@ -128,7 +128,7 @@ class Keys:
         return keys.live if keys is not None else ""
 
     def _of_recipe(self, recipe: Recipe, folder: Path) -> tuple[dict[str, NodeKeys], dict[str, str]]:
-        recipe = expanded(recipe)
+        recipe = with_kept_ground(recipe)
         known = self._known.get(recipe)
         if known is not None and known[0] == folder and known[2] == _stamps(recipe, known[2], folder):
             return known[1]

@@ -18,11 +18,11 @@ from gelande.kernels.coarse import on_level
 from gelande.kernels.frame import Frame
 
 from ..recipe import group, kinds, walk
-from ..recipe.footprint import EACH, FINER, MAPPED_ONLY, Footprint
+from ..recipe.footprint import EACH, FINER, GLOBAL_ONLY, Footprint
 from ..recipe.model import NodeState, Recipe
 from ..recipe.node import WHERE_ALL, WHERE_MASK
 from ..recipe.raster import HEIGHT
-from ..recipe.site import COARSEST, FIGURES_LEVEL, MAPPED, Site
+from ..recipe.site import COARSEST, FIGURES_LEVEL, GLOBAL_LEVEL, Site
 from ..regenerate.kept_ground import original
 from .job import LARGEST_WHOLE
 from .restrict import BY_RISE, needs_range, rise_over
@@ -73,7 +73,7 @@ class Plan(NamedTuple):
 def is_whole(site: Site, level: int, limit: int = LARGEST_WHOLE) -> bool:
     """Whether a level is evaluated whole. limit: samples up to which it is."""
     rows, columns = site.shape(level)
-    return level <= MAPPED or rows * columns <= limit
+    return level <= GLOBAL_LEVEL or rows * columns <= limit
 
 
 def frame_on(site: Site, level: int, frame: Frame | None, limit: int = LARGEST_WHOLE) -> Frame:
@@ -243,13 +243,13 @@ class Planner:
 
     def _coarser(self, node: str, reads: Footprint, linked: dict[str, str], level: int, frame: Frame) -> Iterator[Unit]:
         """The node's own coarser results, and inputs there."""
-        if reads.own == EACH and level > COARSEST or reads.own == FINER and level > MAPPED:
+        if reads.own == EACH and level > COARSEST or reads.own == FINER and level > GLOBAL_LEVEL:
             yield self.unit(node, level - 1, RAW, frame.coarser())
             for port in reads.below:
                 if port in linked:
                     yield self.unit(linked[port], level - 1, FINAL, frame.coarser())
-        if reads.own == MAPPED_ONLY and level > MAPPED:
-            yield self.unit(node, MAPPED, RAW)
+        if reads.own == GLOBAL_ONLY and level > GLOBAL_LEVEL:
+            yield self.unit(node, GLOBAL_LEVEL, RAW)
 
     def _wider(self, reads: Footprint, linked: dict[str, str], level: int, frame: Frame) -> Iterator[Unit]:
         """Inputs at the figures level for their range, and at the level where filters on them are done."""

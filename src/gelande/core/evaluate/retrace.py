@@ -9,7 +9,7 @@ from ..recipe import graph
 from ..recipe.model import NodeState, Recipe
 from ..recipe.node import WHERE_SLOPE
 from ..recipe.param import Number
-from ..regenerate.preset import given
+from ..regenerate.preset import apply_preset
 from .executor import Evaluator
 from .job import Job
 from .plan import RAW
@@ -67,7 +67,7 @@ def edits_of(recipe: Recipe, node_id: str) -> Iterator[Edit]:
     for port in [p.id for p in spec.inputs if p.id in state.inputs and p.optional][:1]:
         yield Edit("link", f"{spec.entry(port).label} taken off", graph.unlink(recipe, node_id, port))
     for chosen in recipe.presets[:1]:
-        yield Edit("preset", chosen.name, given(recipe, chosen)[0])
+        yield Edit("preset", chosen.name, apply_preset(recipe, chosen)[0])
     yield Edit("recipe's seed", "the next", replace(recipe, seed=recipe.seed + 1))
     site = recipe.site
     yield Edit("sea level", "1 m higher", replace(recipe, site=replace(site, sea_level=site.sea_level + 1)))

@@ -46,7 +46,7 @@ def paste(recipe: Recipe, text: str, shift=(0.0, 0.0), group: str = "") -> tuple
         block = parsed_json(text, "copied text")
         if not isinstance(block, dict) or block.get("format") != FORMAT:
             raise ValueError
-        graph.check_room(recipe, len(block["nodes"]))
+        graph.check_node_limit(recipe, len(block["nodes"]))
         parsed = {old: NodeBlock.model_validate(raw) for old, raw in block["nodes"].items()}
     except (ValueError, KeyError, TypeError, AttributeError):
         raise RecipeError("There are no copied nodes to paste.") from None

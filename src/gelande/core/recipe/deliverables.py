@@ -1,7 +1,7 @@
 """What a recipe delivers: files ordered of outputs, and what all files of a delivery have in common.
 
 These are values of the recipe like any other. Edits of the graph lead them to the outputs that take the place of
-others, by ``led``.
+others, by ``remap_sources``.
 
 """
 
@@ -54,7 +54,7 @@ class Deliverable:
         return next(((node, port) for s, node, port in self.more if s == slot), None)
 
 
-def led(orders: Iterable[Deliverable], new: Callable[[Source], Source | None]) -> tuple[Deliverable, ...]:
+def remap_sources(orders: Iterable[Deliverable], new: Callable[[Source], Source | None]) -> tuple[Deliverable, ...]:
     """Deliverables whose outputs were replaced: new gives what takes the place of an output, or None when nothing
     does. One that has lost its first output is gone; another that it lost leaves its slot empty."""
     found = []

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from gelande.kernels.frame import Frame
 
 #: Which of its own coarser results a node builds on.
-EACH, FINER, MAPPED_ONLY = "each", "finer", "mapped"
+EACH, FINER, GLOBAL_ONLY = "each", "finer", "mapped"
 
 
 @dataclass(frozen=True, eq=False)

@@ -9,15 +9,15 @@ from dataclasses import replace
 
 from ..errors import RecipeError
 from ..words import clean
-from .deliverables import led
+from .deliverables import remap_sources
 from .kinds import kind_at, output_port, wanted_after
 from .model import FARTHEST, MOST_NODES, Face, NodeState, Recipe, with_defaults
 from .node import WHERE_ALL, WHERE_MASK, registry, spec_of
 from .param import Seed
-from .walk import MOST_NESTED, downstream, homes, in_order, nearest_above, with_members
+from .walk import MOST_NESTED, downstream, enclosing_groups, in_order, nearest_above, with_members
 
 
-def check_room(recipe: Recipe, more: int) -> None:
+def check_node_limit(recipe: Recipe, more: int) -> None:
     """Raises RecipeError when so many more nodes would be too many."""
     if len(recipe.nodes) + more > MOST_NODES:
         raise RecipeError(
@@ -38,7 +38,7 @@ def add(
     spec = spec_of(kind)
     if spec is None:
         raise RecipeError(f"This version of Gelande knows no node called {kind}.")
-    check_room(recipe, 1)
+    check_node_limit(recipe, 1)
     node_id, face = fresh_id(recipe, kind), Face() if kind == "group" else None
     state = NodeState(kind, name or spec.name, tuple(at), group=group, face=face)
     recipe = recipe.with_node(node_id, with_defaults(state, spec, recipe.site.long_side))
@@ -68,10 +68,12 @@ def set_param(recipe: Recipe, node_id: str, param_id: str, value) -> Recipe:
     value = checked_value(state, param_id, value)
     if state.value(param_id) == value:
         return recipe
-    return settled(recipe.with_node(node_id, replace(state, params=state.changed(param_id, value))), node_id)
+    return without_stale_links(
+        recipe.with_node(node_id, replace(state, params=state.changed(param_id, value))), node_id
+    )
 
 
-def settled(recipe: Recipe, node_id: str) -> Recipe:
+def without_stale_links(recipe: Recipe, node_id: str) -> Recipe:
     """The recipe without links to ports that a node no longer has since it was set, without what was to be delivered
     from them, and without controls of settings that are gone."""
     spec = recipe.nodes[node_id].spec
@@ -82,7 +84,9 @@ def settled(recipe: Recipe, node_id: str) -> Recipe:
     for source, output, target, port in list(recipe.links()):
         if source == node_id and spec.output(output) is None:
             recipe = unlink(recipe, target, port)
-    orders = led(recipe.deliverables, lambda s: s if s[0] != node_id or spec.output(s[1]) is not None else None)
+    orders = remap_sources(
+        recipe.deliverables, lambda s: s if s[0] != node_id or spec.output(s[1]) is not None else None
+    )
     controls = []
     for control in recipe.controls:
         targets = tuple(t for t in control.targets if t.node != node_id or _has(recipe.nodes[node_id], t.param))
@@ -205,7 +209,7 @@ def remove(recipe: Recipe, node_ids) -> Recipe:
         targets = tuple(t for t in control.targets if t.node not in gone)
         if targets:
             controls.append(control if targets == control.targets else replace(control, targets=targets))
-    deliverables = led(recipe.deliverables, lambda s: None if s[0] in gone else s)
+    deliverables = remap_sources(recipe.deliverables, lambda s: None if s[0] in gone else s)
     return replace(
         recipe, nodes=_without_traces(recipe.nodes, gone), controls=tuple(controls), deliverables=deliverables
     )
@@ -303,7 +307,7 @@ def replace_kind(recipe: Recipe, node_id: str, kind: str) -> Recipe:
         if (t := tuple(x for x in c.targets if x.node != node_id or x.param in ids))
     )
     keeps = {p.id for p in spec.outputs}
-    deliverables = led(recipe.deliverables, lambda s: s if s[0] != node_id or s[1] in keeps else None)
+    deliverables = remap_sources(recipe.deliverables, lambda s: s if s[0] != node_id or s[1] in keeps else None)
     return replace(recipe, controls=controls, deliverables=deliverables)
 
 
@@ -343,7 +347,7 @@ def broken_links(recipe: Recipe) -> list[str]:
         if home and (home not in recipe.nodes or recipe.nodes[home].kind != word)
     ]
     for n, s in recipe.nodes.items():
-        around = homes(recipe, n) if not faults else []
+        around = enclosing_groups(recipe, n) if not faults else []
         if n in around:
             faults.append(f"{s.name}: it stands in itself")
         elif len(around) > MOST_NESTED:

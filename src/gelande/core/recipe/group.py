@@ -9,19 +9,19 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 
 from ..errors import RecipeError
-from .deliverables import led
-from .graph import add, can_link, check_room, fresh_id, link, relink
+from .deliverables import remap_sources
+from .graph import add, can_link, check_node_limit, fresh_id, link, relink
 from .kinds import output_port, wanted_after
 from .model import ROW, NodeState, Recipe
 from .node import Face, Port, Target
-from .walk import MOST_NESTED, downstream, homes, upstream, with_members
+from .walk import MOST_NESTED, downstream, enclosing_groups, upstream, with_members
 
 THROUGH = "through"
 
 
 def path(recipe: Recipe, group_id: str) -> list[str]:
     """Group ids from the outermost to this one."""
-    return [*reversed(homes(recipe, group_id)), group_id] if group_id in recipe.nodes else []
+    return [*reversed(enclosing_groups(recipe, group_id)), group_id] if group_id in recipe.nodes else []
 
 
 def entries(recipe: Recipe, group_id: str) -> list[str]:
@@ -58,11 +58,11 @@ def pack(recipe: Recipe, node_ids, name: str = "Group") -> tuple[Recipe, str]:
         raise RecipeError(
             f"{between[0]} stands between the selected nodes; select it as well, so that the group is in one piece."
         )
-    check_room(recipe, 1)
+    check_node_limit(recipe, 1)
     group_id = fresh_id(recipe, "group")
     left = min(recipe.nodes[n].at[0] for n in chosen)
     top = min(recipe.nodes[n].at[1] for n in chosen)
-    if home and len(homes(recipe, home)) + 2 > MOST_NESTED:
+    if home and len(enclosing_groups(recipe, home)) + 2 > MOST_NESTED:
         raise RecipeError(f"Groups can stand in each other {MOST_NESTED} deep at most; pack these nodes farther out.")
     recipe = recipe.with_node(group_id, NodeState("group", name, (left, top), group=home, face=Face()))
     for n in chosen:
@@ -154,7 +154,7 @@ def unpack(recipe: Recipe, group_id: str) -> Recipe:
         for source, output, target, port in list(recipe.links()):
             if source == gone:
                 recipe = relink(recipe, target, port, recipe.nodes[gone].inputs.get(output))
-    orders = led(recipe.deliverables, lambda s: recipe.nodes[s[0]].inputs.get(s[1]) if s[0] in passing else s)
+    orders = remap_sources(recipe.deliverables, lambda s: recipe.nodes[s[0]].inputs.get(s[1]) if s[0] in passing else s)
     return replace(recipe, nodes={n: s for n, s in recipe.nodes.items() if n not in passing}, deliverables=orders)
 
 

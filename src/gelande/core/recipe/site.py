@@ -25,7 +25,7 @@ GLIMPSE = 0
 MOST_SAMPLES = 16385
 #: What must be found on the whole site at once (streams, hollows, shade) is found on levels up to this one, 513 samples
 #: with the default base; finer levels show the same on finer ground.
-MAPPED = 3
+GLOBAL_LEVEL = 3
 MIN_EXTENT, MAX_EXTENT = 10.0, 500_000.0
 #: The long side is at most this many times the short one.
 LONGEST = 64

@@ -94,7 +94,7 @@ def nearest_above(recipe: Recipe, source: tuple[str, str] | None, kind: str) -> 
     return None
 
 
-def homes(recipe: Recipe, node_id: str) -> list[str]:
+def enclosing_groups(recipe: Recipe, node_id: str) -> list[str]:
     """The groups around a node, the nearest first; ends when they make a circle."""
     found: list[str] = []
     current = recipe.nodes[node_id].group

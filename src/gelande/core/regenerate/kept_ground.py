@@ -16,12 +16,12 @@ from dataclasses import replace
 from ..errors import RecipeError
 from ..recipe import graph, kinds, walk
 from ..recipe.choices import MOST_KEEPS, Keep, checked_outlines
-from ..recipe.deliverables import led
+from ..recipe.deliverables import remap_sources
 from ..recipe.model import NodeState, Recipe, with_defaults
 from ..recipe.node import spec_of
 from ..recipe.raster import HEIGHT
 from ..recipe.seeds import effective_seed
-from .preset import given, taken
+from .preset import apply_preset, capture_preset
 
 #: The kind of the step, and its port.
 STEP, THROUGH = "keep_area", "through"
@@ -46,24 +46,24 @@ def steps(recipe: Recipe) -> list[str]:
 _known: weakref.WeakKeyDictionary = weakref.WeakKeyDictionary()
 
 
-def expanded(recipe: Recipe) -> Recipe:
+def with_kept_ground(recipe: Recipe) -> Recipe:
     """The graph that is computed: the recipe itself when nothing is kept."""
     if not any(keep.on for keep in recipe.keeps):
         return recipe
     found = _known.get(recipe)
     if found is None:
-        found = _known[recipe] = _Drawn(recipe).recipe
+        found = _known[recipe] = _Expansion(recipe).recipe
     return found
 
 
-class _Drawn:
+class _Expansion:
     """A recipe being drawn out. A branch is the present recipe (number of areas) or the variant of an area (0 ...)."""
 
     def __init__(self, recipe: Recipe):
         self.keeps = [keep for keep in recipe.keeps if keep.on]
         self.present = len(self.keeps)
         plain = replace(recipe, keeps=())
-        self.branches = [given(plain, keep.of)[0] for keep in self.keeps] + [plain]
+        self.branches = [apply_preset(plain, keep.of)[0] for keep in self.keeps] + [plain]
         self.plain = plain
         self.steps = steps(plain)
         self.after = [walk.downstream(plain, step) for step in self.steps]
@@ -170,7 +170,7 @@ def add(recipe: Recipe, outlines, name: str = "", width: float | None = None, of
     used = {k.name for k in recipe.keeps}
     name = name or next(f"Area {n}" for n in range(1, MOST_KEEPS + 2) if f"Area {n}" not in used)
     width = usual if width is None else width
-    keep = Keep(name, pieces, of or taken(recipe), width, fade * width / usual)
+    keep = Keep(name, pieces, of or capture_preset(recipe), width, fade * width / usual)
     recipe = with_step(recipe)
     return replace(recipe, keeps=(*recipe.keeps, keep))
 
@@ -210,7 +210,7 @@ def with_step(recipe: Recipe) -> Recipe:
     }
     recipe = replace(recipe, nodes=nodes)
     if not late:
-        orders = led(recipe.deliverables, lambda s: (step, THROUGH) if s == source else s)
+        orders = remap_sources(recipe.deliverables, lambda s: (step, THROUGH) if s == source else s)
         recipe = replace(recipe, deliverables=orders)
     return graph.link(recipe, *source, step, THROUGH)
 

@@ -18,7 +18,7 @@ def drives_seed(control: Control) -> bool:
     return control.targets[0].node == RECIPE
 
 
-def taken(recipe: Recipe, name: str = "") -> Preset:
+def capture_preset(recipe: Recipe, name: str = "") -> Preset:
     """The values that all controls have now."""
     values = []
     for control in recipe.controls:
@@ -27,7 +27,7 @@ def taken(recipe: Recipe, name: str = "") -> Preset:
     return Preset(name, recipe.seed, recipe.locks, tuple(sorted(values, key=lambda v: v[0])))
 
 
-def given(recipe: Recipe, preset: Preset) -> tuple[Recipe, list[str]]:
+def apply_preset(recipe: Recipe, preset: Preset) -> tuple[Recipe, list[str]]:
     """The recipe under a preset, and a sentence for each value that has no place in it any more: those controls stay
     as they are."""
     told = []
@@ -65,7 +65,7 @@ def differences(recipe: Recipe, one: Preset, two: Preset) -> list[tuple[str, str
     return found
 
 
-def between(recipe: Recipe, one: Preset, two: Preset, share: float) -> Preset:
+def interpolate(recipe: Recipe, one: Preset, two: Preset, share: float) -> Preset:
     """A preset on the way from one to another: numbers by a share of the way, all else as the nearer one has it."""
     near, second = (one if share < 0.5 else two), dict(two.values)
     params = {c.label: param_of(recipe, c) for c in recipe.controls}
@@ -88,12 +88,12 @@ def find_preset(recipe: Recipe, name: str) -> Preset:
     raise RecipeError(f"There is no preset called {name!r}; the recipe has: {known}.")
 
 
-def named(recipe: Recipe, name: str) -> Recipe:
+def with_preset(recipe: Recipe, name: str) -> Recipe:
     """The recipe with its present values as a preset under a name; one that is there under this name is replaced."""
     name = clean(name, 80).strip()
     if not name:
         raise RecipeError("A preset needs a name of at least one letter.")
-    new = taken(recipe, name)
+    new = capture_preset(recipe, name)
     at = next((k for k, s in enumerate(recipe.presets) if s.name.casefold() == name.casefold()), None)
     if at is None and len(recipe.presets) >= MOST_PRESETS:
         raise RecipeError(f"The recipe holds {MOST_PRESETS} presets already; delete some first.")
@@ -103,7 +103,7 @@ def named(recipe: Recipe, name: str) -> Recipe:
     return replace(recipe, presets=presets)
 
 
-def without(recipe: Recipe, name: str) -> Recipe:
+def without_preset(recipe: Recipe, name: str) -> Recipe:
     """The recipe without a preset."""
     gone = find_preset(recipe, name)
     return replace(recipe, presets=tuple(s for s in recipe.presets if s is not gone))

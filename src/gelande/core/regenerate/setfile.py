@@ -16,7 +16,7 @@ from ..recipe.model import Recipe
 from ..recipe.recipefile import parsed_json, pretty, read_text
 from ..recipe.sheetfile import keep_block, read_keeps, read_pins, read_presets, read_values, values_block
 from .kept_ground import with_step
-from .preset import given, taken
+from .preset import apply_preset, capture_preset
 
 FORMAT, VERSION = "gelande set", 1
 SUFFIX = ".gelande-set"
@@ -34,7 +34,7 @@ def dumps(recipe: Recipe, base: Recipe, name: str) -> str:
         "format": FORMAT,
         "version": VERSION,
         "recipe": name,
-        "now": values_block(recipe, taken(recipe)),
+        "now": values_block(recipe, capture_preset(recipe)),
         "presets": [{"name": s.name, **values_block(recipe, s)} for s in recipe.presets if s not in authored],
         "keeps": [keep_block(recipe, k) for k in recipe.keeps],
         "pins": [list(p) for p in recipe.measures.pins],
@@ -54,7 +54,7 @@ def loads(text: str, base: Recipe) -> tuple[Recipe, list[str]]:
         parsed = SetBlock.model_validate(block)
     except ValidationError as error:
         raise damaged(error, "set file") from None
-    recipe, told = given(base, read_values(base, parsed.now, "What was chosen"))
+    recipe, told = apply_preset(base, read_values(base, parsed.now, "What was chosen"))
     own = {s.name.casefold(): s for s in read_presets(base, parsed.presets)}
     presets = [own.pop(s.name.casefold(), s) for s in base.presets]
     keeps = read_keeps(base, parsed.keeps)

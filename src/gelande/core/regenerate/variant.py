@@ -12,7 +12,7 @@ from ..recipe.choices import FigureChoice, Preset
 from ..recipe.control import find, param_of, set_control, stepped, value_of
 from ..recipe.model import Control, Recipe
 from .figures import FIGURES, Figures
-from .preset import between, find_preset, given
+from .preset import apply_preset, find_preset, interpolate
 
 LAST_SEED = 999_999
 #: How many variants a sheet may have: each a square, for two controls.
@@ -98,9 +98,9 @@ def on_the_way(recipe: Recipe, one: Preset, two: Preset, count: int) -> list[Var
     found = []
     for k in range(count):
         share = k / max(1, count - 1)
-        preset = replace(between(recipe, one, two, share), seed=recipe.seed, locks=recipe.locks)
+        preset = replace(interpolate(recipe, one, two, share), seed=recipe.seed, locks=recipe.locks)
         name = one.name if k == 0 else two.name if k == count - 1 else f"{share * 100:.0f} % of the way"
-        found.append(Variant(name, given(recipe, preset)[0], name.removesuffix(" of the way")))
+        found.append(Variant(name, apply_preset(recipe, preset)[0], name.removesuffix(" of the way")))
     return found
 
 

@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import colour_in, colour_out, height_in, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.curves import to_linear
 from gelande.kernels.light import sky_view, sunlight
 from gelande.kernels.measure import gaussian, gradient
@@ -79,7 +79,7 @@ def baked_light(ctx):
     smooth = h if p.size <= 0 else filtered(ctx, "height", p.size / 2, lambda a, s: gaussian(a, s, ctx.stop))
     south, east = gradient(smooth, ctx.dx, ctx.stop)
     face = faced(south, east, [(p.direction, p.elevation, 1.0)], None, ctx.stop)
-    if ctx.level > MAPPED:
+    if ctx.level > GLOBAL_LEVEL:
         lit = ctx.raised(ctx.own(ctx.level - 1)["_lit"], smooth=False)
     else:
         lit = sunlight(smooth, ctx.dx, p.direction, p.elevation)

@@ -14,7 +14,7 @@ from gelande.core.recipe.node import INDEX, SHARE, Port, colour_in, colour_out, 
 from gelande.core.recipe.param import Values
 from gelande.core.recipe.ramps import find
 from gelande.core.recipe.raster import MASK
-from gelande.core.recipe.site import MAPPED, Site
+from gelande.core.recipe.site import GLOBAL_LEVEL, Site
 from gelande.kernels.cover import COLOURS, Layer, covered
 from gelande.kernels.curves import ramp_table, to_linear
 from gelande.kernels.measure import rise, slope_degrees
@@ -237,7 +237,7 @@ def _alone(params: dict) -> str:
     ),
     base="under",
     footprint=lambda p, site: Footprint(
-        halo=max(p.over / 2, site.spacing(MAPPED)),
+        halo=max(p.over / 2, site.spacing(GLOBAL_LEVEL)),
         asks=partial(_asks, p, site),
         low_passed=_wide(p, site),
         ranged=("height",) if any(one.p.along == HEIGHT for one in _lying(p.values)) else (),

@@ -4,7 +4,7 @@ import numpy as np
 
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_in, height_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels import noise
 from gelande.kernels.shapes import curve_through, grid, smoothstep, to_line, turned, winding_line
 from gelande.nodes.shared import banded, wander
@@ -92,7 +92,7 @@ def valley(ctx):
     # Side valleys run down to the floor along the creases of a ridged noise.
     how = {"form": noise.RIDGED, "sharp": 1.6, "warp": 0.35 * size, "stop": ctx.stop, "fine": noise.UNFADED}
     creases = noise.fractal(ctx.frame, (0.0, ctx.site.depth), ctx.dx, 1.5 * size, 4, 2.05, 0.42, ctx.seed + 5, **how)
-    bumps = wander(ctx, max(0.5 * p.floor_width, 6 * ctx.site.spacing(MAPPED)), 5, ctx.seed + 8)
+    bumps = wander(ctx, max(0.5 * p.floor_width, 6 * ctx.site.spacing(GLOBAL_LEVEL)), 5, ctx.seed + 8)
     if p.line:
         along = place * np.float32(np.hypot(*np.diff(line, axis=0).T).sum())
     else:

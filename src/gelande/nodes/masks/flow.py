@@ -3,9 +3,9 @@
 import numpy as np
 
 from gelande.core.recipe import param as P
-from gelande.core.recipe.footprint import MAPPED_ONLY, Footprint
+from gelande.core.recipe.footprint import GLOBAL_ONLY, Footprint
 from gelande.core.recipe.node import height_in, mask_in, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.lattice import WATER, bent
 from gelande.kernels.measure import gaussian
 from gelande.kernels.streams import draw, pieces, waters
@@ -53,7 +53,7 @@ def _streams(ctx) -> np.ndarray:
         ),
     ),
     footprint=lambda p, site: Footprint(
-        halo=1.6 * p.softness, asks=lambda level: ("height", "rain") if level <= MAPPED else (), own=MAPPED_ONLY
+        halo=1.6 * p.softness, asks=lambda level: ("height", "rain") if level <= GLOBAL_LEVEL else (), own=GLOBAL_ONLY
     ),
     figure="from {first}",
     keywords=("river", "stream", "drainage", "water", "wet", "catchment"),
@@ -68,7 +68,7 @@ def flow(ctx):
 
     Streams are found on levels up to 513 samples; finer levels draw the same lines, so every detail shows the same
     streams."""
-    p, shown = ctx.p, min(ctx.level, MAPPED)
+    p, shown = ctx.p, min(ctx.level, GLOBAL_LEVEL)
     lines = _streams(ctx) if ctx.level == shown else ctx.own(shown)["_streams"]
     first, full = p.first**2, max(p.full, p.first * 1.01) ** 2
     width = ctx.site.spacing(shown)  # a trace is as broad as the samples on which it was found

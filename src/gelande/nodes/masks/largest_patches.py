@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import mask_in, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 
 BY_AREA, BY_COUNT = "By area", "By number"
 #: Areas touch over corners, too.
@@ -67,7 +67,7 @@ def largest_patches(ctx):
     """Connected areas (over sides and corners) of the ground that is at least as bright as the edge's grey, by their
     area on levels up to 513 samples; finer levels keep the same ones. Soft edges stay with the area that is nearest."""
     mask = ctx.input("first")
-    if ctx.level > MAPPED:
+    if ctx.level > GLOBAL_LEVEL:
         kept = ctx.raised(ctx.own(ctx.level - 1)["_kept"], smooth=False)
     else:
         kept = _kept(ctx, mask)

@@ -4,7 +4,7 @@ import numpy as np
 
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import mask_in, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.noise import UNFADED, cells, fractal
 from gelande.nodes.shared import banded
 
@@ -51,8 +51,8 @@ def patches(ctx):
         place = (frame, (0.0, ctx.site.depth), dx)
         return fractal(*place, p.size, 4, gain=0.45, seed=ctx.seed, stop=ctx.stop, fine=UNFADED)
 
-    whole = pattern(ctx.site.shape(MAPPED), ctx.site.spacing(MAPPED))
-    made = whole if ctx.level == MAPPED and ctx.frame.whole else pattern(ctx.frame, ctx.dx)
+    whole = pattern(ctx.site.shape(GLOBAL_LEVEL), ctx.site.spacing(GLOBAL_LEVEL))
+    made = whole if ctx.level == GLOBAL_LEVEL and ctx.frame.whole else pattern(ctx.frame, ctx.dx)
     ranks = np.quantile(whole, np.linspace(0, 1, 1025)).astype(np.float32)
     mask = ctx.input("first")
     share = np.float32(p.cover)

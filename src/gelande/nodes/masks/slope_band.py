@@ -3,9 +3,9 @@
 import numpy as np
 
 from gelande.core.recipe import param as P
-from gelande.core.recipe.footprint import MAPPED_ONLY, Footprint
+from gelande.core.recipe.footprint import GLOBAL_ONLY, Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.measure import band, slope_degrees
 from gelande.nodes.shared import banded, quantiles
 
@@ -57,7 +57,7 @@ DEGREES, SHARES = "Degrees", "Shares of the ground"
         ),
     ),
     footprint=lambda p, site: Footprint(
-        halo=max(p.baseline / 2, site.spacing(MAPPED)), own=MAPPED_ONLY if p.limits_in == SHARES else ""
+        halo=max(p.baseline / 2, site.spacing(GLOBAL_LEVEL)), own=GLOBAL_ONLY if p.limits_in == SHARES else ""
     ),
     figure="{low}–{high}",
     keywords=("steepness", "cliff", "select", "angle"),
@@ -73,11 +73,11 @@ def slope_band(ctx):
     of the ground are counted on levels up to 513 samples, so that they mean the same slopes at every detail."""
     p = ctx.p
     # the ranks hold for slopes over what the mapped level can measure
-    over = p.baseline if p.limits_in == DEGREES else max(p.baseline, 2 * ctx.site.spacing(MAPPED))
+    over = p.baseline if p.limits_in == DEGREES else max(p.baseline, 2 * ctx.site.spacing(GLOBAL_LEVEL))
     slope = slope_degrees(ctx.input("height"), ctx.dx, over, ctx.stop, ctx.frame)
     if p.limits_in == DEGREES:
         return {"mask": band(slope, min(p.low, p.high), max(p.low, p.high), p.falloff)}
-    ranks = ctx.own(MAPPED)["_ranks"] if ctx.level > MAPPED else quantiles(slope)
+    ranks = ctx.own(GLOBAL_LEVEL)["_ranks"] if ctx.level > GLOBAL_LEVEL else quantiles(slope)
     share = banded(ctx, lambda s: np.interp(s, ranks, np.linspace(0, 1, len(ranks))), slope)
     low, high = sorted((p.low_share, p.high_share))
     return {"mask": band(share, low, high, p.falloff_share), "_ranks": ranks}

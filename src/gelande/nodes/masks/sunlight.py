@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.measure import gradient
 from gelande.kernels.sun import day_path, faced, sunshine
 from gelande.nodes.shared import banded, blurred
@@ -85,7 +85,7 @@ def sunlight_mask(ctx):
     south, east = gradient(h, ctx.dx, ctx.stop)
     open_sun = faced(south, east, path, None, ctx.stop)
     ctx.check()
-    if ctx.level > MAPPED:
+    if ctx.level > GLOBAL_LEVEL:
         left = ctx.raised(ctx.own(ctx.level - 1)["_left"], smooth=False)
     else:
         left = sunshine(h, south, east, ctx.dx, path, ctx.stop) / np.maximum(open_sun, np.float32(1e-4))

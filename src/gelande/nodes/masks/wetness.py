@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.flow import accumulate, drain, neighbours
 from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.nodes.shared import banded
@@ -41,7 +41,7 @@ def _index(ctx) -> np.ndarray:
         P.share("dry", "Driest share", 0.3, "Share of the ground that is black.", (0, 0.98)),
         P.share("wet", "Wettest share", 0.05, "Share of the ground that is fully white.", (0.001, 0.9), (0.005, 0.4)),
     ),
-    footprint=Footprint(asks=lambda level: ("height",) if level <= MAPPED else (), own=FINER),
+    footprint=Footprint(asks=lambda level: ("height",) if level <= GLOBAL_LEVEL else (), own=FINER),
     figure="{size}",
     keywords=("twi", "moisture", "damp", "bog", "marsh", "soil", "topographic wetness"),
     starting_points=(
@@ -55,7 +55,7 @@ def wetness(ctx):
     land (Barnes et al. 2014), spread by a Gaussian, between two quantiles. Found on levels up to 513 samples; finer
     ones show the same."""
     p = ctx.p
-    if ctx.level > MAPPED:
+    if ctx.level > GLOBAL_LEVEL:
         spread = ctx.raised(ctx.own(ctx.level - 1)["_wet"], smooth=False)
         return {"mask": spread, "_wet": spread}
     index = gaussian(_index(ctx), p.size / 2 / ctx.dx, ctx.stop)

@@ -4,10 +4,10 @@ import numpy as np
 
 from gelande.core.errors import GelandeError
 from gelande.core.recipe import param as P
-from gelande.core.recipe.footprint import MAPPED_ONLY, Footprint
+from gelande.core.recipe.footprint import GLOBAL_ONLY, Footprint
 from gelande.core.recipe.node import Port, any_in, any_out, node
 from gelande.core.recipe.raster import HEIGHT
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.frame import Frame
 from gelande.kernels.measure import gaussian
 from gelande.kernels.membrane import crossed, falling, membrane
@@ -43,7 +43,7 @@ def _outside(ctx, reach, frame=None, dx=None):
 
 def _solved(site):
     """The level on which the bend is found, coarser than the mapped one."""
-    return max(k for k in range(MAPPED) if k == 0 or site.samples(k) <= SOLVED)
+    return max(k for k in range(GLOBAL_LEVEL) if k == 0 or site.samples(k) <= SOLVED)
 
 
 def _bend(ctx, outer, inner):
@@ -96,7 +96,7 @@ def _bend(ctx, outer, inner):
         *PIECE,
     ),
     base="height",
-    footprint=lambda p, site: Footprint(low_passed=dict.fromkeys(SIDES, BROAD * p.width / 2), own=MAPPED_ONLY),
+    footprint=lambda p, site: Footprint(low_passed=dict.fromkeys(SIDES, BROAD * p.width / 2), own=GLOBAL_ONLY),
     figure="{outlines}",
     starting_points=(
         ("Narrow seam", {"width": 120, "fade": 600}),
@@ -118,7 +118,7 @@ def inset(ctx):
     if ctx.input_kind("height") != HEIGHT:
         share = weight[..., None] if outer.ndim == 3 else weight
         return {"height": np.where(share == 1, inner, outer + share * (inner - outer))}
-    kept = _bend(ctx, outer, inner) if ctx.level <= MAPPED else ctx.own(MAPPED)["_bend"]
+    kept = _bend(ctx, outer, inner) if ctx.level <= GLOBAL_LEVEL else ctx.own(GLOBAL_LEVEL)["_bend"]
     solved = min(ctx.level, _solved(ctx.site))
     part = ctx.frame_at(solved).cut(kept, Frame.of(ctx.site.shape(solved)))
     bend = raised_by(ctx, part, ctx.level - solved, up)

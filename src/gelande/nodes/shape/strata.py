@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.layers import Layers
 from gelande.kernels.shapes import smoothstep
 from gelande.nodes.beds import LINKED, bed_settings, beds_in, beds_of, beds_table, layers_of
@@ -34,7 +34,7 @@ FADES = 9.0
     base="height",
     version=4,
     footprint=lambda p, site: Footprint(
-        halo=site.spacing(MAPPED), low_passed={"height": (BROAD * site.long_side, NARROW * site.long_side / 2)}
+        halo=site.spacing(GLOBAL_LEVEL), low_passed={"height": (BROAD * site.long_side, NARROW * site.long_side / 2)}
     ),
     figure="{thickness} · dip {dip}",
     keywords=("layers", "beds", "ledges", "sediment", "rock", "bedding"),

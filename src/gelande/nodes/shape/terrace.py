@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.measure import gaussian
 from gelande.kernels.noise import fractal
 from gelande.kernels.shapes import grid
@@ -64,7 +64,7 @@ NARROW = 1 / 128
         P.seed(),
     ),
     footprint=lambda p, site: Footprint(
-        halo=3.5 * site.long_side / SOFT + site.spacing(MAPPED),
+        halo=3.5 * site.long_side / SOFT + site.spacing(GLOBAL_LEVEL),
         low_passed={"height": (BROAD * site.long_side, NARROW * site.long_side / 2)},
         ranged=("height",) if p.steps == "Count" else (),
     ),

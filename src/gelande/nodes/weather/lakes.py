@@ -8,7 +8,7 @@ from gelande.core.evaluate.plan import BESIDE
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.morphology import grow
 from gelande.kernels.water import DAM, DRY, dammed, spread, surfaces, up_surface
 from gelande.nodes.shared import banded, filtered
@@ -100,7 +100,7 @@ FILM = 0.12
         working=lambda level, asked: asked.grown(
             max(DAM + 1, math.ceil(1.3 * p.shore_width / site.spacing(level)) + BESIDE)
         ),
-        asks=lambda level: ("height", "holds") if level <= MAPPED else ("height",),
+        asks=lambda level: ("height", "holds") if level <= GLOBAL_LEVEL else ("height",),
         own=FINER,
     ),
     base="height",
@@ -120,7 +120,7 @@ def lakes(ctx):
     is flat over each lake. Hollows are found at 513 samples at most; finer levels draw their own waterline at the
     same surface, and close what gaps they have in the shore."""
     p, h = ctx.p, ctx.input("height")
-    if ctx.level <= MAPPED:
+    if ctx.level <= GLOBAL_LEVEL:
         top = p.top if p.fill == "To a level" else None
         surface = surfaces(
             h, ctx.dx, p.filled, top, p.least_depth, p.least_width**2, ctx.stop, holds=ctx.input("holds")

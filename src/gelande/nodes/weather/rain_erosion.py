@@ -7,7 +7,7 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import EACH, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
-from gelande.core.recipe.site import COARSEST, MAPPED
+from gelande.core.recipe.site import COARSEST, GLOBAL_LEVEL
 from gelande.kernels.erosion import Moved
 from gelande.kernels.flow import breached
 from gelande.kernels.form import Form, evened, foot, in_the_broad
@@ -43,7 +43,7 @@ def _white(ctx, cut, fill, washed):
     """Metres worn, lying and washed at which the masks come near to white: what the more worn, the more buried and
     the more washed ground has at the coarsest level; fills thinner than a preview can show are not spread over
     the whole range."""
-    gully, shown = ctx.p.gully_spacing, ctx.site.spacing(MAPPED)
+    gully, shown = ctx.p.gully_spacing, ctx.site.spacing(GLOBAL_LEVEL)
     lies = fill[fill > 0.005 * gully]
     return np.array(
         [
@@ -74,9 +74,9 @@ def _flow(ctx, area, streams):
     own = banded(ctx, lambda area: np.clip((area - first) / span, 0, 1), area)
     if streams is None:
         return own
-    width = ctx.site.spacing(MAPPED)
+    width = ctx.site.spacing(GLOBAL_LEVEL)
     lines = draw(ctx.frame, ctx.dx, streams, least, 1000.0 * least, 0.5 * width, 0.75 * width, ctx.stop)
-    return lines if ctx.level == MAPPED else np.maximum(lines, own)
+    return lines if ctx.level == GLOBAL_LEVEL else np.maximum(lines, own)
 
 
 def _masks(ctx, state, area):
@@ -190,7 +190,7 @@ def _risen(ctx, rise, change, coarse):
     """The coarser level's change on this one, metres; on fine levels as rough between its samples as at them, but
     smooth where it made the ground smooth."""
     raised = rise(change, up_kept, stop=ctx.stop)
-    if ctx.level <= MAPPED:  # whole levels are eroded on bent lattices, which have no samples of coarser ones
+    if ctx.level <= GLOBAL_LEVEL:  # whole levels are eroded on bent lattices, which have no samples of coarser ones
         return raised
     rough = np.minimum(roughness(change, ctx.stop), roughness(coarse + change, ctx.stop))
     rough = rise(rough, smooth=False)

@@ -8,7 +8,7 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import EACH, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
-from gelande.core.recipe.site import COARSEST, MAPPED
+from gelande.core.recipe.site import COARSEST, GLOBAL_LEVEL
 from gelande.kernels.boulders import stones
 from gelande.kernels.frame import Frame
 from gelande.kernels.loose import keep_calm, reach, settle, stands
@@ -51,7 +51,7 @@ def _around(p, site, level, asked):
 
 def _wide(level):
     """Samples of a level that are as wide as one of the mapped level, or one of a coarser level."""
-    return 2 ** max(0, level - MAPPED)
+    return 2 ** max(0, level - GLOBAL_LEVEL)
 
 
 def _broken(ctx, ground, most, limit):
@@ -64,7 +64,7 @@ def _broken(ctx, ground, most, limit):
 
     wide, repose = _wide(ctx.level), np.float32(np.degrees(np.arctan(limit)))
     slope = slope_degrees(ground, ctx.dx, 2 * wide * ctx.dx, ctx.stop)
-    if ctx.level > MAPPED:
+    if ctx.level > GLOBAL_LEVEL:
         worn = ctx.raised(ctx.own(ctx.level - 1)["_worn"], stop=ctx.stop)
         worn = gaussian(worn, SCARS, ctx.stop)
         keep_calm(worn, slope, most, _calm(repose), HOLDS * repose, repose, BESIDE[-1][1] * wide, ctx.stop)
@@ -80,7 +80,7 @@ def _broken(ctx, ground, most, limit):
         return faces * most * (1 - np.exp(-over / np.maximum(most, np.float32(1e-6))))
 
     worn = banded(ctx, breaks, ground, held, faces, most)
-    if ctx.level < MAPPED:
+    if ctx.level < GLOBAL_LEVEL:
         return worn
     # Finer levels carry these scars up: what only one sample has would show there as its grid.
     return np.minimum(np.maximum(gaussian(worn, BLUNT, ctx.stop), 0), may * most)
@@ -108,10 +108,10 @@ def _carried(ctx, ground, worn, limit):
     before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
     lies = np.maximum(gaussian(ctx.raised(before["_loose"], up_kept, stop=ctx.stop), EVEN, ctx.stop), 0)
     flat = ctx.raised(coarse, stop=ctx.stop)
-    if ctx.level > MAPPED:
+    if ctx.level > GLOBAL_LEVEL:
         flat = gaussian(flat, min(BURIED * _wide(ctx.level), EVEN), ctx.stop)
     loose = banded(ctx, lambda h, flat, lies: np.maximum(lies - under(h - flat, lies), 0), ground, flat, lies)
-    if ctx.level <= MAPPED:
+    if ctx.level <= GLOBAL_LEVEL:
         loose = np.minimum(loose, reach(ground, worn, FLATTEST * limit, ctx.dx, ctx.stop))
         loose = np.maximum(loose + worn - ctx.raised(before["_worn"], up_kept, stop=ctx.stop), 0)
         total = float(loose.sum(dtype=np.float64))

@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.water import coast, open_water
 from gelande.nodes.shared import wander
 
@@ -82,7 +82,7 @@ def sea(ctx):
     level = p.level + ctx.site.sea_level
     if not p.from_edge:
         reach = np.ones((1, 1), np.float32)
-    elif ctx.level <= MAPPED:
+    elif ctx.level <= GLOBAL_LEVEL:
         reach = open_water(h, level + p.beach + p.cliff + 1e-3).astype(np.float32)
     else:
         reach = ctx.raised(ctx.own(ctx.level - 1)["_reach"], smooth=False)

@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.water import spread, surfaces, up_surface
 from gelande.nodes.shared import banded
 
@@ -50,7 +50,7 @@ def silt(ctx):
     """Hollows found by priority flood (Barnes et al. 2014) are filled up to a flat floor at a share of their depth;
     the floor is dished by letting a share of the ground's own shape show through."""
     p, h = ctx.p, ctx.input("height")
-    if ctx.level <= MAPPED:
+    if ctx.level <= GLOBAL_LEVEL:
         near = spread(surfaces(h, ctx.dx, max(p.filled, 1e-3), None, p.least_depth, 0.0, ctx.stop), h)
     else:
         near = ctx.raised(ctx.own(ctx.level - 1)["_near"], up_surface)

@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.loose import settle
 from gelande.kernels.measure import gaussian, gradient, slope_degrees
 from gelande.kernels.shapes import smoothstep
@@ -73,7 +73,7 @@ SLACK = 4.0
     ),
     base="height",
     version=3,
-    footprint=lambda p, site: Footprint(halo=site.spacing(MAPPED), own=FINER),
+    footprint=lambda p, site: Footprint(halo=site.spacing(GLOBAL_LEVEL), own=FINER),
     figure="from {snow_line}",
     keywords=("winter", "ice", "white", "drift", "melt", "avalanche"),
     starting_points=(
@@ -89,7 +89,7 @@ def snow(ctx):
     out at up to 513 samples; finer levels lay the same snow, so its edge is the same everywhere. None stays on ground
     that is some degrees steeper than the slide angle."""
     p, h = ctx.p, ctx.input("height")
-    if ctx.level <= MAPPED:
+    if ctx.level <= GLOBAL_LEVEL:
         share, slid = _shares(ctx, h)
     else:
         before = ctx.own(ctx.level - 1)
@@ -100,8 +100,8 @@ def snow(ctx):
     patchy = wander(ctx, ctx.site.long_side / 24, 5, ctx.seed)
     band = np.float32(max(p.transition, 1e-3))
 
-    steep = slope_degrees(h, ctx.dx, 2 * ctx.site.spacing(MAPPED), ctx.stop, ctx.frame)
-    if ctx.level > MAPPED:  # crags that a coarser level does not show hold none either
+    steep = slope_degrees(h, ctx.dx, 2 * ctx.site.spacing(GLOBAL_LEVEL), ctx.stop, ctx.frame)
+    if ctx.level > GLOBAL_LEVEL:  # crags that a coarser level does not show hold none either
         crags = slope_degrees(h, ctx.dx, 2 * ctx.dx, ctx.stop, ctx.frame)
         steep = np.maximum(steep, crags, out=steep)
 

@@ -3,9 +3,9 @@
 import numpy as np
 
 from gelande.core.recipe import param as P
-from gelande.core.recipe.footprint import MAPPED_ONLY, Footprint
+from gelande.core.recipe.footprint import GLOBAL_ONLY, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
-from gelande.core.recipe.site import MAPPED
+from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.channels import FINE_FLOOR, FLOOR, courses, cut_channels, drawn_course
 from gelande.kernels.shapes import curve_through
 from gelande.kernels.water import DAM, DRY, dammed, spread, up_surface
@@ -89,8 +89,8 @@ def _widths(ctx):
     base="height",
     footprint=Footprint(
         working=lambda level, asked: asked.grown(DAM + 1),
-        asks=lambda level: ("height", "rain") if level <= MAPPED else ("height",),
-        own=MAPPED_ONLY,
+        asks=lambda level: ("height", "rain") if level <= GLOBAL_LEVEL else ("height",),
+        own=GLOBAL_ONLY,
     ),
     water=True,
     version=9,
@@ -109,15 +109,15 @@ def stream_channels(ctx):
     close beside each other; they end at the site's edge or in standing water. Found at 513 samples at most; finer
     levels cut the same courses with their true width."""
     p, h = ctx.p, ctx.input("height")
-    if ctx.level <= MAPPED:
+    if ctx.level <= GLOBAL_LEVEL:
         pieces, still = _found(ctx, h)
         near = spread(still, h)
         ctx.check()
     else:
-        mapped = ctx.own(MAPPED)
-        pieces, near = mapped["_pieces"], raised_by(ctx, mapped["_near"], ctx.level - MAPPED, up_surface)
+        mapped = ctx.own(GLOBAL_LEVEL)
+        pieces, near = mapped["_pieces"], raised_by(ctx, mapped["_near"], ctx.level - GLOBAL_LEVEL, up_surface)
         h = dammed(h, near, ctx.dx, ctx.stop)
-    floor = FLOOR if ctx.level <= MAPPED else FINE_FLOOR
+    floor = FLOOR if ctx.level <= GLOBAL_LEVEL else FINE_FLOOR
     out, inside, surface = cut_channels(h, pieces, ctx.dx, _widths(ctx)[1], p.filled, ctx.stop, ctx.frame, floor)
     ctx.check()
     # A stream narrower than a sample shows in a coarse preview too, as a film that is the thinner the less of the
@@ -141,7 +141,7 @@ def _found(ctx, h):
         points = curve_through(p.line)
         return drawn_course(points, h, ctx.dx, ctx.site.depth, width, p.deep, p.sills, ctx.stop)
     # Streams wind over level ground in bends of about eleven widths (Leopold and Wolman 1960).
-    uneven = wander(ctx, max(11 * width, 8 * ctx.site.spacing(MAPPED)), 3, 7) * np.float32(0.15 * p.deep)
+    uneven = wander(ctx, max(11 * width, 8 * ctx.site.spacing(GLOBAL_LEVEL)), 3, 7) * np.float32(0.15 * p.deep)
     areas = p.first**2, max(p.full, p.first) ** 2
     sizes = (*areas, width, p.deep, p.sills, p.filled)
     return courses(h, ctx.dx, *sizes, ctx.input("rain"), uneven, ctx.stop, bank)
