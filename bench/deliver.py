@@ -19,7 +19,7 @@ EXAMPLE = Path(__file__).parents[1] / "examples" / "varrowdale.gelande"
 #: Regions of many that lie on ground that nobody has asked for.
 FRESH = 30
 RUN = (
-    "import resource, sys; from gelande.cli import main; code = main(sys.argv[1:]); "
+    "import resource, sys; from gelande.cli.main import main; code = main(sys.argv[1:]); "
     "print('PEAK', resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6); sys.exit(code)"
 )
 

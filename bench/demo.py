@@ -50,7 +50,7 @@ def run():
                 [
                     sys.executable,
                     "-c",
-                    "import resource, sys; from gelande.cli import main; code = main(sys.argv[1:]); "
+                    "import resource, sys; from gelande.cli.main import main; code = main(sys.argv[1:]); "
                     "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6); sys.exit(code)",
                     "build",
                     str(EXAMPLE),

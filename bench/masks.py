@@ -136,8 +136,8 @@ app = QApplication([])
 app.setStyle("Fusion"); theme.load_fonts(); app.setPalette(theme.palette()); app.setStyleSheet(theme.style_sheet())
 from gelande.app.window import Window
 from gelande.app.shots import when_still
-from gelande.core import graph, model
-from gelande.core.site import Site
+from gelande.core.recipe import graph, model
+from gelande.core.recipe.site import Site
 from bench.masks import strokes
 window = Window(); window.resize(1280, 800); window.show(); window.set_detail(3)
 view, doc = window.compose.view, window.document

@@ -22,7 +22,7 @@ app = QApplication([])
 app.setStyle("Fusion"); theme.load_fonts(); app.setPalette(theme.palette()); app.setStyleSheet(theme.style_sheet())
 from gelande.app.window import Window
 from gelande.app.shots import when_still
-from gelande.core import control
+from gelande.core.recipe import control
 path = Path(tempfile.mkdtemp()) / "demo.gelande"
 shutil.copy(sys.argv[1], path)
 window = Window(True); window.resize(1280, 800); window.show()

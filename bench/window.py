@@ -21,7 +21,7 @@ app = QApplication([])
 app.setStyle("Fusion"); theme.load_fonts(); app.setPalette(theme.palette()); app.setStyleSheet(theme.style_sheet())
 from gelande.app.window import Window
 from gelande.app.shots import when_still
-from gelande.core import graph
+from gelande.core.recipe import graph
 window = Window(); window.resize(1280, 800); window.show()
 view = window.compose.view
 def until(signal, ready=lambda *a: True):

@@ -17,7 +17,7 @@ import tifffile
 from PIL import Image
 from support import DEMO, ROOT, chain, result, slow
 
-from gelande.cli import main
+from gelande.cli.main import main
 from gelande.core.recipe import control, geojson, graph, journal
 from gelande.core.recipe import recipefile as files
 from gelande.core.regenerate import preset
@@ -188,7 +188,7 @@ class CommandTest(unittest.TestCase):
 
     def test_lists_and_help_load_nothing_that_computes(self):
         script = (
-            "import sys; from gelande.cli import main; "
+            "import sys; from gelande.cli.main import main; "
             "print([main(a) for a in (['nodes'], ['nodes', 'Rain erosion'], ['formats'])]); "
             "print([m for m in ('numpy', 'numba', 'pydantic') if m in sys.modules])"
         )
@@ -239,7 +239,7 @@ from pathlib import Path
 app = application()
 from PyQt6.QtCore import QTimer
 from gelande.app.document import Document
-from gelande.core import graph
+from gelande.core.recipe import graph
 doc = Document(Path({root!r}))
 recipe, ids = chain("fractal_noise", "terrace")
 doc.edit("Start", lambda r: recipe)

@@ -86,7 +86,7 @@ class Writing(Folder):
 import os, signal, sys
 sys.path.insert(0, {str(ROOT / "src")!r})
 from pathlib import Path
-from gelande.core.files import write_whole
+from gelande.core.files.disk import write_whole
 def never(path):
     path.write_bytes(b'half')
     print('writing', flush=True)
@@ -570,8 +570,8 @@ sys.path[:0] = [{str(ROOT / "src")!r}, {str(ROOT / "tests")!r}]
 from dataclasses import replace
 from pathlib import Path
 from support import chain
-from gelande.core.evaluate import Evaluator
-from gelande.core.orders import Deliverable
+from gelande.core.evaluate.executor import Evaluator
+from gelande.core.recipe.deliverables import Deliverable
 from gelande.deliver import build as B
 recipe, (noise,) = chain("fractal_noise")
 recipe = replace(recipe, deliverables=(

@@ -3,6 +3,7 @@
 import ast
 import re
 import unittest
+from functools import cache
 from pathlib import Path
 
 from support import ROOT, slow
@@ -50,9 +51,10 @@ KINDS = {
 }
 
 
-def modules():
-    for path in sorted(SRC.rglob("*.py")):
-        yield path, path.relative_to(SRC).parts[0], ast.parse(path.read_text())
+@cache
+def modules() -> list[tuple[Path, str, ast.Module]]:
+    """(file, its first folder, its syntax) of every module."""
+    return [(p, p.relative_to(SRC).parts[0], ast.parse(p.read_text())) for p in sorted(SRC.rglob("*.py"))]
 
 
 def imports(path: Path, tree):
