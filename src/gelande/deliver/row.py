@@ -3,21 +3,18 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 from gelande.core.errors import DeliveryError, NodeError
 from gelande.core.evaluate.context import Arrays
 from gelande.core.files.disk import reason_of
 from gelande.kernels.frame import Frame
 
+from .delivery import Build
 from .formats import format_of
 from .item import Item
 from .parts import Part
 from .samples import OnDisk, Samples
 from .together import Key
-
-if TYPE_CHECKING:
-    from .build import Build
 
 
 class Row:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
-from typing import TYPE_CHECKING
 
 from gelande.core.errors import NodeError, Stopped
 from gelande.core.evaluate.cache import Cache
@@ -16,16 +15,12 @@ from gelande.core.recipe import walk
 from gelande.core.recipe.model import Recipe
 from gelande.kernels.frame import Frame
 
+from .delivery import COMPUTE_SHARE, Build
 from .formats import format_of
 from .item import WORKING, Item
 from .parts import Part, strips_of
 from .row import Row
 
-if TYPE_CHECKING:
-    from .build import Build
-
-#: Computing a result counts this much of a deliverable's bar; writing and reading back the rest.
-COMPUTE_SHARE = 0.8
 #: Bytes of results that are kept between strips beside what strips hand on to each other.
 STRIP_CACHE = 500_000_000
 #: Blocks of a node beside each other that are computed at once.

@@ -29,7 +29,7 @@ OWN = "Own values"
 SETS = f"What was chosen (*{setfile.SUFFIX})"
 
 
-class PresetsBar(QWidget):
+class PresetBar(QWidget):
     """Which preset the controls stand at, with what can be done with it."""
 
     said = pyqtSignal(str)
@@ -37,7 +37,7 @@ class PresetsBar(QWidget):
     def __init__(self, document, parent=None):
         super().__init__(parent)
         self.document = document
-        self.panel: PresetsPanel | None = None
+        self.panel: PresetPanel | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -162,7 +162,7 @@ class PresetsBar(QWidget):
         """Compares two presets, with a slider from one to the other."""
         if self.panel is not None:
             self.panel.deleteLater()
-        self.panel = PresetsPanel(self.document, self)
+        self.panel = PresetPanel(self.document, self)
         self.panel.move(self.mapToGlobal(self.rect().bottomLeft()))
         self.panel.show()
 
@@ -172,7 +172,7 @@ def _alike(one, two) -> bool:
     return (one.seed, one.locks, one.values) == (two.seed, two.locks, two.values)
 
 
-class PresetsPanel(QFrame):
+class PresetPanel(QFrame):
     """Two presets side by side, what differs, and a slider that steps from one to the other."""
 
     def __init__(self, document, parent):

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen
@@ -11,16 +9,14 @@ from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen
 from gelande.kernels.shapes import closed_curve
 
 from ..theme import mono, theme
+from .base import View
 from .pieces import divided
-
-if TYPE_CHECKING:
-    from .widget import ViewWidget
 
 
 class Areas:
     """Kept areas of a ViewWidget. shown: (name, outlines, whether it is on) of each; pins: places east and north."""
 
-    def __init__(self, view: ViewWidget):
+    def __init__(self, view: View):
         self.view = view
         self.shown: tuple = ()
         self.pins: tuple = ()

@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QActionGroup
 from PyQt6.QtWidgets import QMenu, QPushButton
 
+from .base import View
 from .compare import WAYS
-
-if TYPE_CHECKING:
-    from .widget import ViewWidget
 
 #: Times that heights may be drawn.
 EXAGGERATIONS = (1.0, 1.5, 2.0, 3.0, 4.0, 5.0)
@@ -22,7 +18,7 @@ STEEP_NAME = "Too steep for the samples"
 class Bar:
     """Buttons that lie over a ViewWidget. tools: whether it has more than the ways to look."""
 
-    def __init__(self, view: ViewWidget, tools: bool):
+    def __init__(self, view: View, tools: bool):
         self.view, self.tools = view, tools
         self.modes: dict[str, QPushButton] = {}
         for name, mode in view.modes.items():

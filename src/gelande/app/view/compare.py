@@ -4,7 +4,6 @@ difference in metres."""
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
@@ -15,11 +14,9 @@ from gelande.kernels.curves import to_srgb
 from gelande.scene.tints import DIFFERENCE, DIFFERENCE_TONES, MASKS
 
 from ..theme import mono, sans, theme
+from .base import View
 from .numbers import round_up
 from .renderer import Frame, Renderer, Wish
-
-if TYPE_CHECKING:
-    from .widget import ViewWidget
 
 SPLIT, BLINK, CHANGE = "split", "blink", "difference"
 #: Ways to compare, with what is said of them.
@@ -94,7 +91,7 @@ def change_of(after: Content, before: Content) -> Change:
 class Comparison:
     """What a ViewWidget compares what it shows with. way: SPLIT, BLINK, CHANGE, or "" for nothing."""
 
-    def __init__(self, view: ViewWidget):
+    def __init__(self, view: View):
         self.view, self.way, self.last = view, "", SPLIT
         self.at = 0.5
         self.main: Content | None = None

@@ -7,6 +7,8 @@ change goes out as a whole new value, so undo and the journal know it like any o
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from PyQt6.QtCore import QObject, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPainterPath, QPen
 
@@ -14,15 +16,74 @@ from gelande.core.recipe import param as P
 from gelande.kernels.shapes import curve_through
 
 from ..theme import theme
-from .pieces import OutlinesTool, ShapesTool
-from .tools import REACH, LineTool, StrokesTool, Tool
+from .base import View
 
-TOOLS: dict[type[P.Param], type[Tool]] = {
-    P.Line: LineTool,
-    P.Strokes: StrokesTool,
-    P.Outlines: OutlinesTool,
-    P.Shapes: ShapesTool,
-}
+#: Pixels at which a point or a line is taken.
+REACH = 9.0
+
+
+class Tool:
+    """How one kind of setting is drawn and changed. Its value stands in Marks."""
+
+    words = ""
+    ends_by_double_click = False
+    #: How many of a piece's first settings are told while it is in hand; [ and ] change the very first.
+    told = 0
+
+    def __init__(self, marks: Marks):
+        self.marks = marks
+
+    def begun(self, value):
+        """The value with which drawing begins."""
+        return value
+
+    def follow(self):
+        """The value was changed by others: by undo, or on the bench."""
+
+    # -- drawing
+    def begin(self, pos, ground, other: bool):
+        """A press begins to draw. other: with Shift, which does the other thing."""
+        raise NotImplementedError
+
+    def extend(self, pos, ground):
+        """The pointer moves on while it is pressed."""
+
+    def end(self, pos):
+        """The pointer is released."""
+
+    def finished(self, value):
+        """Ends drawing, and takes what was drawn."""
+
+    def given_up(self):
+        """Ends drawing, and leaves what is unfinished."""
+
+    # -- changing
+    def press(self, pos, left: bool, right: bool) -> bool:
+        """Whether a press that does not draw belongs to the marks."""
+        raise NotImplementedError
+
+    def drag(self, held, ground):
+        """Moves what is held to a place on the ground."""
+        raise NotImplementedError
+
+    def keeps(self, value) -> bool:
+        """Whether nothing can be taken away."""
+        return False
+
+    def remove_chosen(self):
+        """Takes away what is chosen."""
+        self.marks.remove(self.marks.chosen)
+
+    def stored(self, value):
+        """The value as it is handed on."""
+        return value
+
+    def paint(self, painter: QPainter):
+        """Draws the marks."""
+        raise NotImplementedError
+
+    def paint_pointer(self, painter: QPainter, ground):
+        """Draws what the pointer would do at a place on the ground."""
 
 
 class Marks(QObject):
@@ -30,7 +91,7 @@ class Marks(QObject):
     gesture ends, ``chose`` when another piece is chosen, ``ended`` when drawing ends by itself, ``sized`` when a
     brush is to become so many steps larger.
 
-    fresh: the settings that the next piece begins with."""
+    tools: how each kind of setting is drawn; fresh: the settings that the next piece begins with."""
 
     changed = pyqtSignal(str, object)
     done = pyqtSignal()
@@ -38,9 +99,9 @@ class Marks(QObject):
     ended = pyqtSignal()
     sized = pyqtSignal(int)
 
-    def __init__(self, view):
+    def __init__(self, view: View, tools: Mapping[type[P.Param], type[Tool]]):
         super().__init__(view)
-        self.view = view
+        self.view, self._tools = view, tools
         self.param: P.Param | None = None
         self.tool: Tool | None = None
         self.value: tuple = ()
@@ -83,7 +144,7 @@ class Marks(QObject):
         """Shows what a node has drawn; nothing without a parameter. quiet: only what is being drawn now."""
         if param != self.param:
             self.drawing, self._held, self._stroke = False, None, False
-            self.tool = TOOLS[type(param)](self) if param is not None else None
+            self.tool = self._tools[type(param)](self) if param is not None else None
             self.param, self.value = param, value
             self.chosen = None
         self.value, self.fresh, self.quiet = value, fresh, quiet

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QObject, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QIcon, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QCheckBox, QFrame, QLabel, QListWidget, QListWidgetItem, QSlider, QVBoxLayout, QWidget
@@ -11,9 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QLabel, QListWidget, QListWidgetI
 from gelande.scene.tints import TONES, tone_of
 
 from ..theme import sans, theme
-
-if TYPE_CHECKING:
-    from .widget import ViewWidget
+from .base import View
 
 #: Brushes of the hatches as the legend shows them.
 _HATCHED = (
@@ -43,7 +39,7 @@ class Masks(QObject):
 
     asked = pyqtSignal()
 
-    def __init__(self, view: ViewWidget):
+    def __init__(self, view: View):
         super().__init__(view)
         self.view = view
         self.choices: list[tuple[str, str, str]] = []

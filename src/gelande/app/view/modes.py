@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt
@@ -11,11 +10,9 @@ from PyQt6.QtCore import QPointF, Qt
 from gelande.scene.camera import EYE_HEIGHT, Camera
 from gelande.scene.relief import outline, pick
 
+from .base import View
 from .outlook import most_open
 from .sights import PlanSight, ReliefSight
-
-if TYPE_CHECKING:
-    from .widget import ViewWidget
 
 WALK = {
     Qt.Key.Key_W: (1, 0, 0),
@@ -36,7 +33,7 @@ class Mode:
     #: Whether a moving picture is drawn with fewer pixels, and in full once it rests.
     rough = False
 
-    def __init__(self, view: ViewWidget):
+    def __init__(self, view: View):
         self.view = view
 
     def home(self):
@@ -88,7 +85,7 @@ class ReliefMode(Mode):
     tip = "The land in three dimensions. Left drag turns, middle drag slides, wheel approaches, W A S D walks."
     rough = True
 
-    def __init__(self, view: ViewWidget):
+    def __init__(self, view: View):
         super().__init__(view)
         self.camera: Camera | None = None
         self._at_home: Camera | None = None
@@ -216,7 +213,7 @@ class PlanMode(Mode):
     name = "Plan"
     tip = "The land as a map. Drag slides, wheel scales."
 
-    def __init__(self, view: ViewWidget):
+    def __init__(self, view: View):
         super().__init__(view)
         self.plan: PlanSight | None = None
         self._at_home: PlanSight | None = None

@@ -9,7 +9,8 @@ from PyQt6.QtGui import QPainter
 
 from gelande.kernels.shapes import closed_curve, corners
 
-from .tools import REACH, Tool, Trail, rounded
+from .marks import REACH, Tool
+from .tools import Trail, rounded
 
 #: Pixels within which a press belongs to a handle.
 GRASP = REACH * 1.4

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -12,10 +11,8 @@ from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 from PyQt6.QtWidgets import QPushButton, QWidget
 
 from ..theme import mono, sans, theme
+from .base import View
 from .numbers import round_up
-
-if TYPE_CHECKING:
-    from .widget import ViewWidget
 
 #: Nodes that a section shows over each other at most; samples of a profile; pixels at which a handle is taken.
 MOST, SAMPLES, REACH = 4, 512, 10
@@ -56,7 +53,7 @@ class Section:
     """The section of a ViewWidget: its line, its lands, and the panel that shows them, which stands where the page
     puts it."""
 
-    def __init__(self, view: ViewWidget):
+    def __init__(self, view: View):
         self.view, self.on = view, False
         self.line: Line | None = None
         self.layers: list[Layer] = []

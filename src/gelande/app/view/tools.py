@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import Qt
@@ -12,11 +11,8 @@ from PyQt6.QtGui import QPainter, QPen
 from gelande.kernels.shapes import curve_through
 
 from ..theme import theme
+from .marks import Tool
 
-if TYPE_CHECKING:
-    from .marks import Marks
-
-REACH = 9.0
 #: Pixels between the points that a hand-drawn line is taken at, and how far it may be simplified.
 STEP, SIMPLE = 6.0, 2.0
 
@@ -40,70 +36,6 @@ def simplified(points: list, tolerance: float) -> list:
             kept.add(first + 1 + k)
             todo += [(first, first + 1 + k), (first + 1 + k, last)]
     return [points[k] for k in sorted(kept)] if points else []
-
-
-class Tool:
-    """How one kind of setting is drawn and changed. Its value stands in Marks."""
-
-    words = ""
-    ends_by_double_click = False
-    #: How many of a piece's first settings are told while it is in hand; [ and ] change the very first.
-    told = 0
-
-    def __init__(self, marks: Marks):
-        self.marks = marks
-
-    def begun(self, value):
-        """The value with which drawing begins."""
-        return value
-
-    def follow(self):
-        """The value was changed by others: by undo, or on the bench."""
-
-    # -- drawing
-    def begin(self, pos, ground, other: bool):
-        """A press begins to draw. other: with Shift, which does the other thing."""
-        raise NotImplementedError
-
-    def extend(self, pos, ground):
-        """The pointer moves on while it is pressed."""
-
-    def end(self, pos):
-        """The pointer is released."""
-
-    def finished(self, value):
-        """Ends drawing, and takes what was drawn."""
-
-    def given_up(self):
-        """Ends drawing, and leaves what is unfinished."""
-
-    # -- changing
-    def press(self, pos, left: bool, right: bool) -> bool:
-        """Whether a press that does not draw belongs to the marks."""
-        raise NotImplementedError
-
-    def drag(self, held, ground):
-        """Moves what is held to a place on the ground."""
-        raise NotImplementedError
-
-    def keeps(self, value) -> bool:
-        """Whether nothing can be taken away."""
-        return False
-
-    def remove_chosen(self):
-        """Takes away what is chosen."""
-        self.marks.remove(self.marks.chosen)
-
-    def stored(self, value):
-        """The value as it is handed on."""
-        return value
-
-    def paint(self, painter: QPainter):
-        """Draws the marks."""
-        raise NotImplementedError
-
-    def paint_pointer(self, painter: QPainter, ground):
-        """Draws what the pointer would do at a place on the ground."""
 
 
 def rounded(points) -> tuple:

@@ -6,9 +6,9 @@ import math
 from dataclasses import replace
 
 import numpy as np
-from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPen
-from PyQt6.QtWidgets import QLabel, QWidget
+from PyQt6.QtWidgets import QLabel
 
 from gelande.scene.camera import Camera
 from gelande.scene.relief import Look
@@ -17,6 +17,7 @@ from gelande.scene.tints import MASKS
 from ..theme import theme
 from .areas import Areas
 from .bar import LIGHTS, STEEP_NAME, Bar
+from .base import View
 from .compare import Comparison, Content
 from .inhand import InHand
 from .marks import Marks
@@ -24,6 +25,7 @@ from .masks import Masks
 from .modes import MODES, Mode, ReliefMode
 from .renderer import Renderer, Wish
 from .section import Section
+from .toolbox import TOOLS
 
 #: Milliseconds without a move after which the picture is drawn in full.
 REST = 140
@@ -37,15 +39,8 @@ def nice_interval(span: float) -> float:
     return next(m * power for m in (1, 2, 2.5, 5, 10) if m * power >= raw)
 
 
-class ViewWidget(QWidget):
+class ViewWidget(View):
     """Shows one result. ``pointed`` carries the ground under the pointer, ``pictured`` each new frame."""
-
-    pictured = pyqtSignal(object)
-    drape_asked = pyqtSignal(bool)
-    compare_asked = pyqtSignal()
-    section_asked = pyqtSignal()
-    camera_asked = pyqtSignal(int)
-    looked = pyqtSignal()
 
     def __init__(self, parent=None, tools=True):
         super().__init__(parent)
@@ -62,7 +57,7 @@ class ViewWidget(QWidget):
         self._content, self.extent, self._asked = None, (1.0, 1.0), None
         self._interval, self._sea, self.heights = 25.0, None, (0.0, 1.0)
         self._pointer: QPoint | None = None  # where it was last read out
-        self.marks, self.areas = Marks(self), Areas(self)
+        self.marks, self.areas = Marks(self, TOOLS), Areas(self)
         self._told: tuple | None = None  # what show_content was told last
         self._drag, self._keys, self._fast, self._rough = None, set(), False, False
         self._go_home = self._home_rough = False
