@@ -30,7 +30,7 @@ def large_recipe(count: int, seed: int = 1):
 
 def layout():
     from gelande.app.compose.layout import arrange
-    from gelande.app.compose.roads import sheet
+    from gelande.app.compose.routing import sheet
     from gelande.app.compose.sheet import SheetModel
     from gelande.core.recipe import graph
 

@@ -123,7 +123,7 @@ def application():
     if _app is None:
         QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, tempfile.mkdtemp())
         from gelande.app import theme
-        from gelande.app.guard import floor
+        from gelande.app.crash_handler import crash_handler
         from gelande.app.memory import share_arenas
 
         share_arenas()
@@ -131,7 +131,7 @@ def application():
 
         app.setStyle("Fusion")
         theme.load_fonts()
-        floor.install(Path(os.environ["GELANDE_STATE"]) / "log")
+        crash_handler.install(Path(os.environ["GELANDE_STATE"]) / "log")
         faulthandler.enable()  # a crash of the tests is told where they run, not in the log
         app.setPalette(theme.palette())
         app.setStyleSheet(theme.style_sheet())

@@ -29,7 +29,7 @@ def run(*args) -> tuple[int, str, str]:
     """(exit code, what was printed, what was complained)."""
     out, err = io.StringIO(), io.StringIO()
     with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-        code = main.main([str(a) for a in args])
+        code = main([str(a) for a in args])
     return code, out.getvalue(), err.getvalue()
 
 

@@ -155,8 +155,8 @@ class HouseTest(unittest.TestCase):
     def test_a_second_file_opens_in_a_second_window_of_the_running_program(self):
         from support import Waiter
 
-        from gelande.app.house import House
         from gelande.app.instance import Instance, hand_over
+        from gelande.app.window_manager import House
 
         one, two = (Path(self.temp.name, f"{n}.gelande") for n in ("one", "two"))
         for path in (one, two):
@@ -188,7 +188,7 @@ class HouseTest(unittest.TestCase):
     def test_two_windows_on_the_same_land_compute_nothing_twice(self):
         from support import Waiter
 
-        from gelande.app.house import House
+        from gelande.app.window_manager import House
 
         path, house, wait = Path(self.temp.name, "land.gelande"), House(), Waiter()
         files.save(chain("fractal_noise", "terrace")[0], path)

@@ -133,7 +133,7 @@ class CanvasTest(unittest.TestCase):
         recipe, inside = self.doc.recipe, self.canvas.inside
         here = {n for n, s in recipe.nodes.items() if s.group == inside}
         self.assertEqual(set(self.canvas.sheet.rects.cards) - {inside}, here)
-        drawn = {self.canvas.scene.input_end(t, p) for t, p in self.canvas.sheet.roads if t != inside}
+        drawn = {self.canvas.scene.input_end(t, p) for t, p in self.canvas.sheet.routes if t != inside}
         told = {self.canvas.scene.input_end(t, p) for t, p in self.canvas.scene.flags if t != inside}
         ends = set()
         for _, _, t, p in recipe.links():

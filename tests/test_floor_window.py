@@ -18,7 +18,7 @@ from support import ROOT, chain, slow
 from test_floor import long_chain
 from test_window import LEFT, WindowCase, at
 
-from gelande.app.guard import floor
+from gelande.app.crash_handler import crash_handler
 from gelande.core.evaluate import bake
 from gelande.core.evaluate.executor import Job
 from gelande.core.recipe import control, graph, model
@@ -284,7 +284,7 @@ class AliveTest(WindowCase):
         source.fired.emit()
         self.assertIn("ZeroDivisionError", self.window.status.text())
         self.assertIn("Your work is safe", self.window.status.text())
-        self.assertIn("ZeroDivisionError: division by zero", floor.log_file.read_text())
+        self.assertIn("ZeroDivisionError: division by zero", crash_handler.log_file.read_text())
         self.click("fractal_noise_1")
         self.wait.still(self.window)
         self.assertEqual(self.window.state_label.text(), "up to date")
@@ -326,7 +326,7 @@ print("ended", code)
 
         opened = []
         with mock.patch.object(main, "_window", lambda path, **more: opened.append((path, more)) or 0):
-            self.assertEqual(main.main(["new", "--name", "Skarn", "--size", "3000x1500"]), 0)
+            self.assertEqual(main(["new", "--name", "Skarn", "--size", "3000x1500"]), 0)
         ((path, more),) = opened
         self.assertIsNone(path)
         self.window.begin(more["fresh"])
@@ -350,7 +350,7 @@ print("ended", code)
     def test_the_renderer_outlives_a_picture_that_fails(self):
         self.expected_faults = ["ValueError('no picture')"]
         self.load("fractal_noise")
-        with mock.patch("gelande.app.view.sights.render", side_effect=ValueError("no picture")):
+        with mock.patch("gelande.app.view.projections.render", side_effect=ValueError("no picture")):
             self.wait.until(self.view.renderer.failed, ask=self.view.next_light)
         self.assertEqual(self.window.state_label.text(), "the picture could not be drawn")
         before = self.view.frame

@@ -8,6 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+from gelande.core.evaluate.turns import Turns
 from support import chain, result
 
 from gelande.app.worker import InTurn, Worker
@@ -17,7 +18,6 @@ from gelande.core.evaluate.executor import Cache, Evaluator, Telling
 from gelande.core.evaluate.job import Job, Stop
 from gelande.core.evaluate.keys import Keys
 from gelande.core.evaluate.retrace import computed_again, edits_of
-from gelande.core.evaluate.turns import Turns
 from gelande.core.recipe import graph
 from gelande.core.recipe import recipefile as files
 from gelande.core.recipe.deliverables import Deliverable

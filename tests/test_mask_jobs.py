@@ -127,7 +127,7 @@ class JobsTest(Job):
         self.assertLess(
             float(np.abs(spared - before)[middle].mean()), 0.6 * float(np.abs(eroded - before)[middle].mean())
         )
-        QTest.mouseClick(self.view.in_hand.button, LEFT)
+        QTest.mouseClick(self.view.active_tool.button, LEFT)
         silt = self.add("silt", rain)
         self.link(low, "mask", silt, "mask")
         changed = np.abs(self.height(silt) - self.height(rain))

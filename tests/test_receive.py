@@ -12,7 +12,7 @@ import numpy as np
 from support import chain, linked, result
 from test_window import WindowCase
 
-from gelande.cli import main
+from gelande.cli.main import main
 from gelande.core.errors import GelandeError
 from gelande.core.evaluate.executor import Evaluator
 from gelande.core.recipe.deliverables import Deliverable, Delivery
@@ -118,14 +118,14 @@ class ReceiveTest(unittest.TestCase):
         recipe = replace(recipe, deliverables=recipe.deliverables[:2])
         folder = self.delivered(recipe)
         save(recipe, folder / "r.gelande")
-        self.assertEqual(main.main(["receive", str(folder), "--recipe", str(folder / "r.gelande"), "--no-window"]), 0)
+        self.assertEqual(main(["receive", str(folder), "--recipe", str(folder / "r.gelande"), "--no-window"]), 0)
         self.assertEqual(
-            main.main(["receive", str(folder), "--recipe", str(folder / "r.gelande"), "--seed", "9", "--no-window"]), 1
+            main(["receive", str(folder), "--recipe", str(folder / "r.gelande"), "--seed", "9", "--no-window"]), 1
         )
         (folder / "high_test_height_tiff32.tif").unlink()
-        self.assertEqual(main.main(["receive", str(folder), "--no-window"]), 1)
-        self.assertEqual(main.main(["receive", str(folder / "nowhere"), "--no-window"]), 2)
-        self.assertEqual(main.main(["walk", str(folder / "r.gelande"), "--steps", "3", "--detail", "1025"]), 0)
+        self.assertEqual(main(["receive", str(folder), "--no-window"]), 1)
+        self.assertEqual(main(["receive", str(folder / "nowhere"), "--no-window"]), 2)
+        self.assertEqual(main(["walk", str(folder / "r.gelande"), "--steps", "3", "--detail", "1025"]), 0)
 
     def test_the_import_sheet_says_what_the_manifest_says(self):
         recipe, _ = land(tile=129, epsg=25832, east=5e5, north=5.3e6)

@@ -10,8 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from support import DEMO, chain
 
-from gelande.app.compose import hand as H
-from gelande.app.compose import layout, roads
+from gelande.app.compose import gestures as H
+from gelande.app.compose import layout, routing
 from gelande.app.compose.presenter import Choice, present
 from gelande.app.compose.sheet import Lens, SheetModel
 from gelande.core.errors import NodeError
@@ -29,7 +29,7 @@ class SheetCase(unittest.TestCase):
         self.recipe, (self.noise, self.warp, self.terrace) = chain("fractal_noise", "warp", "terrace")
         self.recipe, self.alone = graph.add(self.recipe, "smooth", (COLUMN, ROW))
         self.sheet = SheetModel(self.recipe)
-        self.hand = H.Hand(self.sheet)
+        self.gestures = H.Gestures(self.sheet)
 
     def middle(self, node_id: str) -> tuple[float, float]:
         x, y, w, h = self.sheet.rects.cards[node_id]
@@ -37,11 +37,11 @@ class SheetCase(unittest.TestCase):
 
     def drag(self, a, b, **more):
         """Presses, moves and lets go; returns what came of it."""
-        card = self.hand.press(*a, more.get("add", False), more.get("keep", False), more.get("locked", False))
+        card = self.gestures.press(*a, more.get("add", False), more.get("keep", False), more.get("locked", False))
         if card is not None:
             self.sheet.choose(card, keep=more.get("add", False))
-        self.hand.move(*b, abs(a[0] - b[0]) + abs(a[1] - b[1]))
-        came = self.hand.release(*b, True)
+        self.gestures.move(*b, abs(a[0] - b[0]) + abs(a[1] - b[1]))
+        came = self.gestures.release(*b, True)
         if isinstance(came, H.Edited):
             try:
                 self.recipe = came.change(self.recipe)
@@ -53,7 +53,7 @@ class SheetCase(unittest.TestCase):
 
 class WhereTest(SheetCase):
     def test_it_knows_no_qt(self):
-        for name in ("sheet", "hand", "layout", "roads", "adding", "finding", "presenter"):
+        for name in ("sheet", "gestures", "layout", "routing", "adding", "finding", "presenter"):
             text = (Path(H.__file__).parent / f"{name}.py").read_text()
             for node in ast.walk(ast.parse(text)):
                 names = [a.name for a in node.names] if isinstance(node, ast.Import) else []
@@ -66,8 +66,8 @@ class WhereTest(SheetCase):
         self.assertEqual(self.sheet.card_at(-50, -50), "")
         place = self.sheet.port_place(self.warp, "height", False)
         self.assertEqual(self.sheet.port_near(place[0] - 3, place[1] + 2), (self.warp, "height", False))
-        road = self.sheet.roads[self.terrace, "height"]
-        (x1, y1), (x2, y2) = road[0], road[1]
+        route = self.sheet.routes[self.terrace, "height"]
+        (x1, y1), (x2, y2) = route[0], route[1]
         at = ((x1 + x2) / 2, (y1 + y2) / 2)
         self.assertEqual(self.sheet.link_near(*at), (self.terrace, "height"))
         self.assertIsNone(self.sheet.link_near(*at, 5.0, self.terrace))
@@ -157,10 +157,10 @@ class LayoutTest(unittest.TestCase):
                 self.assertTrue(apart or n == m or m in sheet.frames, f"{n} and {m}")
         lanes = {n: layout.lane_of(recipe, n) for n in recipe.nodes}
         for source, output, target, port in recipe.links():
-            road = sheet.roads[target, port]
-            self.assertEqual(road[0], sheet.ports[source, output, True])
-            self.assertEqual(road[-1], sheet.ports[target, port, False])
-            for a, b in zip(road, road[1:]):
+            route = sheet.routes[target, port]
+            self.assertEqual(route[0], sheet.ports[source, output, True])
+            self.assertEqual(route[-1], sheet.ports[target, port, False])
+            for a, b in zip(route, route[1:]):
                 self.assertTrue(abs(a[0] - b[0]) < 0.01 or abs(a[1] - b[1]) < 0.01, "neither upright nor level")
                 hit = [n for n, card in sheet.cards.items() if n not in sheet.frames and crosses(a, b, card)]
                 self.assertFalse(hit, f"{source} to {target} crosses {hit}")
@@ -180,9 +180,9 @@ class LayoutTest(unittest.TestCase):
     @given(st.integers(0, 10**6), st.integers(1, 200))
     def test_no_link_crosses_a_card_and_none_runs_upwards_inside_a_lane(self, seed, count):
         recipe = random_recipe(seed, count, TALL if seed % 3 == 0 else ())
-        self.holds(recipe, roads.sheet(recipe))
+        self.holds(recipe, routing.sheet(recipe))
         arranged = graph.move(recipe, layout.arrange(recipe))
-        self.holds(arranged, roads.sheet(arranged))
+        self.holds(arranged, routing.sheet(arranged))
 
     def test_what_comes_first_stands_above(self):
         recipe, ids = chain("fractal_noise", "warp", "terrace", "smooth")
@@ -305,8 +305,8 @@ class HandTest(SheetCase):
         self.assertIsNone(self.drag(end, (end[0] + 1, end[1] + 1)))
 
     def test_a_card_dropped_on_a_link_is_put_into_it(self):
-        road = self.sheet.roads[self.terrace, "height"]
-        at = ((road[0][0] + road[1][0]) / 2, (road[0][1] + road[1][1]) / 2)
+        route = self.sheet.routes[self.terrace, "height"]
+        at = ((route[0][0] + route[1][0]) / 2, (route[0][1] + route[1][1]) / 2)
         self.assertEqual(self.drag(self.middle(self.alone), at).text, "Insert")
         self.assertEqual(self.recipe.nodes[self.terrace].inputs["height"][0], self.alone)
         self.assertEqual(self.recipe.nodes[self.alone].inputs["height"][0], self.warp)
@@ -318,10 +318,10 @@ class HandTest(SheetCase):
         self.assertEqual(self.drag((a[0] - 200, a[1] - 40), (a[0], a[1])), H.Chosen(self.noise))
 
     def test_the_middle_button_slides_the_sheet(self):
-        self.hand.slide()
-        self.hand.gesture.slide(30, -12)
+        self.gestures.slide()
+        self.gestures.gesture.slide(30, -12)
         self.assertEqual((self.sheet.lens.x, self.sheet.lens.y), (-30, 12))
-        self.assertIsNone(self.hand.release(0, 0, True))
+        self.assertIsNone(self.gestures.release(0, 0, True))
 
     def test_a_group_that_goes_while_one_stands_in_it_is_left(self):
         packed, group_id = group.pack(self.recipe, [self.warp, self.terrace])

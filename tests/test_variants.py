@@ -418,7 +418,7 @@ class KeepTest(SheetCase):
         self.wait.still(self.window)
         strokes = self.doc.recipe.nodes[ids[1]].value("strokes")
         self.assertEqual(len(strokes), 1)
-        self.assertIn("radius", view.in_hand.words.text())
+        self.assertIn("radius", view.active_tool.words.text())
         QTest.keyClick(view, Qt.Key.Key_BracketRight)
         self.drag(QPointF(view.rect().center()) + QPointF(0, 40), QPointF(view.rect().center()) + QPointF(60, 50), view)
         self.assertGreater(self.doc.recipe.nodes[ids[1]].value("strokes")[1][0], strokes[0][0])

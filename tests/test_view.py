@@ -10,7 +10,7 @@ from support import slow
 from test_window import LEFT, WindowCase
 
 from gelande.app.view.compare import Content, change_of
-from gelande.app.view.outlook import most_open
+from gelande.app.view.framing import widest_view
 from gelande.app.view.section import along, profile
 from gelande.core.recipe import cameras, graph
 from gelande.core.recipe import recipefile as files
@@ -45,7 +45,7 @@ class OutlookTest(unittest.TestCase):
         height = np.full((101, 101), 300.0, np.float32)
         height[:, 45:56] = 0.0  # a gorge from north to south
         height[:50] = 300.0  # closed to the north
-        heading = most_open(height, 10.0, 500.0, 520.0, 1.7)
+        heading = widest_view(height, 10.0, 500.0, 520.0, 1.7)
         self.assertLess(abs(heading - 180), 25)
 
 
@@ -153,7 +153,7 @@ class LookTest(ViewCase):
 
     def test_cameras_are_kept_stepped_to_and_undone(self):
         home = self.view.camera
-        self.window.compose.standpoints.keep()
+        self.window.compose.saved_cameras.keep()
         self.key_view(Qt.Key.Key_G)
         self.assertNotEqual(self.view.camera, home)
         self.key_view(Qt.Key.Key_1)

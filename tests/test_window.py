@@ -14,7 +14,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel
 from support import DEMO, Waiter, application, chain, result, slow
 
-from gelande.app.guard import floor
+from gelande.app.crash_handler import crash_handler
 from gelande.app.shots import leave
 from gelande.core.recipe import graph
 from gelande.core.recipe import recipefile as files
@@ -37,7 +37,7 @@ class WindowCase(unittest.TestCase):
 
     def setUp(self):
         application()
-        floor.seen = []
+        crash_handler.seen = []
         from gelande.app.window import Window
 
         self.temp = tempfile.TemporaryDirectory()
@@ -58,7 +58,7 @@ class WindowCase(unittest.TestCase):
     def tearDown(self):
         self.doc._saved = self.doc.recipe
         leave(self.window)
-        self.assertEqual(floor.seen, self.expected_faults, "nobody met a fault of the program's own")
+        self.assertEqual(crash_handler.seen, self.expected_faults, "nobody met a fault of the program's own")
 
     def load(self, *kinds, detail=1, **params):
         recipe, ids = chain(*kinds, **params)
@@ -224,8 +224,8 @@ class ComposeTest(WindowCase):
     def test_dropping_a_card_on_a_link_inserts_it(self):
         noise, terrace = self.load("fractal_noise", "terrace")
         self.doc.edit("x", lambda r: graph.move(graph.add(r, "smooth", (0.0, 140.0))[0], {terrace: (420.0, 0.0)}))
-        road = self.canvas.sheet.roads[terrace, "height"]
-        middle = self.canvas.to_widget(*[(a + b) / 2 for a, b in zip(road[0], road[1])])
+        route = self.canvas.sheet.routes[terrace, "height"]
+        middle = self.canvas.to_widget(*[(a + b) / 2 for a, b in zip(route[0], route[1])])
         self.drag(self.canvas.card_rect("smooth_1").center(), middle)
         self.assertEqual(self.doc.recipe.nodes["smooth_1"].inputs["height"], (noise, "height"))
         self.assertEqual(self.doc.recipe.nodes[terrace].inputs["height"], ("smooth_1", "height"))

@@ -35,7 +35,7 @@ class OrderTest(WindowCase):
         self.assertEqual(self.names(), {"Fractal noise", "Steps"})
         self.assertIn(
             (group, self.canvas.recipe.nodes[group].spec.inputs[0].id),
-            self.canvas.sheet.roads,
+            self.canvas.sheet.routes,
             "the link ends at the group's card",
         )
         self.wait.still(self.window)
@@ -84,7 +84,7 @@ class OrderTest(WindowCase):
         self.assertEqual(self.canvas.search.list.item(0).text(), "Cairn High ground")
         QTest.keyClick(self.canvas.search.line, Qt.Key.Key_Return)
         self.assertEqual(self.doc.recipe.nodes[band].inputs["height"], (cairn, "through"))
-        self.assertNotIn((band, "height"), self.canvas.sheet.roads, "no wire is drawn")
+        self.assertNotIn((band, "height"), self.canvas.sheet.routes, "no wire is drawn")
         self.assertEqual(self.canvas.far_ends(band), [cairn])
         plain = self.pixels(self.canvas)
         self.move(self.canvas, at(self.canvas.card_rect(cairn).center()), Qt.MouseButton.NoButton)

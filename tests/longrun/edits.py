@@ -24,7 +24,7 @@ BESIDE = 8
 MOST_NODES = 26
 
 
-class Hand:
+class Gestures:
     """Does random things in a window, mostly through what the person's own gestures call."""
 
     def __init__(self, window, draw: random.Random, folder: Path):
@@ -427,13 +427,13 @@ def edit_all(minutes: float, seed: int) -> dict:
     from PyQt6.QtWidgets import QApplication
     from support import Waiter, application
 
-    from gelande.app.guard import floor
+    from gelande.app.crash_handler import crash_handler
     from gelande.app.window import Window
     from gelande.prepare import prepare
 
     app = application()
     prepare(lambda words: None)  # machine code that is loaded later on would look like a leak
-    floor.seen, faults, draw, wait, sizes = [], [], random.Random(seed), Waiter(90), []
+    crash_handler.seen, faults, draw, wait, sizes = [], [], random.Random(seed), Waiter(90), []
     trim, me = ctypes.CDLL("libc.so.6").malloc_trim, psutil.Process()
     with tempfile.TemporaryDirectory() as place:
         folder = Path(place)
@@ -445,14 +445,14 @@ def edit_all(minutes: float, seed: int) -> dict:
         second = Window(False, folder / "second" / "journal", window.engine.evaluator)
         second.set_detail(2)
         second.show()
-        hand, began, count, compares = Hand(window, draw, folder), time.monotonic(), 0, 0
-        other = Hand(second, draw, folder / "second")
+        gestures, began, count, compares = Gestures(window, draw, folder), time.monotonic(), 0, 0
+        other = Gestures(second, draw, folder / "second")
         recent: list[str] = []
         while time.monotonic() - began < 60 * minutes and len(faults) < 20:
             for _ in range(BETWEEN):
                 count += 1
                 try:
-                    recent = [*recent[-14:], hand.act()]
+                    recent = [*recent[-14:], gestures.act()]
                 except Exception as error:  # a gesture that raises is a fault: in the program it would be a slot's
                     faults.append(f"{recent[-3:]}: {type(error).__name__}: {str(error)[:300]} at {_where(error)}")
                 app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, draw.choice((1, 5, 30)))
@@ -490,9 +490,11 @@ def edit_all(minutes: float, seed: int) -> dict:
             if difference:
                 faults.append(f"after {recent}: {difference}")
                 window.compose.request()
-            if floor.seen:
-                faults += [f"after {recent}: {type(e).__name__}: {str(e)[:300]} at {_where(e)}" for e in floor.seen]
-                floor.seen, floor._told = [], {}
+            if crash_handler.seen:
+                faults += [
+                    f"after {recent}: {type(e).__name__}: {str(e)[:300]} at {_where(e)}" for e in crash_handler.seen
+                ]
+                crash_handler.seen, crash_handler._told = [], {}
             dead = [
                 t
                 for t in (

@@ -219,11 +219,11 @@ def open_all(texts: list[str], folder: Path) -> dict:
     """Sound mutated recipes, opened in the window, computed and drawn."""
     from support import Waiter, application
 
-    from gelande.app.guard import floor
+    from gelande.app.crash_handler import crash_handler
     from gelande.app.window import Window
 
     application()
-    floor.seen = []
+    crash_handler.seen = []
     window, wait, faults, slowest = Window(False, folder / "journal"), Waiter(60), [], 0.0
     window.set_detail(1)
     window.set_room({"memory": 0.2, "disk": 0.1})
@@ -246,9 +246,9 @@ def open_all(texts: list[str], folder: Path) -> dict:
             slowest = max(slowest, took)
             if took > MOST_SECONDS:
                 faults.append(f"one took {took:.1f} s: {text[:2000]!r}")
-        if floor.seen:
-            faults += [f"{type(e).__name__}: {str(e)[:200]} from {text[:2000]!r}" for e in floor.seen]
-            floor.seen, floor._told = [], {}
+        if crash_handler.seen:
+            faults += [f"{type(e).__name__}: {str(e)[:200]} from {text[:2000]!r}" for e in crash_handler.seen]
+            crash_handler.seen, crash_handler._told = [], {}
     peak = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) * 1024
     if peak > MOST_BYTES:
         faults.append(f"they took {peak / 1e6:.0f} MB")

@@ -15,7 +15,7 @@ from gelande.core.recipe.journal import Journal, Lost, discard
 from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.recipefile import load, save
 
-from .guard import floor
+from .crash_handler import crash_handler
 
 MOST_UNDO = 500
 #: Edits of one slider within this time are one step back.
@@ -23,7 +23,7 @@ MERGE_SECONDS = 1.2
 
 
 @dataclass(frozen=True)
-class Stand:
+class Snapshot:
     """The document as it stood: the recipe, the file it belonged to, what was saved there, the state that file was
     left in, and which recipe of the window it was."""
 
@@ -48,8 +48,8 @@ class Document(QObject):
         super().__init__(parent)
         self.recipe, self.path = Recipe(), None
         self.locked = False
-        self._undo: list[tuple[str, Stand]] = []
-        self._redo: list[tuple[str, Stand]] = []
+        self._undo: list[tuple[str, Snapshot]] = []
+        self._redo: list[tuple[str, Snapshot]] = []
         self._saved: Recipe | None = self.recipe
         self.origin = self.recipe  # as it was opened, or last saved: what a reset goes back to
         self._file: tuple = (None, "")  # stamp and digest of the file as it was opened or saved here
@@ -101,15 +101,15 @@ class Document(QObject):
         now = time.monotonic()
         joined = merge and self._merge[0] == merge and (held or now - self._merge[1] < MERGE_SECONDS) and self._undo
         if not joined:
-            self._undo.append((text, self._stand()))
+            self._undo.append((text, self._snapshot()))
             del self._undo[:-MOST_UNDO]
         self._merge = (merge, now)
         self._redo.clear()
         self._set(after)
         return True
 
-    def _stand(self) -> Stand:
-        return Stand(self.recipe, self.path, self._saved, self._file, self._opening)
+    def _snapshot(self) -> Snapshot:
+        return Snapshot(self.recipe, self.path, self._saved, self._file, self._opening)
 
     def _set(self, recipe: Recipe):
         before, self.recipe = self.recipe, recipe
@@ -134,7 +134,7 @@ class Document(QObject):
         if not source:
             return
         text, stand = source.pop()
-        other.append((text, self._stand()))
+        other.append((text, self._snapshot()))
         self._merge = ("", 0.0)
         if stand.opening != self._opening:  # over the opening of recovered work
             self.path, self._saved, self._file, self._opening = stand.path, stand.saved, stand.file, stand.opening
@@ -169,7 +169,7 @@ class Document(QObject):
     def take_back(self, lost: Lost):
         """Opens work that an earlier run left behind, as a step that can be undone: the recipe that was open is not
         lost with it."""
-        self._undo.append(("Open recovered work", self._stand()))
+        self._undo.append(("Open recovered work", self._snapshot()))
         self._redo.clear()
         self._become(lost.recipe, Path(lost.path) if lost.path else None, False)
         self._timer.stop()
@@ -265,7 +265,7 @@ class Document(QObject):
             if reason != self._journal_fault:
                 self.said.emit(f"The journal cannot be written: {reason}. Save your work.")
             if not isinstance(error, OSError):
-                floor.take(error, "the journal")
+                crash_handler.take(error, "the journal")
             self._journal_fault = reason
             return False
         self._journal_fault = ""

@@ -28,8 +28,8 @@ def hand_over(path: Path | None, example: bool = False, regenerate: bool = False
     socket.connectToServer(server_name())
     if not socket.waitForConnected(300):
         return False
-    wish = {"path": str(path.resolve()) if path else "", "example": example, "regenerate": regenerate}
-    socket.write(json.dumps(wish).encode() + b"\n")
+    message = {"path": str(path.resolve()) if path else "", "example": example, "regenerate": regenerate}
+    socket.write(json.dumps(message).encode() + b"\n")
     socket.flush()
     if not socket.waitForReadyRead(PATIENCE):
         return False
@@ -70,9 +70,9 @@ class Instance(QObject):
                 socket.abort()
             return
         try:
-            wish = json.loads(bytes(socket.readLine(LONGEST)))
-            path = Path(wish["path"]) if wish["path"] else None
-            example, regenerate = bool(wish["example"]), bool(wish["regenerate"])
+            message = json.loads(bytes(socket.readLine(LONGEST)))
+            path = Path(message["path"]) if message["path"] else None
+            example, regenerate = bool(message["example"]), bool(message["regenerate"])
         except (ValueError, KeyError, TypeError):
             socket.abort()
             return

@@ -52,12 +52,12 @@ def run(
     from gelande.core.files import numerals
     from gelande.places import state_folder
 
-    from .guard import floor
-    from .house import House
+    from .crash_handler import crash_handler
     from .instance import Instance, hand_over
     from .memory import share_arenas
     from .readying import prepare_first
     from .theme import dress, load_fonts
+    from .window_manager import WindowManager
 
     share_arenas()
     sys.setswitchinterval(SWITCH)
@@ -68,7 +68,7 @@ def run(
     if shot is None and fresh is None and hand_over(path, example, regenerate):
         print("Gelande is running already: the recipe opens there in a window of its own.")
         return 0
-    floor.install(state_folder() / "log")
+    crash_handler.install(state_folder() / "log")
     marks = QLocale.system()
     numerals.set_marks(marks.decimalPoint(), marks.groupSeparator())
     app.setStyle("Fusion")
@@ -77,9 +77,9 @@ def run(
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     instance = Instance()
     instance.listen()
-    house = House()
-    instance.wanted.connect(house.open)
-    window = house.window(regenerate)
+    windows = WindowManager()
+    instance.wanted.connect(windows.open)
+    window = windows.window(regenerate)
     window.offer_lost_work()
     first = not window.settings.value("started", False)
     window.settings.setValue("started", True)

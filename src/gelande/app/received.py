@@ -105,7 +105,7 @@ def show(land: Land, shot: Path | None = None) -> int:
     if shot is not None:
 
         def drawn(frame):
-            if frame.passes >= frame.wish.sight.passes:
+            if frame.passes >= frame.request.projection.passes:
                 window.grab().save(str(shot))
                 window.close()
 

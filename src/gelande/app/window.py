@@ -31,12 +31,12 @@ from gelande.places import kept_evaluator, state_folder
 
 from .choosing import SetKeeper
 from .compose.page import ComposePage
+from .crash_handler import crash_handler
 from .deliver.page import DeliverPage
 from .document import Document
 from .engine import Engine
 from .filing import Filing
 from .flow import CutButton, CutLabel
-from .guard import floor
 from .guiding import Guiding
 from .notices import Notice
 from .panels import ROOM, RoomPanel, SitePanel
@@ -88,7 +88,7 @@ class Window(Filing, Guiding, QMainWindow):
         self.document.said.connect(self.say)
         self.document.outside.connect(self._told_outside)
         self.document.opened.connect(self._opened)
-        floor.met.connect(self.say)
+        crash_handler.met.connect(self.say)
         self.document.moved.connect(self._refresh)
         self.document.changed.connect(lambda before, after: self._refresh())
         self.readying = None  # what is prepared at the first start
@@ -474,7 +474,7 @@ class Window(Filing, Guiding, QMainWindow):
             return False
         in_journal, self._closed = bool(self._unkept), True
         QApplication.instance().removeEventFilter(self)
-        floor.met.disconnect(self.say)
+        crash_handler.met.disconnect(self.say)
         self.settings.setValue("geometry", self.saveGeometry())
         self.settings.setValue("across", self.compose.across.saveState())
         self.settings.setValue("down", self.compose.down.saveState())

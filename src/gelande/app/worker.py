@@ -8,7 +8,7 @@ from collections import deque
 from gelande.core.errors import Stopped
 from gelande.core.evaluate.executor import Stop
 
-from .guard import floor
+from .crash_handler import crash_handler
 
 
 class Worker(threading.Thread):
@@ -64,7 +64,7 @@ class Worker(threading.Thread):
             except Stopped:
                 pass
             except BaseException as error:  # whatever it is, the next request needs this thread
-                floor.take(error, f"the worker {self.name}")
+                crash_handler.take(error, f"the worker {self.name}")
                 if self._told is not None:
                     self._told(error)
             finally:

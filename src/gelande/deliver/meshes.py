@@ -30,7 +30,7 @@ class Mesh:
 
 
 @dataclass(frozen=True)
-class Wish:
+class MeshOptions:
     """How a mesh is to be. step: samples between corners of a regular mesh, 0 for one that adapts to the land;
     tolerance: metres that it may be off; most: triangles that it may have, 0 for as many as that takes; skirt: metres
     that a border hangs down, 0 for none; base: metres of ground under the lowest point, 0 for none; border: whether
@@ -43,50 +43,50 @@ class Wish:
     base: float = 0.0
     border: bool = False
 
-    def coarser(self, steps: int) -> Wish:
+    def coarser(self, steps: int) -> MeshOptions:
         """What the same mesh is some levels of detail further."""
         most = max(2, self.most // 4**steps) if self.most else 0
         return replace(self, step=self.step * 2**steps, tolerance=self.tolerance * 2**steps, most=most)
 
 
-def land_of(height: np.ndarray, wish: Wish, stop: Stop | None = None) -> tuple[np.ndarray, float]:
+def land_of(height: np.ndarray, wanted: MeshOptions, stop: Stop | None = None) -> tuple[np.ndarray, float]:
     """The triangles of the land itself: (m, 3) numbers of samples, and metres that they are off at most. Raises
     DeliveryError when there would be too many; Stopped."""
     rows, columns = height.shape
     stop = stop or Stop()
-    if wish.step:
-        count = 2 * -(-(rows - 1) // wish.step) * -(-(columns - 1) // wish.step)
+    if wanted.step:
+        count = 2 * -(-(rows - 1) // wanted.step) * -(-(columns - 1) // wanted.step)
         if count > MOST:
             raise DeliveryError(
                 f"a mesh of {count / 1e6:.0f} million triangles is more than programs can open; take every second or "
                 "fourth sample, a smaller detail, tiles, or a mesh that adapts to the land"
             )
-        ids = regular(height.shape, wish.step)
-        error = mesh_error(height, ids) if wish.step > 1 else 0.0
+        ids = regular(height.shape, wanted.step)
+        error = mesh_error(height, ids) if wanted.step > 1 else 0.0
     else:
-        most = min(wish.most or MOST, MOST)
+        most = min(wanted.most or MOST, MOST)
         # a number of triangles alone is filled as well as it can be
-        tolerance = 0.0 if wish.most and wish.tolerance <= 0 else wish.tolerance
-        where, triangles, error = inserted(height, tolerance, most, wish.border, stop.flag)
+        tolerance = 0.0 if wanted.most and wanted.tolerance <= 0 else wanted.tolerance
+        where, triangles, error = inserted(height, tolerance, most, wanted.border, stop.flag)
         stop.check()
         ids = (where[:, 0] * columns + where[:, 1])[triangles]
     return ids, float(error)
 
 
-def mesh_of(height: np.ndarray, dx: float, wish: Wish, stop: Stop | None = None) -> Mesh:
+def mesh_of(height: np.ndarray, dx: float, wanted: MeshOptions, stop: Stop | None = None) -> Mesh:
     """The mesh of a height. height: metres, (rows, columns) from the north-west; dx: metres between samples. Raises
     DeliveryError when it would have too many triangles; Stopped."""
     rows, columns = height.shape
     stop = stop or Stop()
-    ids, error = land_of(height, wish, stop)
+    ids, error = land_of(height, wanted, stop)
     used, triangles = np.unique(ids.ravel(), return_inverse=True)
     triangles = triangles.reshape(-1, 3).astype(np.int64)
     r, c = np.divmod(used, columns)
     points = np.stack([c * dx, (rows - 1 - r) * dx, height.ravel()[used].astype(np.float64)], -1)
     uv = np.stack([c / (columns - 1), 1 - r / (rows - 1)], -1)
     mesh = Mesh(points, uv, triangles, len(triangles), error)
-    if wish.skirt > 0 or wish.base > 0:
-        mesh = _walled(mesh, _around(r, c, rows, columns), wish)
+    if wanted.skirt > 0 or wanted.base > 0:
+        mesh = _walled(mesh, _around(r, c, rows, columns), wanted)
     stop.check()
     return mesh
 
@@ -102,20 +102,20 @@ def _around(r: np.ndarray, c: np.ndarray, rows: int, columns: int) -> np.ndarray
     return np.concatenate([south[:-1], east[:-1], north[:-1], west[:-1]])
 
 
-def _walled(mesh: Mesh, around: np.ndarray, wish: Wish) -> Mesh:
+def _walled(mesh: Mesh, around: np.ndarray, wanted: MeshOptions) -> Mesh:
     """A mesh with walls down from its border, and with a floor when it is to stand on one."""
     count, n = len(mesh.points), len(around)
     low = mesh.points[around].copy()
-    if wish.base > 0:
-        low[:, 2] = mesh.points[:, 2].min() - wish.base
+    if wanted.base > 0:
+        low[:, 2] = mesh.points[:, 2].min() - wanted.base
     else:
-        low[:, 2] -= wish.skirt
+        low[:, 2] -= wanted.skirt
     a, b = around, np.roll(around, -1)
     d = count + np.arange(n)
     e = np.roll(d, -1)
     walls = np.concatenate([np.stack([a, d, b], -1), np.stack([b, d, e], -1)])
     points, uv, faces = [mesh.points, low], [mesh.uv, mesh.uv[around]], [mesh.triangles, walls]
-    if wish.base > 0:
+    if wanted.base > 0:
         middle = count + n
         points.append(low.mean(0)[None])
         uv.append(np.full((1, 2), 0.5))

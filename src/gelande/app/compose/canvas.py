@@ -19,11 +19,11 @@ from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 from ..theme import sans, theme
 from . import layout, paint
 from .actions import Actions
-from .gestures import Gestures
+from .gestures import Band, Gestures, Link, Move
 from .grouping import Grouping, PathBar
-from .hand import Band, Hand, Link, Move
 from .overview import WIDTH as OVERVIEW
 from .overview import Overview
+from .pointer import Pointer
 from .search import Search
 from .sheet import Lens, SheetModel
 
@@ -52,7 +52,7 @@ class CardLook:
     sweep: float = 0.0
 
 
-class Canvas(Gestures, Actions, Grouping, QWidget):
+class Canvas(Pointer, Actions, Grouping, QWidget):
     """Paints and edits the graph of a Document. ``chosen_changed`` carries the chosen node's id or ""."""
 
     chosen_changed = pyqtSignal(str)
@@ -71,7 +71,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         self.setAccessibleName("Graph")
         self.setAcceptDrops(True)
         self.sheet = SheetModel(document.recipe)
-        self.hand = Hand(self.sheet)
+        self.gestures = Gestures(self.sheet)
         self.views: dict = {}
         self.path_bar = PathBar(self)
         self.path_bar.asked.connect(self.enter)
@@ -137,7 +137,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
 
     def _set_paths(self):
         """Keeps painter paths of all links, and the boxes around them."""
-        self._paths = {key: paint.road_path(road) for key, road in self.sheet.roads.items()}
+        self._paths = {key: paint.route_path(route) for key, route in self.sheet.routes.items()}
         self._boxes = {key: path.boundingRect().adjusted(-3, -3, 3, 3) for key, path in self._paths.items()}
         self.update()
 
@@ -303,7 +303,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         """Makes a node the chosen one."""
         changed = self.sheet.choose(node_id, keep)
         self.update()
-        if self.hand.gesture is None:  # a press on a card leaves it under the pointer
+        if self.gestures.gesture is None:  # a press on a card leaves it under the pointer
             self.reveal_chosen()
         if changed:
             self.chosen_changed.emit(node_id)
@@ -360,10 +360,10 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
                 paint.draw_link(p, path, kinds[source, output], quiet=bool(self.chosen))
         for path, kind in strong:
             paint.draw_link(p, path, kind, True)
-        gesture = self.hand.gesture
+        gesture = self.gestures.gesture
         onto = self.sheet.dropping(*gesture.at)[1] if isinstance(gesture, Move) else None
         if onto is not None:  # the link that the dragged card would be put into
-            paint.draw_link(p, paint.road_path(self.sheet.resting_road(onto)), kinds.get(onto, "any"), True)
+            paint.draw_link(p, paint.route_path(self.sheet.resting_route(onto)), kinds.get(onto, "any"), True)
 
     def _paint_tags(self, p: QPainter, tags: dict, seen: QRectF):
         """Names of cairns on the cards in a part of the sheet that are linked to them; lines to the far ends of the
@@ -371,11 +371,11 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
         for node_id, names in tags.items():
             card = QRectF(*self.sheet.rects.cards.get(node_id, ()))
             if card.adjusted(*BESIDE).intersects(seen) and not card.isNull():
-                paint.draw_tag(p, card, names, self.hand.pointed in (node_id, *self.far_ends(node_id)))
-        if self.hand.pointed in self.sheet.rects.cards:
-            here = QRectF(*self.sheet.rects.cards[self.hand.pointed]).center()
+                paint.draw_tag(p, card, names, self.gestures.pointed in (node_id, *self.far_ends(node_id)))
+        if self.gestures.pointed in self.sheet.rects.cards:
+            here = QRectF(*self.sheet.rects.cards[self.gestures.pointed]).center()
             p.setPen(QPen(theme().colour("accent"), 1.4, Qt.PenStyle.DotLine))
-            for other in self.far_ends(self.hand.pointed):
+            for other in self.far_ends(self.gestures.pointed):
                 if other in self.sheet.rects.cards:
                     p.drawLine(here, QRectF(*self.sheet.rects.cards[other]).center())
 
@@ -408,7 +408,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             node_id in self.selection,
             node_id == self.held,
         )
-        hot = self.hand.hot if self.hand.hot and self.hand.hot[0] == node_id else None
+        hot = self.gestures.hot if self.gestures.hot and self.gestures.hot[0] == node_id else None
         scale = self.devicePixelRatioF()
         content = (
             id(state) if state.face is None else (state.name, state.at, state.off, state.face, tuple(state.inputs))
@@ -478,11 +478,11 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
                 linked = (
                     port in linked_outputs if output else port in state.inputs or (node_id, port) in self.scene.flags
                 )
-                paint.draw_port(p, place, kind, linked, self.hand.hot == (node_id, port, output))
+                paint.draw_port(p, place, kind, linked, self.gestures.hot == (node_id, port, output))
 
     def _paint_gesture(self, p: QPainter):
         """What the pointer is about: a link on its way, a band."""
-        gesture = self.hand.gesture
+        gesture = self.gestures.gesture
         if isinstance(gesture, Link):
             node_id, port, output = gesture.held
             a, b = self.sheet.port_place(node_id, port, output), (gesture.x, gesture.y)
@@ -490,7 +490,7 @@ class Canvas(Gestures, Actions, Grouping, QWidget):
             kind = next((k for i, k, _ in (outs if output else ins) if i == port), HEIGHT)
             start, end = (a, b) if output else (b, a)
             middle = (start[1] + end[1]) / 2
-            paint.draw_link(p, paint.road_path([start, (start[0], middle), (end[0], middle), end]), kind, True)
+            paint.draw_link(p, paint.route_path([start, (start[0], middle), (end[0], middle), end]), kind, True)
         elif isinstance(gesture, Band):
             left, top, right, bottom = gesture.box
             p.setPen(QPen(theme().colour("ink"), 1, Qt.PenStyle.DotLine))

@@ -32,7 +32,7 @@ class Drawing(QObject):
         self.marks.sized.connect(self._resize)
         bench.draw_asked.connect(self.draw)
         bench.keep_asked.connect(self.keep)
-        view.in_hand.put_down.connect(self.put_down)
+        view.active_tool.put_down.connect(self.put_down)
 
     @property
     def node(self) -> str:
@@ -67,13 +67,13 @@ class Drawing(QObject):
         """Says over the view what is in hand, when that is not the chosen node's or is being drawn."""
         param, state = self._param(), self._state()
         if param is None or not (self.marks.drawing or self.kept):
-            self.view.in_hand.say("")
+            self.view.active_tool.say("")
             return
         words = [state.name]
         if isinstance(param, Pieces) and self.marks.tool is not None:
             told = list(zip(param.piece, self.marks.fresh))[: self.marks.tool.told]
             words += [f"{p.label.lower()} {p.text(v)}" for p, v in told]
-        self.view.in_hand.say(" · ".join(words))
+        self.view.active_tool.say(" · ".join(words))
 
     # -- asked for by the bench ---------------------------------------------------------------------------
     def draw(self, param_id: str, on: bool):

@@ -1,145 +1,202 @@
-"""What the pointer does on the graph: choosing, moving, linking, detaching, sliding and scaling."""
+"""What a pointer does on the graph, without a window: choosing, moving, linking, detaching, banding, sliding.
+
+A press takes up a gesture, moves go to it, a release ends it and says what came of it. Each gesture is an object, so
+that a new one is a new class.
+"""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtWidgets import QMenu, QToolTip
+from collections.abc import Callable
+from dataclasses import dataclass
 
-from . import layout
-from .hand import Chosen, Edited, Wanted
+from gelande.core.recipe.model import Recipe
+
+from .sheet import LinkAt, PortAt, SheetModel
+
+#: Pixels that a press may move before it becomes a drag.
+STILL = 4.0
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """A node is to be the chosen one."""
+
+    node: str
+
+
+@dataclass(frozen=True)
+class Edited:
+    """The recipe is to be changed. otherwise: a change to try when that one is refused."""
+
+    text: str
+    change: Callable[[Recipe], Recipe]
+    otherwise: tuple[str, Callable[[Recipe], Recipe]] | None = None
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A link was let go over empty sheet: a node that fits its end is wanted there."""
+
+    held: PortAt
+
+
+Outcome = Chosen | Edited | Wanted | None
+
+
+class Gesture:
+    """One gesture. Places are on the sheet; far: how many pixels the pointer is from where it was pressed."""
+
+    def __init__(self, sheet: SheetModel, x: float, y: float):
+        self.sheet, self.x, self.y = sheet, x, y
+
+    def move(self, x: float, y: float, far: float) -> Gesture:
+        """Goes on; returns the gesture that it has become."""
+        return self
+
+    def slide(self, dx: float, dy: float) -> None:
+        """The pointer moved by so many pixels."""
+
+    def end(self, x: float, y: float, plain: bool) -> Outcome:
+        """What came of it. plain: without a modifier key."""
+        return None
+
+
+class Slide(Gesture):
+    """The sheet follows the pointer."""
+
+    def slide(self, dx: float, dy: float) -> None:
+        self.sheet.lens.slide(dx, dy)
+
+
+class Press(Gesture):
+    """A press on a card, which chooses it, or begins a move."""
+
+    def __init__(self, sheet: SheetModel, x: float, y: float, locked: bool):
+        super().__init__(sheet, x, y)
+        self.locked = locked
+
+    def move(self, x: float, y: float, far: float) -> Gesture:
+        return Move(self.sheet, self.x, self.y).move(x, y, far) if far > STILL and not self.locked else self
+
+    def end(self, x: float, y: float, plain: bool) -> Outcome:
+        card = self.sheet.card_at(x, y)
+        return Chosen(card) if plain and card else None
+
+
+class Move(Gesture):
+    """Cards follow the pointer from cell to cell; a single unlinked card dropped on a link is put into it. at: the
+    pointer."""
+
+    at = (0.0, 0.0)
+
+    def move(self, x: float, y: float, far: float) -> Gesture:
+        self.at = (x, y)
+        self.sheet.drag(x - self.x, y - self.y)
+        return self
+
+    def end(self, x: float, y: float, plain: bool) -> Outcome:
+        moved, onto = self.sheet.dropped(x, y)
+        plainly = ("Move", self.sheet.moving(moved, None))
+        return Edited("Insert", self.sheet.moving(moved, onto), plainly) if onto else Edited(*plainly)
+
+
+class Link(Gesture):
+    """A link is led from a port to another. held: the port that stays; detached: the input whose link was taken off."""
+
+    def __init__(self, sheet: SheetModel, x: float, y: float, held: PortAt, detached: LinkAt | None):
+        super().__init__(sheet, x, y)
+        self.held, self.detached = held, detached
+        self.landing: PortAt | None = None
+
+    def move(self, x: float, y: float, far: float) -> Gesture:
+        self.x, self.y = x, y
+        self.landing = self.sheet.landing(self.held, x, y)
+        return self
+
+    def end(self, x: float, y: float, plain: bool) -> Outcome:
+        landing = self.sheet.landing(self.held, x, y)
+        if landing and self.detached == landing[:2]:
+            return None
+        if landing and self.detached and self.detached[0] == landing[0] and self.sheet.port_near(x, y) is None:
+            landing = None  # let go over its own card: it is not meant for another port there
+        if landing or self.detached:
+            change = self.sheet.linking(self.held, landing, self.detached)
+            return Edited("Link" if landing else "Unlink", change)
+        return None if self.sheet.card_at(x, y) else Wanted(self.held)
+
+
+class Band(Gesture):
+    """A band that selects the cards it touches. box: left, top, right, bottom."""
+
+    def __init__(self, sheet: SheetModel, x: float, y: float):
+        super().__init__(sheet, x, y)
+        self.box = (x, y, x, y)
+
+    def move(self, x: float, y: float, far: float) -> Gesture:
+        self.box = (min(self.x, x), min(self.y, y), max(self.x, x), max(self.y, y))
+        self.sheet.selection = self.sheet.cards_in(*self.box)
+        return self
+
+    def end(self, x: float, y: float, plain: bool) -> Outcome:
+        return Chosen(next(iter(self.sheet.selection))) if len(self.sheet.selection) == 1 else None
 
 
 class Gestures:
-    """Mouse handling of the Canvas."""
+    """The pointer on the graph. hot: the port under it; pointed: the card under it."""
 
-    def mousePressEvent(self, event):
-        self.setFocus(Qt.FocusReason.MouseFocusReason)
-        p = self.to_sheet(event.position())
-        self._press = self._last = event.position()
-        if event.button() == Qt.MouseButton.MiddleButton:
-            self.hand.slide()
-        elif event.button() == Qt.MouseButton.LeftButton:
-            shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-            more = shift or bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-            card = self.hand.press(p.x(), p.y(), more, shift, self.document.locked)
-            if card is not None:
-                self.choose(card, keep=more)
-            self.update()
+    def __init__(self, sheet: SheetModel):
+        self.sheet = sheet
+        self.gesture: Gesture | None = None
+        self.hot: PortAt | None = None
+        self.pointed = ""
 
-    def mouseMoveEvent(self, event):
-        p, step = self.to_sheet(event.position()), event.position() - self._last
-        self._last = event.position()
-        gesture = self.hand.gesture
-        if gesture is None:
-            self._hover(p, event)
-            return
-        gesture.slide(step.x(), step.y())
-        self.hand.move(p.x(), p.y(), (event.position() - self._press).manhattanLength())
-        if self.sheet.moved:
-            self._set_paths()
-        self.lens_moved()
+    def slide(self) -> None:
+        """Takes the sheet."""
+        self.gesture = Slide(self.sheet, 0.0, 0.0)
 
-    def _hover(self, p: QPointF, event):
-        if self.hand.hover(p.x(), p.y()):
-            self.update()
-        place, hot, card = event.globalPosition().toPoint(), self.hand.hot, self.hand.pointed
-        if hot:
-            ins, outs = layout.port_kinds(self.recipe, hot[0])
-            kind, label = next(((k, n) for i, k, n in (outs if hot[2] else ins) if i == hot[1]), ("", hot[1]))
-            QToolTip.showText(place, f"{label} ({kind})", self)
-            return
-        look = self.looks.get(card)
-        if card and look and (look.fault or look.waiting):
-            QToolTip.showText(place, look.fault or look.waiting, self)
-        elif card and self.far_ends(card):
-            names = ", ".join(dict.fromkeys(self.document.recipe.nodes[n].name for n in self.far_ends(card)))
-            QToolTip.showText(place, f"Joined by name: {names}", self)
-        elif card and self.recipe.nodes[card].spec:
-            QToolTip.showText(place, self.recipe.nodes[card].spec.summary, self)
+    def press(self, x: float, y: float, more: bool, keep: bool, locked: bool) -> str | None:
+        """Takes up the gesture that fits what is pressed. more: the card is added to the selection or taken out of
+        it; keep: a band leaves the selection. Returns the card that becomes the chosen one, or None."""
+        port = self.sheet.port_near(x, y)
+        if port and not locked:
+            node_id, name, output = port
+            source = self.sheet.recipe.nodes[node_id].inputs.get(name) if not output else None
+            held, detached = ((*source, True), (node_id, name)) if source else (port, None)
+            self.gesture = Link(self.sheet, x, y, held, detached)
+            return None
+        card = self.sheet.card_at(x, y)
+        if not card:
+            self.gesture = Band(self.sheet, x, y)
+            if not keep:
+                self.sheet.selection = set()
+            return None
+        self.gesture = Press(self.sheet, x, y, locked)
+        selection = self.sheet.selection
+        if more and card in selection:
+            selection.discard(card)
+            return None
+        return card if more or card not in selection or len(selection) == 1 else None
 
-    def mouseReleaseEvent(self, event):
-        p = self.to_sheet(event.position())
-        card = self.chosen or None
-        came = self.hand.release(p.x(), p.y(), not event.modifiers())
-        if isinstance(came, Chosen):
-            self.choose(came.node)
-        elif isinstance(came, Edited):
-            before = set(self.document.recipe.nodes)
-            if not self.document.edit(came.text, came.change) and came.otherwise:
-                self.document.edit(*came.otherwise)
-            self._tell_between(before)
-            self._relayout()
-        elif isinstance(came, Wanted):
-            self.open_search(event.globalPosition().toPoint(), p, came.held)
-        if card is not None and self.sheet.card_at(p.x(), p.y()) == card:
-            self.reveal_chosen()
-        self.update()
+    def move(self, x: float, y: float, far: float) -> bool:
+        """Goes on with a gesture. Returns whether there was one."""
+        if self.gesture is None:
+            return False
+        self.gesture = self.gesture.move(x, y, far)
+        if isinstance(self.gesture, Link):
+            self.hot = self.gesture.landing
+        return True
 
-    def _tell_between(self, before: set):
-        """Says which node was put between two kinds that do not fit by themselves."""
-        nodes = self.document.recipe.nodes
-        for node_id in nodes.keys() - before:
-            spec = nodes[node_id].spec
-            if spec is not None and spec.converts:
-                kinds = f"a {spec.inputs[0].kind} as a {spec.result.kind}"
-                self.said.emit(f"{spec.name} was put between: it passes on {kinds}.")
+    def release(self, x: float, y: float, plain: bool) -> Outcome:
+        """Ends the gesture."""
+        gesture, self.gesture = self.gesture, None
+        if isinstance(gesture, Link):
+            self.hot = None
+        return gesture.end(x, y, plain) if gesture is not None else None
 
-    def mouseDoubleClickEvent(self, event):
-        p = self.to_sheet(event.position())
-        self.hand.gesture = None
-        card = self.sheet.card_at(p.x(), p.y())
-        if card and self.recipe.nodes[card].kind == "group" and card != self.inside:
-            self.enter(card)
-        elif card:
-            self.start_rename(card)
-        elif not self.document.locked and self.sheet.port_near(p.x(), p.y()) is None:
-            self.open_search(event.globalPosition().toPoint(), p, None, False)
-
-    def wheelEvent(self, event):
-        turn, pos = event.angleDelta(), event.position()
-        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.sheet.lens.scale(1.0015 ** turn.y(), pos.x(), pos.y())
-        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            self.sheet.lens.slide((turn.x() or turn.y()) * 0.6, 0.0)
-        else:
-            self.sheet.lens.slide(turn.x() * 0.6, turn.y() * 0.6)
-        self.lens_moved()
-
-    def contextMenuEvent(self, event):
-        p = self.to_sheet(QPointF(event.pos()))
-        card, port = self.sheet.card_at(p.x(), p.y()), self.sheet.port_near(p.x(), p.y())
-        if self.document.locked:
-            return
-        if port and not port[2]:
-            self.port_menu(port[0], port[1], event.globalPos())
-            return
-        if not card or card == self.inside:
-            if self.inside:
-                menu = QMenu(self)
-                menu.addAction("Add an entry", self.add_entry)
-                menu.addAction("Go out", "Esc", self.leave)
-                menu.exec(event.globalPos())
-                menu.deleteLater()
-            return
-        if card not in self.selection:
-            self.choose(card)
-        menu, state = QMenu(self), self.recipe.nodes[card]
-        menu.addAction("Turn on" if state.off else "Turn off", "O", self.toggle_off)
-        menu.addAction("Rename", "F2", lambda: self.start_rename(card))
-        menu.addAction("Replace by another kind", "R", lambda: self.open_replace(event.globalPos()))
-        menu.addAction("Hold the view here", "V", lambda: self.hold_asked.emit(card))
-        menu.addSeparator()
-        self.order_menu(menu, card)
-        if state.bake is not None:
-            menu.addAction("Bake again", lambda: self.bake_asked.emit(card))
-            menu.addAction("Release the bake", lambda: self.release_asked.emit(card))
-        elif state.spec is not None and state.spec.outputs and state.spec.category != "Order":
-            menu.addAction("Bake", lambda: self.bake_asked.emit(card))
-        menu.addSeparator()
-        menu.addAction("Copy", "Ctrl+C", self.copy)
-        menu.addAction("Cut", "Ctrl+X", self.cut)
-        menu.addAction("Delete", "Del", self.delete)
-        menu.addSeparator()
-        menu.addAction("Add to the delivery", lambda: self.deliver_asked.emit(card))
-        menu.exec(event.globalPos())
-        menu.deleteLater()
+    def hover(self, x: float, y: float) -> bool:
+        """Looks what is under the pointer. Returns whether that is something else than before."""
+        before = (self.hot, self.pointed)
+        self.hot = self.sheet.port_near(x, y)
+        if self.hot is None:
+            self.pointed = self.sheet.card_at(x, y)
+        return before != (self.hot, self.pointed)

@@ -146,7 +146,7 @@ def _spots(ins: tuple, outs: tuple, main: str, lane: int, w: float, h: float) ->
     return spots
 
 
-def wish(at: tuple[float, float]) -> tuple[int, int]:
+def cell_at_place(at: tuple[float, float]) -> tuple[int, int]:
     """(column, row) that a node's ``at`` asks for."""
     return min(MOST_COLUMNS - 1, max(0, round(at[0] / COLUMN))), max(0, round(at[1] / ROW))
 
@@ -165,7 +165,7 @@ def settle(
     moved: other wishes; first: nodes that come before others that wish for the same cell."""
     cards = [n for n, s in recipe.nodes.items() if s.kind != "frame"]
     lanes = {n: LANES.index(lane_of(recipe, n)) for n in cards}
-    wishes = {n: wish((moved or {}).get(n, recipe.nodes[n].at)) for n in cards}
+    wanted = {n: cell_at_place((moved or {}).get(n, recipe.nodes[n].at)) for n in cards}
     before: dict[str, set[str]] = {
         n: {s for s, _ in recipe.nodes[n].inputs.values() if lanes.get(s) == lanes[n]} for n in cards
     }
@@ -174,7 +174,7 @@ def settle(
         for s in sources:
             after[s].append(n)
     left, place = {n: len(s) for n, s in before.items()}, {n: k for k, n in enumerate(cards)}
-    ready = [(wishes[n][1], n not in first, place[n], n) for n in cards if not left[n]]
+    ready = [(wanted[n][1], n not in first, place[n], n) for n in cards if not left[n]]
     heapq.heapify(ready)
     spans = {n: span_of(recipe.nodes[n], lanes[n]) for n in cards}
     taken: dict[tuple[int, int], set[int]] = {}
@@ -182,7 +182,7 @@ def settle(
     cells: dict[str, Cell] = {}
     while ready:
         n = heapq.heappop(ready)[3]
-        column, row = wishes[n]
+        column, row = wanted[n]
         used, beside = taken.setdefault((lanes[n], column), set()), kept.setdefault(lanes[n], set())
         row = max([row, *(cells[s].row + cells[s].span for s in before[n])])
         while not _fits(range(row, row + spans[n]), used, beside, spans[n] > 1 and _others(taken, lanes[n], column)):
@@ -194,7 +194,7 @@ def settle(
         for t in after[n]:
             left[t] -= 1
             if not left[t]:
-                heapq.heappush(ready, (wishes[t][1], t not in first, place[t], t))
+                heapq.heappush(ready, (wanted[t][1], t not in first, place[t], t))
     return {n: cells[n] for n in cards}
 
 

@@ -17,8 +17,8 @@ from gelande.scene.tints import MASKS
 
 from ..engine import Engine, Request
 from ..view.compare import Content
+from ..view.saved_cameras import SavedCameras
 from ..view.section import Layer
-from ..view.standpoints import Standpoints
 from ..view.widget import ViewWidget
 from .bench import Bench
 from .canvas import Canvas
@@ -64,7 +64,7 @@ class ComposePage(QWidget):
         self._join_engine()
         self.drawing = Drawing(document, self.canvas, self.bench, self.view, self)
         self.drawing.said.connect(self.said)
-        self.standpoints = Standpoints(document, self.view, self)
+        self.saved_cameras = SavedCameras(document, self.view, self)
         self.watchdog = Watchdog(self)
 
     def _arrange(self):

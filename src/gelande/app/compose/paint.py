@@ -30,7 +30,7 @@ def link_pen(kind: str, chosen: bool, quiet: bool) -> QPen:
     return pen
 
 
-def road_path(points, radius: float = 5.0) -> QPainterPath:
+def route_path(points, radius: float = 5.0) -> QPainterPath:
     """A polyline with small round corners."""
     path = QPainterPath(QPointF(*points[0]))
     for before, here, after in zip(points, points[1:], points[2:]):

@@ -15,7 +15,7 @@ from gelande.core.recipe.convert import can_link_through, linked_through
 from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.node import GROUND_PORT
 
-from . import layout, roads
+from . import layout, routing
 
 #: A port of a card: node, port, whether it is an output.
 PortAt = tuple[str, str, bool]
@@ -90,7 +90,7 @@ class SheetModel:
         self.whole, self.inside = recipe, ""
         self.scene = group.scene(recipe)
         self.lens = Lens()
-        self.rects = roads.Sheet()
+        self.rects = routing.Sheet()
         self.moved: dict[str, tuple[float, float]] = {}
         self._resting = self.rects  # as it lay before a drag
         self.selection: set[str] = set()
@@ -103,9 +103,9 @@ class SheetModel:
         return self.scene.recipe
 
     @property
-    def roads(self) -> dict[LinkAt, list]:
+    def routes(self) -> dict[LinkAt, list]:
         """Corners of all links by (target, input)."""
-        return self.rects.roads
+        return self.rects.routes
 
     # -- what is shown --------------------------------------------------------------------------------
     def show(self, recipe: Recipe) -> bool:
@@ -131,7 +131,7 @@ class SheetModel:
         self._lay_out()
 
     def _lay_out(self) -> None:
-        self.rects = self._resting = roads.sheet(self.recipe)
+        self.rects = self._resting = routing.sheet(self.recipe)
 
     def choose(self, node_id: str, keep: bool = False) -> bool:
         """Makes a node the chosen one; keep: beside those that are selected. Returns whether it was another before."""
@@ -182,18 +182,18 @@ class SheetModel:
 
     def link_near(self, x: float, y: float, reach: float = 5.0, ignore: str = "") -> LinkAt | None:
         """The link near a place, by its target and input. ignore: a node whose links do not count."""
-        for (target, port), road in self._resting.roads.items():
+        for (target, port), route in self._resting.routes.items():
             if ignore and ignore in (target, self.recipe.nodes[target].inputs[port][0]):
                 continue
-            for (x1, y1), (x2, y2) in zip(road, road[1:]):
+            for (x1, y1), (x2, y2) in zip(route, route[1:]):
                 beside = min(x1, x2) - reach <= x <= max(x1, x2) + reach
                 if beside and min(y1, y2) - reach <= y <= max(y1, y2) + reach:
                     return target, port
         return None
 
-    def resting_road(self, link: LinkAt) -> list[tuple[float, float]]:
+    def resting_route(self, link: LinkAt) -> list[tuple[float, float]]:
         """Corners of a link as it lay before the drag."""
-        return self._resting.roads[link]
+        return self._resting.routes[link]
 
     def next_card(self, dx: int, dy: int) -> str:
         """The card nearest to the chosen one in a direction, the first one when none is chosen, "" when there is
@@ -222,7 +222,7 @@ class SheetModel:
         if moved != self.moved:
             self.moved = moved
             others = {n: layout.at_of(cell) for n, cell in cells.items() if n not in moved}
-            self.rects = roads.sheet(self.recipe, {**others, **moved}, moved)
+            self.rects = routing.sheet(self.recipe, {**others, **moved}, moved)
 
     def dropped(self, x: float, y: float) -> tuple[dict[str, tuple[float, float]], LinkAt | None]:
         """Ends a drag: where all cards stand now, and the link that a single unlinked card was dropped on."""

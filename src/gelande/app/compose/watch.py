@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, QTimer
 
-from ..guard import log
+from ..crash_handler import log
 
 #: Milliseconds between looks, and the looks after which a difference is asked for again, and told.
 PAUSE, AGAIN, TELL = 2000, 2, 5

@@ -13,7 +13,7 @@ from gelande.core.evaluate.executor import Job, Stop
 from gelande.core.recipe.deliverables import Deliverable
 from gelande.core.recipe.raster import COLOUR
 from gelande.deliver.formats import FORMATS
-from gelande.deliver.formats.mesh import wish_of
+from gelande.deliver.formats.mesh import mesh_options
 from gelande.deliver.meshes import land_of
 from gelande.deliver.parts import parts_of
 from gelande.kernels.triangles import drawn
@@ -43,8 +43,8 @@ def seen_of(evaluator, recipe, base, d: Deliverable, level: int, lod: int, stop:
     at = min(level, FINEST)
     height = evaluator.result(Job(recipe, base, stop), d.node, at)[d.port]
     tiled = len(parts_of(recipe.site, at, recipe.delivery)) > 1
-    wish = wish_of(fmt, options, False).coarser(lod)
-    triangles, error = land_of(np.ascontiguousarray(height), wish, stop)
+    wanted = mesh_options(fmt, options, False).coarser(lod)
+    triangles, error = land_of(np.ascontiguousarray(height), wanted, stop)
     factor = max(1, min(4, (PICTURE - 1) // (max(height.shape) - 1)))
     surface, edges = drawn(height, triangles, factor, 0.6 * factor)
     stop.check()
@@ -56,7 +56,7 @@ def seen_of(evaluator, recipe, base, d: Deliverable, level: int, lod: int, stop:
     )
     if at != level:
         words += f" Looked at with {recipe.site.samples(at)} samples a side; the file is made with more."
-    if tiled and not wish.skirt and not wish.step:
+    if tiled and not wanted.skirt and not wanted.step:
         words += " Tiles keep every sample of their edges besides, so that they meet."
     key = ("mesh", recipe.seed, d, at, lod, len(triangles), error)
     return Seen(Content(key, surface, recipe.site.spacing(at) / factor, COLOUR, data, None, d.name), words)

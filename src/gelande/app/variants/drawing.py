@@ -38,7 +38,7 @@ class Drawing(QObject):
         self.marks.done.connect(self._done)
         self.marks.ended.connect(self._ended)
         self.marks.sized.connect(self._resize)
-        view.in_hand.put_down.connect(self.end)
+        view.active_tool.put_down.connect(self.end)
         document.changed.connect(self._sync)
 
     # -- beginning --------------------------------------------------------------------------------------
@@ -81,7 +81,7 @@ class Drawing(QObject):
         if words and isinstance(param, P.Pieces) and tool is not None:
             told = list(zip(param.piece, self.marks.fresh))[: tool.told]
             words += [f"{p.label.lower()} {p.text(v)}" for p, v in told]
-        self.view.in_hand.say(" · ".join(words))
+        self.view.active_tool.say(" · ".join(words))
 
     def _resize(self, steps: int):
         """[ and ]: the next stroke's brush, or the selected stroke's."""
@@ -126,7 +126,7 @@ class Drawing(QObject):
             self.marks.draw(False)
         self.what = ("", None)
         self.marks.show()
-        self.view.in_hand.say("")
+        self.view.active_tool.say("")
         self.ended.emit()
 
     # -- what comes ---------------------------------------------------------------------------------------

@@ -18,7 +18,7 @@ from gelande.core.regenerate.variant import Variant
 from ..view.compare import CHANGE, Content
 from ..view.widget import ViewWidget
 from ..worker import Worker
-from .turns import Turns
+from .tile_order import TileOrder
 
 #: The finest level that is computed, and seconds up to which nothing coarser is shown on the way.
 LARGE, PATIENCE = 3, 0.1
@@ -55,10 +55,10 @@ class LargeView(QWidget):
     side_changed = pyqtSignal(bool)
     compare_asked = pyqtSignal()
 
-    def __init__(self, document, engine, turns: Turns, parent=None):
+    def __init__(self, document, engine, tile_order: TileOrder, parent=None):
         """turns: what tiles come before."""
         super().__init__(parent)
-        self.document, self.engine, self.turns = document, engine, turns
+        self.document, self.engine, self.tile_order = document, engine, tile_order
         self.asked, self.side, self.complete = Asked(), False, True
         self.worker = Worker("variant", self._told)
         self.worker.start()
@@ -131,7 +131,7 @@ class LargeView(QWidget):
         def run():
             try:
                 for level in self._levels(shown, folder):
-                    while not self.turns.come(level, 0.02):
+                    while not self.tile_order.wait_for(level, 0.02):
                         stop.check()
                     contents = tuple(self._content(v, level, folder, stop) for v in shown)
                     stop.check()

@@ -77,7 +77,7 @@ class VariantsPage(QWidget):
         right.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         column = QVBoxLayout(right)
         column.setContentsMargins(0, 0, 0, 10)
-        self.large = LargeView(self.document, self.engine, self.tiles.turns)
+        self.large = LargeView(self.document, self.engine, self.tiles.tile_order)
         self.large.said.connect(self.said)
         self.large.progress.connect(self.progress)
         self.large.side_changed.connect(lambda on: self.tiles.setVisible(not on))

@@ -38,13 +38,13 @@ from gelande.deliver.names import slug
 from gelande.kernels.bands import Stopped, on_this_thread
 from gelande.scene import sheet
 
+from ..crash_handler import crash_handler
 from ..flow import Flow
-from ..guard import floor
 from ..pictures import image_of
 from ..theme import theme
 from ..worker import Worker
 from .cards import Outcome, VariantCard
-from .turns import Turns
+from .tile_order import TileOrder
 
 #: Levels at which tiles are computed, one pass after the other, and threads that do it.
 LEVELS, THREADS = (COARSEST, COARSEST + 1), 2
@@ -72,7 +72,7 @@ class TileSheet(QWidget):
         self.document, self.engine = document, engine
         self.large: Recipe | None = None  # of the variant that is shown large
         self.evaluator = Evaluator(Cache(ROOM), keys=engine.evaluator.known_keys)
-        self.turns = Turns(LEVELS)
+        self.tile_order = TileOrder(LEVELS)
         self.spread, self.first, self.look = variant.SPREADS["seed"], 0, sheet.PLAN
         self.variants: list[variant.Variant] = []
         self.cards: list[VariantCard] = []
@@ -257,7 +257,7 @@ class TileSheet(QWidget):
     def refresh(self, keep_page: bool = False):
         """Makes the sheet anew, and computes it."""
         self.stop()
-        self.turns.hold()  # the sheet is what was asked for: the large picture comes coarse, and fine after it
+        self.tile_order.hold()  # the sheet is what was asked for: the large picture comes coarse, and fine after it
         self.make(keep_page)
         self.start()
 
@@ -296,7 +296,7 @@ class TileSheet(QWidget):
         self._say_count()
         before = [card.outcome for card in self.cards]
         guard = threading.Lock()
-        begun = self.turns.begin((k, level) for k, level, _ in todo)
+        begun = self.tile_order.begin((k, level) for k, level, _ in todo)
 
         def run():
             try:
@@ -310,11 +310,11 @@ class TileSheet(QWidget):
                         outcome = self._compute(v, level, folder, stop, look, tones, before[k])
                     stop.check()
                     self.small_done.emit(k, outcome)
-                    self.turns.done(begun, k, level)
+                    self.tile_order.done(begun, k, level)
             except Stopped:
                 raise  # the turns are those of what came instead
             except BaseException:
-                self.turns.let()  # nobody waits for what will not come
+                self.tile_order.release()  # nobody waits for what will not come
                 raise
 
         for worker in self.workers:
@@ -355,7 +355,7 @@ class TileSheet(QWidget):
         except NodeError as error:
             return Outcome(key, level, fault=str(error), recipe=v.recipe)
         except (MemoryError, ArithmeticError, ValueError, LookupError) as error:
-            floor.take(error, v.name)
+            crash_handler.take(error, v.name)
             return Outcome(key, level, fault="could not be computed", recipe=v.recipe)
 
     def _small(self, k: int, outcome: Outcome):
@@ -473,7 +473,7 @@ class TileSheet(QWidget):
         """Stops what is being computed."""
         for worker in self.workers:
             worker.stop_now()
-        self.turns.let()
+        self.tile_order.release()
 
     @property
     def busy(self) -> bool:

@@ -16,7 +16,7 @@ from gelande.scene.tints import DIFFERENCE, DIFFERENCE_TONES, MASKS
 from ..theme import mono, sans, theme
 from .base import View
 from .numbers import round_up
-from .renderer import Frame, Renderer, Wish
+from .renderer import Picture, Renderer, RenderRequest
 
 SPLIT, BLINK, CHANGE = "split", "blink", "difference"
 #: Ways to compare, with what is said of them.
@@ -96,11 +96,11 @@ class Comparison:
         self.at = 0.5
         self.main: Content | None = None
         self.other: Content | None = None
-        self.frame: Frame | None = None
+        self.frame: Picture | None = None
         self.second = False  # blinking: whether the other one shows
         self.change: Change | None = None
         self._renderer: Renderer | None = None
-        self._asked: Wish | None = None
+        self._asked: RenderRequest | None = None
         self._held = False
         self._beat = QTimer(view, interval=BEAT)
         self._beat.timeout.connect(self._turn)
@@ -146,17 +146,17 @@ class Comparison:
         key = (*main.key, "against", *self.other.key)
         return replace(main, key=key, kind=DIFFERENCE, data=self.change.shares, water=None)
 
-    def ask(self, wish: Wish):
+    def ask(self, request: RenderRequest):
         """Draws the other side of a wish."""
         if not self.ready or self.way == CHANGE or self.other is None:
             return
         if self._renderer is None:
             self._renderer = Renderer(self.view)
             self._renderer.pictured.connect(self._pictured)
-        self._asked = replace(wish, content=self.other.parts)
+        self._asked = replace(request, content=self.other.parts)
         self._renderer.ask(self._asked)
 
-    def _pictured(self, frame: Frame):
+    def _pictured(self, frame: Picture):
         if self.ready and self.other is not None and frame.key == self.other.key:
             self.frame = frame
             self.view.update()
@@ -167,9 +167,13 @@ class Comparison:
         if not self.ready or self.way == CHANGE:
             return not self.way or self.other is None or self.ready
         asked, frame = self._asked, self.frame
-        if asked is None or frame is None or asked.sight is None or frame.key != asked.content[0]:
+        if asked is None or frame is None or asked.projection is None or frame.key != asked.content[0]:
             return False
-        return (frame.wish.sight, frame.wish.size, frame.passes) == (asked.sight, asked.size, asked.sight.passes)
+        return (frame.request.projection, frame.request.size, frame.passes) == (
+            asked.projection,
+            asked.size,
+            asked.projection.passes,
+        )
 
     def close(self):
         if self._renderer is not None:

@@ -11,8 +11,8 @@ from gelande.scene.camera import EYE_HEIGHT, Camera
 from gelande.scene.relief import outline, pick
 
 from .base import View
-from .outlook import most_open
-from .sights import PlanSight, ReliefSight
+from .framing import widest_view
+from .projections import PlanProjection, ReliefProjection
 
 WALK = {
     Qt.Key.Key_W: (1, 0, 0),
@@ -43,7 +43,7 @@ class Mode:
     def refit(self):
         """The pane has another size, or the land is drawn higher: the whole site fits again if it did before."""
 
-    def sight(self):
+    def projection(self):
         """From where the land is looked at now."""
         raise NotImplementedError
 
@@ -99,10 +99,10 @@ class ReliefMode(Mode):
         if self.camera is not None and self.camera == self._at_home:
             self.home()
 
-    def sight(self):
+    def projection(self):
         if self.camera is None:
             self.home()
-        return ReliefSight(self.camera)
+        return ReliefProjection(self.camera)
 
     def look_as(self, other):
         self.camera, self._at_home = other.camera, other._at_home
@@ -170,7 +170,7 @@ class ReliefMode(Mode):
         east, north = min(max(c.east, 0), scene.width), min(max(c.north, 0), scene.depth)
         if hit:
             east, north = hit[0] * scene.dx, scene.depth - hit[1] * scene.dx
-        heading = most_open(scene.height * scene.look.times, scene.dx, east, scene.depth - north, EYE_HEIGHT)
+        heading = widest_view(scene.height * scene.look.times, scene.dx, east, scene.depth - north, EYE_HEIGHT)
         height = scene.surface(east, north) + EYE_HEIGHT
         self.camera = replace(c, east=east, north=north, height=height, heading=heading, pitch=0.0)
 
@@ -215,8 +215,8 @@ class PlanMode(Mode):
 
     def __init__(self, view: View):
         super().__init__(view)
-        self.plan: PlanSight | None = None
-        self._at_home: PlanSight | None = None
+        self.plan: PlanProjection | None = None
+        self._at_home: PlanProjection | None = None
 
     def home(self):
         self.plan = None  # fitted when it is shown, to the size that the widget has then
@@ -225,36 +225,36 @@ class PlanMode(Mode):
         if self.plan == self._at_home:
             self.plan = None
 
-    def sight(self):
+    def projection(self):
         if self.plan is None:
             view = self.view
             fit = max(view.extent[0] / max(1, view.width() - 40), view.extent[1] / max(1, view.height() - 66))
             # lower than the middle, where the buttons are
-            self.plan = self._at_home = PlanSight(view.extent[0] / 2, view.extent[1] / 2 + 15 * fit, fit)
+            self.plan = self._at_home = PlanProjection(view.extent[0] / 2, view.extent[1] / 2 + 15 * fit, fit)
         return self.plan
 
     def look_as(self, other):
         self.plan, self._at_home = other.plan, other._at_home
 
     def drag(self, button, pos, dx: int, dy: int, held):
-        plan = self.sight()
+        plan = self.projection()
         self.plan = replace(plan, east=plan.east - dx * plan.metres, north=plan.north + dy * plan.metres)
 
     def wheel(self, pos, steps: float):
-        plan, scale = self.sight(), 0.85**steps
+        plan, scale = self.projection(), 0.85**steps
         dx, dy = pos.x() - self.view.width() / 2, self.view.height() / 2 - pos.y()
         nearer = plan.metres * (1 - scale)
-        self.plan = PlanSight(plan.east + dx * nearer, plan.north + dy * nearer, plan.metres * scale)
+        self.plan = PlanProjection(plan.east + dx * nearer, plan.north + dy * nearer, plan.metres * scale)
 
     def to_ground(self, pos) -> tuple[float, float] | None:
-        plan = self.sight()
+        plan = self.projection()
         return (
             plan.east + (pos.x() + 0.5 - self.view.width() / 2) * plan.metres,
             plan.north - (pos.y() + 0.5 - self.view.height() / 2) * plan.metres,
         )
 
     def to_widget(self, point) -> tuple[QPointF, bool] | None:
-        plan = self.sight()
+        plan = self.projection()
         x = self.view.width() / 2 + (point[0] - plan.east) / plan.metres
         return QPointF(x, self.view.height() / 2 - (point[1] - plan.north) / plan.metres), False
 

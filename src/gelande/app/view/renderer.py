@@ -17,39 +17,39 @@ from gelande.kernels.bands import Stopped
 from gelande.scene.relief import Buffer, Look, Scene, Tones, to_pixels
 from gelande.scene.tints import FAINT, MASKS, albedo_of
 
-from ..guard import floor
+from ..crash_handler import crash_handler
 
 
-class Sight(Protocol):
+class Projection(Protocol):
     """From where the land is looked at, and how that is drawn. Two that are equal give the same picture."""
 
     #: Passes of a finished picture.
     passes: int
 
-    def draw(self, renderer: Renderer, scene: Scene, wish: Wish) -> None:
+    def draw(self, renderer: Renderer, scene: Scene, request: RenderRequest) -> None:
         """Draws the scene and emits pictures of it; Stopped when a newer wish is there."""
 
 
 @dataclass(frozen=True)
-class Wish:
+class RenderRequest:
     """Everything a frame depends on. content: (key, height, dx, kind, data, water) of what is shown."""
 
     content: tuple | None = None
     look: Look = Look()
-    sight: Sight | None = None
+    projection: Projection | None = None
     size: tuple[int, int] = (1, 1)
     tones: Tones | None = None
     moving: bool = False
 
 
 @dataclass(frozen=True)
-class Frame:
+class Picture:
     """One finished picture with what each pixel sees. key: of the content it shows."""
 
     image: QImage
     buffer: Buffer
     scene: Scene
-    wish: Wish
+    request: RenderRequest
     passes: int
     key: tuple = ()
 
@@ -63,7 +63,7 @@ class Renderer(QObject):
     def __init__(self, parent=None):
         super().__init__(parent)
         self._condition = threading.Condition()
-        self._wish: Wish | None = None
+        self._request: RenderRequest | None = None
         self._closed = False
         self._stop = np.zeros(1, np.uint8)
         self._scene: Scene | None = None
@@ -83,10 +83,10 @@ class Renderer(QObject):
         self._thread.start()
         return True
 
-    def ask(self, wish: Wish):
+    def ask(self, request: RenderRequest):
         """Draws this next; what is being drawn is given up between two bands of rows."""
         with self._condition:
-            self._wish = wish
+            self._request = request
             self._stop[0] = 1
             self._condition.notify()
 
@@ -100,26 +100,26 @@ class Renderer(QObject):
     def _run(self):
         while True:
             with self._condition:
-                while self._wish is None and not self._closed:
+                while self._request is None and not self._closed:
                     self._condition.wait()
                 if self._closed:
                     return
-                wish, self._wish = self._wish, None
+                request, self._request = self._request, None
                 self._stop[0] = 0
-            if wish.content is None or min(wish.size) < 2:
+            if request.content is None or min(request.size) < 2:
                 continue
             try:
-                self._draw(wish)
+                self._draw(request)
             except Stopped:
                 pass  # a newer wish is there
             except BaseException as error:  # the next wish needs this thread
                 self._scene = self._scene_key = None
-                floor.take(error, "the renderer")
+                crash_handler.take(error, "the renderer")
                 self.failed.emit()
 
-    def _scene_for(self, wish: Wish) -> Scene:
-        key, height, dx, kind, data, water = wish.content
-        look, masked = wish.look, kind in (MASK, MASKS)
+    def _scene_for(self, request: RenderRequest) -> Scene:
+        key, height, dx, kind, data, water = request.content
+        look, masked = request.look, kind in (MASK, MASKS)
         wanted = (key, look.azimuth, look.elevation, look.times, *((look.tint, look.grey) if masked else ()))
         if self._scene_key != wanted:
             began = time.perf_counter()
@@ -129,23 +129,23 @@ class Renderer(QObject):
             )
             self._scene_key = wanted
             self.seconds["scene"] = time.perf_counter() - began
-        self._scene.look = wish.look
-        if wish.look.steep:
+        self._scene.look = request.look
+        if request.look.steep:
             _ = self._scene.steep_share  # counted here, not on the UI thread
         return self._scene
 
-    def _draw(self, wish: Wish):
-        if wish.sight is not None:
-            wish.sight.draw(self, self._scene_for(wish), wish)
+    def _draw(self, request: RenderRequest):
+        if request.projection is not None:
+            request.projection.draw(self, self._scene_for(request), request)
 
     @property
     def stop(self) -> np.ndarray:
         """Set when a newer wish is there."""
         return self._stop
 
-    def emit(self, total: np.ndarray, passes: int, buffer: Buffer, scene: Scene, wish: Wish):
+    def emit(self, total: np.ndarray, passes: int, buffer: Buffer, scene: Scene, request: RenderRequest):
         """Hands on a picture of so many passes."""
         pixels = to_pixels(total, passes)
         h, w = pixels.shape[:2]
         image = QImage(pixels.data, w, h, w * 4, QImage.Format.Format_RGB32).copy()
-        self.pictured.emit(Frame(image, buffer, scene, replace(wish, content=None), passes, wish.content[0]))
+        self.pictured.emit(Picture(image, buffer, scene, replace(request, content=None), passes, request.content[0]))

@@ -15,15 +15,15 @@ from gelande.scene.relief import Look
 from gelande.scene.tints import MASKS
 
 from ..theme import theme
+from .active_tool import ActiveToolBar
 from .areas import Areas
 from .bar import LIGHTS, STEEP_NAME, Bar
 from .base import View
 from .compare import Comparison, Content
-from .inhand import InHand
 from .marks import Marks
 from .masks import Masks
 from .modes import MODES, Mode, ReliefMode
-from .renderer import Renderer, Wish
+from .renderer import Renderer, RenderRequest
 from .section import Section
 from .toolbox import TOOLS
 
@@ -67,7 +67,7 @@ class ViewWidget(View):
         self._walk = QTimer(self, interval=33)
         self._walk.timeout.connect(self._step)
         self.comparison, self.section = Comparison(self), Section(self)
-        self.masks, self.in_hand = Masks(self), InHand(self)
+        self.masks, self.active_tool = Masks(self), ActiveToolBar(self)
         self.bar = Bar(self, tools)
         self._build_labels()
 
@@ -106,7 +106,7 @@ class ViewWidget(View):
     def place_parts(self):
         """Puts buttons and labels where they belong."""
         self.bar.place()
-        self.in_hand.place()
+        self.active_tool.place()
         self.masks.legend.place()
         y, x = self.height() - 34, 12
         for label in (self.place, self.ground):
@@ -285,10 +285,10 @@ class ViewWidget(View):
         if self._content is None:
             return
         size = (self.width(), self.height())
-        self._asked = Wish(self._content, self.look, self.mode.sight(), size, theme().tones, moving)
+        self._asked = RenderRequest(self._content, self.look, self.mode.projection(), size, theme().tones, moving)
         self.renderer.ask(self._asked)
         self.comparison.ask(self._asked)
-        seen = (self._asked.sight, self.look, self.mode.name)
+        seen = (self._asked.projection, self.look, self.mode.name)
         if seen != self._seen:
             self._seen = seen
             self.looked.emit()
@@ -298,7 +298,7 @@ class ViewWidget(View):
         for name, mode in self.modes.items():
             mode.look_as(other.modes[name])
         self.look, self.mode = other.look, self.modes[other.mode.name]
-        self._seen = (self.mode.sight(), self.look, self.mode.name)  # following is not looking elsewhere
+        self._seen = (self.mode.projection(), self.look, self.mode.name)  # following is not looking elsewhere
         self._ask(self.mode.rough and bool(other._asked and other._asked.moving))
         self._rest.start(REST)
 
@@ -310,8 +310,9 @@ class ViewWidget(View):
             return False
         if not self.comparison.drawn:
             return False
-        shown, sight = frame.wish, asked.sight
-        return (shown.look, shown.sight, shown.size) == (asked.look, sight, asked.size) and frame.passes == sight.passes
+        shown = frame.request
+        same = (shown.look, shown.projection, shown.size) == (asked.look, asked.projection, asked.size)
+        return same and frame.passes == asked.projection.passes
 
     def _moved(self):
         self._ask(self.mode.rough)

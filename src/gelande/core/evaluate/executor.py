@@ -28,7 +28,7 @@ from .keys import Keys
 from .plan import FINAL, RAW, Plan, Planner, Unit, covering, plan
 from .spill import Spill
 from .stages import SURFACE
-from .turns import Turns
+from .keyed_locks import KeyedLocks
 
 __all__ = ["SURFACE", "Cache", "Context", "Evaluator", "Job", "Stop"]
 
@@ -163,7 +163,7 @@ class Evaluator:
         if store is not None:
             self.cache.spill = self._spill
         self._keys = keys or Keys()
-        self._turns = Turns()
+        self._turns = KeyedLocks()
         self._local = threading.local()
         self._rate: dict[str, float] = {}
 
@@ -280,7 +280,7 @@ class Evaluator:
         entry = self.cache.get(key)
         if entry is not None:
             return entry[0]
-        with self._turns.turn(key, job.stop.check):
+        with self._turns.held(key, job.stop.check):
             entry = self.cache.get(key)
             if entry is not None:
                 return entry[0]

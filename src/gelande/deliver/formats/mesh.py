@@ -15,7 +15,7 @@ from gelande.core.recipe.raster import COLOUR, HEIGHT
 from gelande.kernels.curves import to_srgb
 from gelande.kernels.text import decimal_lines, face_lines, numbers_in
 
-from ..meshes import Mesh, Wish, mesh_of
+from ..meshes import Mesh, MeshOptions, mesh_of
 from ..place import Work
 from ..samples import Samples
 from .writer import Slot, Writer
@@ -45,12 +45,12 @@ OPTIONS = (
 UP = P.choice("up", "Up is", Z_UP, (Z_UP, Y_UP), "The axis that points up; the other one then points south.")
 
 
-def wish_of(writer: Writer, options: dict, tiled: bool) -> Wish:
+def mesh_options(writer: Writer, options: dict, tiled: bool) -> MeshOptions:
     """The mesh that options ask for."""
     value = {p.id: writer.option(options, p.id) for p in OPTIONS}
     regular = value["corners"] == REGULAR
     skirt = float(value["skirt"])
-    return Wish(
+    return MeshOptions(
         step=int(value["step"]) if regular else 0,
         tolerance=float(value["error"]),
         most=int(value["most"]),
@@ -79,12 +79,12 @@ class MeshWriter(Writer):
     def make(self, folder: Path, stem: str, samples: dict[str, Samples], work: Work, options: dict, span) -> dict:
         place = work.place
         height = np.ascontiguousarray(samples[""].all())
-        wish, texture = wish_of(self, options, not place.frame.whole), _texture(samples.get("colour"))
+        wanted, texture = mesh_options(self, options, not place.frame.whole), _texture(samples.get("colour"))
         count = int(self.option(options, "levels"))
         levels = []
         for k in range(count):
             work.tell(0.1 + 0.9 * k / count)
-            mesh = mesh_of(height, place.dx, wish.coarser(k), work.stop)
+            mesh = mesh_of(height, place.dx, wanted.coarser(k), work.stop)
             self._placed(mesh, work, options)
             path = folder / self.names(stem, options)[k]
             self.write_mesh(path, mesh, texture, stem)

@@ -13,7 +13,7 @@ from gelande.places import kept_evaluator
 from .window import Window
 
 
-class House(QObject):
+class WindowManager(QObject):
     """Opens windows and keeps them while they are open. They share what is computed: two windows on the same recipe
     compute nothing twice, and have workers and stops of their own."""
 

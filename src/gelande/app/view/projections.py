@@ -12,53 +12,53 @@ from gelande.scene.camera import Camera
 from gelande.scene.plan import Drawn, PlanCamera, draw_plan
 from gelande.scene.relief import OFFSETS, Scene, render
 
-from .renderer import Renderer, Wish
+from .renderer import Renderer, RenderRequest
 
 #: A frame while moving should take about this long.
 BUDGET = 0.028
 
 
 @dataclass(frozen=True)
-class ReliefSight:
+class ReliefProjection:
     """The land in three dimensions."""
 
     camera: Camera
 
     passes: ClassVar[int] = len(OFFSETS)
 
-    def draw(self, renderer: Renderer, scene: Scene, wish: Wish) -> None:
+    def draw(self, renderer: Renderer, scene: Scene, request: RenderRequest) -> None:
         """One pass while moving, at fewer pixels; at rest jittered passes are averaged."""
-        width, height = wish.size
+        width, height = request.size
         # While moving, a coarse result is drawn with no more pixels than it has something to show for.
         least = max(0.34, 2.0 * scene.height.shape[1] / width)
-        scale = min(renderer.scale, least) if wish.moving else 1.0
+        scale = min(renderer.scale, least) if request.moving else 1.0
         w, h = max(2, round(width * scale)), max(2, round(height * scale))
         began = time.perf_counter()
         # A moving picture is finished even when a newer wish is there: else a steady drag would show nothing.
-        total, buffer = render(scene, self.camera, w, h, wish.tones, None if wish.moving else renderer.stop)
-        renderer.emit(total, 1, buffer, scene, wish)
+        total, buffer = render(scene, self.camera, w, h, request.tones, None if request.moving else renderer.stop)
+        renderer.emit(total, 1, buffer, scene, request)
         spent = renderer.seconds["frame"] = time.perf_counter() - began
-        if wish.moving:
+        if request.moving:
             wanted = scale * math.sqrt(BUDGET / max(spent, 1e-3))
             renderer.scale = min(1.0, max(0.42, 0.6 * renderer.scale + 0.4 * wanted))
             return
         for n, offset in enumerate(OFFSETS[1:], 2):
-            total += render(scene, self.camera, *wish.size, wish.tones, renderer.stop, offset)[0]
+            total += render(scene, self.camera, *request.size, request.tones, renderer.stop, offset)[0]
             if n in (2, 4, len(OFFSETS)):
-                renderer.emit(total, n, buffer, scene, wish)
+                renderer.emit(total, n, buffer, scene, request)
 
 
 @dataclass(frozen=True)
-class PlanSight(PlanCamera):
+class PlanProjection(PlanCamera):
     """The land as a map."""
 
     passes: ClassVar[int] = 1
 
-    def draw(self, renderer: Renderer, scene: Scene, wish: Wish) -> None:
+    def draw(self, renderer: Renderer, scene: Scene, request: RenderRequest) -> None:
         """One picture, moving or not. Of a land of which only some rows have other colours, only those are drawn."""
-        shape = (self, wish.size, wish.look, wish.tones)
+        shape = (self, request.size, request.look, request.tones)
         kept = renderer.kept
         old = kept[1] if kept and kept[0] == shape and scene.changed and scene.changed[0]() is kept[1].scene else None
-        total, buffer = draw_plan(scene, self, *wish.size, wish.tones, renderer.stop, old)
+        total, buffer = draw_plan(scene, self, *request.size, request.tones, renderer.stop, old)
         renderer.kept = (shape, Drawn(scene, total, buffer))
-        renderer.emit(total, 1, buffer, scene, wish)
+        renderer.emit(total, 1, buffer, scene, request)

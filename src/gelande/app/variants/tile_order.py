@@ -9,7 +9,7 @@ from collections.abc import Iterable
 FIRST = 9
 
 
-class Turns:
+class TileOrder:
     """A level of the large picture may be computed once the first tiles are there at the level before it."""
 
     def __init__(self, levels: tuple[int, ...]):
@@ -17,9 +17,9 @@ class Turns:
         self._lock = threading.Lock()
         self._left: dict[int, set[int]] = {}
         self._open = {level: threading.Event() for level in levels}
-        self.let()
+        self.release()
 
-    def let(self) -> None:
+    def release(self) -> None:
         """The large picture need not wait."""
         for event in self._open.values():
             event.set()
@@ -45,7 +45,7 @@ class Turns:
             if begun is self._left and not begun[level]:
                 self._open[level].set()
 
-    def come(self, level: int, seconds: float) -> bool:
+    def wait_for(self, level: int, seconds: float) -> bool:
         """Waits until the large picture's level may be computed. Returns whether it may."""
         event = self._open.get(level - 1)
         return event is None or event.wait(seconds)

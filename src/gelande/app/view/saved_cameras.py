@@ -13,7 +13,7 @@ from .modes import ReliefMode
 from .widget import ViewWidget
 
 
-class Standpoints:
+class SavedCameras:
     """Fills the view's menu of cameras from a document, and keys 1 to 9."""
 
     def __init__(self, document, view: ViewWidget, parent: QWidget):

@@ -24,7 +24,7 @@ log = logging.getLogger("gelande")
 AGAIN = 5.0
 
 
-class Floor(QObject):
+class CrashHandler(QObject):
     """Takes what nobody caught. ``met`` carries one sentence for the window, from whatever thread."""
 
     met = pyqtSignal(str)
@@ -91,4 +91,4 @@ class Floor(QObject):
         )
 
 
-floor = Floor()
+crash_handler = CrashHandler()

@@ -7,7 +7,7 @@ from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 
 
-class Turns:
+class KeyedLocks:
     """A lock for each result that somebody is at. It stays until nobody waits for it: let go of earlier, one who waits
     and one who comes new would hold two locks for one result, and compute it twice."""
 
@@ -20,7 +20,7 @@ class Turns:
         return key in self._locks
 
     @contextmanager
-    def turn(self, key: Hashable, check: Callable[[], None]) -> Iterator[None]:
+    def held(self, key: Hashable, check: Callable[[], None]) -> Iterator[None]:
         """Waits until nobody else is at a result. check: called while waiting; may raise to give up."""
         with self._guard:
             lock, count = self._locks.get(key) or (threading.Lock(), 0)

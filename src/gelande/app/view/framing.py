@@ -8,7 +8,7 @@ import numpy as np
 DIRECTIONS, WIDE, STEPS = 72, 60, 160
 
 
-def most_open(height: np.ndarray, dx: float, east: float, south: float, eye: float) -> float:
+def widest_view(height: np.ndarray, dx: float, east: float, south: float, eye: float) -> float:
     """The heading in degrees in which most ground is seen.
 
     Parameters

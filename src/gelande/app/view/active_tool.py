@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
 
 
-class InHand(QFrame):
+class ActiveToolBar(QFrame):
     """Words and a button at the view's upper edge; hidden when nothing is in hand."""
 
     put_down = pyqtSignal()

@@ -53,7 +53,7 @@ class Sheet:
     frames: dict[str, tuple[float, float, float, float]] = field(default_factory=dict)
     cells: dict[str, Cell] = field(default_factory=dict)
     ports: dict[tuple[str, str, bool], tuple[float, float]] = field(default_factory=dict)
-    roads: dict[tuple[str, str], list[tuple[float, float]]] = field(default_factory=dict)
+    routes: dict[tuple[str, str], list[tuple[float, float]]] = field(default_factory=dict)
     columns: dict[tuple[int, int], float] = field(default_factory=dict)
     rows: list[float] = field(default_factory=list)
     size: tuple[float, float] = (400.0, 300.0)
@@ -256,7 +256,7 @@ def lay(recipe: Recipe, cells: dict[str, Cell]) -> Sheet:
             )
             for t in turns
         ]
-        sheet.roads[target, port] = _tidy([ends[0], *corners, ends[1]])
+        sheet.routes[target, port] = _tidy([ends[0], *corners, ends[1]])
     return sheet
 
 
