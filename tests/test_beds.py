@@ -14,7 +14,7 @@ from gelande.core.evaluate.job import Job
 from gelande.core.recipe import graph
 from gelande.core.recipe.site import GLOBAL_LEVEL, Site
 from gelande.kernels.flow import drain
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.layers import Layers, table_of
 from gelande.kernels.measure import slope_degrees
 from gelande.nodes.beds import LINKED
@@ -174,9 +174,9 @@ class LinkedTest(unittest.TestCase):
         recipe, ids, _ = self.linked("rain_erosion", "scree", between=("bed_folds",))
         recipe = replace(recipe, site=replace(recipe.site, base=32, depth=recipe.site.depth * 5 / 8))
         whole = Evaluator(Cache(2 * 10**9)).result(Job(recipe), ids[1], 4)["height"]
-        frame = Frame(100, 151, 90, 110, *whole.shape)
-        part = Evaluator().result(Job(recipe, whole=1), ids[1], 4, frame)["height"]
-        np.testing.assert_array_equal(part, frame.cut(whole, Frame.of(whole.shape)))
+        window = GridWindow(100, 151, 90, 110, *whole.shape)
+        part = Evaluator().result(Job(recipe, whole=1), ids[1], 4, window)["height"]
+        np.testing.assert_array_equal(part, window.cut(whole, GridWindow.of(whole.shape)))
 
 
 class StepTest(unittest.TestCase):

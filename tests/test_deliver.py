@@ -31,7 +31,7 @@ from gelande.deliver.formats.png import PngFile
 from gelande.deliver.parts import strips_of
 from gelande.deliver.samples import InMemory, OnDisk
 from gelande.deliver.wanted import plans
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 
 def delivery():
@@ -249,7 +249,7 @@ class StripTest(unittest.TestCase):
             B.build(self.recipe, 6, self.folder / name, Evaluator(), whole=limit)
             for name, limit in (("whole", 10**9), ("strips", 1))
         ]
-        self.assertGreater(len(strips_of([Frame.of(self.recipe.site.shape(6))])), 1)
+        self.assertGreater(len(strips_of([GridWindow.of(self.recipe.site.shape(6))])), 1)
         for a, b in zip(*made):
             self.assertEqual((a.state, b.state), (B.DONE, B.DONE), b.note)
             self.assertEqual(a.facts["sha256"], b.facts["sha256"], a.deliverable.name)

@@ -10,7 +10,7 @@ from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.core.regenerate.drainage import drainage_of
 from gelande.kernels.beds import LIP, SINK, fine_beds
 from gelande.kernels.flow import network
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.ravines import ravines
 
 SAMPLES, DX, INNER = 257, 8.0, slice(20, -20)
@@ -120,9 +120,9 @@ class FineBedTest(unittest.TestCase):
     #: x0, y0, x1, y1, bed0, bed1: two pieces of a river that falls to the east over a plain.
     RIVER = np.array([[20.0, 60.0, 64.0, 70.0, 50.0, 49.0], [64.0, 70.0, 110.0, 58.0, 49.0, 48.0]])
 
-    def bedded(self, ground, frame=None):
-        frame = frame or Frame.of(ground.shape)
-        return fine_beds(frame.cut(ground, Frame.of(ground.shape)), self.RIVER, 60.0, 1.0, 2, frame)
+    def bedded(self, ground, window=None):
+        window = window or GridWindow.of(ground.shape)
+        return fine_beds(window.cut(ground, GridWindow.of(ground.shape)), self.RIVER, 60.0, 1.0, 2, window)
 
     def test_bumps_and_dips_on_a_river_are_evened_out_and_nothing_else_is_changed(self):
         bed = np.interp(np.arange(129), [20, 64, 110], [50, 49, 48]).astype(np.float32)
@@ -143,7 +143,7 @@ class FineBedTest(unittest.TestCase):
         ground = np.full((129, 129), 90.0, np.float32)
         out = self.bedded(ground)
         self.assertGreater(float(out.min()), 87.0, "a hill is not cut through")
-        part = Frame(40, 50, 33, 41, 129, 129)
+        part = GridWindow(40, 50, 33, 41, 129, 129)
         np.testing.assert_array_equal(self.bedded(ground, part), out[40:73, 50:91])
 
 

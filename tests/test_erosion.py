@@ -30,7 +30,7 @@ from gelande.kernels import (
     transfer,
     water,
 )
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 STOP = np.zeros(1, np.uint8)
 
@@ -189,13 +189,15 @@ class KernelTest(unittest.TestCase):
         h = ground(1400, 8.0)
         ones = np.ones_like(h)
         how = erosion.Pass(2, 0.05, 180.0, 0.5, 0.0, 5, 0.6, 0.4)
-        tiled, moved = local_erosion.erode_local(h, ones, ones, how, 8.0, STOP, Frame.of(h.shape), Frame.of(h.shape))
+        tiled, moved = local_erosion.erode_local(
+            h, ones, ones, how, 8.0, STOP, GridWindow.of(h.shape), GridWindow.of(h.shape)
+        )
         parts, whole, lost = [np.zeros_like(h) for _ in range(4)], h.copy(), np.zeros(1)
         local_erosion.local_steps(
             whole,
             ones,
             ones * np.float32(64.0),
-            erosion.borne(ones, how.steep, 8.0),
+            erosion.repose_drop(ones, how.steep, 8.0),
             2,
             0.05,
             180.0,
@@ -221,7 +223,7 @@ class KernelTest(unittest.TestCase):
         rough = np.random.default_rng(4).standard_normal((65, 65)).astype(np.float32)
         rough[:, 40:] = np.linspace(0, 50, 65, dtype=np.float32)[:, None]  # a smooth slope beside it
         raised, off = transfer.up_kept(rough), transfer.up(midpoints.roughness(rough), smooth=False)
-        out = midpoints.displaced(raised, off, Frame.of(raised.shape), 3)
+        out = midpoints.displaced(raised, off, GridWindow.of(raised.shape), 3)
         np.testing.assert_allclose(out[20:-20, 100:], raised[20:-20, 100:], atol=1e-3)
 
         def bends(h):  # at the coarser level's columns over between them
@@ -230,9 +232,9 @@ class KernelTest(unittest.TestCase):
 
         self.assertGreater(bends(raised), 2)
         self.assertLess(bends(out), 1.5)
-        part = Frame(20, 31, 40, 50, 129, 129)
+        part = GridWindow(20, 31, 40, 50, 129, 129)
         seen = midpoints.displaced(
-            part.cut(raised, Frame.of(raised.shape)), part.cut(off, Frame.of(off.shape)), part, 3
+            part.cut(raised, GridWindow.of(raised.shape)), part.cut(off, GridWindow.of(off.shape)), part, 3
         )
         np.testing.assert_array_equal(seen[2:-2, 2:-2], out[22:58, 33:79])
 
@@ -249,8 +251,8 @@ class KernelTest(unittest.TestCase):
         self.assertFalse(flow.flood(nothing, nothing.copy(), order, parent, False, stop))
         for run in (
             lambda: rain.erode(rain.Rain(0.5, 60.0, 0.5, 3, 4096.0), h, ones, ones, 0, 32.0, stop),
-            lambda: water.hollows(h, 32.0, stop),
-            lambda: channels.courses(h, 32.0, 1e4, 1e6, 20.0, 3.0, 6.0, 0.5, stop=stop),
+            lambda: water.filled_depressions(h, stop),
+            lambda: channels.courses(h, 32.0, 1e4, 1e6, 20.0, 3.0, 6.0, stop=stop),
             lambda: flow.drain(h, stop=stop),
             lambda: lattice.bent((129, 129), 12_345, stop),
             lambda: noise.fractal((300, 300), (0.0, 0.0), 8.0, 90.0, 4, stop=stop),

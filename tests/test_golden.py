@@ -14,7 +14,7 @@ from support import ROOT, slow
 
 from gelande.core.evaluate.executor import Evaluator, Job
 from gelande.core.recipe import node as N
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.samples import sample_recipe
 
 sys.path.insert(0, str(ROOT / "tools"))
@@ -76,8 +76,8 @@ class GuideTest(unittest.TestCase):
     def test_its_node_is_right_in_pieces_and_asks_for_what_it_says(self):
         recipe, node = sample_recipe(self.kind)
         whole = Evaluator().result(Job(recipe), node, 4)
-        frame = Frame(300, 0, 200, 333, *recipe.site.shape(4))
-        part = Evaluator().result(Job(recipe, whole=1), node, 4, frame)
+        window = GridWindow(300, 0, 200, 333, *recipe.site.shape(4))
+        part = Evaluator().result(Job(recipe, whole=1), node, 4, window)
         for port in self.spec.outputs:
             at = slice(300, 500), slice(0, 333)
             self.assertEqual(part[port.id].tobytes(), np.ascontiguousarray(whole[port.id][at]).tobytes())

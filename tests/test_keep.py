@@ -24,7 +24,7 @@ from gelande.core.recipe.seeds import effective_seed, locked
 from gelande.core.recipe.site import Site
 from gelande.core.regenerate import kept_ground, preset, setfile, variant
 from gelande.core.regenerate.figures import Figures
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.membrane import membrane
 from gelande.kernels.outlines import signed_distance
@@ -138,9 +138,9 @@ class KeepTest(unittest.TestCase):
     def test_a_region_is_a_part_of_the_whole(self):
         now = replace(kept_ground.add(replace(self.plain, seed=7), RING), seed=0)
         whole = result(now, self.scree, 4, Evaluator(Cache(1_000_000_000)))["height"]
-        frame = Frame(300, 410, 220, 190, *whole.shape)
-        part = Evaluator().result(replace(Job(now), whole=1), self.scree, 4, frame)["height"]
-        np.testing.assert_array_equal(part, frame.cut(whole, Frame.of(whole.shape)))
+        window = GridWindow(300, 410, 220, 190, *whole.shape)
+        part = Evaluator().result(replace(Job(now), whole=1), self.scree, 4, window)["height"]
+        np.testing.assert_array_equal(part, window.cut(whole, GridWindow.of(whole.shape)))
 
     def test_an_area_that_is_off_or_alike_changes_nothing(self):
         kept = kept_ground.add(self.plain, RING)

@@ -25,7 +25,7 @@ from gelande.kernels import (
     streams,
     transfer,
 )
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.scene.camera import Camera
 from gelande.scene.relief import Scene, Tones, pick, render
 
@@ -142,10 +142,10 @@ class NoiseTest(unittest.TestCase):
 
 
 class SpursTest(unittest.TestCase):
-    def made(self, n, east, north, octaves=1, frame=None):
-        dx, frame = 4096.0 / (n - 1), frame or Frame.of((n, n))
-        rise = [np.full(frame.shape, v, np.float32) for v in (east, north)]
-        return spurs.spurs(frame, (0.0, 4096.0), dx, *rise, 320.0, octaves, 0.15, 0.8, 5)
+    def made(self, n, east, north, octaves=1, window=None):
+        dx, window = 4096.0 / (n - 1), window or GridWindow.of((n, n))
+        rise = [np.full(window.shape, v, np.float32) for v in (east, north)]
+        return spurs.spurs(window, (0.0, 4096.0), dx, *rise, 320.0, octaves, 0.15, 0.8, 5)
 
     def test_they_run_down_the_slope(self):
         for east, north in ((-0.6, 0.0), (0.3, 0.5), (-0.4, 0.7)):
@@ -164,8 +164,8 @@ class SpursTest(unittest.TestCase):
     def test_they_stand_in_the_same_place_at_every_detail_and_in_any_part(self):
         fine, coarse = self.made(513, -0.5, 0.2, 2), self.made(129, -0.5, 0.2, 2)
         np.testing.assert_allclose(fine[::4, ::4], coarse, atol=1e-3)
-        part = Frame(133, 201, 90, 77, 513, 513)
-        np.testing.assert_array_equal(self.made(513, -0.5, 0.2, 2, part), part.cut(fine, Frame.of(fine.shape)))
+        part = GridWindow(133, 201, 90, 77, 513, 513)
+        np.testing.assert_array_equal(self.made(513, -0.5, 0.2, 2, part), part.cut(fine, GridWindow.of(fine.shape)))
 
     def test_its_sine_and_its_angle_are_near_those_of_the_library(self):
         turns, cosines = np.linspace(-3, 3, 2001), np.linspace(-1, 1, 2001)

@@ -26,7 +26,7 @@ from gelande.core.recipe.site import Site
 from gelande.core.recipe.walk import downstream
 from gelande.deliver.manifest import made_from
 from gelande.deliver.parts import Part
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.samples import sample_recipe
 
 DEMO = Path(__file__).parents[1] / "examples" / "varrowdale.gelande"
@@ -183,7 +183,7 @@ class FileTest(unittest.TestCase):
     def test_everything_that_changes_a_file_changes_what_it_is_made_from(self):
         recipe, (land, _) = chain("fractal_noise", "terrace")
         order = Deliverable("land", land, "height", "height_png16", (("low", 0.0),))
-        part = Part(0, 0, Frame.of(recipe.site.shape(3)))
+        part = Part(0, 0, GridWindow.of(recipe.site.shape(3)))
 
         def of(recipe=recipe, order=order, level=3, part=part, span=None):
             return made_from(recipe, Keys().of(recipe), order, level, part, span)
@@ -301,12 +301,16 @@ class SharedTest(unittest.TestCase):
 
     def test_a_cut_holds_nothing_but_itself(self):
         whole = np.arange(200.0).reshape(20, 10)
-        for frame in (Frame(3, 0, 4, 10, 20, 10), Frame(3, 2, 4, 5, 20, 10), Frame(0, 0, 1, 10, 20, 10)):
-            part = frame.cut(whole, Frame.of(whole.shape))
+        for window in (
+            GridWindow(3, 0, 4, 10, 20, 10),
+            GridWindow(3, 2, 4, 5, 20, 10),
+            GridWindow(0, 0, 1, 10, 20, 10),
+        ):
+            part = window.cut(whole, GridWindow.of(whole.shape))
             self.assertIsNone(part.base)
             self.assertTrue(part.flags.c_contiguous)
             np.testing.assert_array_equal(
-                part, whole[frame.top : frame.top + frame.height, frame.left :][:, : frame.width]
+                part, whole[window.top : window.top + window.height, window.left :][:, : window.width]
             )
 
     def test_nothing_that_others_read_can_be_written(self):

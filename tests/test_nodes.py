@@ -17,7 +17,7 @@ from gelande.core.recipe import graph, model
 from gelande.core.recipe.node import INDEX, registry
 from gelande.core.recipe.site import GLIMPSE, Site
 from gelande.kernels import bands, noise
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.samples import sample_recipe
 
 KINDS = [k for k, s in sorted(registry().items()) if s.outputs and s.stamp is None]
@@ -68,13 +68,13 @@ class EveryNode(unittest.TestCase):
             top, left = 256 * (turn % 2), 256 * (turn // 2 % 2)
             grid = recipe.site.shape(5)
             # Stones lie in one corner: there alone a difference would count as much as four of all the site.
-            quarter = Frame.of(grid) if kind == "scree" else Frame(4 * top, 4 * left, 1025, 1025, *grid)
+            quarter = GridWindow.of(grid) if kind == "scree" else GridWindow(4 * top, 4 * left, 1025, 1025, *grid)
             coarse = result(recipe, node, 3, evaluator)
             fine = evaluator.result(Job(recipe, whole=1025 * 1025), node, 5, quarter)
             for port in registry()[kind].outputs:
                 with self.subTest(f"{kind}.{port.id}"):
                     b = fine[port.id][::4, ::4]
-                    a = quarter.coarser(2, 0).cut(coarse[port.id], Frame.of(recipe.site.shape(3)))
+                    a = quarter.coarser(2, 0).cut(coarse[port.id], GridWindow.of(recipe.site.shape(3)))
                     if port.kind in ("height", "any"):
                         self.assertLess(rms_share(a, b), 0.01)
                         self.assertLess(
@@ -124,12 +124,12 @@ class EveryNode(unittest.TestCase):
                     if kind == "terrace" and p.id == "count":
                         recipe = graph.set_param(recipe, node, p.id, min(params[p.id], 12))
                 coarse, grid = result(recipe, node, 3, evaluator), recipe.site.shape(4)
-                half = Frame.of(grid) if kind == "scree" else Frame(0, 512 * turn, 1025, 513, *grid)
+                half = GridWindow.of(grid) if kind == "scree" else GridWindow(0, 512 * turn, 1025, 513, *grid)
                 fine = evaluator.result(Job(recipe, whole=513 * 513), node, 4, half)
                 for port in registry()[kind].outputs:
                     with self.subTest(f"{kind}.{port.id} {params}"):
                         b = fine[port.id][::2, ::2]
-                        a = half.coarser(1, 0).cut(coarse[port.id], Frame.of(recipe.site.shape(3)))
+                        a = half.coarser(1, 0).cut(coarse[port.id], GridWindow.of(recipe.site.shape(3)))
                         if port.kind in ("height", "any") and a.max() - a.min() > 1e-3:
                             self.assertLess(rms_share(a, b), 0.01)
                         elif port.kind not in ("height", "any"):

@@ -17,7 +17,7 @@ from gelande.core.evaluate.query import at_any_level
 from gelande.core.recipe import graph, kinds
 from gelande.core.recipe.node import registry
 from gelande.core.recipe.site import Site
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.transfer import looked_at, sample
 from gelande.samples import sample_recipe
 
@@ -30,13 +30,13 @@ def own(kind: str) -> str:
     return recipe.nodes[node].reads(recipe.site).own
 
 
-def frames(grid: tuple[int, int], draw: random.Random, count: int):
+def windows(grid: tuple[int, int], draw: random.Random, count: int):
     """Frames of a grid, at its edges, at its corners and inside."""
     for _ in range(count):
         h, w = draw.randint(1, min(300, grid[0])), draw.randint(1, min(300, grid[1]))
         top = draw.choice((0, grid[0] - h, draw.randint(0, grid[0] - h)))
         left = draw.choice((0, grid[1] - w, draw.randint(0, grid[1] - w)))
-        yield Frame(top, left, h, w, *grid)
+        yield GridWindow(top, left, h, w, *grid)
 
 
 def cases(kind: str, starts: bool):
@@ -65,12 +65,12 @@ class RegionTest(unittest.TestCase):
             for name, recipe, node in cases(kind, starts):
                 whole = Evaluator(Cache(3_000_000_000)).result(Job(recipe), node, level)
                 grid = recipe.site.shape(level)
-                for frame in frames(grid, draw, count):
-                    part = Evaluator().result(Job(recipe, whole=1), node, level, frame)
+                for window in windows(grid, draw, count):
+                    part = Evaluator().result(Job(recipe, whole=1), node, level, window)
                     for port in registry()[kind].outputs:
-                        with self.subTest(kind=kind, case=name, port=port.id, frame=frame[:4]):
+                        with self.subTest(kind=kind, case=name, port=port.id, window=window[:4]):
                             self.assertEqual(
-                                part[port.id].tobytes(), frame.cut(whole[port.id], Frame.of(grid)).tobytes()
+                                part[port.id].tobytes(), window.cut(whole[port.id], GridWindow.of(grid)).tobytes()
                             )
 
     def test_a_random_region_of_every_node_is_the_same_bytes_as_the_whole(self):
@@ -91,11 +91,11 @@ class RegionTest(unittest.TestCase):
             recipe, node = sample_recipe(kind)
             whole = Evaluator(Cache(3_000_000_000)).result(Job(recipe), node, 4)
             grid = recipe.site.shape(4)
-            for frame in (Frame(0, 300, 1, 90, *grid), Frame(250, 0, 1, grid[1], *grid)):
-                part = Evaluator().result(Job(recipe, whole=1), node, 4, frame)
+            for window in (GridWindow(0, 300, 1, 90, *grid), GridWindow(250, 0, 1, grid[1], *grid)):
+                part = Evaluator().result(Job(recipe, whole=1), node, 4, window)
                 for port in registry()[kind].outputs:
-                    cut = frame.cut(whole[port.id], Frame.of(grid))
-                    self.assertEqual(part[port.id].tobytes(), cut.tobytes(), f"{kind}.{port.id} {frame[:4]}")
+                    cut = window.cut(whole[port.id], GridWindow.of(grid))
+                    self.assertEqual(part[port.id].tobytes(), cut.tobytes(), f"{kind}.{port.id} {window[:4]}")
 
     @slow
     def test_neighbouring_pieces_of_a_chain_make_the_whole(self):
@@ -104,8 +104,8 @@ class RegionTest(unittest.TestCase):
         whole = Evaluator(Cache(3_000_000_000)).result(Job(recipe), ids[-1], 5)["height"]
         grid, made = recipe.site.shape(5), np.zeros_like(whole)
         for top in range(0, grid[0], 350):
-            frame = Frame.between(top, top + 350, 0, grid[1], grid)
-            made[top : top + frame.height] = Evaluator().result(Job(recipe, whole=1), ids[-1], 5, frame)["height"]
+            window = GridWindow.between(top, top + 350, 0, grid[1], grid)
+            made[top : top + window.height] = Evaluator().result(Job(recipe, whole=1), ids[-1], 5, window)["height"]
         self.assertEqual(made.tobytes(), whole.tobytes())
 
     @slow
@@ -115,9 +115,9 @@ class RegionTest(unittest.TestCase):
         whole = Evaluator(Cache(3_000_000_000)).result(Job(recipe), rain, 6)["height"]
         counts = []
         for top in range(0, grid[0], 700):
-            before, frame = engine.computed, Frame.between(top, top + 700, 0, grid[1], grid)
-            part = engine.result(job, rain, 6, frame)["height"]
-            self.assertEqual(part.tobytes(), frame.cut(whole, Frame.of(grid)).tobytes())
+            before, window = engine.computed, GridWindow.between(top, top + 700, 0, grid[1], grid)
+            part = engine.result(job, rain, 6, window)["height"]
+            self.assertEqual(part.tobytes(), window.cut(whole, GridWindow.of(grid)).tobytes())
             counts.append(engine.computed - before)
         self.assertIn(0, counts, "a strip inside blocks that are there computes nothing")
         self.assertLess(sum(counts[1:]), 3 * 4 * (len(counts) - 1))
@@ -125,9 +125,9 @@ class RegionTest(unittest.TestCase):
     def test_a_failure_in_a_region_names_its_node(self):
         recipe, (noise, warp) = chain("fractal_noise", "warp")
         lost = graph.unlink(recipe, warp, "height")
-        frame = Frame(0, 0, 50, 60, *recipe.site.shape(5))
+        window = GridWindow(0, 0, 50, 60, *recipe.site.shape(5))
         with self.assertRaisesRegex(NodeError, "Warp.*not linked"):
-            Evaluator().result(Job(lost, whole=1), warp, 5, frame)
+            Evaluator().result(Job(lost, whole=1), warp, 5, window)
 
 
 class Spy(Run):
@@ -138,12 +138,12 @@ class Spy(Run):
         self.asked: set = set()
         self.unforeseen: list = []
 
-    def fetch(self, node, level, stage, frame=None):
+    def fetch(self, node, level, stage, window=None):
         self.asked.add((node, level, stage))
-        unit = self.planner.unit(node, level, stage, frame or Frame.of(self.job.recipe.site.shape(level)))
+        unit = self.planner.unit(node, level, stage, window or GridWindow.of(self.job.recipe.site.shape(level)))
         if not self.known(unit):
             self.unforeseen.append(unit)
-        return super().fetch(node, level, stage, frame)
+        return super().fetch(node, level, stage, window)
 
 
 class PlanTest(unittest.TestCase):
@@ -161,8 +161,8 @@ class PlanTest(unittest.TestCase):
                 for level, whole in levels:
                     engine, job = Evaluator(Cache(3_000_000_000)), Job(recipe, whole=whole)
                     run = Spy(engine, job)
-                    frame = Frame.between(40, 90, 100, 170, recipe.site.shape(level))
-                    unit, run.finest = run.planner.unit(node, level, FINAL, frame), level
+                    window = GridWindow.between(40, 90, 100, 170, recipe.site.shape(level))
+                    unit, run.finest = run.planner.unit(node, level, FINAL, window), level
                     todo = run.plan([unit])
                     for u in todo.units:
                         run._uses[u.place] = 99
@@ -185,15 +185,15 @@ class PlanTest(unittest.TestCase):
     def test_each_unit_comes_after_all_that_it_needs_and_none_twice(self):
         recipe, ids = chain("fractal_noise", "warp", "rain_erosion", "scree", "terrace", "slope_band")
         planner = Planner(recipe, 1)
-        todo = plan(planner, [planner.unit(ids[-1], 6, FINAL, Frame(1000, 0, 300, 4097, 4097, 4097))])
+        todo = plan(planner, [planner.unit(ids[-1], 6, FINAL, GridWindow(1000, 0, 300, 4097, 4097, 4097))])
         done: dict = {}
         for unit in todo.units:
             for need in todo.needs[unit]:
-                self.assertTrue(done[need.place].covers(need.frame), (unit, need))
+                self.assertTrue(done[need.place].covers(need.window), (unit, need))
             self.assertNotIn(unit.place, done)
-            done[unit.place] = unit.frame
+            done[unit.place] = unit.window
         self.assertFalse(done[ids[0], 6, RAW].whole)
-        self.assertTrue(all(frame.whole for (_, level, _), frame in done.items() if level <= 3))
+        self.assertTrue(all(window.whole for (_, level, _), window in done.items() if level <= 3))
 
     def test_what_is_known_is_left_out_with_what_only_it_needs(self):
         recipe, ids = chain("fractal_noise", "warp", "tilt")
@@ -206,8 +206,8 @@ class PlanTest(unittest.TestCase):
         recipe, ids = chain("fractal_noise", "clip")
         recipe, band = linked(recipe, "slope_band", ids[1], "height")
         engine = Evaluator()
-        frame = Frame(200, 300, 80, 90, *recipe.site.shape(5))
-        a, b = engine.results(Job(recipe, whole=1), [(ids[1], 5), (band, 5)], frame)
+        window = GridWindow(200, 300, 80, 90, *recipe.site.shape(5))
+        a, b = engine.results(Job(recipe, whole=1), [(ids[1], 5), (band, 5)], window)
         self.assertEqual((a["height"].shape, b["mask"].shape), ((80, 90), (80, 90)))
         self.assertEqual(engine.computed, 3)
 
@@ -241,23 +241,23 @@ class FrameTest(unittest.TestCase):
         rows, columns = (data.draw(st.integers(1, 40)) * 8 + 1 for _ in range(2))
         h, w = data.draw(st.integers(1, rows)), data.draw(st.integers(1, columns))
         top, left = data.draw(st.integers(0, rows - h)), data.draw(st.integers(0, columns - w))
-        frame = Frame(top, left, h, w, rows, columns)
+        window = GridWindow(top, left, h, w, rows, columns)
         tall, broad = data.draw(st.integers(1, 99)), data.draw(st.integers(1, 99))
-        blocks = frame.blocks(tall, broad)
-        self.assertTrue(blocks.covers(frame))
+        blocks = window.blocks(tall, broad)
+        self.assertTrue(blocks.covers(window))
         self.assertEqual((blocks.top % tall, blocks.left % broad), (0, 0))
-        tiles, seen = frame.tiles(tall, broad), np.zeros((rows, columns), int)
+        tiles, seen = window.tiles(tall, broad), np.zeros((rows, columns), int)
         for tile in tiles:
             seen[tile.top : tile.top + tile.height, tile.left : tile.left + tile.width] += 1
         inside = slice(blocks.top, blocks.top + blocks.height), slice(blocks.left, blocks.left + blocks.width)
         self.assertTrue((seen[inside] >= 1).all())
         self.assertEqual(int(seen.sum()), sum(t.height * t.width for t in tiles))
-        self.assertTrue(frame.coarser().finer().covers(frame))
-        self.assertTrue(frame.grown(3).covers(frame))
-        other = Frame.between(rows - 1, rows, 0, 1, (rows, columns))
-        self.assertTrue(frame.union(other).covers(frame) and frame.union(other).covers(other))
+        self.assertTrue(window.coarser().finer().covers(window))
+        self.assertTrue(window.grown(3).covers(window))
+        other = GridWindow.between(rows - 1, rows, 0, 1, (rows, columns))
+        self.assertTrue(window.union(other).covers(window) and window.union(other).covers(other))
         data = np.arange(rows * columns).reshape(rows, columns)
-        cut = frame.cut(data, Frame.of(data.shape))
+        cut = window.cut(data, GridWindow.of(data.shape))
         np.testing.assert_array_equal(cut, data[top : top + h, left : left + w])
 
     @settings(max_examples=100, deadline=None)
@@ -268,7 +268,7 @@ class FrameTest(unittest.TestCase):
         ys = (np.arange(10, 20, dtype=np.float32)[:, None] + np.float32(down)) * np.ones((1, 8), np.float32)
         xs = (np.arange(30, 38, dtype=np.float32)[None] + np.float32(right)) * np.ones((10, 1), np.float32)
         held = looked_at(ys, xs, a.shape)
-        part = sample(held.cut(a, Frame.of(a.shape)), ys, xs, None, held)
+        part = sample(held.cut(a, GridWindow.of(a.shape)), ys, xs, None, held)
         self.assertEqual(part.tobytes(), sample(a, ys, xs).tobytes())
 
 

@@ -21,22 +21,22 @@ from gelande.core.recipe import graph
 from gelande.core.recipe.node import registry
 from gelande.core.recipe.recipefile import load
 from gelande.core.recipe.site import Site
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 
-def cut(grid: tuple[int, int], heights, left=0, width=None) -> list[Frame]:
+def cut(grid: tuple[int, int], heights, left=0, width=None) -> list[GridWindow]:
     """Frames of these heights below each other, until the grid is full."""
-    frames, top = [], 0
+    windows, top = [], 0
     for height in (*heights, grid[0]):
         if top < grid[0]:
-            frames.append(Frame.between(top, top + height, left, left + (width or grid[1]), grid))
+            windows.append(GridWindow.between(top, top + height, left, left + (width or grid[1]), grid))
             top += height
-    return frames
+    return windows
 
 
-def swept(recipe, nodes, level, frames, folder=Path()):
+def swept(recipe, nodes, level, windows, folder=Path()):
     """For each node what it gave on all frames, below each other."""
-    made = list(Rolling(Evaluator(Cache(100_000_000)), Job(recipe, folder, whole=1)).sweep(nodes, level, frames))
+    made = list(Rolling(Evaluator(Cache(100_000_000)), Job(recipe, folder, whole=1)).sweep(nodes, level, windows))
     return [
         {port: np.concatenate([strip[k][port] for strip in made]) for port in made[0][k] if port[0] != "_"}
         for k in range(len(nodes))
@@ -50,8 +50,8 @@ class SweepTest(unittest.TestCase):
             name, recipe, node = draw.choice(list(cases(kind, False)))
             whole = Evaluator(Cache(3_000_000_000)).result(Job(recipe), node, 4)
             grid = recipe.site.shape(4)
-            frames = cut(grid, [draw.randint(1, 150) for _ in range(6)])
-            (made,) = swept(recipe, [node], 4, frames)
+            windows = cut(grid, [draw.randint(1, 150) for _ in range(6)])
+            (made,) = swept(recipe, [node], 4, windows)
             for port in registry()[kind].outputs:
                 with self.subTest(kind=kind, case=name, port=port.id):
                     self.assertEqual(made[port.id].tobytes(), whole[port.id].tobytes())
@@ -64,8 +64,8 @@ class SweepTest(unittest.TestCase):
         grid, engine = recipe.site.shape(5), Evaluator(Cache(3_000_000_000))
         wholes = [engine.result(Job(recipe, folder), node, 5) for node in nodes]
         for left, width in ((0, None), (300, 411)):
-            frames = cut(grid, [200] * 9, left, width)
-            for node, whole, made in zip(nodes, wholes, swept(recipe, nodes, 5, frames, folder)):
+            windows = cut(grid, [200] * 9, left, width)
+            for node, whole, made in zip(nodes, wholes, swept(recipe, nodes, 5, windows, folder)):
                 for port, data in made.items():
                     wanted = whole[port][:, left : left + (width or grid[1])]
                     self.assertEqual(data.tobytes(), wanted.tobytes(), f"{node}.{port}")
@@ -77,7 +77,7 @@ class SweepTest(unittest.TestCase):
 
         def counted(engine, job, unit, own, weight):
             if unit.level == 6:
-                rows[unit.node] += unit.frame.height
+                rows[unit.node] += unit.window.height
             count(engine, job, unit, own, weight)
 
         with mock.patch.object(Evaluator, "_count", counted):
@@ -91,17 +91,17 @@ class SweepTest(unittest.TestCase):
     def test_strips_that_leave_some_out_are_the_same(self):
         recipe, ids = chain("massif", "warp", "smooth", site=Site("Tall", 2000, 4000, base=32))
         whole = Evaluator().result(Job(recipe), ids[-1], 5)["height"]
-        frames = [cut(recipe.site.shape(5), [100] * 20)[k] for k in (1, 2, 5, 6, 9)]
+        windows = [cut(recipe.site.shape(5), [100] * 20)[k] for k in (1, 2, 5, 6, 9)]
         run = Rolling(Evaluator(), Job(recipe, whole=1))
-        for frame, (found,) in zip(frames, run.sweep([ids[-1]], 5, frames)):
-            self.assertEqual(found["height"].tobytes(), frame.cut(whole, Frame.of(whole.shape)).tobytes())
+        for window, (found,) in zip(windows, run.sweep([ids[-1]], 5, windows)):
+            self.assertEqual(found["height"].tobytes(), window.cut(whole, GridWindow.of(whole.shape)).tobytes())
 
     def test_one_that_fails_leaves_the_others(self):
         recipe, (noise,) = chain("massif")
         recipe, lost = graph.add(recipe, "slope_band")
         recipe, band = linked(recipe, "slope_band", noise, "height")
-        frames = cut(recipe.site.shape(4), [300, 300])
-        for found in Rolling(Evaluator(), Job(recipe, whole=1)).sweep([lost, band], 4, frames):
+        windows = cut(recipe.site.shape(4), [300, 300])
+        for found in Rolling(Evaluator(), Job(recipe, whole=1)).sweep([lost, band], 4, windows):
             self.assertIsInstance(found[0], NodeError)
             self.assertGreater(found[1]["mask"].size, 0)
 
@@ -121,13 +121,13 @@ class BelowTest(unittest.TestCase):
     def test_what_is_missing_and_what_is_held_make_the_whole(self, data):
         grid = (60, 40)
 
-        def frame():
+        def window():
             top, left = data.draw(st.integers(0, 59)), data.draw(st.integers(0, 39))
-            return Frame.between(
+            return GridWindow.between(
                 top, top + data.draw(st.integers(1, 60)), left, left + data.draw(st.integers(1, 40)), grid
             )
 
-        held, wanted = frame(), frame()
+        held, wanted = window(), window()
         left = missing_below(held, wanted)
         there = np.zeros(wanted.shape, int)
         if left != wanted:

@@ -24,8 +24,8 @@ from gelande.core.recipe.deliverables import SIZES, Deliverable, Delivery
 from gelande.core.recipe.site import Site
 from gelande.deliver import build as B
 from gelande.deliver.grid import Grid, offered
-from gelande.kernels.frame import Frame
-from gelande.kernels.resample import distance, source_of, taken
+from gelande.kernels.grid_window import GridWindow
+from gelande.kernels.resample import distance, resampled, source_of
 
 LEVEL, SIZE = 3, 253
 
@@ -47,36 +47,38 @@ class ResampleTest(unittest.TestCase):
         new = int((count - 1) / step) + 1
         step = (count - 1) / (new - 1)
         r, c = np.mgrid[0:count, 0:count].astype(np.float32)
-        held, whole = Frame.of((count, count)), Frame.of((new, new))
-        out = taken(3 * r - 2 * c, held, whole, step, False)
+        held, whole = GridWindow.of((count, count)), GridWindow.of((new, new))
+        out = resampled(3 * r - 2 * c, held, whole, step, False)
         k = np.arange(new) * step
         np.testing.assert_allclose(out, 3 * k[:, None] - 2 * k, atol=1e-3)
         self.assertLess(distance(3 * r - 2 * c, held, out, whole, step)[0], 1e-3)
         mask = np.random.default_rng(count).random((count, count), np.float32)
-        shares = taken(mask, held, whole, step, cubic)
+        shares = resampled(mask, held, whole, step, cubic)
         if not cubic:
             self.assertTrue(shares.min() >= mask.min() and shares.max() <= mask.max())
-        frame = Frame.between(new // 3, new - 1, 1, new // 2 + 1, whole.grid)
-        part = source_of(frame, held.grid, step)
+        window = GridWindow.between(new // 3, new - 1, 1, new // 2 + 1, whole.grid)
+        part = source_of(window, held.grid, step)
         np.testing.assert_array_equal(
-            taken(part.cut(mask, held), part, frame, step, cubic), frame.cut(shares, whole), "pieces are not the whole"
+            resampled(part.cut(mask, held), part, window, step, cubic),
+            window.cut(shares, whole),
+            "pieces are not the whole",
         )
 
     def test_heights_are_taken_as_another_library_takes_them(self):
         r, c = np.mgrid[0:65, 0:65] / 64.0
         h = (40 * np.sin(7 * r) * np.cos(5 * c) + 9 * np.sin(17 * c)).astype(np.float32)
-        held, frame, step = Frame.of(h.shape), Frame.of((57, 57)), 64 / 56
-        out = taken(h, held, frame, step, True)
+        held, window, step = GridWindow.of(h.shape), GridWindow.of((57, 57)), 64 / 56
+        out = resampled(h, held, window, step, True)
         k = np.arange(57) * step
         smooth = RectBivariateSpline(np.arange(65.0), np.arange(65.0), h.astype(float))(k, k)
         self.assertLess(np.abs(out - smooth)[2:-2, 2:-2].max(), 0.05)
-        linear = taken(h, held, frame, step, False)
+        linear = resampled(h, held, window, step, False)
         # the cubic is several times as near to what the samples are of
         self.assertLess(np.abs(out - smooth).mean() * 3, np.abs(linear - smooth).mean())
         at = RegularGridInterpolator((k, k), out.astype(float), bounds_error=False)
         points = np.stack(np.meshgrid(np.arange(64), np.arange(64), indexing="ij"), -1)
         off = np.abs(at(points) - h[:64, :64])
-        largest, squares, count = distance(h, held, out, frame, step)
+        largest, squares, count = distance(h, held, out, window, step)
         self.assertGreaterEqual(largest, off.max() - 1e-4)
         self.assertAlmostEqual((squares / count) ** 0.5, np.sqrt((off**2).mean()), delta=0.02)
 

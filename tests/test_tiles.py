@@ -23,7 +23,7 @@ from gelande.core.recipe.recipefile import dumps, loads
 from gelande.core.recipe.site import Site
 from gelande.deliver import build as B
 from gelande.deliver.parts import parts_of, strips_of
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 LEVEL = 4
 
@@ -212,7 +212,7 @@ class PartsTest(unittest.TestCase):
         rows, columns = site.shape(level)
         seen = np.zeros((rows, columns), int)
         for p in parts:
-            f = p.frame
+            f = p.window
             self.assertGreater(min(f.shape), 1)
             seen[f.top : f.top + f.height, f.left : f.left + f.width] += 1
         self.assertTrue((seen[: rows - 1, : columns - 1] > 0).all())
@@ -224,13 +224,13 @@ class PartsTest(unittest.TestCase):
     @settings(max_examples=200, deadline=None)
     @given(st.lists(st.tuples(st.integers(0, 5000), st.integers(1, 3000)), min_size=1, max_size=5), st.integers(0, 4))
     def test_strips_cover_what_is_wanted_and_never_overlap(self, spans, margin):
-        frames = [Frame.between(top, top + height, 5, 50, (6000, 60)) for top, height in spans]
+        windows = [GridWindow.between(top, top + height, 5, 50, (6000, 60)) for top, height in spans]
         seen = np.zeros(6000, int)
-        for strip in strips_of(frames, margin):
+        for strip in strips_of(windows, margin):
             seen[strip.top : strip.top + strip.height] += 1
         self.assertLessEqual(seen.max(), 1)
-        for frame in frames:
-            grown = frame.grown(margin) if margin else frame
+        for window in windows:
+            grown = window.grown(margin) if margin else window
             self.assertTrue(seen[grown.top : grown.top + grown.height].all())
 
 

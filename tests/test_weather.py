@@ -17,10 +17,10 @@ from gelande.core.recipe.site import Site
 from gelande.core.regenerate import drainage, mass
 from gelande.kernels.channels import courses, drawn_course
 from gelande.kernels.flow import drain, network
-from gelande.kernels.loose import settle
+from gelande.kernels.loose import settle_loose
 from gelande.kernels.measure import slope_degrees
 from gelande.kernels.shapes import curve_through
-from gelande.kernels.water import DRY, hollows, open_water, surfaces, up_surface
+from gelande.kernels.water import DRY, filled_depressions, open_water, surfaces, up_surface
 
 WEATHER = ("rain_erosion", "scree", "stream_channels", "lakes", "silt", "sea", "snow", "wind", "boulders", "pitting")
 
@@ -38,7 +38,7 @@ class SlideTest(unittest.TestCase):
         loose = np.zeros_like(rock)
         loose[28:37, 28:37] = 60.0
         limit = math.tan(math.radians(34))
-        after = settle(rock, loose, limit, 4.0, 1500)
+        after = settle_loose(rock, loose, limit, 4.0, 1500)
         self.assertAlmostEqual(float(after.sum(dtype=float)) / float(loose.sum(dtype=float)), 1.0, places=5)
         self.assertGreaterEqual(float(after.min()), 0.0)
         steepest = max(np.abs(np.diff(after, axis=k)).max() / 4.0 for k in (0, 1))
@@ -102,7 +102,7 @@ class SlideTest(unittest.TestCase):
 class WaterTest(unittest.TestCase):
     def test_a_hollow_fills_to_its_spill_and_no_higher(self):
         h = bowl()
-        level, lake = hollows(h, 4.0)
+        level, lake = filled_depressions(h)
         water = level > h + 1e-4
         self.assertEqual(len(np.unique(lake[water])), 1)
         self.assertLess(float(np.ptp(level[water])), 1e-3, "flat")
@@ -156,7 +156,7 @@ class WaterTest(unittest.TestCase):
 
     def test_every_course_falls_to_the_edge_or_to_standing_water(self):
         h = result(*(lambda r, ids: (r, ids[1]))(*chain("fractal_noise", "rain_erosion")), 3)["height"]
-        pieces, surface = courses(h, 8.0, 200.0**2, 2000.0**2, 20.0, 4.0, 2.0, 0.5)
+        pieces, surface = courses(h, 8.0, 200.0**2, 2000.0**2, 20.0, 4.0, 2.0)
         self.assertGreater(len(pieces), 300)
         self.assertTrue((pieces[:, 7] <= pieces[:, 6] + 1e-6).all(), "no bed rises")
         starts = {(round(x, 3), round(y, 3)) for x, y in pieces[:, :2]}

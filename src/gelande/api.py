@@ -46,7 +46,7 @@ from .core.words import clean
 from .delivering import Delivering, File, common_span, deliver_all, formats
 from .heightfiles import drainage_of, likeness_of, rows_of
 from .kernels.bands import set_threads
-from .kernels.frame import Frame
+from .kernels.grid_window import GridWindow
 
 __all__ = [
     "CATEGORIES",
@@ -95,7 +95,7 @@ class Region:
         """A square of a side about a point."""
         return cls(east - size / 2, north - size / 2, east + size / 2, north + size / 2)
 
-    def frame(self, site: Site, level: int) -> Frame:
+    def window(self, site: Site, level: int) -> GridWindow:
         """The samples of a level that lie in the region. Raises GelandeError when there are none."""
         dx = site.spacing(level)
         left, right = int(np.ceil(self.west / dx - 1e-6)), int(np.floor(self.east / dx + 1e-6))
@@ -107,7 +107,7 @@ class Region:
                 f"The region from {self.west:g} to {self.east:g} m east and {self.south:g} to {self.north:g} m north "
                 f"holds no sample of the site, which is {site.width:g} by {site.depth:g} m with one every {dx:g} m."
             )
-        return Frame.between(top, bottom + 1, left, right + 1, (rows, columns))
+        return GridWindow.between(top, bottom + 1, left, right + 1, (rows, columns))
 
 
 @dataclass(frozen=True)
@@ -330,13 +330,13 @@ class Land(Delivering):
         at = self._output(kind, node, output) if node else query.last_of(self._recipe).get(kind)
         if at is None:
             raise RecipeError(f"The recipe has no {kind} yet.")
-        frame = region.frame(self.site, level) if region else None
+        window = region.window(self.site, level) if region else None
         job = Job(self._recipe, self._folder, self.stop)
-        if frame is not None:  # of the level that is asked for only what the region needs, and of all beyond 1025
+        if window is not None:  # of the level that is asked for only what the region needs, and of all beyond 1025
             rows, columns = self.site.shape(max(level - 1, 0))
             job = replace(job, whole=min(REGION_WHOLE, rows * columns))
-            return pieces.region(self._evaluator, job, *at, level, frame)
-        return self._evaluator.result(job, at[0], level, frame)[at[1]]
+            return pieces.region(self._evaluator, job, *at, level, window)
+        return self._evaluator.result(job, at[0], level, window)[at[1]]
 
     def _output(self, kind: str, node: str, output: str) -> tuple[str, str]:
         state = self._recipe.node(node)

@@ -121,8 +121,8 @@ def _run_deliver() -> None:
     import numpy as np
 
     from .kernels import discs, resample, text, triangles
-    from .kernels.frame import Frame
     from .kernels.insertion import inserted
+    from .kernels.window import GridWindow
 
     rows, columns = np.mgrid[0:33, 0:33]
     h = (40 * np.sin(rows / 9.0) * np.cos(columns / 7.0)).astype(np.float32)
@@ -134,8 +134,8 @@ def _run_deliver() -> None:
     lines = text.decimal_lines(points, "v", 3)
     text.numbers_in(lines + text.face_lines(ids.astype(np.int64), True) + text.face_lines(ids.astype(np.int64), False))
     discs.discs(0.0, 0.0, 30.0, 30.0, 3.0, 1)
-    old, new = Frame.of((33, 33)), Frame.of((31, 31))
-    resample.distance(h, old, resample.taken(h, old, new, 32 / 30, True), new, 32 / 30)
+    old, new = GridWindow.of((33, 33)), GridWindow.of((31, 31))
+    resample.distance(h, old, resample.resampled(h, old, new, 32 / 30, True), new, 32 / 30)
 
 
 def work() -> int:

@@ -24,7 +24,7 @@ from gelande.core.recipe.site import COARSEST, GLIMPSE, GLOBAL_LEVEL
 from gelande.core.regenerate import mass
 from gelande.core.regenerate.likeness import likeness_of
 from gelande.kernels.bands import on_this_thread
-from gelande.kernels.frame import Frame
+from gelande.kernels.window import GridWindow
 
 from .pictures import histogram, thumbnail
 from .worker import InTurn, Worker
@@ -277,7 +277,7 @@ class Engine(QObject):
     def _seconds(self, r: Request, level: int, raw: list[Unit]) -> float:
         """Seconds that a level is thought to take, from how long its nodes took before. raw: what a finer one computes;
         nodes that build on coarser levels have units of these in it, others would be asked for this level alone."""
-        whole = Frame.of(r.recipe.site.shape(level))
+        whole = GridWindow.of(r.recipe.site.shape(level))
         there = {unit for unit in raw if unit.level <= level}
         others = {unit.node for unit in raw} - {unit.node for unit in there}
         there |= {Unit(node, level, RAW, whole) for node in others}

@@ -24,7 +24,7 @@ from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.raster import COLOUR, HEIGHT
 from gelande.core.recipe.site import FIGURES_LEVEL
 from gelande.core.words import clean
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 from .formats import WATER, Writer, format_of
 from .grid import Grid
@@ -90,7 +90,7 @@ class Build:
     @property
     def tiled(self) -> bool:
         """Whether each deliverable is several files."""
-        return not self.parts[0].frame.whole
+        return not self.parts[0].window.whole
 
     def job(self, progress=None) -> Job:
         """A request of this build."""
@@ -108,7 +108,7 @@ class Build:
         d = item.deliverable
         fmt = format_of(d.format)
         fmt.checked(dict(d.options))
-        Place(self.recipe.site, self.level, self.parts[0].frame, self.recipe.delivery).crs()
+        Place(self.recipe.site, self.level, self.parts[0].window, self.recipe.delivery).crs()
         slot_kinds = {"": fmt.kind, **{slot.id: slot.kind for slot in fmt.slots}}
         for slot, source in d.sources.items():
             port = kinds.output_port(self.recipe, *source)
@@ -186,20 +186,20 @@ class Build:
 
     def names(self, item: Item, part: Part) -> list[str]:
         """The files of a part of an item."""
-        return names_of(self.recipe, item.deliverable, self.level, None if part.frame.whole else part)
+        return names_of(self.recipe, item.deliverable, self.level, None if part.window.whole else part)
 
     def parts_for(self, item: Item) -> list[Part]:
         """What is written of an item: the tiles, or one file of the whole site."""
         if not is_one(item.deliverable):
             return self.parts
-        return [Part(0, 0, Frame.of(self.grid.shape))] if self.apart else []
+        return [Part(0, 0, GridWindow.of(self.grid.shape))] if self.apart else []
 
     # -- writing ----------------------------------------------------------------------------------------
     def write(self, item: Item, samples: dict[str, Samples], part: Part) -> None:
         """Writes a part of a deliverable whose samples are there."""
         d, rest = item.deliverable, 1 - COMPUTE_SHARE
-        place = Place(self.recipe.site, self.level, part.frame, self.recipe.delivery)
-        done, count, tile = len(item.files), len(self.parts_for(item)), not part.frame.whole
+        place = Place(self.recipe.site, self.level, part.window, self.recipe.delivery)
+        done, count, tile = len(item.files), len(self.parts_for(item)), not part.window.whole
         note = part.words if tile else ""
 
         def tell(share: float) -> None:
@@ -210,7 +210,7 @@ class Build:
         facts = write_file(
             Work(d, place, self.recipe, self.stop, tell), samples, self.folder, name, self.spans[self.index(item)]
         )
-        where = {"tile": [part.x, part.y], "first_sample": [part.frame.left, part.frame.top]} if tile else {}
+        where = {"tile": [part.x, part.y], "first_sample": [part.window.left, part.window.top]} if tile else {}
         keys = self.evaluator.keys(self.recipe, self.base)
         item.files.append({**facts, **where, "made_from": self.origin(item, part, keys)})
         self.left[self.index(item)].remove(part)
@@ -277,9 +277,9 @@ class Build:
     def cut(self, fmt: Writer, item: Item, samples: dict[str, Samples], part: Part) -> dict[str, Samples]:
         """The samples that a format looks at for a part of a deliverable."""
         margin = fmt.margin(dict(item.deliverable.options), self.dx)
-        frame = part.frame.grown(margin) if margin else part.frame
+        window = part.window.grown(margin) if margin else part.window
         whole = {slot for slot in samples if self.fixed_level(item, slot) is not None}
-        return {slot: s if s.frame == frame or slot in whole else Cut(s, frame) for slot, s in samples.items()}
+        return {slot: s if s.window == window or slot in whole else Cut(s, window) for slot, s in samples.items()}
 
     def fixed_level(self, item: Item, slot: str) -> int | None:
         """The level at which a format asks for an output; None for the delivery's own part of it."""
@@ -323,13 +323,13 @@ class Build:
         return key_of(self.drawn or self.recipe, source, fmt)
 
     def prepared(
-        self, source: Source, fmt: Writer, made: Arrays, frame: Frame | None = None
+        self, source: Source, fmt: Writer, made: Arrays, window: GridWindow | None = None
     ) -> tuple[np.ndarray, float, Off]:
-        """The samples of an output that are written, on a frame of the delivery's grid or all of it; how far they were
-        moved at most, and how far they are from the level's own. made: on the frame of the level for that."""
+        """The samples of an output that are written, on a window of the delivery's grid or all of it; how far they were
+        moved at most, and how far they are from the level's own. made: on the window of the level for that."""
         recipe, key = self.drawn or self.recipe, self.key_of(source, fmt)
         ports = {port: kinds.kind_at(recipe, source[0], port) == HEIGHT for port in ports_of(recipe, key)}
-        taken, off = self.grid.taken(made, ports, frame or Frame.of(self.grid.shape), self.stop)
+        taken, off = self.grid.taken(made, ports, window or GridWindow.of(self.grid.shape), self.stop)
         return (*rounded(recipe, key, taken, self.stop), off[source[1]])
 
     @property

@@ -28,7 +28,7 @@ from gelande.core.files.disk import sweep
 from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.recipefile import dumps, loads
 from gelande.kernels.bands import set_threads
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 from .build import SHARED, Build, begun, build
 from .item import DONE, FAILED, STOPPED, Item
@@ -212,9 +212,9 @@ def cluster(workers: int = 0, scheduler: str = "") -> Iterator:
         yield client
 
 
-def _near(frames: list[Frame], top: int, bottom: int) -> bool:
-    """Whether rows of samples come into any of some frames, with what is around them."""
-    return any(f.top - MARGIN < bottom and f.top + f.height + MARGIN > top for f in frames)
+def _near(windows: list[GridWindow], top: int, bottom: int) -> bool:
+    """Whether rows of samples come into any of some windows, with what is around them."""
+    return any(f.top - MARGIN < bottom and f.top + f.height + MARGIN > top for f in windows)
 
 
 def _words(key) -> str:
@@ -281,8 +281,8 @@ class Farm:
             needed = self._before(made[0], b, f"{name}-ahead", k) if len(rows) > 1 else {}
             owners |= dict.fromkeys(needed)
             for row, unit in zip(rows, made):
-                frames = [b.grid.source(part.frame) for part in b.parts if part.y == row]
-                before.append([f for f, (top, bottom) in needed.items() if _near(frames, top, bottom)])
+                windows = [b.grid.source(part.window) for part in b.parts if part.y == row]
+                before.append([f for f, (top, bottom) in needed.items() if _near(windows, top, bottom)])
                 keys.append((name, variant.folder.name + ("" if row is None else f", tiles in row {row}"), k))
                 units.append(unit)
         # one group and one call, so that the scheduler keeps those back that no worker is free for

@@ -13,8 +13,8 @@ from gelande.core.evaluate.context import Arrays
 from gelande.core.evaluate.job import Stop
 from gelande.core.recipe.deliverables import SIZES, Delivery
 from gelande.core.recipe.site import Site
-from gelande.kernels.frame import Frame
-from gelande.kernels.resample import distance, source_of, taken
+from gelande.kernels.grid_window import GridWindow
+from gelande.kernels.resample import distance, resampled, source_of
 
 from .samples import EXACT, Off
 
@@ -81,25 +81,27 @@ class Grid:
         """Along the long side."""
         return max(self.shape)
 
-    def source(self, frame: Frame) -> Frame:
-        """The frame of the level that a frame is made from."""
-        return source_of(frame.grown(1), self.site.shape(self.level), self.step) if self.size else frame
+    def source(self, window: GridWindow) -> GridWindow:
+        """The window of the level that a window is made from."""
+        return source_of(window.grown(1), self.site.shape(self.level), self.step) if self.size else window
 
-    def taken(self, made: Arrays, ports: dict[str, bool], frame: Frame, stop: Stop) -> tuple[Arrays, dict[str, Off]]:
-        """What a node made, on a frame of this grid, and how far each output is from the level's own samples then.
-        made: on the level's frame that source gives for it; ports: whether each is to be taken by a cubic, which
+    def taken(
+        self, made: Arrays, ports: dict[str, bool], window: GridWindow, stop: Stop
+    ) -> tuple[Arrays, dict[str, Off]]:
+        """What a node made, on a window of this grid, and how far each output is from the level's own samples then.
+        made: on the level's window that source gives for it; ports: whether each is to be taken by a cubic, which
         suits heights: shares and colours lie between those around them. Raises Stopped."""
         if not self.size:
             return {port: made[port] for port in ports}, dict.fromkeys(ports, EXACT)
         found: Arrays = {}
         off: dict[str, Off] = {}
         # with a sample around it, so that the cells between two strips are measured as well
-        held, wide = self.source(frame), frame.grown(1)
+        held, wide = self.source(window), window.grown(1)
         for port, cubic in ports.items():
             data: np.ndarray = made[port]
-            more = taken(data, held, wide, self.step, cubic, stop.flag)
+            more = resampled(data, held, wide, self.step, cubic, stop.flag)
             off[port] = Off(*distance(data, held, more, wide, self.step, stop.flag))
-            found[port] = frame.cut(more, wide)
+            found[port] = window.cut(more, wide)
         return found, off
 
 

@@ -51,7 +51,7 @@ def made_from(
     sources = [(keys[node], port) for node, port in (d.source, *((n, p) for _, n, p in d.more))]
     slots = [slot for slot, _, _ in d.more]
     common = vars(replace(recipe.delivery, pattern=""))
-    block = [_program(), sources, slots, d.format, sorted(d.options), level, part.frame, span, common]
+    block = [_program(), sources, slots, d.format, sorted(d.options), level, part.window, span, common]
     block += FORMATS[d.format].rests_on(recipe) if d.format in FORMATS else []
     return hashlib.sha256(json.dumps(block, sort_keys=True, default=str).encode()).hexdigest()
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from gelande.core.errors import DeliveryError
 from gelande.core.recipe.deliverables import Delivery
 from gelande.core.recipe.site import Site
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 from .grid import Grid
 
@@ -18,11 +18,11 @@ STRIP, WIDE = 1024, 6145
 
 @dataclass(frozen=True)
 class Part:
-    """A tile, counted from the west and from the north; frame: its samples on the delivery's grid."""
+    """A tile, counted from the west and from the north; window: its samples on the delivery's grid."""
 
     x: int
     y: int
-    frame: Frame
+    window: GridWindow
 
     @property
     def words(self) -> str:
@@ -41,14 +41,14 @@ def parts_of(
     DeliveryError when there is none of those."""
     shape = Grid.of(site, level, delivery).shape
     if not delivery.tile or delivery.tile >= max(shape):
-        return [Part(0, 0, Frame.of(shape))]
+        return [Part(0, 0, GridWindow.of(shape))]
     tall, broad = (_cuts(count, delivery.tile, delivery.shared) for count in shape)
     for what, wanted, there in (("columns", columns, broad), ("rows", rows, tall)):
         odd = [k for k in wanted or () if not 0 <= k < len(there)]
         if odd:
             raise DeliveryError(f"There is no tile in {what[:-1]} {odd[0]}; {what} run from 0 to {len(there) - 1}.")
     return [
-        Part(x, y, Frame.between(top, bottom, left, right, shape))
+        Part(x, y, GridWindow.between(top, bottom, left, right, shape))
         for y, (top, bottom) in enumerate(tall)
         if rows is None or y in set(rows)
         for x, (left, right) in enumerate(broad)
@@ -65,24 +65,24 @@ def _cuts(count: int, tile: int, shared: bool) -> list[tuple[int, int]]:
     return [e for e in ends if e[1] - e[0] > 1] or ends
 
 
-def strips_of(frames: Iterable[Frame], margin: int = 0) -> list[Frame]:
+def strips_of(windows: Iterable[GridWindow], margin: int = 0) -> list[GridWindow]:
     """Frames from north to south that cover all of some with a margin around each; where there is nothing between
     two there is no strip."""
-    grown = sorted((frame.grown(margin) if margin else frame for frame in frames), key=lambda f: f.top)
-    left = min(frame.left for frame in grown)
-    right = max(frame.left + frame.width for frame in grown)
+    grown = sorted((window.grown(margin) if margin else window for window in windows), key=lambda f: f.top)
+    left = min(window.left for window in grown)
+    right = max(window.left + window.width for window in grown)
     runs: list[list[int]] = []
-    for frame in grown:
-        if runs and frame.top <= runs[-1][1]:
-            runs[-1][1] = max(runs[-1][1], frame.top + frame.height)
+    for window in grown:
+        if runs and window.top <= runs[-1][1]:
+            runs[-1][1] = max(runs[-1][1], window.top + window.height)
         else:
-            runs.append([frame.top, frame.top + frame.height])
-    found: list[Frame] = []
+            runs.append([window.top, window.top + window.height])
+    found: list[GridWindow] = []
     tall = max(STRIP // 16, min(STRIP, STRIP * WIDE // (right - left) // 64 * 64))
     for top, bottom in runs:
         while top < bottom:
             # a few rows that would be left over go with the strip before them
             end = bottom if top + tall + tall // 8 >= bottom else top + tall
-            found.append(Frame.between(top, end, left, right, grown[0].grid))
+            found.append(GridWindow.between(top, end, left, right, grown[0].grid))
             top = end
     return found

@@ -9,19 +9,19 @@ from gelande.core.evaluate.job import Stop
 from gelande.core.recipe.deliverables import Deliverable, Delivery
 from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.site import Site
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 from .grid import Grid
 
 
 @dataclass(frozen=True)
 class Place:
-    """site, level: of the delivery; frame: of the file's samples on the delivery's grid; delivery: what all files have
+    """site, level: of the delivery; window: of the file's samples on the delivery's grid; delivery: what all files have
     in common."""
 
     site: Site
     level: int
-    frame: Frame
+    window: GridWindow
     delivery: Delivery = Delivery()
 
     @property
@@ -37,12 +37,12 @@ class Place:
     @property
     def west(self) -> float:
         """Metres from the site's west edge to the first column."""
-        return self.frame.left * self.dx
+        return self.window.left * self.dx
 
     @property
     def north(self) -> float:
         """Metres from the site's south edge to the first row."""
-        return self.site.depth - self.frame.top * self.dx
+        return self.site.depth - self.window.top * self.dx
 
     @property
     def origin(self) -> tuple[float, float]:

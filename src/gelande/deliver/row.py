@@ -7,7 +7,7 @@ from functools import partial
 from gelande.core.errors import DeliveryError, NodeError
 from gelande.core.evaluate.context import Arrays
 from gelande.core.files.disk import reason_of
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 from .delivery import Build
 from .formats import format_of
@@ -23,17 +23,20 @@ class Row:
     def __init__(self, build: Build, parts: list[Part], margin: int):
         self._build, self._parts = build, sorted(parts, key=lambda p: p.x)
         self._kept: dict[Key, OnDisk] = {}
-        first, last = self._parts[0].frame, self._parts[-1].frame
-        frame = first.union(last)
-        self.frame = frame.grown(margin) if margin else frame
+        first, last = self._parts[0].window, self._parts[-1].window
+        window = first.union(last)
+        self.window = window.grown(margin) if margin else window
         self._over = False
 
-    def take(self, going: list[Item], strip: Frame, found: dict[str, Arrays | NodeError]) -> list[Item]:
+    def take(self, going: list[Item], strip: GridWindow, found: dict[str, Arrays | NodeError]) -> list[Item]:
         """Adds what a strip has of the row. Returns the items that go on."""
-        top, bottom = max(strip.top, self.frame.top), min(strip.top + strip.height, self.frame.top + self.frame.height)
+        top, bottom = (
+            max(strip.top, self.window.top),
+            min(strip.top + strip.height, self.window.top + self.window.height),
+        )
         if self._over or top >= bottom:
             return going
-        inside = self.frame._replace(top=top, height=bottom - top)
+        inside = self.window._replace(top=top, height=bottom - top)
         on: list[Item] = []
         added: set[Key] = set()
         for item in going:
@@ -41,7 +44,7 @@ class Row:
                 on.append(item)
         return on
 
-    def _add(self, item: Item, strip: Frame, inside: Frame, found: dict, added: set[Key]) -> None:
+    def _add(self, item: Item, strip: GridWindow, inside: GridWindow, found: dict, added: set[Key]) -> None:
         build = self._build
         fmt = format_of(item.deliverable.format)
         for source in build.streamed(item).values():
@@ -64,14 +67,14 @@ class Row:
             folder = self._build.folder
             try:
                 folder.mkdir(parents=True, exist_ok=True)
-                self._kept[key] = OnDisk(self.frame, channels, folder)
+                self._kept[key] = OnDisk(self.window, channels, folder)
             except OSError as error:
                 raise DeliveryError(f"{folder} cannot be written into: {reason_of(error)}.") from None
         return self._kept[key]
 
-    def ends_with(self, strip: Frame) -> bool:
+    def ends_with(self, strip: GridWindow) -> bool:
         """Whether a strip was the row's last."""
-        return strip.top < self.frame.top + self.frame.height <= strip.top + strip.height
+        return strip.top < self.window.top + self.window.height <= strip.top + strip.height
 
     def finish(self, going: list[Item]) -> None:
         """Writes the row's tiles."""

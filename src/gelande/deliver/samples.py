@@ -16,7 +16,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 #: Rows of a band: a stop is seen between two, and what is worked on at once stays small.
 BAND = 256
@@ -45,10 +45,10 @@ EXACT = Off()
 
 
 class Samples:
-    """frame: rows and columns of the delivery's grid; bands: 3 for colour, else 0; moved: how far samples were moved
+    """window: rows and columns of the delivery's grid; bands: 3 for colour, else 0; moved: how far samples were moved
     at most, to be one with others when they are counts; off: how far they are from the land's own."""
 
-    frame: Frame
+    window: GridWindow
     channels: int = 0
     moved: float = 0.0
     off: Off = EXACT
@@ -56,20 +56,20 @@ class Samples:
     @property
     def shape(self) -> tuple[int, ...]:
         """Rows, columns and, for colour, 3."""
-        return (*self.frame.shape, self.channels) if self.channels else self.frame.shape
+        return (*self.window.shape, self.channels) if self.channels else self.window.shape
 
     def rows(self, top: int, bottom: int) -> np.ndarray:
-        """Rows top .. bottom - 1, counted from the frame's own first row; float32."""
+        """Rows top .. bottom - 1, counted from the window's own first row; float32."""
         raise NotImplementedError
 
     def bands(self) -> Iterator[np.ndarray]:
         """All rows, from north to south."""
-        for top in range(0, self.frame.height, BAND):
-            yield self.rows(top, min(top + BAND, self.frame.height))
+        for top in range(0, self.window.height, BAND):
+            yield self.rows(top, min(top + BAND, self.window.height))
 
     def all(self) -> np.ndarray:
         """All rows at once."""
-        return self.rows(0, self.frame.height)
+        return self.rows(0, self.window.height)
 
     @cached_property
     def extremes(self) -> tuple[float, float]:
@@ -93,9 +93,9 @@ class Samples:
 class InMemory(Samples):
     """An array as it was computed."""
 
-    def __init__(self, data: np.ndarray, moved: float = 0.0, off: Off = EXACT, frame: Frame | None = None):
+    def __init__(self, data: np.ndarray, moved: float = 0.0, off: Off = EXACT, window: GridWindow | None = None):
         self.data, self.moved, self.off = data, moved, off
-        self.frame = frame or Frame.of((data.shape[0], data.shape[1]))
+        self.window = window or GridWindow.of((data.shape[0], data.shape[1]))
         self.channels = data.shape[2] if data.ndim == 3 else 0
 
     def rows(self, top: int, bottom: int) -> np.ndarray:
@@ -105,10 +105,10 @@ class InMemory(Samples):
 class OnDisk(Samples):
     """Rows that are added as they are computed, in a file without a name that is gone when nobody needs it."""
 
-    def __init__(self, frame: Frame, channels: int, folder: Path):
-        self.frame, self.channels = frame, channels
+    def __init__(self, window: GridWindow, channels: int, folder: Path):
+        self.window, self.channels = window, channels
         self._file = tempfile.TemporaryFile(dir=folder)  # noqa: SIM115, closed by close()
-        self._row = 4 * frame.width * max(1, channels)
+        self._row = 4 * window.width * max(1, channels)
 
     def add(self, rows: np.ndarray, moved: float = 0.0, off: Off = EXACT) -> None:
         """Adds rows below those that are there. Raises OSError when they do not fit on the disk."""
@@ -119,7 +119,7 @@ class OnDisk(Samples):
         self._file.flush()
         count = bottom - top
         data = os.pread(self._file.fileno(), self._row * count, self._row * top)
-        shape = (count, self.frame.width, self.channels) if self.channels else (count, self.frame.width)
+        shape = (count, self.window.width, self.channels) if self.channels else (count, self.window.width)
         return np.frombuffer(data, np.float32).reshape(shape)
 
     def close(self) -> None:
@@ -128,31 +128,33 @@ class OnDisk(Samples):
 
 
 class Cut(Samples):
-    """The part of other samples that lies on a smaller frame."""
+    """The part of other samples that lies on a smaller window."""
 
-    def __init__(self, of: Samples, frame: Frame):
-        self._of, self.frame, self.channels = of, frame, of.channels
+    def __init__(self, of: Samples, window: GridWindow):
+        self._of, self.window, self.channels = of, window, of.channels
         self.moved, self.off = of.moved, of.off
 
     def rows(self, top: int, bottom: int) -> np.ndarray:
-        down, right = self.frame.top - self._of.frame.top, self.frame.left - self._of.frame.left
-        return self._of.rows(top + down, bottom + down)[:, right : right + self.frame.width]
+        down, right = self.window.top - self._of.window.top, self.window.left - self._of.window.left
+        return self._of.rows(top + down, bottom + down)[:, right : right + self.window.width]
 
 
 class Made(Samples):
-    """What is made from other samples that reach further than the frame: make(rows) of rows and columns with so many
+    """What is made from other samples that reach further than the window: make(rows) of rows and columns with so many
     more on each side as the grid has, up to a margin, gives what they become; what was added is cut off."""
 
-    def __init__(self, of: Samples, frame: Frame, margin: int, channels: int, make: Callable[[np.ndarray], np.ndarray]):
-        self._of, self.frame, self.channels, self._margin, self._make = of, frame, channels, margin, make
+    def __init__(
+        self, of: Samples, window: GridWindow, margin: int, channels: int, make: Callable[[np.ndarray], np.ndarray]
+    ):
+        self._of, self.window, self.channels, self._margin, self._make = of, window, channels, margin, make
 
     def rows(self, top: int, bottom: int) -> np.ndarray:
-        asked = Frame.between(
-            self.frame.top + top,
-            self.frame.top + bottom,
-            self.frame.left,
-            self.frame.left + self.frame.width,
-            self.frame.grid,
+        asked = GridWindow.between(
+            self.window.top + top,
+            self.window.top + bottom,
+            self.window.left,
+            self.window.left + self.window.width,
+            self.window.grid,
         )
         held = asked.grown(self._margin)
         return asked.cut(np.asarray(self._make(Cut(self._of, held).all()), np.float32), held)

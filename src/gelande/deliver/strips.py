@@ -13,7 +13,7 @@ from gelande.core.evaluate.shared import Shared
 from gelande.core.evaluate.strips import Rolling
 from gelande.core.recipe import walk
 from gelande.core.recipe.model import Recipe
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 from .delivery import COMPUTE_SHARE, Build
 from .formats import format_of
@@ -58,12 +58,12 @@ class Strips:
         options = ((format_of(i.deliverable.format), dict(i.deliverable.options)) for i in going)
         self.margin = max((fmt.margin(chosen, build.dx) for fmt, chosen in options), default=0)
         self.parts: set[Part] = {part for item in going for part in build.left[build.index(item)]}
-        self.frames = strips_of((part.frame for part in self.parts), self.margin)
+        self.windows = strips_of((part.window for part in self.parts), self.margin)
         self.nodes = list(dict.fromkeys(s[0] for item in going for s in build.streamed(item).values()))
 
-    def sources(self, frames: list[Frame]) -> list[Frame]:
-        """The frames of the level that strips are made from."""
-        return [self._build.grid.source(frame) for frame in frames]
+    def sources(self, windows: list[GridWindow]) -> list[GridWindow]:
+        """The windows of the level that strips are made from."""
+        return [self._build.grid.source(window) for window in windows]
 
     def rows(self) -> list[list[Part]]:
         """The parts, row by row."""
@@ -81,7 +81,7 @@ class Strips:
         def told(share, label, left):
             for item in going:
                 if not item.over:
-                    part = COMPUTE_SHARE * (done + share) / len(self.frames)
+                    part = COMPUTE_SHARE * (done + share) / len(self.windows)
                     build.say(item, WORKING, max(item.share, part), label)
 
         def write(row: Row, items: list[Item]) -> None:
@@ -93,12 +93,12 @@ class Strips:
             for item in going:
                 build.say(item, WORKING, 0.0)
             for found in Rolling(self.engine(), build.job(told)).sweep(
-                self.nodes, build.level, self.sources(self.frames)
+                self.nodes, build.level, self.sources(self.windows)
             ):
-                frame = self.frames[done]
+                window = self.windows[done]
                 for row in rows:
-                    going = row.take(going, frame, dict(zip(self.nodes, found)))
-                    if row.ends_with(frame):
+                    going = row.take(going, window, dict(zip(self.nodes, found)))
+                    if row.ends_with(window):
                         written.append(writer.submit(write, row, list(going)))
                 del found
                 done += 1
@@ -121,15 +121,15 @@ class Strips:
         build = self._build
         tall, broad = block_size(build.recipe, node, build.level)
         grid = build.recipe.site.shape(build.level)
-        near = (build.grid.source(part.frame).grown(tall) for part in self.parts)
+        near = (build.grid.source(part.window).grown(tall) for part in self.parts)
         if not any(f.top < bottom and f.top + f.height > top for f in near):
             return
-        engine, blocks = self.engine(), Frame.between(top, bottom, 0, grid[1], grid).tiles(tall, broad)
+        engine, blocks = self.engine(), GridWindow.between(top, bottom, 0, grid[1], grid).tiles(tall, broad)
         for k in range(0, len(blocks), BLOCKS_AT_ONCE):
             run = Run(engine, build.job())
             unit = run.planner.unit(node, build.level, RAW, covering(blocks[k : k + BLOCKS_AT_ONCE]))
             (made,) = run.evaluate([unit])
-            if unit.frame.whole:
+            if unit.window.whole:
                 shared.publish(run.key(unit), made)
 
     def share(self, shared: Shared) -> None:
@@ -137,10 +137,10 @@ class Strips:
         Stopped."""
         run = Rolling(self.engine(), self._build.job())
         wanted: dict[Unit, None] = {}
-        frames = [f for parts in self.rows() for f in strips_of((part.frame for part in parts), self.margin)]
-        for todo in run.plans(self.nodes, self._build.level, self.sources(frames)):
+        windows = [f for parts in self.rows() for f in strips_of((part.window for part in parts), self.margin)]
+        for todo in run.plans(self.nodes, self._build.level, self.sources(windows)):
             for unit in todo.units:
-                coarser = (need for need in todo.needs[unit] if need.level < self._build.level and need.frame.whole)
+                coarser = (need for need in todo.needs[unit] if need.level < self._build.level and need.window.whole)
                 if unit.level == self._build.level:
                     wanted |= dict.fromkeys(coarser)
         for unit in sorted(wanted, key=lambda u: u.level):

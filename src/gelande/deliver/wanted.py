@@ -79,5 +79,5 @@ def plans(recipe: Recipe, level: int, evaluator: Evaluator, base: Path = Path())
     if apart:
         yield evaluator.plan(job, apart)
     parts, grid = parts_of(recipe.site, level, recipe.delivery), Grid.of(recipe.site, level, recipe.delivery)
-    frames = [grid.source(frame) for frame in strips_of(p.frame for p in parts)]
-    yield from Rolling(evaluator, job).plans(nodes, level, frames)
+    windows = [grid.source(window) for window in strips_of(p.window for p in parts)]
+    yield from Rolling(evaluator, job).plans(nodes, level, windows)

@@ -8,29 +8,29 @@ import numpy as np
 
 from .bands import by_rows, check, kernel
 from .flow import downstream, neighbours, receivers
-from .frame import Frame
+from .grid_window import GridWindow
 from .measure import gradient
 from .streams import beside, within
 
 #: Drainage area in squares of the gully spacing, at least, from which rivers have beds and at which these are half as
 #: deep as they get.
-LEAST = 28.0
+STREAM_AREA = 28.0
 #: Of the level before the last whole one, and of that: depth of a bed below the valley's floor in gully spacings and in
 #: samples, at least, where the land rises by USUAL on average; that drainage area in cells, at least.
-LEVELS, USUAL = {1: (0.16, 0.6, 390.0), 2: (0.097, 0.67, 1560.0)}, 0.35
+LEVELS, USUAL_RISE = {1: (0.16, 0.6, 390.0), 2: (0.097, 0.67, 1560.0)}, 0.35
 #: The power of the land's rise that depths grow with, where it rises by more than that.
-GROWS = 0.3
+DEPTH_POWER = 0.3
 #: Samples beside a course that have its bed's height, so that it is there wherever samples lie; and how much of a
 #: sample's width the one nearest to it is lower, so that water runs in one line.
-FLOOR, LIP = 1.2, 0.045
+FLOOR_WIDTH, LIP = 1.2, 0.045
 #: Rise over run that a bed falls by at least, and how often its fall is evened out along the river: cut through sills
 #: alone, it would be level behind each and fall at once beyond.
-FALL, PASSES = 0.001, 12
+LEAST_FALL, PASSES = 0.001, 12
 #: Depth of water, in sills that are cut through, in which beds end; they grow shallow over one sill less.
-SHALLOW = 1.5
+SILL_WATER = 1.5
 #: Rise over run of a bed's banks, and how much of its depth the ground is cut at most and raised; how many times as
 #: much it is cut where the river itself runs, whatever stands in its way.
-BANK, MOST, RAISED, THROUGH = 0.6, 1.5, 0.25, 1.5
+BANK_SLOPE, CUT_MOST, RAISED, CUT_THROUGH = 0.6, 1.5, 0.25, 1.5
 #: At how many places of a piece of a course the sample nearest to it is lower: on a bent lattice it can be two samples
 #: long.
 NEAREST = 4
@@ -143,8 +143,10 @@ def sizes(h, depth: int, spacing: float, dx: float, stop=None) -> tuple[float, f
         return None
     gullies, samples, cells = LEVELS[depth]
     south, east = gradient(h, dx, stop)
-    rise = float(np.hypot(south, east).mean()) / USUAL
-    return max(gullies * spacing, samples * dx) * min(rise, rise**GROWS), max(LEAST * spacing**2, cells * dx**2)
+    rise = float(np.hypot(south, east).mean()) / USUAL_RISE
+    return max(gullies * spacing, samples * dx) * min(rise, rise**DEPTH_POWER), max(
+        STREAM_AREA * spacing**2, cells * dx**2
+    )
 
 
 def river_beds(
@@ -198,11 +200,11 @@ def river_beds(
     _highest(order, first, low, top)
     # Where water stands none cuts; beds grow shallow towards it.
     stands, size = (top - low) / max(sill, LIP * dx), np.square(area / least)
-    dry = np.clip(SHALLOW - stands, 0, 1)
+    dry = np.clip(SILL_WATER - stands, 0, 1)
     bed = low - deep * dry * np.clip(soft.ravel(), 0, 1) * size / (1 + size)
-    river, falls = (dry > 0) & (area >= least), (float(least), float(sill), FALL * dx)
+    river, falls = (dry > 0) & (area >= least), (float(least), float(sill), LEAST_FALL * dx)
     cells = np.flatnonzero(river)
-    _shoal(order, first, bed, low, area, float(least), FALL * dx)
+    _shoal(order, first, bed, low, area, float(least), LEAST_FALL * dx)
     _fall(order, first, bed, area, *falls)
     _even(cells, first, area, river, bed, PASSES)
     _fall(order, first, bed, area, *falls)
@@ -213,10 +215,10 @@ def river_beds(
     pieces = np.stack([x[i], y[i], x[j], y[j], bed[i], np.minimum(bed[i], bed[j])], 1)
     check(stop)
     trough, banks = np.full(h.shape, np.inf, np.float32), np.full(h.shape, np.inf, np.float32)
-    floor, most = FLOOR * dx, MOST * deep
-    _trough(trough, banks, pieces, float(dx), floor, BANK, floor + most / BANK, LIP * dx, 0, 0, NEAREST)
+    floor, most = FLOOR_WIDTH * dx, CUT_MOST * deep
+    _trough(trough, banks, pieces, float(dx), floor, BANK_SLOPE, floor + most / BANK_SLOPE, LIP * dx, 0, 0, NEAREST)
     check(stop)
-    return _bedded(h, trough, np.minimum(trough, banks), most, RAISED * deep, THROUGH), np.where(river, bed, np.inf)
+    return _bedded(h, trough, np.minimum(trough, banks), most, RAISED * deep, CUT_THROUGH), np.where(river, bed, np.inf)
 
 
 def _bedded(h, trough, lowest, most: float, raised: float, through: float = 1.0):
@@ -229,13 +231,13 @@ def _bedded(h, trough, lowest, most: float, raised: float, through: float = 1.0)
     return np.where(dips, np.minimum(trough, h + np.float32(raised)), cut).astype(np.float32)
 
 
-def fine_beds(h, pieces, spacing: float, dx: float, halvings: int, frame: Frame, stop=None):
+def fine_beds(h, pieces, spacing: float, dx: float, halvings: int, window: GridWindow, stop=None):
     """A fine level with the beds that the last whole level gave its rivers: what is finer on the ground would dam them.
 
     Parameters
     ----------
     h :
-        float32 of the frame, heights in metres.
+        float32 of the window, heights in metres.
     pieces :
         (n, 6) float64 of x0, y0, x1, y1 (metres east and south of the north-west corner), bed0, bed1 (metres).
     spacing :
@@ -244,14 +246,14 @@ def fine_beds(h, pieces, spacing: float, dx: float, halvings: int, frame: Frame,
         metres between samples.
     halvings :
         how often samples lie half as far apart as on the last whole level.
-    frame :
+    window :
         what h holds.
     stop :
         uint8[1] or None; set when a stop is asked for.
 
     Returns
     -------
-    float32 of the frame's shape, heights in metres.
+    float32 of the window's shape, heights in metres.
 
     Raises
     ------
@@ -259,9 +261,21 @@ def fine_beds(h, pieces, spacing: float, dx: float, halvings: int, frame: Frame,
         when a stop was asked for; what was being filled in is never returned.
     """
     trough, banks = np.full(h.shape, np.inf, np.float32), np.empty((1, 1), np.float32)
-    floor, bumps, dips = FLOOR * dx, BUMPS * spacing, DIPS * spacing
+    floor, bumps, dips = FLOOR_WIDTH * dx, BUMPS * spacing, DIPS * spacing
     # The samples nearest to a bed are lower there by its lip: it lies as low where none of them was.
     low = np.concatenate([pieces[:, :4], pieces[:, 4:] - LIP * dx * 2**halvings - SINK * spacing], 1)
-    _trough(trough, banks, low, float(dx), floor, BANK, floor, LIP * dx, frame.top, frame.left, NEAREST * 2**halvings)
+    _trough(
+        trough,
+        banks,
+        low,
+        float(dx),
+        floor,
+        BANK_SLOPE,
+        floor,
+        LIP * dx,
+        window.top,
+        window.left,
+        NEAREST * 2**halvings,
+    )
     check(stop)
     return by_rows(lambda h, trough: _bedded(h, trough, trough, bumps, dips), h.shape, stop, h, trough)

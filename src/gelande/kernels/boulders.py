@@ -12,7 +12,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
-from .frame import Frame
+from .grid_window import GridWindow
 from .noise import hash2, unit
 
 #: Radius in samples from which a stone begins to show: those narrower than about two samples are left out, like noise.
@@ -105,13 +105,13 @@ def _stone_rows(out, odds, chosen, shows, row0, row1, grid, place, sizes, form, 
             _lay(out, shows, (a, b, radius, long, turn, u), (i, j, side), row0, row1, place, form, seed)
 
 
-def stones(frame, depth, dx, size, share, seed, stop=None, shows=None):
+def stones(window, depth, dx, size, share, seed, stop=None, shows=None):
     """Stones that lie side by side.
 
     Parameters
     ----------
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     depth :
         metres from north to south of the site, where rows begin.
     dx :
@@ -125,11 +125,11 @@ def stones(frame, depth, dx, size, share, seed, stop=None, shows=None):
     stop :
         uint8[1] or None; set when a stop is asked for.
     shows :
-        float32 of the frame's shape: above 0 where stones are asked for, 0 is returned elsewhere; None: everywhere.
+        float32 of the window's shape: above 0 where stones are asked for, 0 is returned elsewhere; None: everywhere.
 
     Returns
     -------
-    float32 of the frame's shape, metres.
+    float32 of the window's shape, metres.
 
     Raises
     ------
@@ -140,17 +140,17 @@ def stones(frame, depth, dx, size, share, seed, stop=None, shows=None):
     ----------
     As boulders.
     """
-    return boulders(frame, depth, dx, 0.9 * size, 0.35 * size, size, 0.5, 1.0, share, None, seed, stop, 0.8, shows)
+    return boulders(window, depth, dx, 0.9 * size, 0.35 * size, size, 0.5, 1.0, share, None, seed, stop, 0.8, shows)
 
 
-def boulders(frame, depth, dx, cell, small, large, squat, rough, share, odds, seed, stop=None, faces=0.0, shows=None):
+def boulders(window, depth, dx, cell, small, large, squat, rough, share, odds, seed, stop=None, faces=0.0, shows=None):
     """Scattered boulders, or the depth of scattered pits; those narrower than about two samples are left out, as
     fine noise is.
 
     Parameters
     ----------
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     depth :
         metres from north to south of the site, where rows begin.
     dx :
@@ -166,7 +166,7 @@ def boulders(frame, depth, dx, cell, small, large, squat, rough, share, odds, se
     share :
         how many of the squares hold one, 0 to 1.
     odds :
-        mask of the frame that says so instead, or None; looked up as far as ``large`` beyond a sample.
+        mask of the window that says so instead, or None; looked up as far as ``large`` beyond a sample.
     seed :
         whole number; another one gives another result of the same kind.
     stop :
@@ -178,7 +178,7 @@ def boulders(frame, depth, dx, cell, small, large, squat, rough, share, odds, se
 
     Returns
     -------
-    float32 of the frame's shape, metres.
+    float32 of the window's shape, metres.
 
     Raises
     ------
@@ -189,17 +189,17 @@ def boulders(frame, depth, dx, cell, small, large, squat, rough, share, odds, se
     ----------
     Rosin, P. and Rammler, E. (1933): The laws governing the fineness of powdered coal.
     """
-    frame = Frame.of(frame)
+    window = GridWindow.of(window)
     if 0.5 * large <= SEEN * dx:
-        return np.zeros(frame.shape, np.float32)
-    out = np.empty(frame.shape, np.float32)
+        return np.zeros(window.shape, np.float32)
+    out = np.empty(window.shape, np.float32)
     odds, shows = (
         np.zeros((1, 1), np.float32) if a is None else np.ascontiguousarray(a, np.float32) for a in (odds, shows)
     )
-    place = (frame.top, frame.left, float(depth), float(dx))
+    place = (window.top, window.left, float(depth), float(dx))
     sizes = (float(cell), float(small), float(large))
     # Beyond the longest axis of the largest, with its waves.
     form = (float(squat), float(rough), float(faces), 0.82 * large)
-    rest = (frame.grid, place, sizes, form, int(seed))
-    over_rows(lambda a, b: _stone_rows(out, odds, float(share), shows, a, b, *rest), frame.height, stop)
+    rest = (window.grid, place, sizes, form, int(seed))
+    over_rows(lambda a, b: _stone_rows(out, odds, float(share), shows, a, b, *rest), window.height, stop)
     return out

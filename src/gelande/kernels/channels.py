@@ -8,9 +8,9 @@ import numpy as np
 
 from .bands import check, kernel
 from .flow import drain, receivers
-from .frame import Frame
+from .grid_window import GridWindow
 from .lattice import WATER, bent
-from .streams import beside, smoothed, waters, within
+from .streams import beside, drainage_on_lattice, smoothed, within
 from .transfer import sample_all
 from .water import DRY, measured, standing
 
@@ -150,7 +150,6 @@ def courses(
     width: float,
     deep: float,
     sills: float,
-    fill: float,
     supply=None,
     uneven=None,
     stop=None,
@@ -171,8 +170,6 @@ def courses(
         full width and depth, metres.
     sills :
         depth of hollows whose sills are cut through, metres; in deeper ones water stands.
-    fill :
-        how full of water channels are, of their depth, 0 to 1.
     supply :
         rain 0 to 1, or None.
     uneven :
@@ -201,7 +198,9 @@ def courses(
 
     lattice, ground = bent(h.shape, WATER, stop), np.ascontiguousarray(h, np.float32)
     # A channel is in one place: each cell drains to its best neighbour alone.
-    _, area, first, order = waters(h if uneven is None else h + uneven, lattice, dx, supply, stop, 7, 0.3, True)
+    _, area, first, order = drainage_on_lattice(
+        h if uneven is None else h + uneven, lattice, dx, supply, stop, 7, 0.3, True
+    )
     size = np.clip(area / full, 1e-6, 1.0)
     depth = deep * size**0.4
     own = lattice.onto([ground], stop)[0].ravel()
@@ -402,7 +401,7 @@ def _cut(h, nearest, banks, away, trough, inside, deepened, surface, pieces, top
 
 
 def cut_channels(
-    h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill: float, stop=None, frame=None, floor: float = FLOOR
+    h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill: float, stop=None, window=None, floor: float = FLOOR
 ):
     """Cuts channels into a height. In a channel the bed is set, raised where the land dips below it, so that it
     falls all the way.
@@ -421,7 +420,7 @@ def cut_channels(
         how full of water, of its depth, 0 to 1.
     stop :
         uint8[1] or None; set when a stop is asked for.
-    frame :
+    window :
         what h holds, its whole grid when left out.
     floor :
         samples beside a course that have the bed's height.
@@ -435,11 +434,11 @@ def cut_channels(
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
-    h, frame = np.ascontiguousarray(h, np.float32), frame or Frame.of(h.shape)
+    h, window = np.ascontiguousarray(h, np.float32), window or GridWindow.of(h.shape)
     banks, trough, away = h.copy(), np.full_like(h, 1e9), np.full_like(h, 1e9)
     inside, deepened, surface = np.zeros_like(h), np.zeros_like(h), np.full_like(h, DRY)
     stop = np.zeros(1, np.uint8) if stop is None else stop
-    how = (frame.top, frame.left, float(dx), float(floor * dx))
+    how = (window.top, window.left, float(dx), float(floor * dx))
     nearest = np.full_like(h, 1e9)
     _near(nearest, np.ascontiguousarray(pieces), *how, stop)
     widths = (float(bank), float(fill), stop)

@@ -80,7 +80,7 @@ class Moved(NamedTuple):
 
 
 @kernel
-def line_up(order, way, steps, place, first, second):
+def index_receivers(order, way, steps, place, first, second):
     """Places of the cells in the order, and of the two receivers of each: -1 for none, and the first again for no
     second."""
     for p in range(len(order)):
@@ -93,7 +93,7 @@ def line_up(order, way, steps, place, first, second):
 
 
 @kernel
-def load(order, h, level, supply, soft, share, plot, cells, own, first, after):
+def pack_cells(order, h, level, supply, soft, share, plot, cells, own, first, after):
     """Records in the order of the sweep from maps, of the cells from first to before after; own: plot in that order."""
     flat, water, fall, give, parts = h.ravel(), level.ravel(), supply.ravel(), soft.ravel(), plot.ravel()
     for p in range(first, after):
@@ -109,7 +109,7 @@ def load(order, h, level, supply, soft, share, plot, cells, own, first, after):
 
 
 @kernel
-def gather(first, second, cells):
+def accumulate_area(first, second, cells):
     """Drainage area in m² of every cell."""
     for p in range(len(first)):
         area = cells[p, AREA]
@@ -121,10 +121,10 @@ def gather(first, second, cells):
 
 
 @kernel
-def ready(order, way, beside, y, x, cells, own, bears, how, dx, rates, first, after):
+def update_rates(order, way, beside, y, x, cells, own, bears, how, dx, rates, first, after):
     """Rates of the cells from first to before after, which hold as long as water keeps its ways. own: the cell's share
-    of a square one; y, x: where cells lie, flat; bears: of borne(), flat; how: (strength, critical, ease, carries) as
-    of Pass."""
+    of a square one; y, x: where cells lie, flat; bears: of repose_drop(), flat; how: (strength, critical, ease,
+    carries) as of Pass."""
     strength, critical, ease, carries = how
     per_metre, per_cell = 1.0 / dx, 1.0 / (dx * dx)
     for p in range(first, after):
@@ -188,7 +188,7 @@ def incise(first, second, own, cells, rates, fails, stop):
 
 
 @kernel
-def settle(first, second, own, cells, rates, lake, spills, pool, room, trap, most, stop):
+def deposit(first, second, own, cells, rates, lake, spills, pool, room, trap, most, stop):
     """Carries what was worn downstream and lays part of it down: D = load * ease / (cells + ease), or where that is
     more, what is above the capacity: carries * area^1.5 * slope, by a step that is implicit in the bed's height. most:
     metres that are laid at once.
@@ -278,7 +278,7 @@ def _row_failure(h, loose, bears, r, spread, flux, change, below, counted):
 
 
 @kernel
-def fresh_rows(cells, place, before, cut, fill, worked, row0, row1):
+def incised_rows(cells, place, before, cut, fill, worked, row0, row1):
     """The step's heights of some rows into before; cut, fill and worked counted on."""
     columns = before.shape[1]
     worn, laid, moved, fresh = cut.ravel(), fill.ravel(), worked.ravel(), before.ravel()
@@ -313,13 +313,13 @@ def failed_rows(h, before, loose, bears, plot, cut, fill, worked, dx, row0, row1
 
 
 @kernel
-def finish(h, cells, place, bears, plot, cut, fill, worked, dx, inner, lost):
+def finish_step(h, cells, place, bears, plot, cut, fill, worked, dx, inner, lost):
     """The step's heights into h after one gather pass of slope failure; cut and fill counted on, and what was lost
     within the inner rows and columns (first row, row after the last, first column, column after the last)."""
     rows, columns = h.shape
     before, total = np.empty_like(h), lost[0]
     for r in range(rows):
-        fresh_rows(cells, place, before, cut, fill, worked, r, r + 1)
+        incised_rows(cells, place, before, cut, fill, worked, r, r + 1)
         if inner[0] <= r < inner[1]:
             for c in range(inner[2], inner[3]):
                 total += cells[place[r * columns + c], LOAD]
@@ -327,7 +327,7 @@ def finish(h, cells, place, bears, plot, cut, fill, worked, dx, inner, lost):
     failed_rows(h, before, fill.copy(), bears, plot, cut, fill, worked, dx, 0, rows)
 
 
-def borne(soft: np.ndarray, steep: float | np.ndarray, dx: float) -> np.ndarray:
+def repose_drop(soft: np.ndarray, steep: float | np.ndarray, dx: float) -> np.ndarray:
     """What rock stands from one cell to the next: a slope that grows with the root of its hardness.
 
     Parameters

@@ -161,7 +161,7 @@ def shallow(form: float, steep: np.ndarray) -> np.ndarray:
     return 1 - np.float32(form) * (1 - deep)
 
 
-def foot(ground: np.ndarray, low: float, stop=None) -> np.ndarray:
+def base_level(ground: np.ndarray, low: float, stop=None) -> np.ndarray:
     """The level to which rivers leave a site: the lowest ground about each cell of the first grid, graded down towards
     the lowest of the land.
 
@@ -189,7 +189,7 @@ def foot(ground: np.ndarray, low: float, stop=None) -> np.ndarray:
     return lowest - np.float32(GRADED) * np.maximum(lowest - np.float32(low), 0)
 
 
-def evened(form: float, change: np.ndarray, steep: np.ndarray, stop=None) -> np.ndarray:
+def levelled_change(form: float, change: np.ndarray, steep: np.ndarray, stop=None) -> np.ndarray:
     """What the first grid changed, without its cells' unevenness where land is level in the broad: there they would
     show as bumps as broad as they are.
 

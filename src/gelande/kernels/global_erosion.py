@@ -18,18 +18,18 @@ from .erosion import (
     WATER,
     Moved,
     Pass,
-    borne,
+    accumulate_area,
+    deposit,
     failed_rows,
     fill_pits,
-    fresh_rows,
-    gather,
     incise,
-    line_up,
-    load,
+    incised_rows,
+    index_receivers,
     note_lakes,
     open_corners,
-    ready,
-    settle,
+    pack_cells,
+    repose_drop,
+    update_rates,
 )
 from .flow import NONE, NOWHERE, around, downstream, flood, lakes, route, towards
 from .form import Uplift
@@ -49,7 +49,7 @@ def _drain(h, level, way, share, order, parent, outfall, place, first, second, s
         if outfall[i] >= 0:
             way[i], share[i] = towards(beside, parent[i] - i) + 16 * NONE, 1.0
     downstream(way, beside, order)
-    line_up(order, way, beside, place, first, second)
+    index_receivers(order, way, beside, place, first, second)
     return True
 
 
@@ -102,17 +102,17 @@ def _alone(h, ground, water, walk, held, maps, extent, steps, rates, ways, lost,
                 h, level, way, share, order, parent, outfall, place, first, second, seed + hop * step, jitter, stop
             ):
                 return False
-            load(order, h, level, supply, soft, share, plot, cells, own, begin, n)
-            gather(first, second, cells)
+            pack_cells(order, h, level, supply, soft, share, plot, cells, own, begin, n)
+            accumulate_area(first, second, cells)
             how = (strength, critical, ease, carries)
-            ready(order, way, beside, y, x, cells, own, bears.ravel(), how, dx, pulls, begin, n)
+            update_rates(order, way, beside, y, x, cells, own, bears.ravel(), how, dx, pulls, begin, n)
             note_lakes(order, outfall, place, lake, spills)
         if not incise(first, second, own, cells, pulls, fails, stop):
             return False
-        if not settle(first, second, own, cells, pulls, lake, spills, pool, room, trap, MOST * dx, stop):
+        if not deposit(first, second, own, cells, pulls, lake, spills, pool, room, trap, MOST * dx, stop):
             return False
         lost[0] += _left(cells)
-        fresh_rows(cells, place, before, cut, fill, worked, begin, rows)
+        incised_rows(cells, place, before, cut, fill, worked, begin, rows)
         for r in range(rows):
             for c in range(fill.shape[1]):
                 loose[r, c] = fill[r, c]
@@ -132,7 +132,7 @@ class _Level:
         self.h, self.soft, self.supply, self.way, self.stop = h, soft, supply, way, stop
         self.plot, y, x = nodes
         self.ys, self.xs = y.ravel(), x.ravel()
-        self.rates, self.maps, self.bears = rates, maps, borne(soft, steep, rates[-1])
+        self.rates, self.maps, self.bears = rates, maps, repose_drop(soft, steep, rates[-1])
         self.pulls = np.empty((n, RATES), np.float32)
         self.order, self.parent, self.outfall, self.place, self.first, self.second, self.lake = np.empty(
             (7, n), np.int32
@@ -173,10 +173,10 @@ class _Level:
         if not _drain(self.h, self.level, self.way, self.share, *ways, seed, jitter, self.stop):
             return False
         maps = (self.order, self.h, self.level, self.supply, self.soft, self.share, self.plot, self.cells, self.own)
-        self.by_cells(lambda a, b: load(*maps, a, b))
-        gather(self.first, self.second, self.cells)
+        self.by_cells(lambda a, b: pack_cells(*maps, a, b))
+        accumulate_area(self.first, self.second, self.cells)
         there = (self.order, self.way, self.beside, self.ys, self.xs, self.cells, self.own, self.bears.ravel())
-        self.by_cells(lambda a, b: ready(*there, self.rates[:4], self.rates[-1], self.pulls, a, b))
+        self.by_cells(lambda a, b: update_rates(*there, self.rates[:4], self.rates[-1], self.pulls, a, b))
         note_lakes(self.order, self.outfall, self.place, self.lake, self.spills)
         return True
 
@@ -190,11 +190,11 @@ class _Level:
         along = (self.first, self.second, self.own, self.cells, self.pulls)
         if not incise(*along, fails, self.stop):
             return False
-        if not settle(*along, self.lake, self.spills, self.pool, self.room, trap, MOST * dx, self.stop):
+        if not deposit(*along, self.lake, self.spills, self.pool, self.room, trap, MOST * dx, self.stop):
             return False
         lost[0] += _left(self.cells)
         made = (self.cells, self.place, self.before, cut, fill, worked)
-        over_rows(lambda a, b: fresh_rows(*made, a, b), self.h.shape[0])
+        over_rows(lambda a, b: incised_rows(*made, a, b), self.h.shape[0])
         np.copyto(self.loose, fill)
         slid = (self.h, self.before, self.loose, self.bears, self.plot, cut, fill, worked, dx)
         over_rows(lambda a, b: failed_rows(*slid, a, b), self.h.shape[0])
@@ -212,7 +212,7 @@ def _global_steps(h, soft, supply, nodes, rates, ways, way, maps, lost, stop, st
     cells (kernels/lattice.py); rates: (strength, critical, ease, carries, steep, fails, trap, dx) as of Pass, and
     metres between cells;
     ways: (seed, jitter, see route(); hop, added to the seed a step, 0 when water keeps to the same ways); steep: as of
-    borne(); parts: steps that are done one after the other, with uplift between two parts.
+    repose_drop(); parts: steps that are done one after the other, with uplift between two parts.
 
     Fills way: where a cell drains to, see route(); maps: (metres of rock worn,
     of sediment that lies at the end, laid in all, drainage area in m²); lost[0]: what left, in metres of a square

@@ -24,13 +24,13 @@ from .erosion import (
     WATER,
     Moved,
     Pass,
-    borne,
     fill_pits,
-    finish,
+    finish_step,
     open_corners,
+    repose_drop,
 )
 from .flow import NEAR, NONE, around, downstream, route
-from .frame import Frame
+from .grid_window import GridWindow
 
 AREA_CAP = 64.0
 #: In the record of a cell, where whole levels keep the level of standing water: its ways, as of route().
@@ -48,7 +48,7 @@ LARGE_TILE = (1024, 1024)
 def _line_up(order, way, beside, h, supply, soft, share, place, first, second, cells):
     """Places of the cells in the order of the sweep, and of the receivers of each, -1 for none; and their records.
 
-    What it does as line_up() does stands here again: a kernel for it that both call takes a third more time.
+    What it does as index_receivers() does stands here again: a kernel for it that both call takes a third more time.
     Maps of one sample are the same everywhere."""
     flat, fall, give = h.ravel(), supply.ravel(), soft.ravel()
     falls, gives = min(1, fall.size - 1), min(1, give.size - 1)
@@ -143,7 +143,7 @@ def local_steps(
         _line_up(order, way, beside, h, supply, soft, share, place, first, second, cells)
         if not sweep(first, second, cells, how, fails, dx, stop):
             return
-        finish(h, cells, place, bears, plot, cut, fill, worked, dx, inner, lost)
+        finish_step(h, cells, place, bears, plot, cut, fill, worked, dx, inner, lost)
     lost[0] += open_corners(h, way, place, cells, beside, CHANNEL * dx * dx, cut, fill, inner)
     lost[0] -= fill_pits(h, fill, inner)
     out = area.ravel()
@@ -185,22 +185,29 @@ def tile_of(grid: tuple[int, int]) -> tuple[int, int]:
 
 
 def erode_local(
-    h: np.ndarray, soft: np.ndarray, rain: np.ndarray, how: Pass, dx: float, stop, frame: Frame, wanted: Frame
+    h: np.ndarray,
+    soft: np.ndarray,
+    rain: np.ndarray,
+    how: Pass,
+    dx: float,
+    stop,
+    window: GridWindow,
+    wanted: GridWindow,
 ) -> tuple[np.ndarray, Moved]:
-    """Erodes a frame of a fine level in tiles, whose place and size depend on the level alone: the bytes depend
-    neither on threads nor on the frame. Water whose area is forgotten has no bound to what it carries.
+    """Erodes a window of a fine level in tiles, whose place and size depend on the level alone: the bytes depend
+    neither on threads nor on the window. Water whose area is forgotten has no bound to what it carries.
 
     Parameters
     ----------
     h, soft, rain :
-        (rows, columns) float32 of the frame: heights in metres, erodibility 0 to 1, rain 0 to 1.
+        (rows, columns) float32 of the window: heights in metres, erodibility 0 to 1, rain 0 to 1.
     how :
         kernels.erosion.Pass.
     dx :
         metres between samples.
     stop :
         uint8[1] or None; set when a stop is asked for.
-    frame :
+    window :
         what h holds; it must reach HALO samples beyond the tiles that ``wanted`` touches.
     wanted :
         what has to be right afterwards.
@@ -219,16 +226,16 @@ def erode_local(
     As kernels.erosion.
     """
     result, maps = h.copy(), [np.zeros_like(h) for _ in range(4)]
-    supply, tiles = rain * np.float32(dx * dx), wanted.tiles(*tile_of(frame.grid))
+    supply, tiles = rain * np.float32(dx * dx), wanted.tiles(*tile_of(window.grid))
     lost = {core: np.zeros(1) for core in tiles}
     rates = [float(v) for v in (how.strength, how.critical, how.ease, how.steep, how.fails, dx)]
     settings = (int(how.steps), *rates, int(how.seed))
     soft_alike, wet_alike = (a.min() == a.max() for a in (soft, supply))
 
-    def tile(core: Frame) -> None:
+    def tile(core: GridWindow) -> None:
         held = core.grown(HALO)
-        ground, give, fall = (held.cut(x, frame) for x in (h, soft, supply))
-        bears, out, found = borne(give, how.steep, dx), ground.copy(), [np.zeros_like(ground) for _ in maps]
+        ground, give, fall = (held.cut(x, window) for x in (h, soft, supply))
+        bears, out, found = repose_drop(give, how.steep, dx), ground.copy(), [np.zeros_like(ground) for _ in maps]
         top, left = core.top - held.top, core.left - held.left
         inner = (top, top + core.height, left, left + core.width)
         local_steps(
@@ -246,8 +253,8 @@ def erode_local(
             stop,
         )
         place = (
-            slice(core.top - frame.top, core.top - frame.top + core.height),
-            slice(core.left - frame.left, core.left - frame.left + core.width),
+            slice(core.top - window.top, core.top - window.top + core.height),
+            slice(core.left - window.left, core.left - window.left + core.width),
         )
         for target, source in zip((result, *maps), (out, *found)):
             target[place] = core.cut(source, held)

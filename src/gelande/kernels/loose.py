@@ -187,7 +187,7 @@ def reach(ground: np.ndarray, worn: np.ndarray, limit: float, dx: float, stop=No
     return np.maximum(worn - hung - ground, 0)
 
 
-def settle(rock: np.ndarray, loose: np.ndarray, limit: float, dx: float, passes: int, stop=None):
+def settle_loose(rock: np.ndarray, loose: np.ndarray, limit: float, dx: float, passes: int, stop=None):
     """Lets loose material slide until it stands; none is lost.
 
     Parameters

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
-from .frame import Frame
+from .grid_window import GridWindow
 from .transfer import mirror
 
 
@@ -79,13 +79,13 @@ def _rise_rows(h, south, east, row0, row1, top, left, rows, columns, dx, reach):
 
 
 def rise(
-    h: np.ndarray, dx: float, baseline: float, stop: np.ndarray | None = None, frame: Frame | None = None
+    h: np.ndarray, dx: float, baseline: float, stop: np.ndarray | None = None, window: GridWindow | None = None
 ) -> tuple[np.ndarray, np.ndarray]:
     """Rise southward and eastward by central differences over a fixed distance, as slope_degrees measures it.
 
     Parameters
     ----------
-    h, dx, baseline, stop, frame :
+    h, dx, baseline, stop, window :
         as of slope_degrees.
 
     Returns
@@ -97,14 +97,14 @@ def rise(
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
-    south, east, frame = np.empty(h.shape, np.float32), np.empty(h.shape, np.float32), frame or Frame.of(h.shape)
-    place = (frame.top, frame.left, *frame.grid, float(dx), max(1.0, baseline / (2 * dx)))
+    south, east, window = np.empty(h.shape, np.float32), np.empty(h.shape, np.float32), window or GridWindow.of(h.shape)
+    place = (window.top, window.left, *window.grid, float(dx), max(1.0, baseline / (2 * dx)))
     over_rows(lambda a, b: _rise_rows(h, south, east, a, b, *place), h.shape[0], stop)
     return south, east
 
 
 def slope_degrees(
-    h: np.ndarray, dx: float, baseline: float, stop: np.ndarray | None = None, frame: Frame | None = None
+    h: np.ndarray, dx: float, baseline: float, stop: np.ndarray | None = None, window: GridWindow | None = None
 ) -> np.ndarray:
     """Slope by central differences over a fixed distance, heights between samples by straight lines; because the
     distance is fixed, two levels that agree on heights agree on slopes.
@@ -119,7 +119,7 @@ def slope_degrees(
         the distance in metres; at least two samples are taken.
     stop :
         uint8[1] or None; set when a stop is asked for.
-    frame :
+    window :
         what h holds, its whole grid when left out; slopes are right where it reaches half the distance and a sample
         beyond.
 
@@ -136,8 +136,8 @@ def slope_degrees(
     ----------
     Horn, B. K. P. (1981): Hill shading and the reflectance map.
     """
-    out, frame = np.empty(h.shape, np.float32), frame or Frame.of(h.shape)
-    place = (frame.top, frame.left, *frame.grid, float(dx), max(1.0, baseline / (2 * dx)))
+    out, window = np.empty(h.shape, np.float32), window or GridWindow.of(h.shape)
+    place = (window.top, window.left, *window.grid, float(dx), max(1.0, baseline / (2 * dx)))
     over_rows(lambda a, b: _slope_rows(h, out, a, b, *place), h.shape[0], stop)
     return out
 

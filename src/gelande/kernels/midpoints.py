@@ -13,7 +13,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
-from .frame import Frame
+from .grid_window import GridWindow
 from .measure import gaussian
 from .noise import hash2, unit
 
@@ -73,7 +73,7 @@ def _displace_rows(a, rough, top, left, seed, row0, row1, share):
                 a[r, c] += share * rough[r, c] * (2.0 * unit(hash2(x, y, seed)) - 1.0)
 
 
-def displaced(raised: np.ndarray, rough: np.ndarray, frame: Frame, seed: int, stop=None) -> np.ndarray:
+def displaced(raised: np.ndarray, rough: np.ndarray, window: GridWindow, seed: int, stop=None) -> np.ndarray:
     """A change carried up to a level, softened, with its new samples displaced.
 
     Parameters
@@ -82,7 +82,7 @@ def displaced(raised: np.ndarray, rough: np.ndarray, frame: Frame, seed: int, st
         (rows, columns) float32, metres: what cubics make of the coarser level's samples, which are the even ones.
     rough :
         (rows, columns) float32, metres: roughness() of the coarser level's samples there.
-    frame :
+    window :
         what raised and rough hold.
     seed :
         another one for each level.
@@ -102,7 +102,7 @@ def displaced(raised: np.ndarray, rough: np.ndarray, frame: Frame, seed: int, st
     share = SHARE * math.sqrt(3.0)  # of numbers that are spread evenly, whose mean square is a third
 
     def band(r0, r1):
-        _displace_rows(out, rough, frame.top, frame.left, seed, r0, r1, share)
+        _displace_rows(out, rough, window.top, window.left, seed, r0, r1, share)
 
     over_rows(band, out.shape[0], stop)
     return out

@@ -17,7 +17,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
-from .frame import Frame
+from .grid_window import GridWindow
 from .kept import Kept
 
 GRADIENT, VALUE, SIMPLEX = 0, 1, 2
@@ -282,7 +282,7 @@ def _fractal_points(
 
 
 def fractal(
-    frame,
+    window,
     origin,
     dx,
     size,
@@ -301,8 +301,8 @@ def fractal(
 
     Parameters
     ----------
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     origin :
         (east, north) of the grid's north-west sample, metres.
     dx :
@@ -333,7 +333,7 @@ def fractal(
 
     Returns
     -------
-    float32 of the frame's shape.
+    float32 of the window's shape.
 
     Raises
     ------
@@ -345,15 +345,15 @@ def fractal(
     Perlin, K. (1985, 2002): An image synthesizer; Improving noise. Gustavson, S. (2005): Simplex noise demystified.
     Musgrave, F. K. (1994), in Ebert et al.: Texturing and modeling.
     """
-    frame = Frame.of(frame)
-    out = np.empty(frame.shape, np.float32)
-    place = (frame.top, frame.left, float(origin[0]), float(origin[1]), float(dx), float(fine or dx))
+    window = GridWindow.of(window)
+    out = np.empty(window.shape, np.float32)
+    place = (window.top, window.left, float(origin[0]), float(origin[1]), float(dx), float(fine or dx))
     sums = (int(kind), int(form), float(size), int(octaves), float(lacunarity), float(gain), float(sharp), int(seed))
-    key = (frame.shape, place, sums, float(warp))
+    key = (window.shape, place, sums, float(warp))
     known = _kept.get(key) if out.size <= SHORT else None
     if known is not None:
         return known.copy()
-    _sum_octaves(out, frame, place, sums, float(warp), stop)
+    _sum_octaves(out, window, place, sums, float(warp), stop)
     if out.size <= SHORT:
         _kept.put(key, out.copy(), out.nbytes)
     return out
@@ -369,17 +369,17 @@ def forget() -> None:
     _kept.clear()
 
 
-def _sum_octaves(out, frame: Frame, place, sums, warp: float, stop) -> None:
+def _sum_octaves(out, window: GridWindow, place, sums, warp: float, stop) -> None:
     """Fills out with the noise that fractal() describes."""
     _, _, *origin, dx, _ = place
     kind, _, size, *_, seed = sums
     if kind == SIMPLEX or warp > 0:
         moves = [np.zeros((1, 1), np.float32)] * 2
         if warp > 0:
-            moves = [fractal(frame, origin, dx, size, 3, seed=seed + k, stop=stop, fine=UNFADED) for k in (5003, 9011)]
-        over_rows(lambda a, b: _fractal_points(out, a, b, *place, *sums, *moves, warp), frame.height, stop, 16)
+            moves = [fractal(window, origin, dx, size, 3, seed=seed + k, stop=stop, fine=UNFADED) for k in (5003, 9011)]
+        over_rows(lambda a, b: _fractal_points(out, a, b, *place, *sums, *moves, warp), window.height, stop, 16)
     else:
-        over_rows(lambda a, b: _fractal_rows(out, a, b, *place, *sums), frame.height, stop)
+        over_rows(lambda a, b: _fractal_rows(out, a, b, *place, *sums), window.height, stop)
 
 
 @kernel
@@ -449,13 +449,13 @@ def _cell_rows(first_out, second_out, value_out, row0, row1, top, left, x0, y0, 
             value_out[r, c] = best
 
 
-def cells(frame, origin, dx, size, jitter=1.0, metric=0, seed=1, stop=None):
+def cells(window, origin, dx, size, jitter=1.0, metric=0, seed=1, stop=None):
     """Cell noise: distances to one feature point a square cell.
 
     Parameters
     ----------
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     origin :
         (east, north) of the grid's north-west sample, metres.
     dx :
@@ -474,7 +474,7 @@ def cells(frame, origin, dx, size, jitter=1.0, metric=0, seed=1, stop=None):
     Returns
     -------
     (distance to the nearest point, to the second, the nearest one's value 0 to 1), distances in cells, each float32 of
-    the frame's shape.
+    the window's shape.
 
     Raises
     ------
@@ -485,9 +485,9 @@ def cells(frame, origin, dx, size, jitter=1.0, metric=0, seed=1, stop=None):
     ----------
     Worley, S. (1996): A cellular texture basis function.
     """
-    frame = Frame.of(frame)
-    outs = tuple(np.empty(frame.shape, np.float32) for _ in range(3))
-    place = (frame.top, frame.left, float(origin[0]), float(origin[1]), float(dx))
+    window = GridWindow.of(window)
+    outs = tuple(np.empty(window.shape, np.float32) for _ in range(3))
+    place = (window.top, window.left, float(origin[0]), float(origin[1]), float(dx))
     how = (float(size), float(jitter), int(metric), int(seed))
-    over_rows(lambda a, b: _cell_rows(*outs, a, b, *place, *how), frame.height, stop)
+    over_rows(lambda a, b: _cell_rows(*outs, a, b, *place, *how), window.height, stop)
     return outs

@@ -8,7 +8,7 @@ import numpy as np
 
 from .bands import check, kernel, over_rows
 from .curves import remapped
-from .frame import Frame
+from .grid_window import GridWindow
 from .noise import UNFADED, fractal
 
 #: Where a feather lies, and how it rises from its outer end to its inner one.
@@ -87,7 +87,7 @@ def near(best, xs, line, first, last, radius, rows, place):
     best :
         scratch, squared metres, float64; begins at the first of the rows.
     xs :
-        metres east of the frame's columns.
+        metres east of the window's columns.
     line :
         (east, north, ...) of the points of all lines, metres.
     first, last :
@@ -95,9 +95,9 @@ def near(best, xs, line, first, last, radius, rows, place):
     radius :
         metres from the line that count at least.
     rows :
-        (first row of the frame, row after the last).
+        (first row of the window, row after the last).
     place :
-        (row and column of the grid where the frame begins, metres from north to south of the site, metres between
+        (row and column of the grid where the window begins, metres from north to south of the site, metres between
         samples).
 
     Returns
@@ -162,7 +162,7 @@ def _signed_rows(out, px, py, reach, row0, row1, place):
             out[r, c] = signs[r - row0, c] * best[r - row0, c] ** 0.5
 
 
-def signed_distance(points, reach: float, frame, depth: float, dx: float, stop=None) -> np.ndarray:
+def signed_distance(points, reach: float, window, depth: float, dx: float, stop=None) -> np.ndarray:
     """Distance to a closed outline's edge, above zero inside.
 
     Parameters
@@ -171,8 +171,8 @@ def signed_distance(points, reach: float, frame, depth: float, dx: float, stop=N
         (n, 2), east and north, metres; the last one is joined to the first. Crossings count by the even-odd rule.
     reach :
         metres; farther ones are given as this.
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     depth :
         metres from north to south of the site, where rows begin.
     dx :
@@ -182,18 +182,18 @@ def signed_distance(points, reach: float, frame, depth: float, dx: float, stop=N
 
     Returns
     -------
-    metres, float32 of the frame's shape.
+    metres, float32 of the window's shape.
 
     Raises
     ------
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
-    frame, p = Frame.of(frame), np.asarray(points, np.float64)
+    window, p = GridWindow.of(window), np.asarray(points, np.float64)
     p = np.concatenate([p, p[:1]])
-    out, place = np.empty(frame.shape, np.float32), (frame.top, frame.left, float(depth), float(dx))
+    out, place = np.empty(window.shape, np.float32), (window.top, window.left, float(depth), float(dx))
     line = (p[:, 0].copy(), p[:, 1].copy(), float(reach))
-    over_rows(lambda a, b: _signed_rows(out, *line, a, b, place), frame.height, stop, 32)
+    over_rows(lambda a, b: _signed_rows(out, *line, a, b, place), window.height, stop, 32)
     return out
 
 
@@ -224,7 +224,7 @@ def feathered(distance: np.ndarray, outline: Outline, dx: float) -> np.ndarray:
     return np.clip(remapped(t, outline.profile, 0.0, 1.0), 0, 1)
 
 
-def filled(outlines, mask: np.ndarray, frame, depth: float, dx: float, stop=None) -> np.ndarray:
+def filled(outlines, mask: np.ndarray, window, depth: float, dx: float, stop=None) -> np.ndarray:
     """Outlines laid on a mask one after the other: each is added, or cut out.
 
     Parameters
@@ -232,9 +232,9 @@ def filled(outlines, mask: np.ndarray, frame, depth: float, dx: float, stop=None
     outlines :
         of Outline.
     mask :
-        0 to 1, float32 of the frame's shape; not changed.
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+        0 to 1, float32 of the window's shape; not changed.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     depth :
         metres from north to south of the site, where rows begin.
     dx :
@@ -244,25 +244,25 @@ def filled(outlines, mask: np.ndarray, frame, depth: float, dx: float, stop=None
 
     Returns
     -------
-    0 to 1, float32 of the frame's shape.
+    0 to 1, float32 of the window's shape.
 
     Raises
     ------
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
-    frame, out = Frame.of(frame), mask.copy()
+    window, out = GridWindow.of(window), mask.copy()
     for one in outlines:
         check(stop)
         p = np.asarray(one.points, np.float64)
         reach = max(one.feather, dx) + 1.5 * one.rough + dx
         (west, south), (east, north) = p.min(axis=0) - reach, p.max(axis=0) + reach
-        top, bottom = max(frame.top, int((depth - north) / dx)), int((depth - south) / dx) + 2
-        left, right = max(frame.left, int(west / dx)), int(east / dx) + 2
-        bottom, right = min(bottom, frame.top + frame.height), min(right, frame.left + frame.width)
+        top, bottom = max(window.top, int((depth - north) / dx)), int((depth - south) / dx) + 2
+        left, right = max(window.left, int(west / dx)), int(east / dx) + 2
+        bottom, right = min(bottom, window.top + window.height), min(right, window.left + window.width)
         if top >= bottom or left >= right:
             continue
-        part = Frame.between(top, bottom, left, right, frame.grid)
+        part = GridWindow.between(top, bottom, left, right, window.grid)
         distance = signed_distance(p, reach, part, depth, dx, stop)
         if one.rough > 0:
             place = (part, (0.0, depth), dx)
@@ -270,7 +270,7 @@ def filled(outlines, mask: np.ndarray, frame, depth: float, dx: float, stop=None
             # What is out of reach stays so: its distance is not known.
             far = np.abs(distance) >= np.float32(reach)
             distance = np.where(far, distance, distance + np.float32(one.rough) * np.clip(noise, -1.5, 1.5))
-        into = slice(top - frame.top, bottom - frame.top), slice(left - frame.left, right - frame.left)
+        into = slice(top - window.top, bottom - window.top), slice(left - window.left, right - window.left)
         shade = feathered(distance, one, dx)
         out[into] = np.minimum(out[into], 1 - shade) if one.cut else np.maximum(out[into], shade)
     return out

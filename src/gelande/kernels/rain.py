@@ -13,8 +13,8 @@ from .beds import fine_beds, river_beds, sizes
 from .erosion import Moved, Pass, fill_pits
 from .flow import receivers
 from .form import Form, Uplift, bears, in_the_broad, shallow, spared
-from .frame import Frame
 from .global_erosion import erode_global
+from .grid_window import GridWindow
 from .lattice import bent
 from .local_erosion import erode_local
 from .measure import gaussian, gradient, volume
@@ -29,7 +29,7 @@ FIRST_STEPS, GLOBAL_STEPS, LOCAL_STEPS = 40, (8, 5, 3), 2
 #: Steps on the first grid for a glimpse of the land.
 GLIMPSE_STEPS = 16
 #: How what water cuts grows with strength: what there is of it for the least, what strength adds and by what power.
-LEAST, GROWS, BEND = 0.1, 1.9, 0.43
+CUT_AT_LEAST, CUT_GAIN, CUT_POWER = 0.1, 1.9, 0.43
 #: Erodibility, the share of it that the first grid has, each level's share of the one before, and that of fine ones.
 ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.87, 1.05, 0.93, 0.4
 #: Share of its load that water lays down in a cell of its own area, at full deposition (G of Yuan et al. 2019); none on
@@ -38,7 +38,7 @@ ERODIBILITY, FIRST_SHARE, LEVEL_SHARE, FINE_SHARE = 0.87, 1.05, 0.93, 0.4
 EASE, CAPACITY = 0.43, 0.3
 #: Slope in degrees above which soft rock fails; how much gentler on whole levels in weak rain, and how much steeper on
 #: fine levels; the share of the excess that goes a step of the first grid, of whole levels and of fine ones.
-FAILS_FROM, GENTLER, FIRMER, FAILS = 19.8, 0.6, 14.0, (0.4, 0.55, 0.75)
+FAILURE_DEGREES, WEAK_RAIN_DEGREES, FINE_LEVEL_DEGREES, FAILURE_RATES = 19.8, 0.6, 14.0, (0.4, 0.55, 0.75)
 #: Share of a hollow that the first grid fills a step, at full deposition, of what whole levels do.
 FIRST_TRAP = 0.5
 #: How far the erodibility of rock that looks even varies, and over how many gully spacings.
@@ -48,15 +48,15 @@ LATTICES = 4
 #: Area that streams begin at, as a share of the square of the gully spacing.
 STREAM_AREA = 0.5
 #: How much of a bump goes for each metre of material that was moved there.
-WORKED = 0.15
+BURIED_A_METRE = 0.15
 #: Area that half of the full incision needs, as a share of the square of the gully spacing.
 GULLY_AREA = 0.18
 #: Height of ripples on the first grid and on whole levels, in samples' worth of the ground's fall, and the most of them
 #: as a share of the spacing of samples; drainage area in cells at which half of a ripple stays as water left it: where
 #: it is taken away, a bed that fell becomes a chain of pools.
-FIRST_RIPPLE, RIPPLE, RIPPLE_MOST, WET = 10.0, 2.6, 2.0, 20.0
+FIRST_RIPPLE, RIPPLE, RIPPLE_MOST, RIPPLE_AREA = 10.0, 2.6, 2.0, 20.0
 #: Eight samples in gully spacings at which ripples begin.
-CLOSEST = 0.8
+RIPPLE_FROM = 0.8
 #: Fall of the ground, rise over run, that ripples take for the least, so that water winds on level ground, too; and
 #: where the form is kept: more would cut trenches into plains.
 RIPPLE_FALL, KEPT_FALL = 0.03, 0.006
@@ -117,7 +117,7 @@ def under(detail: np.ndarray, worked: np.ndarray) -> np.ndarray:
     -------
     (rows, columns) float32, metres to take away.
     """
-    worked = np.float32(WORKED) * worked + np.float32(1e-6)
+    worked = np.float32(BURIED_A_METRE) * worked + np.float32(1e-6)
     return detail * worked / (np.abs(detail) + worked)
 
 
@@ -147,7 +147,7 @@ def buried(detail: np.ndarray, worked: np.ndarray, stop=None) -> np.ndarray:
     return gone - gaussian(gone, 6.0, stop)
 
 
-def whole(h: np.ndarray) -> tuple[int, int, int, int]:
+def full_extent(h: np.ndarray) -> tuple[int, int, int, int]:
     """All rows and columns of an array, as fill_pits wants them.
 
     Parameters
@@ -210,10 +210,10 @@ def strong(strength: float) -> float:
 def _failing(rain: Rain, depth: int) -> tuple[float, float]:
     """Rise over run above which soft rock fails, and the share of the excess that goes a step."""
     if depth >= len(GLOBAL_STEPS):
-        degrees, share = FAILS_FROM + FIRMER, FAILS[2] * min(1.0, 2 * rain.strength)
+        degrees, share = FAILURE_DEGREES + FINE_LEVEL_DEGREES, FAILURE_RATES[2] * min(1.0, 2 * rain.strength)
     else:
         weak = min(1.0, max(0.0, (0.5 - rain.strength) / 0.3))
-        degrees, share = FAILS_FROM - GENTLER * weak, FAILS[1 if depth >= 0 else 0] * _full(rain)
+        degrees, share = FAILURE_DEGREES - WEAK_RAIN_DEGREES * weak, FAILURE_RATES[1 if depth >= 0 else 0] * _full(rain)
     return math.tan(math.radians(degrees)) / max(_any(rain), 1e-3), share
 
 
@@ -236,7 +236,7 @@ def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
         else LOCAL_STEPS
     )
     share = FIRST_SHARE if depth < 0 else LEVEL_SHARE**depth * (FINE_SHARE if depth >= len(GLOBAL_STEPS) else 1.0)
-    strength = ERODIBILITY * (LEAST + GROWS * rain.strength**BEND) * _any(rain) * share / steps
+    strength = ERODIBILITY * (CUT_AT_LEAST + CUT_GAIN * rain.strength**CUT_POWER) * _any(rain) * share / steps
     own, more = KEPT_FIRST if depth < 0 else KEPT_LEVEL
     strength *= 1 + rain.form * (own + more * rain.strength - 1)
     settles = rain.deposition**2
@@ -283,8 +283,8 @@ def erode(
     depth: int,
     dx: float,
     stop: np.ndarray,
-    frame: Frame | None = None,
-    wanted: Frame | None = None,
+    window: GridWindow | None = None,
+    wanted: GridWindow | None = None,
     glimpse: bool = False,
     lying: np.ndarray | None = None,
     back: float = 0.0,
@@ -307,7 +307,7 @@ def erode(
         metres between samples.
     stop :
         uint8[1] or None; set when a stop is asked for.
-    frame :
+    window :
         of a fine level, what start holds; the whole grid when left out.
     wanted :
         of a fine level, what has to be right afterwards.
@@ -338,24 +338,24 @@ def erode(
     """
     how = _pass(rain, depth, glimpse)
     if depth >= len(GLOBAL_STEPS):
-        frame = frame or Frame.of(start.shape)
-        h, moved = erode_local(start, soft, fall, how, dx, stop, frame, wanted or frame)
+        window = window or GridWindow.of(start.shape)
+        h, moved = erode_local(start, soft, fall, how, dx, stop, window, wanted or window)
         left = moved.left
         if back > 0:
             h, left = h - _back(h, start, back), left * (1 - back)
         if lines is not None:
-            before, h = h, _fine_bedded(rain, h, lines, depth, dx, frame, stop)
+            before, h = h, _fine_bedded(rain, h, lines, depth, dx, window, stop)
             left += volume(before - h)
-        left -= fill_pits(h, moved.laid, whole(h))  # taking back can leave single samples low
+        left -= fill_pits(h, moved.laid, full_extent(h))  # taking back can leave single samples low
         return h, moved._replace(area=_log(moved.area, dx, stop), left=left * dx * dx), lines
     return _erode_whole(rain, how, start, soft, fall, depth, dx, stop, lying, back, form)
 
 
-def _fine_bedded(rain: Rain, h, lines, depth, dx, frame, stop):
+def _fine_bedded(rain: Rain, h, lines, depth, dx, window, stop):
     """A fine level with the beds of its rivers."""
     beds = lines[:, [0, 1, 2, 3, 6, 7]]
     beds = np.ascontiguousarray(beds[np.isfinite(beds).all(1)])
-    return fine_beds(h, beds, rain.gully_spacing, dx, depth - len(GLOBAL_STEPS) + 1, frame, stop)
+    return fine_beds(h, beds, rain.gully_spacing, dx, depth - len(GLOBAL_STEPS) + 1, window, stop)
 
 
 def _back(h, start, share):
@@ -387,14 +387,14 @@ def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lyin
     lattice = bent(start.shape, rain.seed % LATTICES + 311 * depth, stop)
     there, soft, fall = _onto(lattice, (start, soft, fall), stop)
     # Gullies begin at a level's ripples as long as those are no closer than the gullies are to be.
-    ripple = FIRST_RIPPLE if depth < 0 else RIPPLE * min(1.0, max(0.0, 8 * dx / rain.gully_spacing - CLOSEST))
+    ripple = FIRST_RIPPLE if depth < 0 else RIPPLE * min(1.0, max(0.0, 8 * dx / rain.gully_spacing - RIPPLE_FROM))
     ripples = _ripples(rain, there, dx, ripple, stop)
     rock, soft = soft, np.clip(soft, 0, 1) * _uneven(rain, start.shape, dx, lattice, stop)
     ground = (there + ripples, soft, np.maximum(fall, 0))
     h, on, risen, steep = _kept_up(rain, how, *ground, lattice, depth, dx, stop, form)
     # Ripples are taken away where water left them as they were; what it took of the others is none of the land's.
     kept = ripples * np.exp(-(on.worn + np.float32(0.2) * on.laid) / np.float32(0.1 * dx))
-    kept = kept / (1 + np.square(on.area / np.float32(WET * dx * dx)))
+    kept = kept / (1 + np.square(on.area / np.float32(RIPPLE_AREA * dx * dx)))
     left = volume(dug) + on.left - float(((ripples - kept) * lattice.plot).sum(dtype=np.float64))
     low = h - kept
     if steep is not None:  # beds are shallow where the land was level, and where it has become so
@@ -413,7 +413,7 @@ def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lyin
         h, low, left = h - gone, low - lattice.onto((gone,), stop)[0], left + volume(gone)
     h, left, bed = _bedded(rain, h, low, on, rock, lattice, depth, dx, left, form, stop)
     # Channels between samples would show as dotted lines of pits; what fills them is of the load that would have left.
-    left -= fill_pits(h, laid, whole(h))
+    left -= fill_pits(h, laid, full_extent(h))
     lines = None
     if depth == len(GLOBAL_STEPS) - 1 and on.way is not None:
         first, least = receivers(on.way, h.shape[1]), STREAM_AREA * rain.gully_spacing**2

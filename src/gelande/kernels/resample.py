@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from .bands import kernel, over_rows
-from .frame import Frame
+from .grid_window import GridWindow
 
 #: Samples on either side that a place between two looks at.
 REACH = 2
@@ -24,7 +24,7 @@ def _weights(t, cubic, w):
 
 
 @kernel
-def _taken_rows(src, src_top, src_left, src_rows, src_columns, out, top, left, step, cubic, row0, row1):
+def _resample_rows(src, src_top, src_left, src_rows, src_columns, out, top, left, step, cubic, row0, row1):
     wr, wc = np.empty(4), np.empty(4)
     channels = out.shape[2]
     for r in range(row0, row1):
@@ -73,12 +73,12 @@ def _off_rows(src, src_top, src_left, out, top, left, step, off, row0, row1):
                 off[r, 2] += 1.0
 
 
-def source_of(frame: Frame, grid: tuple[int, int], step: float) -> Frame:
-    """Where the samples lie that a frame is taken from.
+def source_of(window: GridWindow, grid: tuple[int, int], step: float) -> GridWindow:
+    """Where the samples lie that a window is taken from.
 
     Parameters
     ----------
-    frame :
+    window :
         of the new grid.
     grid :
         rows and columns of the old grid.
@@ -87,29 +87,31 @@ def source_of(frame: Frame, grid: tuple[int, int], step: float) -> Frame:
 
     Returns
     -------
-    Frame of the old grid.
+    GridWindow of the old grid.
     """
     ends = (
-        int(frame.top * step) - REACH,
-        int((frame.top + frame.height - 1) * step) + REACH + 2,
-        int(frame.left * step) - REACH,
-        int((frame.left + frame.width - 1) * step) + REACH + 2,
+        int(window.top * step) - REACH,
+        int((window.top + window.height - 1) * step) + REACH + 2,
+        int(window.left * step) - REACH,
+        int((window.left + window.width - 1) * step) + REACH + 2,
     )
-    return Frame.between(*ends, grid)
+    return GridWindow.between(*ends, grid)
 
 
-def taken(data: np.ndarray, held: Frame, frame: Frame, step: float, cubic: bool, stop=None) -> np.ndarray:
+def resampled(
+    data: np.ndarray, held: GridWindow, window: GridWindow, step: float, cubic: bool, stop=None
+) -> np.ndarray:
     """A raster at other places, by cubic convolution or linearly.
 
     Parameters
     ----------
     data :
-        (rows, columns) or (rows, columns, channels) float32, on the frame ``held`` of the old grid, which covers what
+        (rows, columns) or (rows, columns, channels) float32, on the window ``held`` of the old grid, which covers what
         source_of gives.
     held :
-        Frame of the old grid.
-    frame :
-        of the new grid; what is found depends on its samples' places only, not on the frame.
+        GridWindow of the old grid.
+    window :
+        of the new grid; what is found depends on its samples' places only, not on the window.
     step :
         old spacings from one new sample to the next, 1 to 2.
     cubic :
@@ -119,7 +121,7 @@ def taken(data: np.ndarray, held: Frame, frame: Frame, step: float, cubic: bool,
 
     Returns
     -------
-    float32, of the frame's shape and as many channels.
+    float32, of the window's shape and as many channels.
 
     Raises
     ------
@@ -132,25 +134,25 @@ def taken(data: np.ndarray, held: Frame, frame: Frame, step: float, cubic: bool,
     """
     flat = np.ascontiguousarray(data, np.float32)
     flat = flat if flat.ndim == 3 else flat[..., None]
-    out = np.empty((*frame.shape, flat.shape[2]), np.float32)
-    rest = (flat, held.top, held.left, held.rows, held.columns, out, frame.top, frame.left, float(step), cubic)
-    over_rows(lambda a, b: _taken_rows(*rest, a, b), frame.height, stop)
+    out = np.empty((*window.shape, flat.shape[2]), np.float32)
+    rest = (flat, held.top, held.left, held.rows, held.columns, out, window.top, window.left, float(step), cubic)
+    over_rows(lambda a, b: _resample_rows(*rest, a, b), window.height, stop)
     return out if data.ndim == 3 else out[..., 0]
 
 
-def distance(data: np.ndarray, held: Frame, out: np.ndarray, frame: Frame, step: float, stop=None):
+def distance(data: np.ndarray, held: GridWindow, out: np.ndarray, window: GridWindow, step: float, stop=None):
     """How far a raster is from another at the other's samples, when it is drawn linearly between its own.
 
     Parameters
     ----------
     data :
-        on the frame ``held`` of the old grid.
+        on the window ``held`` of the old grid.
     held :
-        Frame of the old grid.
+        GridWindow of the old grid.
     out :
-        what was taken from it, on ``frame`` of the new grid.
-    frame :
-        Frame of the new grid; at least 2 x 2 samples.
+        what was taken from it, on ``window`` of the new grid.
+    window :
+        GridWindow of the new grid; at least 2 x 2 samples.
     step :
         old spacings from one new sample to the next.
     stop :
@@ -168,6 +170,6 @@ def distance(data: np.ndarray, held: Frame, out: np.ndarray, frame: Frame, step:
     flat, made = (np.ascontiguousarray(a, np.float32) for a in (data, out))
     flat, made = (a if a.ndim == 3 else a[..., None] for a in (flat, made))
     off = np.zeros((held.height, 3))
-    rest = (flat, held.top, held.left, made, frame.top, frame.left, float(step), off)
+    rest = (flat, held.top, held.left, made, window.top, window.left, float(step), off)
     over_rows(lambda a, b: _off_rows(*rest, a, b), held.height, stop)
     return float(off[:, 0].max()), float(off[:, 1].sum()), float(off[:, 2].sum())

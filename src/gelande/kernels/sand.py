@@ -52,19 +52,19 @@ def _crescent_rows(out, moved, row0, row1, spacing, tall, share, irregular, sin,
             out[r, c] = best
 
 
-def _lie(frame, place, dx, towards):
-    """(sine, cosine) of a direction, x and y of a frame's first sample, metres between samples."""
+def _lie(window, place, dx, towards):
+    """(sine, cosine) of a direction, x and y of a window's first sample, metres between samples."""
     a = math.radians(towards)
-    return math.sin(a), math.cos(a), float(place[0] + frame.left * dx), float(place[1] - frame.top * dx), float(dx)
+    return math.sin(a), math.cos(a), float(place[0] + window.left * dx), float(place[1] - window.top * dx), float(dx)
 
 
-def crescents(frame, place, dx, spacing, tall, share, irregular, towards, moved, seed, stop=None):
+def crescents(window, place, dx, spacing, tall, share, irregular, towards, moved, seed, stop=None):
     """Crescent dunes that stand apart on bare ground.
 
     Parameters
     ----------
-    frame :
-        kernels.frame.Frame.
+    window :
+        kernels.window.GridWindow.
     place :
         (x, y) of the whole grid's north-west sample, metres.
     dx :
@@ -80,7 +80,7 @@ def crescents(frame, place, dx, spacing, tall, share, irregular, towards, moved,
     towards :
         where the wind blows to, degrees clockwise from north.
     moved :
-        metres along the wind by which each place is looked up elsewhere, float32 of the frame's shape.
+        metres along the wind by which each place is looked up elsewhere, float32 of the window's shape.
     seed :
         whole number; another one gives another result of the same kind.
     stop :
@@ -88,7 +88,7 @@ def crescents(frame, place, dx, spacing, tall, share, irregular, towards, moved,
 
     Returns
     -------
-    float32 of the frame's shape, metres.
+    float32 of the window's shape, metres.
 
     Raises
     ------
@@ -99,9 +99,9 @@ def crescents(frame, place, dx, spacing, tall, share, irregular, towards, moved,
     ----------
     Hersen, P. (2004): On the crescentic shape of barchan dunes.
     """
-    out, how = np.empty(frame.shape, np.float32), (float(spacing), float(tall), float(share), float(irregular))
-    rest = (*_lie(frame, place, dx, towards), int(seed))
-    over_rows(lambda r0, r1: _crescent_rows(out, moved, r0, r1, *how, *rest), frame.height, stop, 16)
+    out, how = np.empty(window.shape, np.float32), (float(spacing), float(tall), float(share), float(irregular))
+    rest = (*_lie(window, place, dx, towards), int(seed))
+    over_rows(lambda r0, r1: _crescent_rows(out, moved, r0, r1, *how, *rest), window.height, stop, 16)
     return out
 
 
@@ -134,14 +134,14 @@ def _fork_rows(out, row0, row1, spacing, share, sin, cos, x0, y0, dx, seed):
             out[r, c] = total
 
 
-def forks(frame, place, dx, spacing, share, towards, seed, stop=None):
+def forks(window, place, dx, spacing, share, towards, seed, stop=None):
     """By how many ridges a field of parallel ridges is shifted at each place so that some fork: pairs of dislocations,
     around each of which one ridge more is counted.
 
     Parameters
     ----------
-    frame :
-        kernels.frame.Frame.
+    window :
+        kernels.window.GridWindow.
     place :
         (x, y) of the whole grid's north-west sample, metres.
     dx :
@@ -159,7 +159,7 @@ def forks(frame, place, dx, spacing, share, towards, seed, stop=None):
 
     Returns
     -------
-    float32 of the frame's shape, ridges; between the two of a pair it jumps by a whole one, which is not seen.
+    float32 of the window's shape, ridges; between the two of a pair it jumps by a whole one, which is not seen.
 
     Raises
     ------
@@ -170,7 +170,7 @@ def forks(frame, place, dx, spacing, share, towards, seed, stop=None):
     ----------
     Werner, B. T. (1995): Eolian dunes: computer simulations and attractor interpretation.
     """
-    out = np.empty(frame.shape, np.float32)
-    how = (float(spacing), float(share), *_lie(frame, place, dx, towards), int(seed))
-    over_rows(lambda r0, r1: _fork_rows(out, r0, r1, *how), frame.height, stop, 16)
+    out = np.empty(window.shape, np.float32)
+    how = (float(spacing), float(share), *_lie(window, place, dx, towards), int(seed))
+    over_rows(lambda r0, r1: _fork_rows(out, r0, r1, *how), window.height, stop, 16)
     return out

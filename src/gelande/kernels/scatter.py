@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
-from .frame import Frame
+from .grid_window import GridWindow
 from .noise import hash2, unit
 
 
@@ -39,13 +39,13 @@ def _drumlin_rows(out, row0, row1, top, left, y0, dx, width, length, tall, densi
             out[r, c] = best * tall / 1.6
 
 
-def drumlin_field(frame, depth, dx, width, length, tall, density, loose, direction, seed, stop=None):
+def drumlin_field(window, depth, dx, width, length, tall, density, loose, direction, seed, stop=None):
     """A field of hills that ice drew out.
 
     Parameters
     ----------
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     depth :
         metres from north to south of the site, where rows begin.
     dx :
@@ -67,7 +67,7 @@ def drumlin_field(frame, depth, dx, width, length, tall, density, loose, directi
 
     Returns
     -------
-    float32 of the frame's shape, metres.
+    float32 of the window's shape, metres.
 
     Raises
     ------
@@ -78,9 +78,9 @@ def drumlin_field(frame, depth, dx, width, length, tall, density, loose, directi
     ----------
     Chorley, R. J. (1959): The shape of drumlins.
     """
-    frame, a = Frame.of(frame), math.radians(direction)
-    out = np.empty(frame.shape, np.float32)
-    place = (frame.top, frame.left, float(depth), float(dx))
+    window, a = GridWindow.of(window), math.radians(direction)
+    out = np.empty(window.shape, np.float32)
+    place = (window.top, window.left, float(depth), float(dx))
     hills = (
         float(width),
         float(length),
@@ -91,7 +91,7 @@ def drumlin_field(frame, depth, dx, width, length, tall, density, loose, directi
         math.cos(a),
         int(seed),
     )
-    over_rows(lambda r0, r1: _drumlin_rows(out, r0, r1, *place, *hills), frame.height, stop, 16)
+    over_rows(lambda r0, r1: _drumlin_rows(out, r0, r1, *place, *hills), window.height, stop, 16)
     return out
 
 
@@ -182,7 +182,7 @@ def _block_rows(out, block, maps, row0, row1, place, sizes, ways, layers, seed):
 
 
 def block_field(
-    frame,
+    window,
     depth,
     dx,
     gaps,
@@ -204,8 +204,8 @@ def block_field(
 
     Parameters
     ----------
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     depth :
         metres from north to south of the site, where rows begin.
     dx :
@@ -237,7 +237,7 @@ def block_field(
 
     Returns
     -------
-    (height in metres over the lowest layer's foot, mask of the top layer's blocks), float32 of the frame's shape.
+    (height in metres over the lowest layer's foot, mask of the top layer's blocks), float32 of the window's shape.
 
     Raises
     ------
@@ -248,12 +248,12 @@ def block_field(
     ----------
     Worley, S. (1996): A cellular texture basis function.
     """
-    frame, a = Frame.of(frame), math.radians(turn)
-    out, block = np.empty(frame.shape, np.float32), np.empty(frame.shape, np.float32)
+    window, a = GridWindow.of(window), math.radians(turn)
+    out, block = np.empty(window.shape, np.float32), np.empty(window.shape, np.float32)
     maps = (gaps, *(moves or (np.zeros((1, 1), np.float32),) * 2))
-    place = (frame.top, frame.left, float(depth), float(dx))
+    place = (window.top, window.left, float(depth), float(dx))
     sizes = (float(size), float(stretch_east), float(stretch_north), float(tall))
     ways = (float(gap), float(jitter), float(jitter_up), float(tilt), math.sin(a), math.cos(a))
     rest = (place, sizes, ways, int(layers), int(seed))
-    over_rows(lambda r0, r1: _block_rows(out, block, maps, r0, r1, *rest), frame.height, stop, 16)
+    over_rows(lambda r0, r1: _block_rows(out, block, maps, r0, r1, *rest), window.height, stop, 16)
     return out, block

@@ -7,19 +7,19 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
-from .frame import Frame
+from .grid_window import GridWindow
 
 #: Samples of a row that share the pieces of a line that may be nearest.
 RUN = 32
 
 
-def grid(frame, site_width: float, site_depth: float, east: float = 0.5, north: float = 0.5):
+def grid(window, site_width: float, site_depth: float, east: float = 0.5, north: float = 0.5):
     """Metres from a place given as shares of the site.
 
     Parameters
     ----------
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     site_width, site_depth :
         metres.
     east, north :
@@ -29,11 +29,11 @@ def grid(frame, site_width: float, site_depth: float, east: float = 0.5, north: 
     -------
     east (1, columns) and north (rows, 1), float32.
     """
-    frame = Frame.of(frame)
-    rows, columns = frame.grid
+    window = GridWindow.of(window)
+    rows, columns = window.grid
     x = (np.linspace(0, 1, columns) - east) * site_width
     y = (np.linspace(1, 0, rows) - north) * site_depth
-    x, y = x[frame.left : frame.left + frame.width], y[frame.top : frame.top + frame.height]
+    x, y = x[window.left : window.left + window.width], y[window.top : window.top + window.height]
     return x[None].astype(np.float32), y[:, None].astype(np.float32)
 
 
@@ -118,15 +118,15 @@ def _line_rows(px, py, along, out, where, row0, row1, top, left, y0, dx):
                 where[r, c] = at
 
 
-def to_line(points: np.ndarray, frame, depth: float, dx: float, stop=None):
+def to_line(points: np.ndarray, window, depth: float, dx: float, stop=None):
     """Distance to a polyline, and how far along it that is.
 
     Parameters
     ----------
     points :
         (n, 2), east and north, metres.
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     depth :
         metres from north to south of the site, where rows begin.
     dx :
@@ -136,19 +136,19 @@ def to_line(points: np.ndarray, frame, depth: float, dx: float, stop=None):
 
     Returns
     -------
-    (distance in metres, place along the line 0 to 1), float32 of the frame's shape.
+    (distance in metres, place along the line 0 to 1), float32 of the window's shape.
 
     Raises
     ------
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
-    frame, points = Frame.of(frame), np.asarray(points, np.float64)
+    window, points = GridWindow.of(window), np.asarray(points, np.float64)
     steps = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-    out, where = np.empty(frame.shape, np.float32), np.empty(frame.shape, np.float32)
+    out, where = np.empty(window.shape, np.float32), np.empty(window.shape, np.float32)
     line = (points[:, 0].copy(), points[:, 1].copy(), steps / max(steps[-1], 1e-9))
-    place = (frame.top, frame.left, float(depth), float(dx))
-    over_rows(lambda a, b: _line_rows(*line, out, where, a, b, *place), frame.height, stop, 16)
+    place = (window.top, window.left, float(depth), float(dx))
+    over_rows(lambda a, b: _line_rows(*line, out, where, a, b, *place), window.height, stop, 16)
     return out, where
 
 

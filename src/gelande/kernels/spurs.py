@@ -13,7 +13,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
-from .frame import Frame
+from .grid_window import GridWindow
 from .noise import hash2, unit
 
 #: Size of a cell and reach of its kernel, in wavelengths; of kernels around a point, those of nine cells may reach it.
@@ -117,19 +117,19 @@ def _spur_rows(out, row0, row1, top, left, x0, y0, dx, east, north, size, octave
             out[r, c] = total[c]
 
 
-def spurs(frame, origin, dx, east, north, size, octaves, depth, gain, seed, follow=1.0, stop=None):
+def spurs(window, origin, dx, east, north, size, octaves, depth, gain, seed, follow=1.0, stop=None):
     """Spurs and ravines down a slope, in metres about none.
 
     Parameters
     ----------
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     origin :
         (east, north) of the grid's north-west sample, metres.
     dx :
         metres between samples.
     east, north :
-        float32 of the frame's shape: rise over run of the land to the east and to the north.
+        float32 of the window's shape: rise over run of the land to the east and to the north.
     size :
         distance of the largest spurs, metres.
     octaves :
@@ -147,7 +147,7 @@ def spurs(frame, origin, dx, east, north, size, octaves, depth, gain, seed, foll
 
     Returns
     -------
-    float32 of the frame's shape, metres.
+    float32 of the window's shape, metres.
 
     Raises
     ------
@@ -159,9 +159,9 @@ def spurs(frame, origin, dx, east, north, size, octaves, depth, gain, seed, foll
     Tricard, T. et al. (2019): Procedural phasor noise. Grenier, C., Guerin, E., Galin, E. and Sauvage, B. (2024):
     Real-time terrain enhancement with controlled procedural patterns.
     """
-    frame = Frame.of(frame)
-    out = np.empty(frame.shape, np.float32)
-    place = (frame.top, frame.left, float(origin[0]), float(origin[1]), float(dx))
+    window = GridWindow.of(window)
+    out = np.empty(window.shape, np.float32)
+    place = (window.top, window.left, float(origin[0]), float(origin[1]), float(dx))
     how = (float(size), int(octaves), float(depth), float(gain), float(follow), int(seed))
-    over_rows(lambda a, b: _spur_rows(out, a, b, *place, east, north, *how), frame.height, stop, 16)
+    over_rows(lambda a, b: _spur_rows(out, a, b, *place, east, north, *how), window.height, stop, 16)
     return out

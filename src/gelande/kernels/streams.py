@@ -11,7 +11,7 @@ import numpy as np
 
 from .bands import kernel, over_rows
 from .flow import accumulate, drain, neighbours, receivers
-from .frame import Frame
+from .grid_window import GridWindow
 
 #: Rounds of smoothing that take the grid's eight ways out of a course.
 ROUNDS = 5
@@ -39,7 +39,7 @@ def _smooth_places(cells, first, area, x, y, sum_x, sum_y, weight):
         x[i], y[i] = sum_x[i], sum_y[i]
 
 
-def waters(
+def drainage_on_lattice(
     h: np.ndarray, lattice, dx: float, supply=None, stop=None, seed: int = 1, jitter: float = 0.0, single: bool = False
 ):
     """Where the water of a height gathers, found on a lattice.
@@ -183,7 +183,7 @@ def _draw_rows(lines, out, row0, row1, above, before, dx, low, span, half, fade,
 
 
 def draw(
-    frame: Frame | tuple[int, int],
+    window: GridWindow | tuple[int, int],
     dx: float,
     lines: np.ndarray,
     least: float,
@@ -196,8 +196,8 @@ def draw(
 
     Parameters
     ----------
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     dx :
         metres between samples.
     lines :
@@ -211,17 +211,17 @@ def draw(
 
     Returns
     -------
-    float32 of the frame's shape, 0 to 1.
+    float32 of the window's shape, 0 to 1.
 
     Raises
     ------
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
-    stop, frame = np.zeros(1, np.uint8) if stop is None else stop, Frame.of(frame)
-    out, known = np.zeros(frame.shape, np.float32), lines[:, :6].copy()
+    stop, window = np.zeros(1, np.uint8) if stop is None else stop, GridWindow.of(window)
+    out, known = np.zeros(window.shape, np.float32), lines[:, :6].copy()
     known[:, 4:] = np.log(np.maximum(lines[:, 4:6], 1e-6))
     span = (float(np.log(least)), float(np.log(full / least)))
-    how = (frame.top, frame.left, float(dx), *span, float(half), max(float(fade), 1e-3), stop)
-    over_rows(lambda a, b: _draw_rows(known, out, a, b, *how), frame.height, stop)
+    how = (window.top, window.left, float(dx), *span, float(half), max(float(fade), 1e-3), stop)
+    over_rows(lambda a, b: _draw_rows(known, out, a, b, *how), window.height, stop)
     return out

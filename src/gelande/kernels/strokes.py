@@ -8,10 +8,10 @@ from threading import Lock
 import numpy as np
 
 from .bands import kernel, over_rows
-from .frame import Frame
+from .grid_window import GridWindow
 from .outlines import clear, near
 
-#: Samples of a frame up to which what earlier strokes left is remembered, and how many such states there may be.
+#: Samples of a window up to which what earlier strokes left is remembered, and how many such states there may be.
 REMEMBERED, STATES = 1_100_000, 8
 
 
@@ -32,7 +32,7 @@ def _pressed(best, line, first, last, y, x):
 
 @kernel
 def _stroke_rows(kept, laid, cover, starts, line, shapes, pressure, row0, row1, place):
-    """All strokes on rows row0 .. row1 - 1 of a frame. cover: towards white or black, else they are added up."""
+    """All strokes on rows row0 .. row1 - 1 of a window. cover: towards white or black, else they are added up."""
     top, left, depth, dx = place
     best, xs = np.empty((row1 - row0, laid.shape[1])), (left + np.arange(laid.shape[1])) * dx
     for s in range(len(starts) - 1):
@@ -63,8 +63,8 @@ def _stroke_rows(kept, laid, cover, starts, line, shapes, pressure, row0, row1, 
                     laid[r, c] += a
 
 
-def _lay(kept, laid, cover: bool, strokes, frame: Frame, depth: float, dx: float, stop) -> None:
-    """Lays strokes on arrays of a frame, in bands of rows; a band takes all strokes in their order."""
+def _lay(kept, laid, cover: bool, strokes, window: GridWindow, depth: float, dx: float, stop) -> None:
+    """Lays strokes on arrays of a window, in bands of rows; a band takes all strokes in their order."""
     if not strokes:
         return
     points = [np.asarray(stroke[3], np.float64) for stroke in strokes]
@@ -80,12 +80,12 @@ def _lay(kept, laid, cover: bool, strokes, frame: Frame, depth: float, dx: float
         ],
         np.float64,
     )
-    place = (frame.top, frame.left, float(depth), float(dx))
+    place = (window.top, window.left, float(depth), float(dx))
     all_strokes = (starts, (line[0], line[1], line[2]), shapes, pressure)
-    over_rows(lambda a, b: _stroke_rows(kept, laid, cover, *all_strokes, a, b, place), frame.height, stop, 32)
+    over_rows(lambda a, b: _stroke_rows(kept, laid, cover, *all_strokes, a, b, place), window.height, stop, 32)
 
 
-def brushed(strokes, frame, depth: float, dx: float, stop=None) -> np.ndarray:
+def brushed(strokes, window, depth: float, dx: float, stop=None) -> np.ndarray:
     """Sum of brush strokes; each counts once however often it crosses itself, at its full amount within ``hardness``
     of its radius, fading smoothly to its edge.
 
@@ -94,8 +94,8 @@ def brushed(strokes, frame, depth: float, dx: float, stop=None) -> np.ndarray:
     strokes :
         (radius m, amount, hardness 0 to 1, points) each; a point is (east, north) in metres, and may have the pen's
         pressure, 0 to 1, besides.
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     depth :
         metres from north to south of the site, where rows begin.
     dx :
@@ -105,16 +105,16 @@ def brushed(strokes, frame, depth: float, dx: float, stop=None) -> np.ndarray:
 
     Returns
     -------
-    float32 of the frame's shape, in the amounts' unit.
+    float32 of the window's shape, in the amounts' unit.
 
     Raises
     ------
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
-    frame = Frame.of(frame)
-    out = np.zeros(frame.shape, np.float32)
-    _lay(out, out, False, tuple(strokes), frame, depth, dx, stop)
+    window = GridWindow.of(window)
+    out = np.zeros(window.shape, np.float32)
+    _lay(out, out, False, tuple(strokes), window, depth, dx, stop)
     return out
 
 
@@ -149,7 +149,7 @@ class _Memory:
 _memory = _Memory()
 
 
-def covered(strokes, frame, depth: float, dx: float, stop=None) -> tuple[np.ndarray, np.ndarray]:
+def covered(strokes, window, depth: float, dx: float, stop=None) -> tuple[np.ndarray, np.ndarray]:
     """Brush strokes on a mask, one after the other: each leads towards white, or towards black where its amount is
     below zero, by its amount within ``hardness`` of its radius and less towards its edge.
 
@@ -157,8 +157,8 @@ def covered(strokes, frame, depth: float, dx: float, stop=None) -> tuple[np.ndar
     ----------
     strokes :
         (radius m, amount -1 to 1, hardness 0 to 1, points) each, as for brushed.
-    frame :
-        Frame, or the shape (rows, columns) of a whole grid.
+    window :
+        GridWindow, or the shape (rows, columns) of a whole grid.
     depth :
         metres from north to south of the site, where rows begin.
     dx :
@@ -168,19 +168,19 @@ def covered(strokes, frame, depth: float, dx: float, stop=None) -> tuple[np.ndar
 
     Returns
     -------
-    (kept, laid), float32 of the frame's shape: a mask m below the strokes becomes m * kept + laid.
+    (kept, laid), float32 of the window's shape: a mask m below the strokes becomes m * kept + laid.
 
     Raises
     ------
     Stopped :
         when a stop was asked for; what was being filled in is never returned.
     """
-    frame, strokes = Frame.of(frame), tuple(strokes)
-    place = (frame, float(depth), float(dx))
+    window, strokes = GridWindow.of(window), tuple(strokes)
+    place = (window, float(depth), float(dx))
     done, kept, laid = _memory.begun(place, strokes)
     states = []
     for part in (strokes[done:-1], strokes[max(done, len(strokes) - 1) :]):
-        _lay(kept, laid, True, part, frame, depth, dx, stop)
+        _lay(kept, laid, True, part, window, depth, dx, stop)
         done += len(part)
         states.append((strokes[:done], kept.copy(), laid.copy()))
     _memory.keep(place, states[::-1])

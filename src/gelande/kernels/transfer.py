@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
-from .frame import Frame
+from .grid_window import GridWindow
 
 
 @kernel
@@ -96,34 +96,6 @@ def up_kept(a: np.ndarray, stop=None) -> np.ndarray:
         when a stop was asked for; what was being filled in is never returned.
     """
     return up(np.pad(a, 2, "reflect"), True, stop)[4:-4, 4:-4]
-
-
-def up_to(a: np.ndarray, steps: int, smooth: bool = True, stop=None) -> np.ndarray:
-    """The array several levels finer.
-
-    Parameters
-    ----------
-    a :
-        (rows, columns).
-    steps :
-        levels.
-    smooth :
-        as of up.
-    stop :
-        uint8[1] or None; set when a stop is asked for.
-
-    Returns
-    -------
-    float32.
-
-    Raises
-    ------
-    Stopped :
-        when a stop was asked for; what was being filled in is never returned.
-    """
-    for _ in range(steps):
-        a = up(a, smooth, stop)
-    return a
 
 
 @kernel
@@ -222,7 +194,7 @@ def _sample_rows(maps, tall, wide, top, left, rows, columns, ys, xs, out, row0, 
                 out[k, r, c] = total
 
 
-def sample_all(arrays, ys: np.ndarray, xs: np.ndarray, stop=None, held: Frame | None = None) -> np.ndarray:
+def sample_all(arrays, ys: np.ndarray, xs: np.ndarray, stop=None, held: GridWindow | None = None) -> np.ndarray:
     """Several arrays at fractional places of a grid, mirrored beyond its edges.
 
     Parameters
@@ -234,7 +206,7 @@ def sample_all(arrays, ys: np.ndarray, xs: np.ndarray, stop=None, held: Frame | 
     stop :
         uint8[1] or None; set when a stop is asked for.
     held :
-        the Frame that the arrays hold, the whole grid when left out.
+        the GridWindow that the arrays hold, the whole grid when left out.
 
     Returns
     -------
@@ -250,14 +222,14 @@ def sample_all(arrays, ys: np.ndarray, xs: np.ndarray, stop=None, held: Frame | 
     Catmull, E. and Rom, R. (1974): A class of local interpolating splines.
     """
     shape = arrays[0].shape
-    maps, held = np.stack(arrays).reshape(len(arrays), -1), held or Frame.of(shape)
+    maps, held = np.stack(arrays).reshape(len(arrays), -1), held or GridWindow.of(shape)
     out = np.empty((len(arrays), *ys.shape), np.float32)
     place = (*shape, held.top, held.left, *held.grid)
     over_rows(lambda r0, r1: _sample_rows(maps, *place, ys, xs, out, r0, r1), out.shape[1], stop)
     return out
 
 
-def sample(a: np.ndarray, ys: np.ndarray, xs: np.ndarray, stop=None, held: Frame | None = None) -> np.ndarray:
+def sample(a: np.ndarray, ys: np.ndarray, xs: np.ndarray, stop=None, held: GridWindow | None = None) -> np.ndarray:
     """An array at fractional places of a grid, mirrored beyond its edges.
 
     Parameters
@@ -269,7 +241,7 @@ def sample(a: np.ndarray, ys: np.ndarray, xs: np.ndarray, stop=None, held: Frame
     stop :
         uint8[1] or None; set when a stop is asked for.
     held :
-        the Frame that the array holds, the whole grid when left out.
+        the GridWindow that the array holds, the whole grid when left out.
 
     Returns
     -------
@@ -287,7 +259,7 @@ def sample(a: np.ndarray, ys: np.ndarray, xs: np.ndarray, stop=None, held: Frame
     return sample_all([a], ys, xs, stop, held)[0]
 
 
-def looked_at(ys: np.ndarray, xs: np.ndarray, grid: tuple[int, int]) -> Frame:
+def looked_at(ys: np.ndarray, xs: np.ndarray, grid: tuple[int, int]) -> GridWindow:
     """What sample() looks at for places that may lie beyond a grid's edges.
 
     Parameters
@@ -299,7 +271,7 @@ def looked_at(ys: np.ndarray, xs: np.ndarray, grid: tuple[int, int]) -> Frame:
 
     Returns
     -------
-    Frame of the grid.
+    GridWindow of the grid.
     """
     ends: list[tuple[int, int]] = []
     for places, count in ((ys, grid[0]), (xs, grid[1])):
@@ -309,4 +281,4 @@ def looked_at(ys: np.ndarray, xs: np.ndarray, grid: tuple[int, int]) -> Frame:
         if high > count:
             low, high = (min(low, 2 * count - 2 - high), count) if high < 2 * count - 2 else (0, count)
         ends.append((low, high))
-    return Frame.between(*ends[0], *ends[1], grid)
+    return GridWindow.between(*ends[0], *ends[1], grid)

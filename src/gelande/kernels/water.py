@@ -43,15 +43,13 @@ def _label(h, level, lake, queue):
     return count
 
 
-def hollows(h: np.ndarray, dx: float, stop=None):
-    """To where water would rise in the hollows of a land.
+def filled_depressions(h: np.ndarray, stop: np.ndarray | None = None) -> tuple[np.ndarray, np.ndarray]:
+    """Water surface of filled depressions.
 
     Parameters
     ----------
     h :
         (rows, columns) float32, heights in metres.
-    dx :
-        metres between samples.
     stop :
         uint8[1] or None; set when a stop is asked for.
 
@@ -113,10 +111,10 @@ def measured(h: np.ndarray, dx: float, stop=None):
 
     References
     ----------
-    As hollows.
+    As filled_depressions.
     """
     h = np.ascontiguousarray(h, np.float32)
-    level, lake = hollows(h, dx, stop)
+    level, lake = filled_depressions(h, stop)
     count = max(1, int(lake.max()) + 1)
     spill, bottom, cells = np.full(count, 1e9), np.full(count, 1e9), np.zeros(count, np.int64)
     _measure(h, level, lake, spill, bottom, cells)

@@ -11,7 +11,7 @@ from gelande.core.evaluate.context import Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import HEIGHT, Port
 from gelande.core.recipe.param import Param
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.layers import Layers, Table, table_of
 from gelande.kernels.noise import UNFADED, fractal
 from gelande.kernels.shapes import grid, turned
@@ -83,25 +83,25 @@ def beds_table(p: P.Values, group: int = 1) -> Table:
     return _table(float(p.thickness), float(p.irregularity), float(p.contrast), int(p.succession), group)
 
 
-def datum_of(ctx: Context, level: int, frame: Frame) -> np.ndarray:
-    """Height of the surface that beds of a node's own settings lie along on a frame of a level, metres: tilted and
+def datum_of(ctx: Context, level: int, window: GridWindow) -> np.ndarray:
+    """Height of the surface that beds of a node's own settings lie along on a window of a level, metres: tilted and
     gently folded."""
     p, dx = ctx.p, ctx.site.spacing(level)
-    x, y = grid(frame, ctx.site.width, ctx.site.depth)
+    x, y = grid(window, ctx.site.width, ctx.site.depth)
     along, _ = turned(x, y, p.dip_direction)
     datum = -along * np.float32(np.tan(np.radians(p.dip)))
     if p.irregularity > 0:
         size, seed = ctx.site.long_side / FOLDS, int(p.succession) + 71
-        place = (frame, (0.0, ctx.site.depth), dx)
+        place = (window, (0.0, ctx.site.depth), dx)
         folds = fractal(*place, size, 2, gain=0.4, seed=seed, stop=ctx.stop, fine=UNFADED)
         datum = datum + np.float32(FOLD * p.irregularity * p.thickness) * folds
-    return np.broadcast_to(datum, (frame.height, frame.width)).astype(np.float32)
+    return np.broadcast_to(datum, (window.height, window.width)).astype(np.float32)
 
 
 def layers_of(ctx: Context, level: int | None = None) -> Layers:
-    """The beds under a node's frame, at its own level or another one."""
+    """The beds under a node's window, at its own level or another one."""
     level = ctx.level if level is None else level
     datum = ctx.input(LINKED, level)
     if datum is None:
-        datum = datum_of(ctx, level, ctx.frame if level == ctx.level else ctx.frame_at(level))
+        datum = datum_of(ctx, level, ctx.window if level == ctx.level else ctx.window_at(level))
     return Layers(beds_table(beds_of(ctx)), datum)

@@ -80,4 +80,4 @@ def laid_on(ctx: Context, areas: list) -> np.ndarray:
     below = ctx.input("first")
     if below is None:
         below = np.zeros(ctx.shape, np.float32)
-    return filled(found, below, ctx.frame, ctx.site.depth, ctx.dx, ctx.stop)
+    return filled(found, below, ctx.window, ctx.site.depth, ctx.dx, ctx.stop)

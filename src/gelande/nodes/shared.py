@@ -10,7 +10,7 @@ from gelande.core.evaluate.plan import BESIDE, FILTER
 from gelande.core.recipe.site import COARSEST
 from gelande.kernels.bands import by_rows
 from gelande.kernels.coarse import on_level
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.measure import gaussian, gradient
 from gelande.kernels.noise import UNFADED, fractal
 from gelande.kernels.transfer import up
@@ -53,13 +53,13 @@ def merged_steps(ctx: Context, slope: np.ndarray, tall: float, irregularity: flo
     return banded(ctx, lambda slope: np.log2(np.maximum(slope * least, 1)), slope)
 
 
-def bays(ctx: Context, frame: Frame, slope: np.ndarray, seed: int) -> np.ndarray:
+def bays(ctx: Context, window: GridWindow, slope: np.ndarray, seed: int) -> np.ndarray:
     """Metres by which land is higher for steps that are cut into it, so that their edges stand back in bays between
-    headlands, about as far everywhere. slope: rise over run, on the frame."""
+    headlands, about as far everywhere. slope: rise over run, on the window."""
     size = ctx.site.long_side / BAYS
-    noise = fractal(frame, (0.0, ctx.site.depth), ctx.dx, size, 3, gain=0.45, seed=seed, stop=ctx.stop, fine=UNFADED)
+    noise = fractal(window, (0.0, ctx.site.depth), ctx.dx, size, 3, gain=0.45, seed=seed, stop=ctx.stop, fine=UNFADED)
     far = np.float32(STANDS_BACK * ctx.site.long_side)
-    return banded(ctx.within(frame), lambda n, slope: far * slope * (1 - 2.4 * np.abs(n)), noise, slope)
+    return banded(ctx.within(window), lambda n, slope: far * slope * (1 - 2.4 * np.abs(n)), noise, slope)
 
 
 def wander(ctx: Context, size: float, octaves: int, seed: int, gain: float = 0.5, moves: bool = False) -> np.ndarray:
@@ -68,14 +68,14 @@ def wander(ctx: Context, size: float, octaves: int, seed: int, gain: float = 0.5
     moves: it shifts other things, so its fine octaves are never left out, or they would stand elsewhere at every
     detail."""
     fine = UNFADED if moves else None
-    place = (ctx.frame, (0.0, ctx.site.depth), ctx.dx)
+    place = (ctx.window, (0.0, ctx.site.depth), ctx.dx)
     return fractal(*place, size, octaves, gain=gain, seed=seed, stop=ctx.stop, fine=fine)
 
 
 def raised_by(ctx: Context, a: np.ndarray, steps: int, rise: Callable[..., np.ndarray] = up, **how) -> np.ndarray:
-    """What lies on frame_at(level - steps), on the context's frame. rise: up, up_kept or up_surface."""
+    """What lies on window_at(level - steps), on the context's window. rise: up, up_kept or up_surface."""
     for k in range(steps - 1, -1, -1):
-        a = ctx.frame.coarser(k).cut(rise(a, **how), ctx.frame.coarser(k + 1).finer())
+        a = ctx.window.coarser(k).cut(rise(a, **how), ctx.window.coarser(k + 1).finer())
     return a
 
 
@@ -89,10 +89,10 @@ def filtered(
 ) -> np.ndarray:
     """run(samples, radius in samples) of an input, done on the level where the radius is a few samples wide: the same
     result at every detail, and fast. radius: metres; smooth: brought up by cubics; fetch: samples of a level instead
-    of an input's, on what the frame is refined from, which has to reach as far as the filter looks. A node that uses it
-    says so by ``wide``."""
+    of an input's, on what the window is refined from, which has to reach as far as the filter looks. A node that uses
+    it says so by ``low_passed``."""
     at = on_level(ctx.level, COARSEST, ctx.site.spacing, radius)
-    wanted = ctx.frame_at(at)
+    wanted = ctx.window_at(at)
     margin = math.ceil(FILTER * radius / ctx.site.spacing(at)) + BESIDE
     held = wanted.grown(margin) if fetch is None else wanted
     data = ctx.input(port, at, held) if fetch is None else fetch(at)

@@ -1,4 +1,4 @@
-"""What a node's computation sees: its site, level and frame, its parameters, its inputs, its own coarser results."""
+"""What a node's computation sees: its site, level and window, its parameters, its inputs, its own coarser results."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from typing import Protocol
 
 import numpy as np
 
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.transfer import looked_at, sample, sample_all, up
 
 from ..errors import GelandeError
@@ -22,7 +22,7 @@ from ..recipe.seeds import effective_seed
 from ..recipe.site import FIGURES_LEVEL, Site
 from ..recipe.walk import nearest_above
 from .job import Job
-from .plan import RAW, Unit, working_frame
+from .plan import RAW, Unit, working_window
 
 Arrays = dict[str, np.ndarray]
 
@@ -32,14 +32,14 @@ class Source(Protocol):
 
     job: Job
 
-    def fetch(self, node: str, level: int, stage: str, frame: Frame | None = None) -> Arrays: ...
+    def fetch(self, node: str, level: int, stage: str, window: GridWindow | None = None) -> Arrays: ...
 
 
 class Context:
     """What a node's computation sees.
 
-    asked: the frame that the result is wanted on; frame: the one to compute on, larger by what the node's
-    declaration says that it looks at; shape: of the frame; dx: metres between samples."""
+    asked: the window that the result is wanted on; window: the one to compute on, larger by what the node's
+    declaration says that it looks at; shape: of the window; dx: metres between samples."""
 
     def __init__(self, source: Source, unit: Unit, weight: float = 0.0):
         job = source.job
@@ -50,25 +50,25 @@ class Context:
         self.site: Site = job.recipe.site
         self.level, self.dx = unit.level, self.site.spacing(unit.level)
         self.p = Values(state.params)
-        self.asked = unit.frame
-        self.frame = working_frame(state.reads(self.site), self.site, unit.level, unit.frame)
-        self.shape = self.frame.shape
+        self.asked = unit.window
+        self.window = working_window(state.reads(self.site), self.site, unit.level, unit.window)
+        self.shape = self.window.shape
         self.stop = job.stop.flag
         self.folder: Path = job.folder
         self.seed = effective_seed(job.recipe, unit.node)
 
-    def within(self, frame: Frame) -> Context:
-        """The same on a smaller frame, for work that does not look as far around as the rest."""
+    def within(self, window: GridWindow) -> Context:
+        """The same on a smaller window, for work that does not look as far around as the rest."""
         inner = copy.copy(self)
-        inner.frame, inner.shape = frame, frame.shape
+        inner.window, inner.shape = window, window.shape
         return inner
 
-    def laid(self, data: np.ndarray, frame: Frame) -> np.ndarray:
-        """What was computed on a smaller frame, on the context's own; what lies beyond is 0: nobody asked for it."""
-        if frame == self.frame:
+    def laid(self, data: np.ndarray, window: GridWindow) -> np.ndarray:
+        """What was computed on a smaller window, on the context's own; what lies beyond is 0: nobody asked for it."""
+        if window == self.window:
             return data
         out = np.zeros((*self.shape, *data.shape[2:]), data.dtype)
-        self.frame.paste(out, data, frame)
+        self.window.paste(out, data, window)
         return out
 
     @property
@@ -80,12 +80,12 @@ class Context:
         """Whether an input is linked."""
         return port in self._state.inputs
 
-    def frame_at(self, level: int) -> Frame:
-        """The samples of a coarser level that the frame is refined from."""
-        return self.frame.coarser(self.level - level)
+    def window_at(self, level: int) -> GridWindow:
+        """The samples of a coarser level that the window is refined from."""
+        return self.window.coarser(self.level - level)
 
-    def input(self, port: str, level: int | None = None, frame: Frame | None = None) -> np.ndarray | None:
-        """An input's samples on the frame, or on what it is refined from at a coarser level, or on another frame of
+    def input(self, port: str, level: int | None = None, window: GridWindow | None = None) -> np.ndarray | None:
+        """An input's samples on the window, or on what it is refined from at a coarser level, or on another window of
         that level; None when an optional input is not linked."""
         source = self._state.inputs.get(port)
         if source is None:
@@ -93,7 +93,7 @@ class Context:
                 return None
             raise self._not_linked(port)
         level = self.level if level is None else level
-        return self._source.fetch(source[0], level, "final", frame or self.frame_at(level))[source[1]]
+        return self._source.fetch(source[0], level, "final", window or self.window_at(level))[source[1]]
 
     def _not_linked(self, port: str) -> GelandeError:
         label = self._spec.entry(port).label
@@ -117,10 +117,10 @@ class Context:
     def sampled(self, port: str, ys: np.ndarray, xs: np.ndarray) -> np.ndarray:
         """An input at fractional rows ys and columns xs of the level's whole grid (arrays of one shape), mirrored
         beyond its edges; Catmull-Rom between samples. A mask stays within 0 and 1, a colour above 0."""
-        held = looked_at(ys, xs, self.frame.grid)
-        if self.frame.whole:
-            held = self.frame
-        data = self.input(port, frame=held)
+        held = looked_at(ys, xs, self.window.grid)
+        if self.window.whole:
+            held = self.window
+        data = self.input(port, window=held)
         if data is None:
             raise self._not_linked(port)
         if data.ndim == 3:
@@ -130,15 +130,15 @@ class Context:
         return np.clip(found, 0, 1) if self.input_kind(port) == MASK else found
 
     def own(self, level: int) -> Arrays:
-        """The node's own raw result at a coarser level, before Where, Amount and Finish, on what the frame is refined
+        """The node's own raw result at a coarser level, before Where, Amount and Finish, on what the window is refined
         from."""
         if level >= self.level:
             raise ValueError("a node may ask only for its own coarser results")
-        return self._source.fetch(self._id, level, RAW, self.frame_at(level))
+        return self._source.fetch(self._id, level, RAW, self.window_at(level))
 
     def raised(self, a: np.ndarray, rise: Callable[..., np.ndarray] = up, **how) -> np.ndarray:
-        """What one level coarser lies on frame_at(level - 1), on the frame. rise: up, up_kept or up_surface."""
-        return self.frame.cut(rise(a, **how), self.frame_at(self.level - 1).finer())
+        """What one level coarser lies on window_at(level - 1), on the window. rise: up, up_kept or up_surface."""
+        return self.window.cut(rise(a, **how), self.window_at(self.level - 1).finer())
 
     def range(self, port: str) -> tuple[float, float]:
         """Lowest and highest sample of an input at the figures level, the same at every detail (but for a glimpse)."""
@@ -158,8 +158,8 @@ class Context:
         self._job.report(share * self._weight, self._state.name)
 
 
-def cut_to(arrays: dict[str, np.ndarray], asked: Frame, held: Frame) -> dict[str, np.ndarray]:
-    """A result's rasters on the frame that was asked for; what is no raster stays as it is."""
+def cut_to(arrays: dict[str, np.ndarray], asked: GridWindow, held: GridWindow) -> dict[str, np.ndarray]:
+    """A result's rasters on the window that was asked for; what is no raster stays as it is."""
     if asked == held:
         return arrays
     return {k: asked.cut(a, held) if a.shape[:2] == held.shape else a for k, a in arrays.items()}

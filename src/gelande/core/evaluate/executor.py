@@ -1,7 +1,7 @@
 """Evaluation: carries out plans on threads, keeps results by content key, coarse to fine, stoppable.
 
 What has not changed is never computed twice. Several threads may evaluate at once; two that want the same result
-compute it once. Whole levels are kept in the cache; frames of finer ones only as long as the plan needs them.
+compute it once. Whole levels are kept in the cache; windows of finer ones only as long as the plan needs them.
 
 """
 
@@ -14,7 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 from ..errors import NodeError
 from ..recipe.model import Recipe
@@ -24,11 +24,11 @@ from .branches import Companion
 from .cache import Cache
 from .context import Arrays, Context, cut_to
 from .job import Job, Stop
+from .keyed_locks import KeyedLocks
 from .keys import Keys
 from .plan import FINAL, RAW, Plan, Planner, Unit, covering, plan
 from .spill import Spill
 from .stages import SURFACE
-from .keyed_locks import KeyedLocks
 
 __all__ = ["SURFACE", "Cache", "Context", "Evaluator", "Job", "Stop"]
 
@@ -47,7 +47,7 @@ class Run:
         self.engine, self.job = engine, job
         self._keys = engine.known_keys.stages(job.recipe, job.folder)
         self.planner = Planner(job.recipe, job.whole, lambda tile: engine.has(self.tile_key(tile)))
-        self.held: dict[tuple, tuple[Frame, Arrays]] = {}
+        self.held: dict[tuple, tuple[GridWindow, Arrays]] = {}
         self.failed: dict[tuple, NodeError] = {}
         self.finest = 0  # of the levels that were asked for: what a finer one builds on is not kept beyond
         self._uses: dict[tuple, int] = {}
@@ -60,7 +60,7 @@ class Run:
 
     def tile_key(self, tile: Unit) -> tuple:
         """What one block of a level is kept under."""
-        return (*self.key(tile), tile.frame[:4], self.built_on(tile))
+        return (*self.key(tile), tile.window[:4], self.built_on(tile))
 
     def built_on(self, tile: Unit) -> bool:
         """Whether a finer level may build on a block, so that it is kept with what the node keeps for itself."""
@@ -69,17 +69,17 @@ class Run:
     def known(self, unit: Unit) -> bool:
         """Whether nothing has to be computed for a unit."""
         held = self.held.get(unit.place)
-        if held is not None and held[0].covers(unit.frame):
+        if held is not None and held[0].covers(unit.window):
             return True
         key = self.key(unit)
-        return self.engine.has(key) if unit.frame.whole else self.engine.cache.peek(key)
+        return self.engine.has(key) if unit.window.whole else self.engine.cache.peek(key)
 
     def plan(self, targets: list[Unit]) -> Plan:
         """What has to be computed for the targets."""
         return plan(self.planner, targets, self.known)
 
     def evaluate(self, targets: list[Unit], tell: bool = False) -> list[Arrays]:
-        """Results of the targets, on their frames. tell: progress over everything that has to be computed. Raises
+        """Results of the targets, on their windows. tell: progress over everything that has to be computed. Raises
         NodeError or Stopped."""
         self.finest = max([self.finest, *(unit.level for unit in targets)])
         todo = self.plan(targets)
@@ -125,28 +125,28 @@ class Run:
             return
         with self._lock:
             if self._uses.get(unit.place, 0) > 0:
-                self.held[unit.place] = (unit.frame, arrays)
+                self.held[unit.place] = (unit.window, arrays)
 
     def _taken(self, unit: Unit) -> Arrays:
         """The result of a unit, which is computed now when a plan did not foresee that it is asked for."""
         if unit.place in self.failed:
             raise self.failed[unit.place]
         held = self.held.get(unit.place)
-        if held is not None and held[0].covers(unit.frame):
-            return cut_to(held[1], unit.frame, held[0])
+        if held is not None and held[0].covers(unit.window):
+            return cut_to(held[1], unit.window, held[0])
         entry = self.engine.cache.get(self.key(unit))
         if entry is None:
             return self.engine.staged(self, unit)
-        return cut_to(entry[0], unit.frame, Frame.of(unit.frame.grid))
+        return cut_to(entry[0], unit.window, GridWindow.of(unit.window.grid))
 
-    def fetch(self, node: str, level: int, stage: str, frame: Frame | None = None) -> Arrays:
-        """A result on a frame, or all of it. What was not foreseen is planned and computed now. Raises NodeError,
+    def fetch(self, node: str, level: int, stage: str, window: GridWindow | None = None) -> Arrays:
+        """A result on a window, or all of it. What was not foreseen is planned and computed now. Raises NodeError,
         Stopped."""
-        wanted = frame or Frame.of(self.job.recipe.site.shape(level))
+        wanted = window or GridWindow.of(self.job.recipe.site.shape(level))
         unit = self.planner.unit(node, level, stage, wanted)
         if unit.place not in self.failed and not self.known(unit):
-            return cut_to(self.evaluate([unit])[0], wanted, unit.frame)
-        return cut_to(self._taken(unit), wanted, unit.frame)
+            return cut_to(self.evaluate([unit])[0], wanted, unit.window)
+        return cut_to(self._taken(unit), wanted, unit.window)
 
 
 class Evaluator:
@@ -225,45 +225,45 @@ class Evaluator:
         self.store.trim()
 
     # -- results --------------------------------------------------------------------------------------
-    def result(self, job: Job, node_id: str, level: int, frame: Frame | None = None) -> Arrays:
-        """All outputs of a node at a level, or on a frame of it. Raises NodeError or Stopped."""
-        return self._one(job, node_id, level, FINAL, frame, False)
+    def result(self, job: Job, node_id: str, level: int, window: GridWindow | None = None) -> Arrays:
+        """All outputs of a node at a level, or on a window of it. Raises NodeError or Stopped."""
+        return self._one(job, node_id, level, FINAL, window, False)
 
-    def raw(self, job: Job, node_id: str, level: int, frame: Frame | None = None) -> Arrays:
+    def raw(self, job: Job, node_id: str, level: int, window: GridWindow | None = None) -> Arrays:
         """Outputs before Where, Amount and Finish, with what the node keeps for itself (ids that begin with _)."""
-        return self._one(job, node_id, level, RAW, frame, False)
+        return self._one(job, node_id, level, RAW, window, False)
 
-    def run(self, job: Job, node_id: str, level: int, frame: Frame | None = None) -> Arrays:
+    def run(self, job: Job, node_id: str, level: int, window: GridWindow | None = None) -> Arrays:
         """Like result, with progress over everything that has to be computed for it."""
-        return self._one(job, node_id, level, FINAL, frame, True)
+        return self._one(job, node_id, level, FINAL, window, True)
 
-    def _one(self, job: Job, node_id: str, level: int, stage: str, frame: Frame | None, tell: bool) -> Arrays:
+    def _one(self, job: Job, node_id: str, level: int, stage: str, window: GridWindow | None, tell: bool) -> Arrays:
         job.stop.check()
-        if frame is None:
+        if window is None:
             keys = self._keys.stages(job.recipe, job.folder)[node_id]
             entry = self.cache.get((keys.raw if stage == RAW else keys.final, level, stage))
             if entry is not None:
                 return entry[0]
         run = Run(self, job)
-        wanted = frame or Frame.of(job.recipe.site.shape(level))
+        wanted = window or GridWindow.of(job.recipe.site.shape(level))
         unit = run.planner.unit(node_id, level, stage, wanted)
-        return cut_to(run.evaluate([unit], tell)[0], wanted, unit.frame)
+        return cut_to(run.evaluate([unit], tell)[0], wanted, unit.window)
 
-    def results(self, job: Job, wanted: list[tuple[str, int]], frame: Frame | None = None) -> list[Arrays]:
+    def results(self, job: Job, wanted: list[tuple[str, int]], window: GridWindow | None = None) -> list[Arrays]:
         """Results of several (node, level) by one plan, so that what they share is computed once."""
         run = Run(self, job)
-        units = [run.planner.unit(n, level, FINAL, frame) for n, level in wanted]
-        return [cut_to(a, frame or u.frame, u.frame) for a, u in zip(run.evaluate(units, True), units)]
+        units = [run.planner.unit(n, level, FINAL, window) for n, level in wanted]
+        return [cut_to(a, window or u.window, u.window) for a, u in zip(run.evaluate(units, True), units)]
 
-    def plan(self, job: Job, wanted: list[tuple[str, int]], frame: Frame | None = None) -> Plan:
+    def plan(self, job: Job, wanted: list[tuple[str, int]], window: GridWindow | None = None) -> Plan:
         """What would have to be computed for these (node, level) now."""
         run = Run(self, job)
-        return run.plan([run.planner.unit(n, level, FINAL, frame) for n, level in wanted])
+        return run.plan([run.planner.unit(n, level, FINAL, window) for n, level in wanted])
 
-    def context(self, job: Job, node_id: str, level: int, frame: Frame | None = None) -> Context:
+    def context(self, job: Job, node_id: str, level: int, window: GridWindow | None = None) -> Context:
         """What a node's computation would see."""
         run = Run(self, job)
-        return Context(run, run.planner.unit(node_id, level, RAW, frame))
+        return Context(run, run.planner.unit(node_id, level, RAW, window))
 
     def at_work(self, key: tuple) -> bool:
         """Whether somebody is computing a whole result."""
@@ -273,7 +273,7 @@ class Evaluator:
         """The result of a unit: kept, on disk, or computed now. Two threads that want a whole one compute it once."""
         job = run.job
         job.stop.check()
-        if not unit.frame.whole:
+        if not unit.window.whole:
             in_blocks = unit.stage == RAW and run.planner.reads(unit.node).blocks is not None
             return self._in_blocks(run, unit) if in_blocks else self._timed(run, unit)[0]
         key = run.key(unit)
@@ -300,7 +300,7 @@ class Evaluator:
         return found
 
     def _in_blocks(self, run: Run, unit: Unit) -> Arrays:
-        """A frame put together from blocks; those that are not kept are computed now, all at once."""
+        """A window put together from blocks; those that are not kept are computed now, all at once."""
         tiles = run.planner.tiles(unit)
         kept = {tile: self._block(run.tile_key(tile)) for tile in tiles}
         found: dict[Unit, Arrays] = {tile: arrays for tile, arrays in kept.items() if arrays is not None}
@@ -308,24 +308,24 @@ class Evaluator:
         while missing:
             some = missing[: self._at_once(missing)]
             missing = missing[len(some) :]
-            whole = unit._replace(frame=covering(tile.frame for tile in some))
+            whole = unit._replace(window=covering(tile.window for tile in some))
             made, own = self._timed(run, whole)
             if not run.built_on(unit):
                 made = {k: a for k, a in made.items() if not k.startswith("_") or k == SURFACE}
             for tile in some:
-                found[tile] = cut_to(made, tile.frame, whole.frame)
+                found[tile] = cut_to(made, tile.window, whole.window)
                 self.cache.put(run.tile_key(tile), found[tile], own / len(some))
                 if self.store is not None:
                     self.store.put(run.tile_key(tile), found[tile])
         first = found[tiles[0]]
         out: Arrays = {}
         for key, a in first.items():
-            if a.shape[:2] != tiles[0].frame.shape:
+            if a.shape[:2] != tiles[0].window.shape:
                 out[key] = a  # no raster: the same in all blocks
                 continue
-            out[key] = np.empty((*unit.frame.shape, *a.shape[2:]), a.dtype)
+            out[key] = np.empty((*unit.window.shape, *a.shape[2:]), a.dtype)
             for tile, arrays in found.items():
-                unit.frame.paste(out[key], arrays[key], tile.frame)
+                unit.window.paste(out[key], arrays[key], tile.window)
             out[key].flags.writeable = False
         return out
 
@@ -334,9 +334,9 @@ class Evaluator:
         """How many of some blocks, from the first, are computed at once: neighbours in a row, of so many samples that
         what is computed on the way stays small."""
         count = 1
-        while count < len(tiles) and tiles[count].frame.top == tiles[0].frame.top:
-            frame = covering(tile.frame for tile in tiles[: count + 1])
-            if frame.height * frame.width > BLOCKS_AT_ONCE:
+        while count < len(tiles) and tiles[count].window.top == tiles[0].window.top:
+            window = covering(tile.window for tile in tiles[: count + 1])
+            if window.height * window.width > BLOCKS_AT_ONCE:
                 break
             count += 1
         return count
@@ -366,7 +366,7 @@ class Evaluator:
         if len(self._worth) > 20_000:
             self._worth.clear()
         self._worth[(self.keys(job.recipe, job.folder)[unit.node], unit.level)] = own
-        state, samples = job.recipe.nodes[unit.node], unit.frame.height * unit.frame.width
+        state, samples = job.recipe.nodes[unit.node], unit.window.height * unit.window.width
         job.done += weight
         job.report(0.0, state.name)
         self._rate[state.kind] = 0.5 * self._rate.get(state.kind, own / samples) + 0.5 * own / samples
@@ -375,7 +375,9 @@ class Evaluator:
     def weight(self, recipe: Recipe, unit: Unit) -> float:
         """Seconds that a unit is thought to take."""
         return (
-            self._rate.get(with_kept_ground(recipe).nodes[unit.node].kind, USUAL) * unit.frame.height * unit.frame.width
+            self._rate.get(with_kept_ground(recipe).nodes[unit.node].kind, USUAL)
+            * unit.window.height
+            * unit.window.width
         )
 
     def telling(self, run: Run, todo: Plan, tell: bool) -> Telling:

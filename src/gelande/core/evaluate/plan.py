@@ -1,8 +1,8 @@
 """The plan of an evaluation: what is asked for, as units in the order in which they can be computed.
 
-A unit is one stage of one node at one level, on one frame. Planning computes nothing and changes nothing: the same
+A unit is one stage of one node at one level, on one window. Planning computes nothing and changes nothing: the same
 question gives the same plan. Levels up to the mapped one, and all that are small enough, are evaluated whole; of
-finer ones only the frame that somebody needs, so that what a build holds at once does not grow with its level.
+finer ones only the window that somebody needs, so that what a build holds at once does not grow with its level.
 
 """
 
@@ -15,7 +15,7 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 from gelande.kernels.coarse import on_level
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 from ..recipe import group, kinds, walk
 from ..recipe.footprint import EACH, FINER, GLOBAL_ONLY, Footprint
@@ -36,32 +36,32 @@ FILTER = 6.5
 
 
 class Unit(NamedTuple):
-    """One stage of one node at one level, on one frame of it."""
+    """One stage of one node at one level, on one window of it."""
 
     node: str
     level: int
     stage: str
-    frame: Frame
+    window: GridWindow
 
     @property
     def place(self) -> tuple[str, int, str]:
-        """What the unit computes, whatever the frame."""
+        """What the unit computes, whatever the window."""
         return self[:3]
 
 
 class Plan(NamedTuple):
     """Units in an order in which each comes after all that it needs. rest: of units whose upper rows are there already,
-    the frame that is missing, or None when nothing is."""
+    the window that is missing, or None when nothing is."""
 
     units: tuple[Unit, ...]
     needs: dict[Unit, tuple[Unit, ...]]
     targets: tuple[Unit, ...]
-    rest: dict[Unit, Frame | None]
+    rest: dict[Unit, GridWindow | None]
 
     def lines(self, recipe: Recipe) -> Iterator[str]:
         """The plan for people, one line a unit."""
         for unit in self.units:
-            f, name = unit.frame, recipe.nodes[original(unit.node)].name
+            f, name = unit.window, recipe.nodes[original(unit.node)].name
             part = (
                 ""
                 if f.whole
@@ -76,13 +76,13 @@ def is_whole(site: Site, level: int, limit: int = LARGEST_WHOLE) -> bool:
     return level <= GLOBAL_LEVEL or rows * columns <= limit
 
 
-def frame_on(site: Site, level: int, frame: Frame | None, limit: int = LARGEST_WHOLE) -> Frame:
-    """The frame on which a level is evaluated so that ``frame`` is there."""
-    return Frame.of(site.shape(level)) if frame is None or is_whole(site, level, limit) else frame
+def window_on(site: Site, level: int, window: GridWindow | None, limit: int = LARGEST_WHOLE) -> GridWindow:
+    """The window on which a level is evaluated so that ``window`` is there."""
+    return GridWindow.of(site.shape(level)) if window is None or is_whole(site, level, limit) else window
 
 
-def working_frame(reads: Footprint, site: Site, level: int, asked: Frame) -> Frame:
-    """The frame that a node computes on to be right on the frame that was asked for."""
+def working_window(reads: Footprint, site: Site, level: int, asked: GridWindow) -> GridWindow:
+    """The window that a node computes on to be right on the window that was asked for."""
     if asked.whole:
         return asked
     if reads.working is not None:
@@ -133,16 +133,16 @@ def ground_source(recipe: Recipe, state: NodeState) -> tuple[str, str] | None:
     return next((s for s in linked if kinds.kind_at(recipe, *s) == HEIGHT), None)
 
 
-def ground_frame(values: dict, site: Site, level: int, frame: Frame) -> Frame:
-    """The frame of ground that Where looks at for a frame."""
-    if values.get("where") not in BY_RISE or frame.whole:
-        return frame
-    return frame.grown(math.ceil(rise_over(values, site) / 2 / site.spacing(level)) + BESIDE)
+def ground_window(values: dict, site: Site, level: int, window: GridWindow) -> GridWindow:
+    """The window of ground that Where looks at for a window."""
+    if values.get("where") not in BY_RISE or window.whole:
+        return window
+    return window.grown(math.ceil(rise_over(values, site) / 2 / site.spacing(level)) + BESIDE)
 
 
-def covering(frames: Iterable[Frame]) -> Frame:
-    """The smallest frame that covers all of some."""
-    return reduce(Frame.union, frames)
+def covering(windows: Iterable[GridWindow]) -> GridWindow:
+    """The smallest window that covers all of some."""
+    return reduce(GridWindow.union, windows)
 
 
 class Planner:
@@ -168,19 +168,19 @@ class Planner:
 
     def on_blocks(self, unit: Unit) -> Unit:
         """A raw unit of a node that computes in blocks, on all of the blocks it needs; any other as it is."""
-        blocks = self.reads(unit.node).blocks if unit.stage == RAW and not unit.frame.whole else None
-        return unit if blocks is None else unit._replace(frame=unit.frame.blocks(*blocks(unit.level)))
+        blocks = self.reads(unit.node).blocks if unit.stage == RAW and not unit.window.whole else None
+        return unit if blocks is None else unit._replace(window=unit.window.blocks(*blocks(unit.level)))
 
-    def unit(self, node: str, level: int, stage: str = FINAL, frame: Frame | None = None) -> Unit:
-        """The unit that gives a frame of a stage, or all of it."""
-        return Unit(node, level, stage, frame_on(self.site, level, frame, self.limit))
+    def unit(self, node: str, level: int, stage: str = FINAL, window: GridWindow | None = None) -> Unit:
+        """The unit that gives a window of a stage, or all of it."""
+        return Unit(node, level, stage, window_on(self.site, level, window, self.limit))
 
     def tiles(self, unit: Unit) -> list[Unit]:
         """The blocks that a raw unit of a node that computes in blocks is put together from."""
         blocks = self.reads(unit.node).blocks
         if blocks is None:
             return [unit]
-        return [unit._replace(frame=frame) for frame in unit.frame.tiles(*blocks(unit.level))]
+        return [unit._replace(window=window) for window in unit.window.tiles(*blocks(unit.level))]
 
     def needs(self, unit: Unit) -> list[Unit]:
         """The units that a unit asks for."""
@@ -193,65 +193,67 @@ class Planner:
     def _final(self, unit: Unit, state: NodeState) -> list[Unit]:
         if state.off:
             source = passes(self.recipe, unit.node)
-            return [self.unit(source[0], unit.level, FINAL, unit.frame)] if source else []
+            return [self.unit(source[0], unit.level, FINAL, unit.window)] if source else []
         if state.bake is not None:
             return []
-        found = self._blend(unit.node, state, unit.level, unit.frame)
+        found = self._blend(unit.node, state, unit.level, unit.window)
         if state.declared.main and needs_range(state.params):
             found += self._blend(unit.node, state, min(unit.level, FIGURES_LEVEL))
         return found
 
-    def _blend(self, node: str, state: NodeState, level: int, frame: Frame | None = None) -> list[Unit]:
+    def _blend(self, node: str, state: NodeState, level: int, window: GridWindow | None = None) -> list[Unit]:
         """What a node's result before Finish is made from."""
-        frame = frame_on(self.site, level, frame, self.limit)
+        window = window_on(self.site, level, window, self.limit)
         if has_no_part(state):
             source = passes(self.recipe, node)
-            return [self.unit(source[0], level, FINAL, frame)] if source else []
-        found = [self.unit(node, level, RAW, frame)]
+            return [self.unit(source[0], level, FINAL, window)] if source else []
+        found = [self.unit(node, level, RAW, window)]
         if not is_restricted(state):
             return found
         where, base = state.params.get("where", WHERE_ALL), state.declared.base
         if base in state.inputs:
-            found.append(self.unit(state.inputs[base][0], level, FINAL, frame))
+            found.append(self.unit(state.inputs[base][0], level, FINAL, window))
         if "mask" in state.inputs and where != WHERE_ALL:
-            found.append(self.unit(state.inputs["mask"][0], level, FINAL, frame))
+            found.append(self.unit(state.inputs["mask"][0], level, FINAL, window))
         source = ground_source(self.recipe, state)
         if source and where not in (WHERE_ALL, WHERE_MASK):
-            found.append(self.unit(source[0], level, FINAL, ground_frame(state.params, self.site, level, frame)))
+            found.append(self.unit(source[0], level, FINAL, ground_window(state.params, self.site, level, window)))
         return found
 
     def _raw(self, unit: Unit, state: NodeState) -> list[Unit]:
-        reads, level, asked = self.reads(unit.node), unit.level, unit.frame
+        reads, level, asked = self.reads(unit.node), unit.level, unit.window
         if reads.blocks is not None and not asked.whole:
             missing = [tile for tile in self.tiles(unit) if not self.kept(tile)]
             if not missing:
                 return []
-            asked = covering(tile.frame for tile in missing)
-        frame = working_frame(reads, self.site, level, asked)
+            asked = covering(tile.window for tile in missing)
+        window = working_window(reads, self.site, level, asked)
         linked = own_links(state)
         return [
-            *self._inputs(reads, linked, level, frame),
-            *self._coarser(unit.node, reads, linked, level, frame),
-            *self._wider(reads, linked, level, frame),
+            *self._inputs(reads, linked, level, window),
+            *self._coarser(unit.node, reads, linked, level, window),
+            *self._wider(reads, linked, level, window),
         ]
 
-    def _inputs(self, reads: Footprint, linked: dict[str, str], level: int, frame: Frame) -> list[Unit]:
+    def _inputs(self, reads: Footprint, linked: dict[str, str], level: int, window: GridWindow) -> list[Unit]:
         """Inputs at the node's own level."""
-        seen = reads.looks(level, frame) if reads.looks and not frame.whole else frame
+        seen = reads.looks(level, window) if reads.looks and not window.whole else window
         asked = reads.asks(level) if reads.asks else linked
         return [self.unit(source, level, FINAL, seen) for port, source in linked.items() if port in asked]
 
-    def _coarser(self, node: str, reads: Footprint, linked: dict[str, str], level: int, frame: Frame) -> Iterator[Unit]:
+    def _coarser(
+        self, node: str, reads: Footprint, linked: dict[str, str], level: int, window: GridWindow
+    ) -> Iterator[Unit]:
         """The node's own coarser results, and inputs there."""
         if reads.own == EACH and level > COARSEST or reads.own == FINER and level > GLOBAL_LEVEL:
-            yield self.unit(node, level - 1, RAW, frame.coarser())
+            yield self.unit(node, level - 1, RAW, window.coarser())
             for port in reads.below:
                 if port in linked:
-                    yield self.unit(linked[port], level - 1, FINAL, frame.coarser())
+                    yield self.unit(linked[port], level - 1, FINAL, window.coarser())
         if reads.own == GLOBAL_ONLY and level > GLOBAL_LEVEL:
             yield self.unit(node, GLOBAL_LEVEL, RAW)
 
-    def _wider(self, reads: Footprint, linked: dict[str, str], level: int, frame: Frame) -> Iterator[Unit]:
+    def _wider(self, reads: Footprint, linked: dict[str, str], level: int, window: GridWindow) -> Iterator[Unit]:
         """Inputs at the figures level for their range, and at the level where filters on them are done."""
         for port in reads.ranged:
             if port in linked:
@@ -260,11 +262,11 @@ class Planner:
             if port in linked:
                 at = on_level(level, COARSEST, self.site.spacing, radius)
                 margin = math.ceil(FILTER * radius / self.site.spacing(at)) + BESIDE
-                yield self.unit(linked[port], at, FINAL, frame.coarser(level - at).grown(margin))
+                yield self.unit(linked[port], at, FINAL, window.coarser(level - at).grown(margin))
 
 
-def missing_below(held: Frame, wanted: Frame) -> Frame | None:
-    """What a frame has below another that begins no lower; None when that is nothing, and all of it when the other
+def missing_below(held: GridWindow, wanted: GridWindow) -> GridWindow | None:
+    """What a window has below another that begins no lower; None when that is nothing, and all of it when the other
     does not reach into it or is narrower."""
     within = held.left <= wanted.left and held.left + held.width >= wanted.left + wanted.width
     end = held.top + held.height
@@ -278,37 +280,37 @@ def plan(
     planner: Planner,
     targets: Iterable[Unit],
     known: Callable[[Unit], bool] = lambda unit: False,
-    carried: Mapping[tuple, Frame] = MappingProxyType({}),
+    carried: Mapping[tuple, GridWindow] = MappingProxyType({}),
 ) -> Plan:
     """The units that have to be computed for the targets, in order; those that are known already are left out, and
     what only they need. Works without recursion, however long the chain. known: tells of units on whole levels
-    only; carried: frames, by place, that an earlier plan leaves, of which only what is below is computed."""
+    only; carried: windows, by place, that an earlier plan leaves, of which only what is below is computed."""
     targets = tuple(targets)
     order, asked = _in_order(planner, targets, known)
-    frames: dict[tuple, Frame] = {}
+    windows: dict[tuple, GridWindow] = {}
     for target in targets:
-        frames[target.place] = frames[target.place].union(target.frame) if target.place in frames else target.frame
+        windows[target.place] = windows[target.place].union(target.window) if target.place in windows else target.window
     needs: dict[Unit, tuple[Unit, ...]] = {}
-    rest: dict[Unit, Frame | None] = {}
+    rest: dict[Unit, GridWindow | None] = {}
     units = []
-    # what asks comes before what is asked for, so that frames are complete when they are handed on
+    # what asks comes before what is asked for, so that windows are complete when they are handed on
     for place in reversed(order):
         node, level, stage = place
-        if place not in frames:
+        if place not in windows:
             continue  # all that asked for it is there already
-        unit = Unit(node, level, stage, frames[place])
+        unit = Unit(node, level, stage, windows[place])
         if planner.in_blocks:
             unit = planner.on_blocks(unit)
-        left = missing_below(carried[place], unit.frame) if place in carried else unit.frame
-        if left is None or left != unit.frame:
+        left = missing_below(carried[place], unit.window) if place in carried else unit.window
+        if left is None or left != unit.window:
             rest[unit] = left
-            needs[unit] = tuple(planner.needs(unit._replace(frame=left))) if left else ()
+            needs[unit] = tuple(planner.needs(unit._replace(window=left))) if left else ()
         else:
             needs[unit] = asked[unit] if unit in asked else tuple(planner.needs(unit))
         units.append(unit)
         for need in needs[unit]:
-            known_frame = frames.get(need.place)
-            frames[need.place] = need.frame if known_frame is None else known_frame.union(need.frame)
+            known_window = windows.get(need.place)
+            windows[need.place] = need.window if known_window is None else known_window.union(need.window)
     return Plan(tuple(reversed(units)), needs, targets, rest)
 
 

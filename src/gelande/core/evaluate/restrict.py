@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.measure import band, rise, slope_degrees
 from gelande.kernels.oklab import adjusted
 from gelande.kernels.relief import facing_share
@@ -37,12 +37,12 @@ def weight(
     mask: np.ndarray | None,
     site: Site,
     level: int,
-    frame: Frame | None = None,
-    held: Frame | None = None,
+    window: GridWindow | None = None,
+    held: GridWindow | None = None,
 ) -> np.ndarray | np.floating:
-    """How much of the node applies at each sample of a frame, 0 to 1, or a plain number when it is the same everywhere.
+    """How much of the node applies at each sample of a window, 0 to 1; a plain number when it is the same everywhere.
 
-    values: the node's parameters; mask: on the frame; height: on ``held``, which is larger where slope is measured;
+    values: the node's parameters; mask: on the window; height: on ``held``, which is larger where slope is measured;
     both are the whole grid when left out."""
     where, amount = values.get("where", WHERE_ALL), np.float32(values.get("amount", 1.0))
     if where == WHERE_ALL:
@@ -57,11 +57,11 @@ def weight(
         result = band(height, values["where_low"], values["where_high"], values["where_falloff"])
     elif where == WHERE_SLOPE and height is not None:
         slope = slope_degrees(height, site.spacing(level), rise_over(values, site), None, held)
-        slope = frame.cut(slope, held) if frame and held else slope
+        slope = window.cut(slope, held) if window and held else slope
         result = band(slope, values["where_slope_low"], values["where_slope_high"], values["where_slope_falloff"])
     elif where == WHERE_FACING and height is not None:
         parts = rise(height, site.spacing(level), rise_over(values, site), None, held)
-        south, east = (frame.cut(a, held) if frame and held else a for a in parts)
+        south, east = (window.cut(a, held) if window and held else a for a in parts)
         sector = (values["where_facing"], values["where_facing_width"], values["where_facing_falloff"])
         result = facing_share(south, east, *sector, FACES)
     if mask is not None:

@@ -29,7 +29,7 @@ class Shared:
 
     def has(self, key: tuple) -> bool:
         """Whether a whole result is there, or a block of one. key: (content key, level, stage), and of a block of the
-        finest level its frame and False."""
+        finest level its window and False."""
         return not (len(key) > 4 and key[4]) and self._file(key).exists()
 
     def get(self, key: tuple) -> Arrays | None:

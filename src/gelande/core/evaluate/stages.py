@@ -6,7 +6,7 @@ import time
 
 import numpy as np
 
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.water import DRY
 
 from ..errors import GelandeError, NodeError, Stopped
@@ -17,7 +17,7 @@ from ..recipe.raster import COLOUR, HEIGHT, MASK, checked, expected_shape
 from ..recipe.site import FIGURES_LEVEL
 from . import bake, restrict
 from .context import Arrays, Context, Source, cut_to
-from .plan import FINAL, RAW, Unit, frame_on, ground_frame, ground_source, has_no_part, is_restricted, passes
+from .plan import FINAL, RAW, Unit, ground_source, ground_window, has_no_part, is_restricted, passes, window_on
 
 #: Name under which a node that leaves water standing gives the water's height, beside its outputs.
 SURFACE = "_surface"
@@ -42,8 +42,8 @@ def raw(source: Source, unit: Unit, weight: float = 0.0) -> Arrays:
     try:
         made = spec.compute(context)
         job.stop.check()  # a kernel that was stopped leaves rows unwritten: they must not be judged
-        made = cut_to(made, unit.frame, context.frame)
-        arrays = {p.id: checked(kind_of(source, unit.node, p), made[p.id], unit.frame.shape) for p in spec.outputs}
+        made = cut_to(made, unit.window, context.window)
+        arrays = {p.id: checked(kind_of(source, unit.node, p), made[p.id], unit.window.shape) for p in spec.outputs}
     except (Stopped, NodeError):
         raise
     except GelandeError as error:
@@ -78,15 +78,15 @@ def final(source: Source, unit: Unit) -> Arrays:
         low, high = _extremes(source, unit, arrays) if restrict.needs_range(state.params) else (0.0, 1.0)
         kind = kind_of(source, unit.node, spec.result)
         done = restrict.finish(kind, state.params, arrays[main], low, high)
-        arrays = {**arrays, main: checked(kind, done, unit.frame.shape)}
+        arrays = {**arrays, main: checked(kind, done, unit.window.shape)}
     return arrays
 
 
 def _extremes(source: Source, unit: Unit, arrays: Arrays) -> tuple[float, float]:
     """Lowest and highest sample of a node's main output at the figures level, before Finish."""
     main, level = source.job.recipe.nodes[unit.node].declared.result.id, min(unit.level, FIGURES_LEVEL)
-    if unit.level != level or not unit.frame.whole:
-        arrays = _blended(source, Unit(unit.node, level, FINAL, frame_on(source.job.recipe.site, level, None)))
+    if unit.level != level or not unit.window.whole:
+        arrays = _blended(source, Unit(unit.node, level, FINAL, window_on(source.job.recipe.site, level, None)))
     return float(arrays[main].min()), float(arrays[main].max())
 
 
@@ -101,7 +101,7 @@ def _baked(source: Source, unit: Unit, stored: Bake) -> Arrays:
         found = bake.read(stored, job.folder, unit.level, spec.outputs, kinds, whole, site.samples)
     except GelandeError as error:
         raise NodeError(unit.node, state.name, str(error)) from error
-    return cut_to(found, unit.frame, Frame.of(whole))
+    return cut_to(found, unit.window, GridWindow.of(whole))
 
 
 def _passed(source: Source, unit: Unit) -> Arrays:
@@ -111,28 +111,28 @@ def _passed(source: Source, unit: Unit) -> Arrays:
     way = passes(recipe, unit.node)
     for port in spec.outputs:
         if way and port is spec.main:
-            arrays[port.id] = source.fetch(way[0], unit.level, FINAL, unit.frame)[way[1]]
+            arrays[port.id] = source.fetch(way[0], unit.level, FINAL, unit.window)[way[1]]
             continue
         kind = kind_of(source, unit.node, port)
-        empty = np.full(expected_shape(kind, unit.frame.shape), restrict.GREY if kind == COLOUR else 0, np.float32)
-        arrays[port.id] = checked(kind, empty, unit.frame.shape)
+        empty = np.full(expected_shape(kind, unit.window.shape), restrict.GREY if kind == COLOUR else 0, np.float32)
+        arrays[port.id] = checked(kind, empty, unit.window.shape)
     return arrays
 
 
 def _share(source: Source, unit: Unit) -> np.ndarray | np.floating:
-    """How much of a node applies at each sample of a frame, by Where and Amount."""
-    recipe, level, frame = source.job.recipe, unit.level, unit.frame
+    """How much of a node applies at each sample of a window, by Where and Amount."""
+    recipe, level, window = source.job.recipe, unit.level, unit.window
     state = recipe.nodes[unit.node]
 
-    def linked(at: tuple[str, str] | None, on: Frame) -> np.ndarray | None:
+    def linked(at: tuple[str, str] | None, on: GridWindow) -> np.ndarray | None:
         return source.fetch(at[0], level, FINAL, on)[at[1]] if at else None
 
-    held = ground_frame(state.params, recipe.site, level, frame)
+    held = ground_window(state.params, recipe.site, level, window)
     where = state.params.get("where", WHERE_ALL)
     ground = linked(ground_source(recipe, state), held) if where in restrict.BY_GROUND else None
-    mask = linked(state.inputs.get("mask"), frame) if where != WHERE_ALL else None
+    mask = linked(state.inputs.get("mask"), window) if where != WHERE_ALL else None
     try:
-        return restrict.weight(state.params, ground, mask, recipe.site, level, frame, held)
+        return restrict.weight(state.params, ground, mask, recipe.site, level, window, held)
     except GelandeError as error:
         raise NodeError(unit.node, state.name, str(error)) from error
 
@@ -142,13 +142,13 @@ def _blended(source: Source, unit: Unit) -> Arrays:
     state = source.job.recipe.nodes[unit.node]
     if state.spec is not None and has_no_part(state):
         return _passed(source, unit)  # none of it is mixed in, so none of it is computed
-    made = source.fetch(unit.node, unit.level, RAW, unit.frame)
+    made = source.fetch(unit.node, unit.level, RAW, unit.window)
     arrays = {k: made[k] for k in made if not k.startswith("_") or k == SURFACE}
     if not is_restricted(state):
         return arrays
     share, spec = _share(source, unit), state.declared
     at = state.inputs.get(spec.base)
-    base = source.fetch(at[0], unit.level, FINAL, unit.frame)[at[1]] if at else None
+    base = source.fetch(at[0], unit.level, FINAL, unit.window)[at[1]] if at else None
     for port in spec.outputs:
         kind = kind_of(source, unit.node, port)
         if port is spec.main:
@@ -158,7 +158,7 @@ def _blended(source: Source, unit: Unit) -> Arrays:
             mixed = arrays[port.id] * share
         else:
             continue
-        arrays[port.id] = checked(kind, mixed, unit.frame.shape)
+        arrays[port.id] = checked(kind, mixed, unit.window.shape)
     # a surface half way to the ground would not be level: water stands where most of the node applies
     if SURFACE in arrays:
         arrays[SURFACE] = np.where(share >= 0.5, arrays[SURFACE], np.float32(DRY))

@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 
 #: Which of its own coarser results a node builds on.
 EACH, FINER, GLOBAL_ONLY = "each", "finer", "mapped"
@@ -33,9 +33,9 @@ class Footprint:
     """
 
     halo: float = 0.0
-    working: Callable[[int, Frame], Frame] | None = None
+    working: Callable[[int, GridWindow], GridWindow] | None = None
     blocks: Callable[[int], tuple[int, int]] | None = None
-    looks: Callable[[int, Frame], Frame] | None = None
+    looks: Callable[[int, GridWindow], GridWindow] | None = None
     asks: Callable[[int], tuple[str, ...]] | None = None
     low_passed: Mapping[str, float | tuple[float, ...]] = field(default_factory=dict)
     ranged: tuple[str, ...] = ()

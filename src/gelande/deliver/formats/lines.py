@@ -78,7 +78,7 @@ class Contours(Writer):
         if off > self.close:
             raise DeliveryError(f"{path.name} does not read back as it was written; nothing was kept.")
         return {
-            "samples": list(reversed(work.place.frame.shape)),
+            "samples": list(reversed(work.place.window.shape)),
             "metres_per_sample": work.place.dx,
             "meaning": {"unit": "m", "step": step},
             **({"options": options} if options else {}),
@@ -110,7 +110,7 @@ class ContourPicture(Contours):
 
     def write_lines(self, path: Path, lines: Lines, place: Place, options: dict) -> None:
         step, strong = float(self.option(options, "step")), int(self.option(options, "strong"))
-        width, depth = (place.frame.width - 1) * place.dx, (place.frame.height - 1) * place.dx
+        width, depth = (place.window.width - 1) * place.dx, (place.window.height - 1) * place.dx
         out = [
             f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:.2f} {depth:.2f}" width="{width:.2f}" '
             f'height="{depth:.2f}">',

@@ -79,7 +79,7 @@ class MeshWriter(Writer):
     def make(self, folder: Path, stem: str, samples: dict[str, Samples], work: Work, options: dict, span) -> dict:
         place = work.place
         height = np.ascontiguousarray(samples[""].all())
-        wanted, texture = mesh_options(self, options, not place.frame.whole), _texture(samples.get("colour"))
+        wanted, texture = mesh_options(self, options, not place.window.whole), _texture(samples.get("colour"))
         count = int(self.option(options, "levels"))
         levels = []
         for k in range(count):
@@ -107,7 +107,7 @@ class MeshWriter(Writer):
     def _placed(self, mesh: Mesh, work: Work, options: dict) -> None:
         """Moves a mesh to its place on the site, and turns it."""
         place = work.place
-        south = place.north - (place.frame.height - 1) * place.dx
+        south = place.north - (place.window.height - 1) * place.dx
         shift = np.array([place.west, south, 0.0])
         if self.option(options, "origin") == CENTRE:
             shift -= (place.site.width / 2, place.site.depth / 2, 0)

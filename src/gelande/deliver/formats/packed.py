@@ -19,11 +19,11 @@ class Stacked(Samples):
 
     def __init__(self, masks: list[Samples | None]):
         first = next(m for m in masks if m is not None)
-        self._masks, self.frame, self.channels = masks, first.frame, len(masks)
+        self._masks, self.window, self.channels = masks, first.window, len(masks)
         self.moved = max(m.moved for m in masks if m is not None)
 
     def rows(self, top: int, bottom: int) -> np.ndarray:
-        empty = np.zeros((bottom - top, self.frame.width), np.float32)
+        empty = np.zeros((bottom - top, self.window.width), np.float32)
         return np.stack([m.rows(top, bottom) if m else empty for m in self._masks], axis=-1)
 
 

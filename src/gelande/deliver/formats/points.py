@@ -64,7 +64,7 @@ def points_of(mask: np.ndarray, height: Samples, place: Place, seed: int, value:
             f"with {least:g} m between points there is room for {room:.0f} a hectare, and {density:g} were asked for; "
             "choose fewer, or a smaller distance"
         )
-    site, f = place.site, place.frame
+    site, f = place.site, place.window
     west, south = place.west, place.north - (f.height - 1) * place.dx
     # what lies on an edge belongs to the tile that begins there, and on the site's far edges to the last one
     east = place.west + (f.width - 1) * place.dx if f.left + f.width < f.columns else site.width + 1e-6
@@ -78,7 +78,7 @@ def points_of(mask: np.ndarray, height: Samples, place: Place, seed: int, value:
     if len(found) > MOST:
         raise DeliveryError(f"{len(found)} points are more than a file may hold ({MOST}); choose fewer a hectare")
     x, y = found[:, 0], found[:, 1]
-    data, g = height.all().astype(np.float64), height.frame
+    data, g = height.all().astype(np.float64), height.window
     row, column = (site.depth - y) / place.dx - g.top, x / place.dx - g.left
     down, right = np.gradient(data, place.dx)
     slope = np.degrees(np.arctan(np.hypot(bilinear(down, row, column), bilinear(right, row, column))))
@@ -115,7 +115,7 @@ class Points(Writer):
         if back.shape != wanted.shape or (len(back) and float(np.abs(back - wanted).max()) > self.close(table)):
             raise DeliveryError(f"{path.name} does not read back as it was written; nothing was kept.")
         return {
-            "samples": list(reversed(work.place.frame.shape)),
+            "samples": list(reversed(work.place.window.shape)),
             "metres_per_sample": work.place.dx,
             "meaning": {"unit": "m", "columns": list(COLUMNS)},
             **({"options": options} if options else {}),

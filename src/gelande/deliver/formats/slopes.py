@@ -57,7 +57,7 @@ class NormalMap(Slopes):
 
     def seen(self, samples: dict[str, Samples], place: Place, options: dict) -> Samples:
         up = self.option(options, "green") == UP
-        return Made(samples[""], place.frame, 2, 3, lambda rows: normals(rows, place.dx, up))
+        return Made(samples[""], place.window, 2, 3, lambda rows: normals(rows, place.dx, up))
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,7 @@ class Hillshade(Slopes):
 
     def seen(self, samples: dict[str, Samples], place: Place, options: dict) -> Samples:
         a, e = float(self.option(options, "azimuth")), float(self.option(options, "elevation"))
-        return Made(samples[""], place.frame, 2, 0, lambda rows: np.clip(hillshade(rows, place.dx, a, e), 0, 1))
+        return Made(samples[""], place.window, 2, 0, lambda rows: np.clip(hillshade(rows, place.dx, a, e), 0, 1))
 
 
 @dataclass(frozen=True)

@@ -313,17 +313,17 @@ class _Maps:
 
     def slope(self) -> np.ndarray:
         ctx = self.ctx
-        return self.once("slope", lambda: slope_degrees(ctx.input("height"), ctx.dx, ctx.p.over, ctx.stop, ctx.frame))
+        return self.once("slope", lambda: slope_degrees(ctx.input("height"), ctx.dx, ctx.p.over, ctx.stop, ctx.window))
 
     def facing(self, direction: float, width: float) -> np.ndarray:
         ctx = self.ctx
-        fall = self.once("rise", lambda: rise(ctx.input("height"), ctx.dx, ctx.p.over, ctx.stop, ctx.frame))
+        fall = self.once("rise", lambda: rise(ctx.input("height"), ctx.dx, ctx.p.over, ctx.stop, ctx.window))
         return facing_share(*fall, direction, width, SIDES, LEAST, ctx.stop)
 
     def noise(self, size: float, seed: int) -> np.ndarray:
         """Octave noise, about -0.5 to 0.5, the same at every detail."""
         ctx = self.ctx
-        place = (ctx.frame, (0.0, ctx.site.depth), ctx.dx, size, 3)
+        place = (ctx.window, (0.0, ctx.site.depth), ctx.dx, size, 3)
         return fractal(*place, gain=0.6, seed=ctx.seed + seed, stop=ctx.stop, fine=UNFADED)
 
     def even(self, size: float) -> np.ndarray:

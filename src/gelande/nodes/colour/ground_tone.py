@@ -123,7 +123,7 @@ def ground_tone(ctx):
     makers = {
         "height": lambda: np.clip((h - np.float32(low)) / np.float32(max(high - low, 1e-3)), 0, 1),
         "slope": lambda: np.clip(
-            slope_degrees(h, ctx.dx, OVER * ctx.site.long_side / 4096, ctx.stop, ctx.frame) / np.float32(STEEP), 0, 1
+            slope_degrees(h, ctx.dx, OVER * ctx.site.long_side / 4096, ctx.stop, ctx.window) / np.float32(STEEP), 0, 1
         ),
         "bulge": lambda: filtered(ctx, "height", radius, bulge, False),
         "open": lambda: filtered(ctx, "height", radius, seen, False),
@@ -131,7 +131,7 @@ def ground_tone(ctx):
             np.float32(0.5)
             + np.float32(0.5)
             * fractal(
-                ctx.frame,
+                ctx.window,
                 (0.0, ctx.site.depth),
                 ctx.dx,
                 p.noise_size,

@@ -50,7 +50,7 @@ def billow_noise(ctx):
     """Octaves of 2|n| - 1 (Ebert et al. 2003, turbulence): creases where the noise crosses zero."""
     p = ctx.p
     n = noise.fractal(
-        ctx.frame,
+        ctx.window,
         (0.0, ctx.site.depth),
         ctx.dx,
         p.feature_size,

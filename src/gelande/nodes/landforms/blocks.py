@@ -57,7 +57,7 @@ def blocks(ctx):
     ground, gaps = ctx.input("height"), ctx.input("gaps")
     nothing = np.zeros((1, 1), np.float32)
     out, block = block_field(
-        ctx.frame,
+        ctx.window,
         ctx.site.depth,
         ctx.dx,
         nothing if gaps is None else np.ascontiguousarray(gaps),

@@ -64,6 +64,6 @@ BRUSH = (
 def brushed_height(ctx):
     """The sum of all strokes. A stroke counts once, however often it crosses itself; strokes lie on one another."""
     strokes = tuple((r, a * ctx.p.height_share, h, points) for r, a, h, points in ctx.p.strokes)
-    made = brushed(strokes, ctx.frame, ctx.site.depth, ctx.dx, ctx.stop)
+    made = brushed(strokes, ctx.window, ctx.site.depth, ctx.dx, ctx.stop)
     ground = ctx.input("height")
     return {"height": made if ground is None else ground + made}

@@ -61,7 +61,7 @@ def cell_noise(ctx):
     """Cellular basis function (Worley 1996), one point a cell. Cells below four samples fade to their mean."""
     p = ctx.p
     first, second, value = noise.cells(
-        ctx.frame, (0.0, ctx.site.depth), ctx.dx, p.size, p.jitter, METRICS[p.metric], ctx.seed, ctx.stop
+        ctx.window, (0.0, ctx.site.depth), ctx.dx, p.size, p.jitter, METRICS[p.metric], ctx.seed, ctx.stop
     )
     made = {"Nearest": first, "Second": second, "Difference": second - first, "Cell value": value}[p.what] / WHAT[
         p.what

@@ -53,7 +53,7 @@ def cone(ctx):
     """h = (1 - r)^hollow: the exponential flank of a stratovolcano (Milne 1878) in power form; ribs are noise over
     the angle."""
     p = ctx.p
-    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth, p.east, p.north)
+    x, y = grid(ctx.window, ctx.site.width, ctx.site.depth, p.east, p.north)
     bend = wander(ctx, p.radius * 0.9, 4, ctx.seed + 31, moves=True)  # ribs waver instead of running straight
     rough = wander(ctx, p.radius / 3, 5, ctx.seed + 99)
     phases = [np.random.default_rng(ctx.seed + k).random() * 6.283 for k in range(3)]

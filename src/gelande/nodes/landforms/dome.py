@@ -47,7 +47,7 @@ def dome(ctx):
     """Height over a round or oval foot: sqrt(1 - r²), (1 - r²)², 1 - r, or a smooth step that keeps half the radius
     level."""
     p = ctx.p
-    along, across = turned(*grid(ctx.frame, ctx.site.width, ctx.site.depth, p.east, p.north), p.turn)
+    along, across = turned(*grid(ctx.window, ctx.site.width, ctx.site.depth, p.east, p.north), p.turn)
     r = np.minimum(np.hypot(across, along / np.float32(p.stretch_along)) / np.float32(p.radius), 1)
     shape = {
         "Round": lambda: np.sqrt(1 - r * r),

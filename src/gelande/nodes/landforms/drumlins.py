@@ -30,7 +30,7 @@ def drumlins(ctx):
     p = ctx.p
     return {
         "height": drumlin_field(
-            ctx.frame,
+            ctx.window,
             ctx.site.depth,
             ctx.dx,
             p.width,

@@ -68,19 +68,19 @@ def _crescents(ctx):
     share = 1 - 0.45 * p.irregularity
     place = (-0.5 * ctx.site.width, 0.5 * ctx.site.depth)
     how = (p.spacing, p.relief, share, p.irregularity, p.wind)
-    return crescents(ctx.frame, place, ctx.dx, *how, shift, ctx.seed + 11, ctx.stop)
+    return crescents(ctx.window, place, ctx.dx, *how, shift, ctx.seed + 11, ctx.stop)
 
 
 def _ridges(ctx):
     p = ctx.p
     bend, broken, even = KINDS[p.kind]
-    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth)
+    x, y = grid(ctx.window, ctx.site.width, ctx.site.depth)
     shift = wander(ctx, p.spacing * 3.2, 4, ctx.seed, 0.42, moves=True)
     ends, apart = wander(ctx, p.spacing * 1.9, 4, ctx.seed + 3), wander(ctx, p.spacing * 5, 2, ctx.seed + 9, moves=True)
     lee = np.float32(0.5 if even else p.lee)
     place = (-0.5 * ctx.site.width, 0.5 * ctx.site.depth)
     forked = forks(
-        ctx.frame, place, ctx.dx, p.spacing, 0.95 * p.irregularity, p.wind + 90 * even, ctx.seed + 21, ctx.stop
+        ctx.window, place, ctx.dx, p.spacing, 0.95 * p.irregularity, p.wind + 90 * even, ctx.seed + 21, ctx.stop
     )
 
     def shape(x, y, shift, apart, ends, forked):

@@ -68,7 +68,7 @@ def elevation_file(ctx):
     ctx.check()
     if p.numbers == "Black to white":
         data = np.float32(p.black) + data * np.float32((p.white - p.black) / top)
-    f = ctx.frame
+    f = ctx.window
     y = np.linspace(0, data.shape[0] - 1, f.rows)[f.top : f.top + f.height]
     x = np.linspace(0, data.shape[1] - 1, f.columns)[f.left : f.left + f.width]
     y, x = np.repeat(y[:, None], f.width, 1), np.repeat(x[None], f.height, 0)

@@ -72,7 +72,7 @@ def fractal_noise(ctx):
     Octaves shorter than two samples are left out, so detail is added, never changed, at finer levels."""
     p = ctx.p
     n = noise.fractal(
-        ctx.frame,
+        ctx.window,
         (0.0, ctx.site.depth),
         ctx.dx,
         p.feature_size,

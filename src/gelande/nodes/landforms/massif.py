@@ -9,7 +9,7 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
 from gelande.kernels.bands import by_rows
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.shapes import grid, turned
 from gelande.kernels.spurs import spurs
 from gelande.nodes.shared import raised_by, wander
@@ -99,22 +99,22 @@ def massif(ctx):
     p = ctx.p
     how = CHARACTERS[p.character]
     plain = wander(ctx, 0.8 * p.ridge_spacing, 6, ctx.seed + 31, 0.46)
-    body = _body(ctx, how, ctx.frame, ctx.dx, (0.0, 0.0), plain)
+    body = _body(ctx, how, ctx.window, ctx.dx, (0.0, 0.0), plain)
     east, north = _slope(ctx, how)
     origin, size = (0.0, ctx.site.depth), how.spurs * p.ridge_spacing
     flanks = spurs(
-        ctx.frame, origin, ctx.dx, east, north, size, SPURS, how.depth, how.gain, ctx.seed + 77, stop=ctx.stop
+        ctx.window, origin, ctx.dx, east, north, size, SPURS, how.depth, how.gain, ctx.seed + 77, stop=ctx.stop
     )
     return {"height": body + flanks}
 
 
-def _body(ctx, how: Character, frame: Frame, dx: float, aside, plain=None):
-    """Heights in metres without spurs, of places that lie aside (east, north; metres) of a frame's. plain: unevenness
+def _body(ctx, how: Character, window: GridWindow, dx: float, aside, plain=None):
+    """Heights in metres without spurs, of places that lie aside (east, north; metres) of a window's. plain: unevenness
     of the plain, none when left out."""
     p = ctx.p
     spacing, origin = p.ridge_spacing * how.apart, (aside[0], ctx.site.depth + aside[1])
     n = noise.fractal(
-        frame,
+        window,
         origin,
         dx,
         spacing,
@@ -126,7 +126,7 @@ def _body(ctx, how: Character, frame: Frame, dx: float, aside, plain=None):
         warp=how.bend * p.ridge_spacing,
         stop=ctx.stop,
     )
-    x, y = (a + np.float32(b) for a, b in zip(grid(frame, ctx.site.width, ctx.site.depth, p.east, p.north), aside))
+    x, y = (a + np.float32(b) for a, b in zip(grid(window, ctx.site.width, ctx.site.depth, p.east, p.north), aside))
 
     def shape(x, y, n, plain):
         n = n * np.float32(0.5) + np.float32(0.5)
@@ -146,7 +146,7 @@ def _body(ctx, how: Character, frame: Frame, dx: float, aside, plain=None):
         return np.float32(p.relief) * body
 
     level = np.zeros((1, 1), np.float32) if plain is None else plain
-    return by_rows(shape, frame.shape, ctx.stop, x, y, n, level)
+    return by_rows(shape, window.shape, ctx.stop, x, y, n, level)
 
 
 def _slope(ctx, how: Character):
@@ -156,11 +156,11 @@ def _slope(ctx, how: Character):
     while level > 0 and ctx.site.spacing(level - 1) <= FINE * about:
         level -= 1
     steps = ctx.level - level
-    frame, dx = ctx.frame.coarser(steps), ctx.site.spacing(level)
+    window, dx = ctx.window.coarser(steps), ctx.site.spacing(level)
     east = north = np.float32(0)
     for k in range(3):
         turn = 2 * math.pi * k / 3
         a, b = math.sin(turn), math.cos(turn)
-        there = _body(ctx, how, frame, dx, (about * a, about * b))
+        there = _body(ctx, how, window, dx, (about * a, about * b))
         east, north = east + there * np.float32(a / (1.5 * about)), north + there * np.float32(b / (1.5 * about))
     return tuple(raised_by(ctx, v, steps) for v in (east, north))

@@ -50,14 +50,14 @@ from gelande.nodes.shared import banded, wander
 def plateau(ctx):
     """A cliff and a talus slope over the distance to an outline that noise pushes in and out."""
     p = ctx.p
-    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth, p.east, p.north)
+    x, y = grid(ctx.window, ctx.site.width, ctx.site.depth, p.east, p.north)
     outline = wander(ctx, p.radius * 0.8, 7, ctx.seed, 0.52, moves=True)
     rough = wander(ctx, p.radius * 0.4, 6, ctx.seed + 5)
     varied = wander(ctx, p.radius * 0.35, 3, ctx.seed + 15, moves=True)
     # Swales drain the top along the creases of a ridged noise; where one reaches the edge, a bay is cut into it.
     how = {"form": noise.RIDGED, "sharp": 1.5, "warp": 0.25 * p.radius, "stop": ctx.stop, "fine": noise.UNFADED}
     creases = noise.fractal(
-        ctx.frame, (0.0, ctx.site.depth), ctx.dx, 0.75 * p.radius, 4, 2.05, 0.4, ctx.seed + 25, **how
+        ctx.window, (0.0, ctx.site.depth), ctx.dx, 0.75 * p.radius, 4, 2.05, 0.4, ctx.seed + 25, **how
     )
     foot = np.float32(max(p.edge, p.relief * p.talus * 2.2))
 

@@ -34,7 +34,7 @@ def ramp(ctx):
     """A plane between two heights; the profile is t, 3t² - 2t³, t² or 1 - (1 - t)²."""
     p = ctx.p
     a = np.radians(p.direction)
-    along, _ = turned(*grid(ctx.frame, ctx.site.width, ctx.site.depth), p.direction)
+    along, _ = turned(*grid(ctx.window, ctx.site.width, ctx.site.depth), p.direction)
     reach = abs(np.sin(a)) * ctx.site.width + abs(np.cos(a)) * ctx.site.depth
     span = p.end - p.start
     t = np.clip(

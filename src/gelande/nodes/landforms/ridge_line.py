@@ -62,10 +62,10 @@ def ridge_line(ctx):
         if p.line
         else winding_line(ctx.site.width, ctx.site.depth, p.direction, p.winding, p.offset, ctx.seed)
     )
-    d, along = to_line(line, ctx.frame, ctx.site.depth, ctx.dx, ctx.stop)
+    d, along = to_line(line, ctx.window, ctx.site.depth, ctx.dx, ctx.stop)
     ctx.check()
     ribs = noise.fractal(
-        ctx.frame,
+        ctx.window,
         (0.0, ctx.site.depth),
         ctx.dx,
         p.width * 0.55,

@@ -58,7 +58,7 @@ def ridge_noise(ctx):
     """Ridged multifractal sum after Musgrave (1994): (1 - |n|)^sharpness, each octave weighted by the one above it."""
     p = ctx.p
     n = noise.fractal(
-        ctx.frame,
+        ctx.window,
         (0.0, ctx.site.depth),
         ctx.dx,
         p.feature_size,

@@ -56,7 +56,7 @@ def ring_wall(ctx):
     """Parabolic bowl above a level floor; outside, the rim falls with the inverse cube of the radius (McGetchin et
     al. 1973)."""
     p = ctx.p
-    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth, p.east, p.north)
+    x, y = grid(ctx.window, ctx.site.width, ctx.site.depth, p.east, p.north)
     floor = np.float32(min(p.floor, 0.95))
     bend = wander(ctx, p.radius * 0.95, 8, ctx.seed, moves=True)
     uneven = wander(ctx, p.radius * 0.5, 6, ctx.seed + 7)

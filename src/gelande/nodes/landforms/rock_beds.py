@@ -23,4 +23,4 @@ from gelande.nodes.beds import bed_settings, datum_of
 def rock_beds(ctx):
     """What goes out is a surface that beds lie along, tilted and gently folded. Nodes that shape it in between fold or
     break the beds: Bed folds, Warp, Tilt. Nodes that read it count all beds from there, up and down."""
-    return {"height": datum_of(ctx, ctx.level, ctx.frame)}
+    return {"height": datum_of(ctx, ctx.level, ctx.window)}

@@ -50,7 +50,7 @@ def tilted_slabs(ctx):
     """An asymmetric triangle wave over bent, unevenly spaced lines; crests are lowered by noise where water gaps
     break them."""
     p = ctx.p
-    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth)
+    x, y = grid(ctx.window, ctx.site.width, ctx.site.depth)
     bend = wander(ctx, p.spacing * 2.2, 6, ctx.seed, 0.5, moves=True)
     table = np.random.default_rng(ctx.seed + 9).random(4096).astype(np.float32)
     rough = wander(ctx, p.spacing * 0.8, 7, ctx.seed + 4)

@@ -85,18 +85,18 @@ def valley(ctx):
         if p.line
         else winding_line(ctx.site.width, ctx.site.depth, p.direction, p.winding, p.offset, ctx.seed)
     )
-    d, place = to_line(line, ctx.frame, ctx.site.depth, ctx.dx, ctx.stop)
+    d, place = to_line(line, ctx.window, ctx.site.depth, ctx.dx, ctx.stop)
     ctx.check()
     size = max(p.side_width, 4 * ctx.site.long_side / 512)
     d = d * (1 + wander(ctx, size, 6, ctx.seed + 3, moves=True) * np.float32(0.6 * p.irregularity))
     # Side valleys run down to the floor along the creases of a ridged noise.
     how = {"form": noise.RIDGED, "sharp": 1.6, "warp": 0.35 * size, "stop": ctx.stop, "fine": noise.UNFADED}
-    creases = noise.fractal(ctx.frame, (0.0, ctx.site.depth), ctx.dx, 1.5 * size, 4, 2.05, 0.42, ctx.seed + 5, **how)
+    creases = noise.fractal(ctx.window, (0.0, ctx.site.depth), ctx.dx, 1.5 * size, 4, 2.05, 0.42, ctx.seed + 5, **how)
     bumps = wander(ctx, max(0.5 * p.floor_width, 6 * ctx.site.spacing(GLOBAL_LEVEL)), 5, ctx.seed + 8)
     if p.line:
         along = place * np.float32(np.hypot(*np.diff(line, axis=0).T).sum())
     else:
-        along, _ = turned(*grid(ctx.frame, ctx.site.width, ctx.site.depth), p.direction)
+        along, _ = turned(*grid(ctx.window, ctx.site.width, ctx.site.depth), p.direction)
 
     def cut(d, along, creases, bumps):
         t = np.clip((d - np.float32(p.floor_width / 2)) / np.float32(p.side_width), 0, None)

@@ -65,6 +65,6 @@ BRUSH = (
 def brush_mask(ctx):
     """Strokes on one another: each leads towards white or black by its strength, in full within its hardness and less
     towards its edge, and counts once however often it crosses itself. A pen's pressure lessens it on the way."""
-    kept, laid = covered(ctx.p.strokes, ctx.frame, ctx.site.depth, ctx.dx, ctx.stop)
+    kept, laid = covered(ctx.p.strokes, ctx.window, ctx.site.depth, ctx.dx, ctx.stop)
     below = ctx.input("first")
     return {"mask": laid if below is None else np.clip(below * kept + laid, 0, 1)}

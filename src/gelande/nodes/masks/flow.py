@@ -8,13 +8,13 @@ from gelande.core.recipe.node import height_in, mask_in, mask_out, node
 from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.lattice import WATER, bent
 from gelande.kernels.measure import gaussian
-from gelande.kernels.streams import draw, pieces, waters
+from gelande.kernels.streams import drainage_on_lattice, draw, pieces
 
 
 def _streams(ctx) -> np.ndarray:
     """Lines of the level's streams, as kernels/streams.py has them."""
     lattice = bent(ctx.shape, WATER, ctx.stop)
-    _, area, first, _ = waters(ctx.input("height"), lattice, ctx.dx, ctx.input("rain"), ctx.stop)
+    _, area, first, _ = drainage_on_lattice(ctx.input("height"), lattice, ctx.dx, ctx.input("rain"), ctx.stop)
     return pieces(lattice.x, lattice.y, area, first, ctx.p.first**2, ctx.dx)
 
 
@@ -75,6 +75,6 @@ def flow(ctx):
     # The edge fades along the line as far as a coarse grid needs it to; what is softer than that is a blur, which costs
     # the same however broad.
     fade = min(max(p.softness, 0.5 * width), 2 * width)
-    mask = draw(ctx.frame, ctx.dx, lines, first, full, 0.5 * width, fade, ctx.stop)
+    mask = draw(ctx.window, ctx.dx, lines, first, full, 0.5 * width, fade, ctx.stop)
     rest = max(0.0, p.softness**2 - fade**2) ** 0.5
     return {"mask": gaussian(mask, 0.5 * rest / ctx.dx, ctx.stop) if rest > 0 else mask, "_streams": lines}

@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import mask_in, mask_out, node
-from gelande.kernels.frame import place
+from gelande.kernels.grid_window import place
 from gelande.kernels.measure import gaussian
 from gelande.kernels.morphology import grow
 from gelande.nodes.shared import banded, filtered, wander
@@ -49,8 +49,8 @@ BREAK = "Break"
         P.seed(),
     ),
     footprint=lambda p, site: Footprint(
-        looks=lambda level, frame: (
-            frame.grown(int(1.6 * p.distance / site.spacing(level)) + 3) if p.way == BREAK else frame
+        looks=lambda level, window: (
+            window.grown(int(1.6 * p.distance / site.spacing(level)) + 3) if p.way == BREAK else window
         ),
         asks=lambda level: ("first",) if p.way in ("Sharpen", BREAK) or p.distance <= 0 else (),
         low_passed={} if p.way in ("Sharpen", BREAK) else {"first": p.distance / 2 if p.way == "Blur" else p.distance},
@@ -77,7 +77,7 @@ def mask_edge(ctx):
     if p.way == BREAK:
         moved = [
             axis + wander(ctx, p.size, 4, ctx.seed + k, moves=True) * np.float32(p.distance / ctx.dx)
-            for k, axis in enumerate(place(ctx.frame))
+            for k, axis in enumerate(place(ctx.window))
         ]
         return {"mask": ctx.sampled("first", *moved)}
     if p.way == "Blur":

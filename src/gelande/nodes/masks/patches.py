@@ -43,16 +43,16 @@ def patches(ctx):
     same at every detail."""
     p = ctx.p
 
-    def pattern(frame, dx):
+    def pattern(window, dx):
         if p.look == CHIPS:
-            first, second, value = cells(frame, (0.0, ctx.site.depth), dx, p.size, seed=ctx.seed, stop=ctx.stop)
+            first, second, value = cells(window, (0.0, ctx.site.depth), dx, p.size, seed=ctx.seed, stop=ctx.stop)
             return value + np.float32(0.2) * (second - first)
         # no octave is left out on a coarse grid, or an edge would lie elsewhere there
-        place = (frame, (0.0, ctx.site.depth), dx)
+        place = (window, (0.0, ctx.site.depth), dx)
         return fractal(*place, p.size, 4, gain=0.45, seed=ctx.seed, stop=ctx.stop, fine=UNFADED)
 
     whole = pattern(ctx.site.shape(GLOBAL_LEVEL), ctx.site.spacing(GLOBAL_LEVEL))
-    made = whole if ctx.level == GLOBAL_LEVEL and ctx.frame.whole else pattern(ctx.frame, ctx.dx)
+    made = whole if ctx.level == GLOBAL_LEVEL and ctx.window.whole else pattern(ctx.window, ctx.dx)
     ranks = np.quantile(whole, np.linspace(0, 1, 1025)).astype(np.float32)
     mask = ctx.input("first")
     share = np.float32(p.cover)

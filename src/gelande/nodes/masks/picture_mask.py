@@ -80,7 +80,7 @@ def picture_mask(ctx):
         data = data[: data.shape[0] // 2 * 2, : data.shape[1] // 2 * 2]
         data = np.float32(0.25) * (data[::2, ::2] + data[1::2, ::2] + data[::2, 1::2] + data[1::2, 1::2])
     ctx.check()
-    east, north = grid(ctx.frame, ctx.site.width, ctx.site.depth)
+    east, north = grid(ctx.window, ctx.site.width, ctx.site.depth)
     up, right = turned(east - np.float32(p.east), north - np.float32(p.north), p.turn)
     u, v = right / np.float32(p.width) + np.float32(0.5), np.float32(0.5) - up / np.float32(tall)
     u, v = np.broadcast_arrays(u, v)

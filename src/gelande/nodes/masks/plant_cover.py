@@ -116,7 +116,7 @@ def plant_cover(ctx):
     by octave noise. Its plants stand at random, so their crowns cover 1 - exp(-number · crown area) of the ground (the
     Boolean model: Stoyan, Kendall and Mecke 1987)."""
     p, h = ctx.p, ctx.input("height")
-    slope = slope_degrees(h, ctx.dx, OVER * ctx.site.long_side / 4096, ctx.stop, ctx.frame)
+    slope = slope_degrees(h, ctx.dx, OVER * ctx.site.long_side / 4096, ctx.stop, ctx.window)
     happy = band(h, min(p.low, p.high), max(p.low, p.high), p.height_falloff)
     happy *= band(slope, min(p.slope_low, p.slope_high), max(p.slope_low, p.slope_high), p.slope_falloff)
     for name in LIKED:
@@ -126,7 +126,7 @@ def plant_cover(ctx):
             happy *= band(np.ascontiguousarray(liked), low, high, p.falloff)
     ctx.check()
     noise = fractal(
-        ctx.frame, (0.0, ctx.site.depth), ctx.dx, p.clump, 4, gain=0.5, seed=ctx.seed, stop=ctx.stop, fine=UNFADED
+        ctx.window, (0.0, ctx.site.depth), ctx.dx, p.clump, 4, gain=0.5, seed=ctx.seed, stop=ctx.stop, fine=UNFADED
     )
     crowd = ctx.input("crowd")
     crown = np.float32(p.plants / 10_000 * np.pi * (p.crown / 2) ** 2)

@@ -74,7 +74,7 @@ def slope_band(ctx):
     p = ctx.p
     # the ranks hold for slopes over what the mapped level can measure
     over = p.baseline if p.limits_in == DEGREES else max(p.baseline, 2 * ctx.site.spacing(GLOBAL_LEVEL))
-    slope = slope_degrees(ctx.input("height"), ctx.dx, over, ctx.stop, ctx.frame)
+    slope = slope_degrees(ctx.input("height"), ctx.dx, over, ctx.stop, ctx.window)
     if p.limits_in == DEGREES:
         return {"mask": band(slope, min(p.low, p.high), max(p.low, p.high), p.falloff)}
     ranks = ctx.own(GLOBAL_LEVEL)["_ranks"] if ctx.level > GLOBAL_LEVEL else quantiles(slope)

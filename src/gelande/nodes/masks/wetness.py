@@ -23,7 +23,7 @@ def _index(ctx) -> np.ndarray:
     area = np.full(h.size, ctx.dx * ctx.dx, np.float32)
     accumulate(order, way, neighbours(h.shape[1]), share, area, np.inf)
     ctx.check()
-    slope = np.tan(np.radians(slope_degrees(h, ctx.dx, ctx.p.size, ctx.stop, ctx.frame)))
+    slope = np.tan(np.radians(slope_degrees(h, ctx.dx, ctx.p.size, ctx.stop, ctx.window)))
     return np.log(area.reshape(h.shape) / np.float32(ctx.dx) / np.maximum(slope, LEVEL)).astype(np.float32)
 
 

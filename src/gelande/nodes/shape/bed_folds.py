@@ -50,7 +50,7 @@ from gelande.nodes.shared import banded, wander
 def bed_folds(ctx):
     """(0.5 + 0.5 cos)^sharpness over bent lines, fading along the crest by noise."""
     p, h = ctx.p, ctx.input("height")
-    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth)
+    x, y = grid(ctx.window, ctx.site.width, ctx.site.depth)
     bend, fade = wander(ctx, p.spacing * 2.5, 4, ctx.seed, 0.4, moves=True), wander(ctx, p.spacing * 3, 3, ctx.seed + 5)
 
     def shape(h, x, y, bend, fade):

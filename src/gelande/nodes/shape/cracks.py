@@ -42,7 +42,7 @@ def cracks(ctx):
     )
     ctx.check()
     _, plate = block_field(
-        ctx.frame,
+        ctx.window,
         ctx.site.depth,
         ctx.dx,
         nothing,

@@ -6,7 +6,7 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import Port, any_in, any_out, node
 from gelande.core.recipe.raster import HEIGHT
-from gelande.kernels.frame import place
+from gelande.kernels.grid_window import place
 
 
 @node(
@@ -31,7 +31,7 @@ from gelande.kernels.frame import place
         P.degrees("direction", "Towards", 90, "Direction of the move, clockwise from north.", (0, 360)),
     ),
     footprint=lambda p, site: Footprint(
-        looks=lambda level, frame: frame.grown(int(abs(p.distance) / site.spacing(level)) + 3), ranged=("by",)
+        looks=lambda level, window: window.grown(int(abs(p.distance) / site.spacing(level)) + 3), ranged=("by",)
     ),
     base="height",
     figure="{distance}",
@@ -45,7 +45,7 @@ def directed_shift(ctx):
         low, high = ctx.range("by")
         by = (by - np.float32(low)) / np.float32(max(high - low, 1e-6))
     a, reach = np.radians(p.direction), np.float32(p.distance / ctx.dx)
-    rows, columns = place(ctx.frame)
+    rows, columns = place(ctx.window)
     y = rows + by * reach * np.float32(np.cos(a))
     x = columns - by * reach * np.float32(np.sin(a))
     return {"height": ctx.sampled("height", y, x)}

@@ -5,7 +5,7 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, node
-from gelande.kernels.frame import place
+from gelande.kernels.grid_window import place
 from gelande.kernels.measure import gradient
 from gelande.nodes.shared import banded, blurred
 
@@ -34,7 +34,7 @@ from gelande.nodes.shared import banded, blurred
     ),
     footprint=lambda p, site: Footprint(
         working=lambda level, asked: asked.grown(2),
-        looks=lambda level, frame: frame.grown(int(site.long_side / 256 / site.spacing(level)) + 3),
+        looks=lambda level, window: window.grown(int(site.long_side / 256 / site.spacing(level)) + 3),
         low_passed={"height": site.long_side / 128, **({"detail": p.radius / 2} if p.radius > 0 else {})},
         ranged=("detail",),
     ),
@@ -56,7 +56,7 @@ def drape(ctx):
     gy, gx = gradient(blurred(ctx, "height", ctx.site.long_side / 64), ctx.dx, ctx.stop)
     up = banded(ctx, lambda gy, gx: 1 / np.sqrt(1 + (gx * gx + gy * gy) * np.float32(p.along**2)), gy, gx)
     share = np.float32(p.along / ctx.dx)
-    y, x = place(ctx.frame)
+    y, x = place(ctx.window)
     moved_y = banded(ctx, lambda y, g, d, up: y + g * (d * up * share), y, gy, d, up)
     moved_x = banded(ctx, lambda x, g, d, up: x + g * (d * up * share), x, gx, d, up)
     return {"height": banded(ctx, lambda a, up, d: a + up * d, ctx.sampled("height", moved_y, moved_x), up, d)}

@@ -8,7 +8,7 @@ from gelande.core.recipe.footprint import GLOBAL_ONLY, Footprint
 from gelande.core.recipe.node import Port, any_in, any_out, node
 from gelande.core.recipe.raster import HEIGHT
 from gelande.core.recipe.site import GLOBAL_LEVEL
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.measure import gaussian
 from gelande.kernels.membrane import crossed, falling, membrane
 from gelande.kernels.outlines import signed_distance
@@ -29,14 +29,14 @@ SOLVED = 160
 BROAD = 0.12
 
 
-def _outside(ctx, reach, frame=None, dx=None):
+def _outside(ctx, reach, window=None, dx=None):
     """Metres from the areas, below zero inside; how far it lies beyond the reach is not told."""
-    frame, dx = frame or ctx.frame, dx or ctx.dx
-    found = np.full(frame.shape, -np.float32(reach))
+    window, dx = window or ctx.window, dx or ctx.dx
+    found = np.full(window.shape, -np.float32(reach))
     for curved, cut, points in ctx.p.outlines:
         if len(points) > 2:
             line = closed_curve(points) if curved else points
-            one = signed_distance(line, reach, frame, ctx.site.depth, dx, ctx.stop)
+            one = signed_distance(line, reach, window, ctx.site.depth, dx, ctx.stop)
             found = np.minimum(found, -one) if cut else np.maximum(found, one)
     return -found
 
@@ -120,7 +120,7 @@ def inset(ctx):
         return {"height": np.where(share == 1, inner, outer + share * (inner - outer))}
     kept = _bend(ctx, outer, inner) if ctx.level <= GLOBAL_LEVEL else ctx.own(GLOBAL_LEVEL)["_bend"]
     solved = min(ctx.level, _solved(ctx.site))
-    part = ctx.frame_at(solved).cut(kept, Frame.of(ctx.site.shape(solved)))
+    part = ctx.window_at(solved).cut(kept, GridWindow.of(ctx.site.shape(solved)))
     bend = raised_by(ctx, part, ctx.level - solved, up)
     broad = [filtered(ctx, port, BROAD * p.width / 2, lambda a, s: gaussian(a, s, ctx.stop)) for port in SIDES]
 

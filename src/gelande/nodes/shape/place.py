@@ -7,14 +7,14 @@ import numpy as np
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import any_in, any_out, node
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.shapes import grid
 from gelande.kernels.transfer import looked_at
 
 
-def _from(p, site, dx, frame):
-    """Rows and columns of the whole grid that a frame's samples come from."""
-    x, y = grid(frame, site.width, site.depth)
+def _from(p, site, dx, window):
+    """Rows and columns of the whole grid that a window's samples come from."""
+    x, y = grid(window, site.width, site.depth)
     x, y = (x - np.float32(p.east)) / np.float32(p.scale), (y - np.float32(p.north)) / np.float32(p.scale)
     a = np.radians(p.turn)
     u, v = (
@@ -22,19 +22,19 @@ def _from(p, site, dx, frame):
         x * np.float32(np.sin(a)) + y * np.float32(np.cos(a)),
     )
     u, v = (-u if p.mirror == "East to west" else u), (-v if p.mirror == "North to south" else v)
-    rows, columns = frame.grid
+    rows, columns = window.grid
     return (rows - 1) / 2 - v / np.float32(dx), (columns - 1) / 2 + u / np.float32(dx)
 
 
-def _looks(p, site, level, frame):
-    """The land that a frame is made of: its corners tell, since straight lines stay straight."""
+def _looks(p, site, level, window):
+    """The land that a window is made of: its corners tell, since straight lines stay straight."""
     corners = [
-        Frame(r, c, 1, 1, *frame.grid)
-        for r in (frame.top, frame.top + frame.height - 1)
-        for c in (frame.left, frame.left + frame.width - 1)
+        GridWindow(r, c, 1, 1, *window.grid)
+        for r in (window.top, window.top + window.height - 1)
+        for c in (window.left, window.left + window.width - 1)
     ]
     found = [_from(p, site, site.spacing(level), corner) for corner in corners]
-    return looked_at(*(np.array([f[k].item() for f in found]) for k in (0, 1)), frame.grid)
+    return looked_at(*(np.array([f[k].item() for f in found]) for k in (0, 1)), window.grid)
 
 
 @node(
@@ -82,4 +82,4 @@ def _looks(p, site, level, frame):
 )
 def place(ctx):
     """Each sample is looked up where it came from (Catmull-Rom between samples)."""
-    return {"height": ctx.sampled("height", *_from(ctx.p, ctx.site, ctx.dx, ctx.frame))}
+    return {"height": ctx.sampled("height", *_from(ctx.p, ctx.site, ctx.dx, ctx.window))}

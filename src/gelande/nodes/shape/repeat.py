@@ -6,7 +6,7 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import any_in, any_out, node
 from gelande.core.recipe.raster import COLOUR
-from gelande.kernels.frame import Frame
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.shapes import smoothstep
 
 
@@ -26,7 +26,7 @@ from gelande.kernels.shapes import smoothstep
             "shrink", "Shrink to fit", False, "Each tile shows the whole land, made smaller; else its middle part."
         ),
     ),
-    footprint=Footprint(looks=lambda level, frame: Frame.of(frame.grid)),
+    footprint=Footprint(looks=lambda level, window: GridWindow.of(window.grid)),
     base="height",
     figure="{east} × {north}",
     keywords=("tile", "seamless", "pattern", "wrap"),
@@ -35,7 +35,7 @@ from gelande.kernels.shapes import smoothstep
 def repeat(ctx):
     """Within the seam a tile fades into the part that lies beyond its far edge, so that left meets right and top
     meets bottom."""
-    p, f = ctx.p, ctx.frame
+    p, f = ctx.p, ctx.window
     axes, shift = [], []
     for n, tiles, first, count in ((f.rows, p.north, f.top, f.height), (f.columns, p.east, f.left, f.width)):
         t = np.linspace(0, tiles, n, dtype=np.float64)[first : first + count]

@@ -56,7 +56,7 @@ def strata(ctx):
     read = broad
     if p.irregularity > 0:
         read = banded(
-            ctx, lambda a, b: a + np.float32(p.irregularity) * b, broad, bays(ctx, ctx.frame, slope, ctx.seed + 401)
+            ctx, lambda a, b: a + np.float32(p.irregularity) * b, broad, bays(ctx, ctx.window, slope, ctx.seed + 401)
         )
     merged = np.minimum(merged_steps(ctx, slope, 2 * p.thickness, 1.0), DOUBLED)  # a cliff and a bench
     beds, top = layers_of(ctx), np.zeros_like(h)

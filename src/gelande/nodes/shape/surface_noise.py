@@ -6,7 +6,7 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, node
 from gelande.kernels import noise
-from gelande.kernels.frame import place
+from gelande.kernels.grid_window import place
 
 KINDS = {"Rounded": noise.PLAIN, "Ridged": noise.RIDGED, "Billowy": noise.BILLOW}
 
@@ -50,7 +50,7 @@ def _normals(h, dx, baseline):
     ),
     footprint=lambda p, site: Footprint(
         halo=site.slope_baseline / 2 if p.way == "Out of the slope" else 0.0,
-        looks=lambda level, frame: frame.grown(int(0.7 * p.depth / site.spacing(level)) + 3),
+        looks=lambda level, window: window.grown(int(0.7 * p.depth / site.spacing(level)) + 3),
     ),
     base="height",
     figure="{depth} · {size}",
@@ -62,7 +62,7 @@ def surface_noise(ctx):
     from."""
     p, h = ctx.p, ctx.input("height")
     d = noise.fractal(
-        ctx.frame,
+        ctx.window,
         (0.0, ctx.site.depth),
         ctx.dx,
         p.size,
@@ -79,6 +79,6 @@ def surface_noise(ctx):
         return {"height": h + d}
     ctx.check()
     east, north, up = _normals(h, ctx.dx, ctx.site.slope_baseline)
-    rows, columns = place(ctx.frame)
+    rows, columns = place(ctx.window)
     y, x = rows + north * d / np.float32(ctx.dx), columns - east * d / np.float32(ctx.dx)
     return {"height": ctx.sampled("height", y, x) + up * d}

@@ -90,9 +90,9 @@ def terrace(ctx):
     p, whole = ctx.p, ctx.input("height")
     soft = ctx.site.long_side / SOFT
     inner = ctx.asked.grown(int(np.ceil(3.5 * soft / ctx.dx)) + 2)
-    h = inner.cut(whole, ctx.frame)
-    at_large = inner.cut(broad_slope(ctx), ctx.frame)
-    broad = inner.cut(blurred(ctx, "height", NARROW * ctx.site.long_side), ctx.frame)
+    h = inner.cut(whole, ctx.window)
+    at_large = inner.cut(broad_slope(ctx), ctx.window)
+    broad = inner.cut(blurred(ctx, "height", NARROW * ctx.site.long_side), ctx.window)
     tall = p.riser_height
     if p.steps == "Count":
         low, high = ctx.range("height")

@@ -26,6 +26,6 @@ from gelande.kernels.shapes import grid, turned
 )
 def tilt(ctx):
     """Adds a plane through the middle of the site."""
-    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth)
+    x, y = grid(ctx.window, ctx.site.width, ctx.site.depth)
     along, _ = turned(x, y, ctx.p.direction)
     return {"height": ctx.input("height") - along * np.float32(np.tan(np.radians(ctx.p.angle)))}

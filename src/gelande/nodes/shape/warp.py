@@ -6,7 +6,7 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import any_in, any_out, node
 from gelande.kernels import noise
-from gelande.kernels.frame import place
+from gelande.kernels.grid_window import place
 
 
 @node(
@@ -29,7 +29,7 @@ from gelande.kernels.frame import place
         P.seed(),
     ),
     footprint=lambda p, site: Footprint(
-        looks=lambda level, frame: frame.grown(int(1.2 * p.distance / site.spacing(level)) + 3)
+        looks=lambda level, window: window.grown(int(1.2 * p.distance / site.spacing(level)) + 3)
     ),
     base="height",
     figure="{distance} · {size}",
@@ -40,8 +40,10 @@ def warp(ctx):
     """Domain warping: each sample is looked up at a place moved by two independent octave sums (Catmull-Rom between
     samples)."""
     p, places = ctx.p, []
-    for axis, seed in zip(place(ctx.frame), (ctx.seed + 11, ctx.seed + 5417)):
-        n = noise.fractal(ctx.frame, (0.0, ctx.site.depth), ctx.dx, p.size, p.octaves, 2.0, p.gain, seed, stop=ctx.stop)
+    for axis, seed in zip(place(ctx.window), (ctx.seed + 11, ctx.seed + 5417)):
+        n = noise.fractal(
+            ctx.window, (0.0, ctx.site.depth), ctx.dx, p.size, p.octaves, 2.0, p.gain, seed, stop=ctx.stop
+        )
         ctx.check()
         places.append(axis + n * np.float32(p.distance / ctx.dx))
     return {"height": ctx.sampled("height", *places)}

@@ -72,7 +72,7 @@ def boulders(ctx):
     large = min(p.large, 1.6 * cell)
     share = 0.8 if p.per_hectare > 0 else 0.0
     bumps = scattered(
-        ctx.frame,
+        ctx.window,
         ctx.site.depth,
         ctx.dx,
         cell,

@@ -44,7 +44,7 @@ def pitting(ctx):
         size = p.size * share
         made.append(
             boulders(
-                ctx.frame,
+                ctx.window,
                 ctx.site.depth,
                 ctx.dx,
                 1.1 * size,
@@ -60,7 +60,7 @@ def pitting(ctx):
         )
         ctx.check()
     slope = (
-        slope_degrees(h, ctx.dx, ctx.site.slope_baseline, ctx.stop, ctx.frame)
+        slope_degrees(h, ctx.dx, ctx.site.slope_baseline, ctx.stop, ctx.window)
         if p.from_slope > 0
         else np.full((1, 1), 90, np.float32)
     )

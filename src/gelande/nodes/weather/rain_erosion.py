@@ -10,7 +10,7 @@ from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, n
 from gelande.core.recipe.site import COARSEST, GLOBAL_LEVEL
 from gelande.kernels.erosion import Moved
 from gelande.kernels.flow import breached
-from gelande.kernels.form import Form, evened, foot, in_the_broad
+from gelande.kernels.form import Form, base_level, in_the_broad, levelled_change
 from gelande.kernels.local_erosion import HALO, tile_of
 from gelande.kernels.measure import volume
 from gelande.kernels.midpoints import displaced, roughness
@@ -21,22 +21,22 @@ from gelande.nodes.beds import LAYERED, LINKED, bed_settings, beds_in, layers_of
 from gelande.nodes.shared import banded
 
 #: How much less the hardest bed is worn than the softest.
-SPARED = 0.65
+HARD_ROCK_SPARED = 0.65
 #: Names under which a level keeps what was moved.
 MOVED = ("_cut", "_fill", "_worked")
 #: Share that whole and fine levels take back of what they did, at most, and the strength from which it is that much;
 #: how much less of it in strong rain, and how many samples around are looked at for that.
-LOCK, LOCK_FINE, LESS, AFTER = (0.155, 0.2), (0.88, 0.1), 0.33, 8
+LOCK, LOCK_FINE, LOCK_LESS, LOCK_REACH = (0.155, 0.2), (0.88, 0.1), 0.33, 8
 #: How far below the lowest ground rivers leave in a rain of this strength and more, as a share of the relief, how that
 #: bends for less, and how many samples of the first grid beyond the edge they come to it.
-DROP, FULL, BEND, BEYOND = 0.2, 0.5, 0.15, 20
+OUTLET_DROP, OUTLET_FULL, OUTLET_POWER, OUTLET_REACH = 0.2, 0.5, 0.15, 20
 #: Strength from which the sills of hollows are cut down when none are to be filled, and how deep at most, as a share of
 #: the relief: a crater keeps its rim but for a notch.
-OPENED, SILL = 0.2, 0.14
+SILL_STRENGTH, SILL_DEPTH = 0.2, 0.14
 #: Samples around tiles on which the ground before has to be right.
-BEFORE = HALO + 24
+TILE_MARGIN = HALO + 24
 #: How much the most washed beds count in the fill mask.
-BEDS = 0.8
+BEDS_IN_FILL = 0.8
 
 
 def _white(ctx, cut, fill, washed):
@@ -75,7 +75,7 @@ def _flow(ctx, area, streams):
     if streams is None:
         return own
     width = ctx.site.spacing(GLOBAL_LEVEL)
-    lines = draw(ctx.frame, ctx.dx, streams, least, 1000.0 * least, 0.5 * width, 0.75 * width, ctx.stop)
+    lines = draw(ctx.window, ctx.dx, streams, least, 1000.0 * least, 0.5 * width, 0.75 * width, ctx.stop)
     return lines if ctx.level == GLOBAL_LEVEL else np.maximum(lines, own)
 
 
@@ -84,7 +84,7 @@ def _masks(ctx, state, area):
     worn, laid, washed = (np.float32(a) for a in state["_white"])
 
     def lies(fill, moved):  # fans and filled hollows come out white, beds of streams that carry their load on grey
-        return 1 - np.exp(-(np.float32(2) * fill / laid + np.float32(BEDS) * moved / washed))
+        return 1 - np.exp(-(np.float32(2) * fill / laid + np.float32(BEDS_IN_FILL) * moved / washed))
 
     return {
         "cut": banded(ctx, lambda cut: 1 - np.exp(np.float32(-2) * cut / worn), state["_cut"]),
@@ -107,21 +107,21 @@ def _beyond(rain, ground, soft, fall, dx, stop, glimpse):
     """As _first, on the first grid, which reaches beyond the site, where the land falls to its own foot,
     or as far as its form is not kept, to a level below its lowest ground: rivers leave by valleys that are graded to
     it, wherever they come to the edge."""
-    n = min(BEYOND // 2 if glimpse else BEYOND, min(ground.shape) - 1)
+    n = min(OUTLET_REACH // 2 if glimpse else OUTLET_REACH, min(ground.shape) - 1)
     low, high = (float(a) for a in np.percentile(ground, (2, 98)))
     steps = [np.arange(k + 2 * n) for k in ground.shape]
     rows, columns = (np.maximum(0, np.maximum(n - s, s - k - n + 1)) / n for s, k in zip(steps, ground.shape))
     away = np.minimum(1, np.hypot(rows[:, None], columns)).astype(np.float32)
     wide, soft, fall = (np.pad(a, n, "reflect") for a in (ground, soft, fall))
-    level = np.float32(low - DROP * min(1.0, rain.strength / FULL) ** BEND * (high - low))
-    level = level + np.float32(rain.form) * (np.pad(foot(ground, low, stop), n, "edge") - level)
+    level = np.float32(low - OUTLET_DROP * min(1.0, rain.strength / OUTLET_FULL) ** OUTLET_POWER * (high - low))
+    level = level + np.float32(rain.form) * (np.pad(base_level(ground, low, stop), n, "edge") - level)
     wide += away * (level - wide)
     opened = _opened(rain, wide, soft, fall, stop)
     form = Form(opened, in_the_broad(wide, -1, dx, stop)) if rain.form > 0 else None
     h, moved, _ = erode(rain, opened, soft, fall, -1, dx, stop, glimpse=glimpse, form=form)
     own = (slice(n, -n), slice(n, -n))
     if form is not None:
-        h = wide + evened(rain.form, h - wide, form.steep, stop)
+        h = wide + levelled_change(rain.form, h - wide, form.steep, stop)
     change = np.ascontiguousarray((h - wide)[own])
     moved = moved._replace(worn=moved.worn + wide - opened)
     maps = (np.ascontiguousarray(a[own]) for a in moved[:4])
@@ -132,9 +132,9 @@ def _beyond(rain, ground, soft, fall, dx, stop, glimpse):
 
 def _opened(rain, wide, soft, fall, stop):
     """The first grid with the sills of its hollows cut, as rivers have long done; the less, the more hollows fill."""
-    share = min(1.0, rain.strength / OPENED) * (1 - rain.hollows**2) * min(1.0, float(fall.mean()))
+    share = min(1.0, rain.strength / SILL_STRENGTH) * (1 - rain.hollows**2) * min(1.0, float(fall.mean()))
     low, high = np.percentile(wide, (2, 98))
-    cut = np.minimum(wide - breached(wide, stop), np.float32(SILL * (high - low)))
+    cut = np.minimum(wide - breached(wide, stop), np.float32(SILL_DEPTH * (high - low)))
     return wide - np.float32(share) * np.clip(soft, 0, 1) * cut
 
 
@@ -194,17 +194,17 @@ def _risen(ctx, rise, change, coarse):
         return raised
     rough = np.minimum(roughness(change, ctx.stop), roughness(coarse + change, ctx.stop))
     rough = rise(rough, smooth=False)
-    return displaced(raised, rough, ctx.frame, ctx.seed + 211 * ctx.level, ctx.stop)
+    return displaced(raised, rough, ctx.window, ctx.seed + 211 * ctx.level, ctx.stop)
 
 
 def _around(p, site, level, asked):
     """Whole tiles with their halo. Even rows and columns begin it, where the coarser level has samples too."""
-    return asked.grown(_after(p)).blocks(*tile_of(asked.grid)).grown(BEFORE)
+    return asked.grown(_after(p)).blocks(*tile_of(asked.grid)).grown(TILE_MARGIN)
 
 
 def _after(p) -> int:
     """Samples around those asked for on which a level has to be eroded."""
-    return AFTER if _lock(p, len(GLOBAL_STEPS)) > 0 else 0
+    return LOCK_REACH if _lock(p, len(GLOBAL_STEPS)) > 0 else 0
 
 
 def _lock(p, depth: int) -> float:
@@ -212,7 +212,7 @@ def _lock(p, depth: int) -> float:
     detail."""
     fine = depth >= len(GLOBAL_STEPS)
     most, full = LOCK_FINE if fine else LOCK
-    return most * min(1.0, p.strength / full) * (1 - LESS * strong(p.strength) if fine else 1.0)
+    return most * min(1.0, p.strength / full) * (1 - LOCK_LESS * strong(p.strength) if fine else 1.0)
 
 
 def _ports(params, face):
@@ -323,14 +323,14 @@ def rain_erosion(ctx):
     if rock is not None:
         soft = soft * (1 - np.float32(0.9) * rock)
     if p.beds == LAYERED:  # a hard bed is worn less, and a plain on it is not cut by trenches
-        soft = soft * (1 - np.float32(SPARED) * layers_of(ctx).hardness(ctx.input("height"), ctx.stop))
+        soft = soft * (1 - np.float32(HARD_ROCK_SPARED) * layers_of(ctx).hardness(ctx.input("height"), ctx.stop))
     fall = np.ones_like(ground) if wet is None else np.ascontiguousarray(wet) + np.float32(1e-3)
     depth = ctx.level - COARSEST
     rain = Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth, p.hollows, p.ravines, p.form)
     if ctx.level < COARSEST:
         return _glimpse(ctx, rain, ground, soft, fall)
     start, before, sills = _start(ctx, rain, ground, soft, fall)
-    rest = (ctx.dx, ctx.stop, ctx.frame, ctx.asked.grown(_after(p)))
+    rest = (ctx.dx, ctx.stop, ctx.window, ctx.asked.grown(_after(p)))
     lines = ctx.own(ctx.level - 1)["_streams"] if depth >= len(GLOBAL_STEPS) else None
     more = {"lying": before.laid, "back": _lock(p, depth), "lines": lines}
     if sills is not None and p.form > 0:

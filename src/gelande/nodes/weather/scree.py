@@ -10,8 +10,8 @@ from gelande.core.recipe.footprint import EACH, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.recipe.site import COARSEST, GLOBAL_LEVEL
 from gelande.kernels.boulders import stones
-from gelande.kernels.frame import Frame
-from gelande.kernels.loose import keep_calm, reach, settle, stands
+from gelande.kernels.grid_window import GridWindow
+from gelande.kernels.loose import keep_calm, reach, settle_loose, stands
 from gelande.kernels.measure import gaussian, slope_degrees
 from gelande.kernels.rain import under
 from gelande.kernels.shapes import smoothstep
@@ -124,8 +124,8 @@ def _keeping(ctx, loose, before, worn):
 
     To halve and to double a grid by straight lines are each other's mirror image, as a blur is its own: so the sum
     over the whole is that of what breaks."""
-    on = ctx.frame_at(ctx.level - 1)
-    held = Frame(*(k // 2 for k in ctx.frame[:2]), *(k // 2 + 1 for k in ctx.shape), *on.grid)
+    on = ctx.window_at(ctx.level - 1)
+    held = GridWindow(*(k // 2 for k in ctx.window[:2]), *(k // 2 + 1 for k in ctx.shape), *on.grid)
     wanted = held.cut(before["_loose"], on) + halved(worn) - held.cut(before["_worn"], on)
     there, wanted = gaussian(halved(loose), SPREAD, ctx.stop), gaussian(wanted, SPREAD, ctx.stop)
     ratio = np.maximum(wanted, 0) / np.maximum(there, np.float32(THIN))
@@ -200,14 +200,14 @@ def scree(ctx):
     ctx.check()
     loose = worn if ctx.level <= COARSEST else _carried(ctx, ground, worn, limit)
     passes = PASSES[min(max(0, ctx.level - COARSEST), len(PASSES) - 1)]
-    loose = settle(ground - worn, loose, limit, ctx.dx, passes, ctx.stop)
+    loose = settle_loose(ground - worn, loose, limit, ctx.dx, passes, ctx.stop)
     ctx.check()
     rock = ground - worn
     # Large stones show between each other where little of them lies.
     thick = np.float32(0.05 + 0.15 * p.amount_broken + 0.65 * p.stone)
     cover = banded(ctx, lambda s: 1 - np.exp(-s / thick), loose)
     bumps = (
-        stones(ctx.frame, ctx.site.depth, ctx.dx, p.stone, 0.75, ctx.seed, ctx.stop, cover)
+        stones(ctx.window, ctx.site.depth, ctx.dx, p.stone, 0.75, ctx.seed, ctx.stop, cover)
         if p.stone > 0 and p.rough > 0
         else np.zeros((1, 1), np.float32)
     )

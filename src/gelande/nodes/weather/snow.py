@@ -6,7 +6,7 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.recipe.site import GLOBAL_LEVEL
-from gelande.kernels.loose import settle
+from gelande.kernels.loose import settle_loose
 from gelande.kernels.measure import gaussian, gradient, slope_degrees
 from gelande.kernels.shapes import smoothstep
 from gelande.kernels.sun import sunshine
@@ -100,9 +100,9 @@ def snow(ctx):
     patchy = wander(ctx, ctx.site.long_side / 24, 5, ctx.seed)
     band = np.float32(max(p.transition, 1e-3))
 
-    steep = slope_degrees(h, ctx.dx, 2 * ctx.site.spacing(GLOBAL_LEVEL), ctx.stop, ctx.frame)
+    steep = slope_degrees(h, ctx.dx, 2 * ctx.site.spacing(GLOBAL_LEVEL), ctx.stop, ctx.window)
     if ctx.level > GLOBAL_LEVEL:  # crags that a coarser level does not show hold none either
-        crags = slope_degrees(h, ctx.dx, 2 * ctx.dx, ctx.stop, ctx.frame)
+        crags = slope_degrees(h, ctx.dx, 2 * ctx.dx, ctx.stop, ctx.window)
         steep = np.maximum(steep, crags, out=steep)
 
     def lay(h, share, slid, fall_map, patchy, steep):
@@ -140,7 +140,7 @@ def _shares(ctx, h):
         * smoothstep((h - np.float32(p.snow_line)) / np.float32(max(p.transition, 1e-3)) + np.float32(0.5))
     )
     loose = np.ascontiguousarray(lies * (1 - stays), np.float32)
-    moved = settle(
+    moved = settle_loose(
         np.ascontiguousarray(smooth),
         loose,
         float(np.tan(np.radians(max(5.0, p.slide_angle - 8)))),

@@ -118,7 +118,7 @@ def stream_channels(ctx):
         pieces, near = mapped["_pieces"], raised_by(ctx, mapped["_near"], ctx.level - GLOBAL_LEVEL, up_surface)
         h = dammed(h, near, ctx.dx, ctx.stop)
     floor = FLOOR if ctx.level <= GLOBAL_LEVEL else FINE_FLOOR
-    out, inside, surface = cut_channels(h, pieces, ctx.dx, _widths(ctx)[1], p.filled, ctx.stop, ctx.frame, floor)
+    out, inside, surface = cut_channels(h, pieces, ctx.dx, _widths(ctx)[1], p.filled, ctx.stop, ctx.window, floor)
     ctx.check()
     # A stream narrower than a sample shows in a coarse preview too, as a film that is the thinner the less of the
     # sample it fills.
@@ -143,5 +143,5 @@ def _found(ctx, h):
     # Streams wind over level ground in bends of about eleven widths (Leopold and Wolman 1960).
     uneven = wander(ctx, max(11 * width, 8 * ctx.site.spacing(GLOBAL_LEVEL)), 3, 7) * np.float32(0.15 * p.deep)
     areas = p.first**2, max(p.full, p.first) ** 2
-    sizes = (*areas, width, p.deep, p.sills, p.filled)
+    sizes = (*areas, width, p.deep, p.sills)
     return courses(h, ctx.dx, *sizes, ctx.input("rain"), uneven, ctx.stop, bank)

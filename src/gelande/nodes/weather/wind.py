@@ -61,10 +61,10 @@ def wind(ctx):
     """Asymmetric crests across the wind, steep on the lee near the angle of repose (Bagnold 1941), in two sizes, on
     gentle ground only."""
     p, h = ctx.p, ctx.input("height")
-    x, y = grid(ctx.frame, ctx.site.width, ctx.site.depth)
+    x, y = grid(ctx.window, ctx.site.width, ctx.site.depth)
     sand = ctx.input("sand")
     sand = np.ones((1, 1), np.float32) if sand is None else sand
-    slope = slope_degrees(h, ctx.dx, 2 * ctx.site.slope_baseline, ctx.stop, ctx.frame)  # wind does not see every bump
+    slope = slope_degrees(h, ctx.dx, 2 * ctx.site.slope_baseline, ctx.stop, ctx.window)  # wind does not see every bump
     ctx.check()
     bend, ends = (
         wander(ctx, p.spacing * 2.4, 4, ctx.seed, 0.42, moves=True),
@@ -79,7 +79,7 @@ def wind(ctx):
         windward = np.clip(f / np.float32(0.72), 0, 1)
         return np.where(f < 0.72, windward * windward * (3 - 2 * windward), np.clip((1 - f) / np.float32(0.28), 0, 1))
 
-    def blow(h, x, y, slope, sand, bend, ends, turn):
+    def blow(x, y, slope, sand, bend, ends, turn):
         along, _ = turned(x, y, p.wind)
         flat = (
             1 - smoothstep((slope - np.float32(0.35 * p.steepest)) / np.float32(max(0.85 * p.steepest, 1e-3)))
@@ -91,6 +91,6 @@ def wind(ctx):
         )
         return (np.float32(p.relief) * dune + np.float32(p.ripple_relief * fade) * ripple) * flat
 
-    sand_depth = banded(ctx, blow, h, x, y, slope, sand, bend, ends, turn)
+    sand_depth = banded(ctx, blow, x, y, slope, sand, bend, ends, turn)
     full = np.float32(max(0.7 * (p.relief + p.ripple_relief), 1e-3))
     return {"height": h + sand_depth, "drift": banded(ctx, lambda d: np.clip(d / full, 0, 1), sand_depth)}

@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 
-class Frame(NamedTuple):
+class GridWindow(NamedTuple):
     """Rows top .. top + height - 1 and columns left .. left + width - 1 of a grid of rows x columns samples."""
 
     top: int
@@ -22,12 +22,12 @@ class Frame(NamedTuple):
     columns: int
 
     @classmethod
-    def of(cls, shape: Frame | tuple[int, int]) -> Frame:
-        """The frame itself, or the whole of a grid of this shape (rows, columns)."""
-        return shape if isinstance(shape, Frame) else cls(0, 0, *shape, *shape)
+    def of(cls, shape: GridWindow | tuple[int, int]) -> GridWindow:
+        """The window itself, or the whole of a grid of this shape (rows, columns)."""
+        return shape if isinstance(shape, GridWindow) else cls(0, 0, *shape, *shape)
 
     @classmethod
-    def between(cls, top: int, bottom: int, left: int, right: int, shape: tuple[int, int]) -> Frame:
+    def between(cls, top: int, bottom: int, left: int, right: int, shape: tuple[int, int]) -> GridWindow:
         """Rows top .. bottom - 1 and columns left .. right - 1, as far as they lie on a grid of this shape."""
         top, left = min(max(top, 0), shape[0] - 1), min(max(left, 0), shape[1] - 1)
         bottom, right = min(max(bottom, top + 1), shape[0]), min(max(right, left + 1), shape[1])
@@ -35,7 +35,7 @@ class Frame(NamedTuple):
 
     @property
     def shape(self) -> tuple[int, int]:
-        """Rows and columns of an array that holds the frame."""
+        """Rows and columns of an array that holds the window."""
         return self.height, self.width
 
     @property
@@ -45,11 +45,11 @@ class Frame(NamedTuple):
 
     @property
     def whole(self) -> bool:
-        """Whether the frame is all of its grid."""
+        """Whether the window is all of its grid."""
         return self.shape == self.grid
 
-    def covers(self, other: Frame) -> bool:
-        """Whether all samples of another frame of the same grid lie in this one."""
+    def covers(self, other: GridWindow) -> bool:
+        """Whether all samples of another window of the same grid lie in this one."""
         return (
             self.grid == other.grid
             and self.top <= other.top
@@ -58,19 +58,19 @@ class Frame(NamedTuple):
             and self.left + self.width >= other.left + other.width
         )
 
-    def grown(self, margin: int) -> Frame:
-        """The frame with so many samples more on every side, as far as the grid goes."""
+    def grown(self, margin: int) -> GridWindow:
+        """The window with so many samples more on every side, as far as the grid goes."""
         ends = self.top - margin, self.top + self.height + margin, self.left - margin, self.left + self.width + margin
-        return Frame.between(*ends, self.grid)
+        return GridWindow.between(*ends, self.grid)
 
-    def union(self, other: Frame) -> Frame:
-        """The smallest frame that covers both."""
+    def union(self, other: GridWindow) -> GridWindow:
+        """The smallest window that covers both."""
         bottom = max(self.top + self.height, other.top + other.height)
         right = max(self.left + self.width, other.left + other.width)
-        return Frame.between(min(self.top, other.top), bottom, min(self.left, other.left), right, self.grid)
+        return GridWindow.between(min(self.top, other.top), bottom, min(self.left, other.left), right, self.grid)
 
-    def blocks(self, height: int, width: int) -> Frame:
-        """The smallest frame of whole blocks that covers this one; blocks begin at multiples of their size, and the
+    def blocks(self, height: int, width: int) -> GridWindow:
+        """The smallest window of whole blocks that covers this one; blocks begin at multiples of their size, and the
         last one takes in the samples on the far edge."""
 
         def ends(first: int, count: int, size: int, total: int) -> tuple[int, int]:
@@ -81,10 +81,10 @@ class Frame(NamedTuple):
 
         top, bottom = ends(self.top, self.height, height, self.rows)
         left, right = ends(self.left, self.width, width, self.columns)
-        return Frame.between(top, bottom, left, right, self.grid)
+        return GridWindow.between(top, bottom, left, right, self.grid)
 
-    def tiles(self, height: int, width: int) -> list[Frame]:
-        """The blocks that cover the frame, one by one."""
+    def tiles(self, height: int, width: int) -> list[GridWindow]:
+        """The blocks that cover the window, one by one."""
         cover = self.blocks(height, width)
 
         def ends(first: int, count: int, size: int, total: int) -> list[tuple[int, int]]:
@@ -95,10 +95,10 @@ class Frame(NamedTuple):
 
         rows = ends(cover.top, cover.height, height, self.rows)
         columns = ends(cover.left, cover.width, width, self.columns)
-        return [Frame.between(*tall, *broad, self.grid) for tall in rows for broad in columns]
+        return [GridWindow.between(*tall, *broad, self.grid) for tall in rows for broad in columns]
 
-    def paste(self, target: np.ndarray, data: np.ndarray, held: Frame) -> None:
-        """Copies what an array that holds another frame has of this one into one that holds this one."""
+    def paste(self, target: np.ndarray, data: np.ndarray, held: GridWindow) -> None:
+        """Copies what an array that holds another window has of this one into one that holds this one."""
         top, left = max(self.top, held.top), max(self.left, held.left)
         bottom = min(self.top + self.height, held.top + held.height)
         right = min(self.left + self.width, held.left + held.width)
@@ -106,18 +106,18 @@ class Frame(NamedTuple):
             into = slice(top - self.top, bottom - self.top), slice(left - self.left, right - self.left)
             target[into] = data[top - held.top : bottom - held.top, left - held.left : right - held.left]
 
-    def coarser(self, steps: int = 1, margin: int = 3) -> Frame:
-        """The samples of the grid so many levels coarser that this frame is refined from, with a margin of them."""
+    def coarser(self, steps: int = 1, margin: int = 3) -> GridWindow:
+        """The samples of the grid so many levels coarser that this window is refined from, with a margin of them."""
         if steps <= 0:
             return self
         scale, shape = 2**steps, ((self.rows - 1 >> steps) + 1, (self.columns - 1 >> steps) + 1)
         bottom, right = -(-(self.top + self.height - 1) // scale), -(-(self.left + self.width - 1) // scale)
         ends = (self.top // scale - margin, bottom + margin + 1, self.left // scale - margin, right + margin + 1)
-        return Frame.between(*ends, shape)
+        return GridWindow.between(*ends, shape)
 
-    def finer(self) -> Frame:
-        """What an array on this frame becomes one level finer."""
-        return Frame(
+    def finer(self) -> GridWindow:
+        """What an array on this window becomes one level finer."""
+        return GridWindow(
             2 * self.top,
             2 * self.left,
             2 * self.height - 1,
@@ -126,26 +126,26 @@ class Frame(NamedTuple):
             2 * self.columns - 1,
         )
 
-    def cut(self, data: np.ndarray, held: Frame) -> np.ndarray:
-        """This frame of an array that holds a larger one: the array itself when both are the same, else a copy."""
+    def cut(self, data: np.ndarray, held: GridWindow) -> np.ndarray:
+        """This window of an array that holds a larger one: the array itself when both are the same, else a copy."""
         if held == self:
             return data
         top, left = self.top - held.top, self.left - held.left
         return data[top : top + self.height, left : left + self.width].copy()
 
 
-def place(frame: Frame) -> tuple[np.ndarray, np.ndarray]:
-    """Numbers of a frame's rows and columns on the whole grid.
+def place(window: GridWindow) -> tuple[np.ndarray, np.ndarray]:
+    """Numbers of a window's rows and columns on the whole grid.
 
     Parameters
     ----------
-    frame :
-        Frame.
+    window :
+        GridWindow.
 
     Returns
     -------
     (rows, 1) and (1, columns) float32.
     """
-    rows = np.arange(frame.top, frame.top + frame.height, dtype=np.float32)
-    columns = np.arange(frame.left, frame.left + frame.width, dtype=np.float32)
+    rows = np.arange(window.top, window.top + window.height, dtype=np.float32)
+    columns = np.arange(window.left, window.left + window.width, dtype=np.float32)
     return rows[:, None], columns[None]
