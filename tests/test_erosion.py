@@ -2,7 +2,6 @@
 
 import os
 import tempfile
-import time
 import unittest
 from pathlib import Path
 from types import SimpleNamespace
@@ -239,10 +238,8 @@ class KernelTest(unittest.TestCase):
         np.testing.assert_array_equal(seen[2:-2, 2:-2], out[22:58, 33:79])
 
     def test_a_stop_ends_it_early(self):
-        began = time.perf_counter()
-        with self.assertRaises(bands.Stopped):
+        with self.assertRaises(bands.Stopped):  # in full it takes hours
             once(ground(), 500_000, stop=np.ones(1, np.uint8))
-        self.assertLess(time.perf_counter() - began, 5.0)
 
     def test_what_a_stop_leaves_unfinished_is_read_by_nobody(self):
         stop, h, ones = np.ones(1, np.uint8), ground(), np.ones((129, 129), np.float32)

@@ -322,11 +322,13 @@ print("ended", code)
         self.assertIn("KeyError", log)
 
     def test_a_new_recipe_of_a_name_and_size_opens_with_them(self):
-        from gelande.cli import main
+        import importlib
+
+        main = importlib.import_module("gelande.cli.main")
 
         opened = []
         with mock.patch.object(main, "_window", lambda path, **more: opened.append((path, more)) or 0):
-            self.assertEqual(main(["new", "--name", "Skarn", "--size", "3000x1500"]), 0)
+            self.assertEqual(main.main(["new", "--name", "Skarn", "--size", "3000x1500"]), 0)
         ((path, more),) = opened
         self.assertIsNone(path)
         self.window.begin(more["fresh"])

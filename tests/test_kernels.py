@@ -62,7 +62,7 @@ class KeptTest(unittest.TestCase):
         np.testing.assert_array_equal(asked(), whole)
 
     def test_no_two_kinds_of_noise_are_taken_for_each_other(self):
-        plain = {"frame": (33, 33), "origin": (0.0, 800.0), "dx": 25.0, "size": 300.0, "octaves": 3}
+        plain = {"window": (33, 33), "origin": (0.0, 800.0), "dx": 25.0, "size": 300.0, "octaves": 3}
         others = (
             {"origin": (5.0, 800.0)},
             {"dx": 24.0},

@@ -278,8 +278,8 @@ class Land(Delivering):
         return label_of(figure, self._recipe.measures)
 
     def seen(self, detail: int = 129) -> tuple[str, np.ndarray, np.ndarray, np.ndarray | None]:
-        """What shows most of the recipe, its last colours or else its last height: (kind of data, samples, the ground
-        under them in metres, depth of the water over that or None)."""
+        """The output that shows most of the recipe: its last colours or else its last height: (kind of data, samples,
+        the ground under them in metres, depth of the water over that or None)."""
         node, level = query.last_node(self._recipe), self.site.level_of(detail)
         if not node:
             raise RecipeError("The recipe has nothing to show yet.")
@@ -377,7 +377,7 @@ class Land(Delivering):
         return sorted(rows, key=lambda row: -row[2]), failed
 
     def retraced(self, node: str = "", detail: int = 513) -> list[Retraced]:
-        """What each kind of edit of a node makes the program compute again; of the one that took longest when none is
+        """Units computed again after each kind of edit of a node; of the one that took longest when none is
         named. Computes the recipe once, and none of the edits."""
         level = self.site.level_of(detail)
         job = Job(self._recipe, self._folder, self.stop)
@@ -388,7 +388,7 @@ class Land(Delivering):
         return computed_again(self._evaluator, job, edits_of(self._recipe, node), level)
 
     def moved(self, detail: int = 513) -> list[tuple[str, str, float]]:
-        """What each node that moves material wore and laid down: name, a sentence, and how far the balance is out
+        """Mass balance of each node that moves material: name, a sentence, and how far the balance is out
         as a share of what was worn."""
         level, found = self.site.level_of(detail), []
         cell = self.site.spacing(level) ** 2

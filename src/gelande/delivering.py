@@ -38,7 +38,7 @@ class File:
 
     @property
     def done(self) -> bool:
-        """Whether all of it was written and read back, or was there already."""
+        """True when all of it was written and read back, or was there already."""
         return self.state == B.DONE
 
 
@@ -73,7 +73,7 @@ class Delivering:
 
     @property
     def delivery(self) -> Delivery:
-        """What all files have in common: names, tiles, span of 16-bit heights, reference system."""
+        """Common options of all files: names, tiles, span of 16-bit heights, reference system."""
         return self._recipe.delivery
 
     def settle(self, **changes: object) -> None:
@@ -162,7 +162,7 @@ class Delivering:
 
     # -- writing it -------------------------------------------------------------------------------------
     def plans(self, detail: int) -> Iterator[Plan]:
-        """What a delivery at a detail would compute, one plan a part. Nothing is computed."""
+        """Plans of a delivery at a detail, one a part. Nothing is computed."""
         return plans(self._recipe, self.site.level_of(detail), self._evaluator, self._folder)
 
     def plan_lines(self, detail: int) -> Iterator[str]:
@@ -172,7 +172,7 @@ class Delivering:
             yield from plan.lines(self._recipe)
 
     def default_folder(self) -> Path:
-        """Where a delivery goes when nobody says."""
+        """Folder of a delivery when nobody says one."""
         return default_folder(self._recipe, self._folder)
 
     def deliver(

@@ -10,7 +10,7 @@ FILE = Path(__file__).with_name("listing.json")
 
 
 def text_of(command: str, kind: str | None = None) -> str | None:
-    """What "gelande nodes", "gelande nodes KIND" or "gelande formats" prints; None for a kind that there is not."""
+    """Text of "gelande nodes", "gelande nodes KIND" or "gelande formats"; None for a kind that there is not."""
     held = json.loads(FILE.read_text(encoding="utf-8"))
     if kind is None:
         return held[command]

@@ -53,7 +53,7 @@ def tasks(needed: Collection[str] | None = None) -> list[str]:
 
 
 def and_more(order: list[str]) -> list[str]:
-    """What there is to prepare of the nodes among some tasks besides."""
+    """Further tasks of the nodes among some tasks."""
     return [f"more {task}" for task in order if task not in WORDS]
 
 

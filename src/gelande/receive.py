@@ -82,7 +82,7 @@ def samples_of(path: Path, facts: dict) -> np.ndarray:
 
 
 def meant(data: np.ndarray, facts: dict) -> np.ndarray:
-    """What stored numbers stand for: metres, or shares."""
+    """Values that stored numbers stand for: metres, or shares."""
     if data.dtype.kind == "f":
         return data.astype(np.float32)
     m, top = facts["meaning"], float(np.iinfo(data.dtype).max)
@@ -111,7 +111,7 @@ def receive(folder: Path) -> Land:
 
 
 def _whole(folder: Path, facts: dict, land: Land) -> bool:
-    """Whether a file is there as the manifest says."""
+    """True when a file is there as the manifest says."""
     for one in (facts, *facts.get("beside", ())):
         path = folder / Path(one["file"]).name
         if not path.is_file():
@@ -226,7 +226,7 @@ def points_of(path: Path, facts: dict) -> np.ndarray:
 
 
 def _compare(land: Land) -> None:
-    """Whether what arrived fits together."""
+    """True when what arrived fits together."""
     if land.height is None:
         land.faults.append("There is no height among the files.")
         return
@@ -244,7 +244,7 @@ def _compare(land: Land) -> None:
 
 
 def _on_land(land: Land, name: str, points: np.ndarray, loose: bool) -> None:
-    """Whether points lie on the land: all of them, or as far as they are its own (a mesh may have walls)."""
+    """True when points lie on the land: all of them, or as far as they are its own (a mesh may have walls)."""
     if not len(points):
         return
     height, dx = land.height, land.dx

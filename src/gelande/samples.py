@@ -46,7 +46,7 @@ def sample_recipe(kind: str, site=None):
 
 
 def sample_pieces(site, param: P.Pieces) -> tuple:
-    """What is drawn in pieces, for pictures and tests."""
+    """Drawn pieces for pictures and tests."""
     w, d, r = site.width, site.depth, site.long_side
     if isinstance(param, P.Strokes):
         return sample_strokes(site, 0.7 if param.piece[1].unit == "%" else 0.02 * r)

@@ -38,7 +38,7 @@ class SetKeeper(QObject):
 
     @property
     def words(self) -> str:
-        """What is said of it in the status line."""
+        """Words for the status line."""
         if self.fault:
             return "choices not saved"
         return f"choices in {self.path.name}" if self.path is not None and self.path.exists() else "graph locked"
@@ -67,7 +67,7 @@ class SetKeeper(QObject):
             self.said.emit(told[0] if len(told) == 1 else f"{told[0]} {len(told) - 1} more stayed as they were.")
 
     def _elsewhere(self, path: Path) -> Path:
-        """Where the set file of a recipe is when its folder takes none."""
+        """Path of a recipe's set file when its folder takes none."""
         mark = hashlib.sha256(str(path.resolve()).encode()).hexdigest()[:10]
         return self.aside / f"{path.stem}-{mark}{setfile.SUFFIX}"
 
@@ -85,7 +85,7 @@ class SetKeeper(QObject):
         return next(p for p in names if not p.exists())
 
     def _write(self, recipe) -> bool:
-        """Whether the choices are on disk. On the writer's thread."""
+        """True when the choices are on disk. On the writer's thread."""
         if self.path is None or recipe is self._written:
             return True
         if stamp(self.path) not in (None, self._seen[0]) and digest(self.path) != self._seen[1]:

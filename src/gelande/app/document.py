@@ -75,7 +75,7 @@ class Document(QObject):
 
     @property
     def folder(self) -> Path:
-        """Where relative file names of the recipe start."""
+        """Folder that relative file names of the recipe start in."""
         return self.path.parent if self.path else Path.cwd()
 
     @property
@@ -197,7 +197,7 @@ class Document(QObject):
     # -- the file -----------------------------------------------------------------------------------------
     @property
     def overtaken(self) -> bool:
-        """Whether the file is not as it was when it was opened or saved here: somebody else wrote it. A file that
+        """True when the file is not as it was when it was opened or saved here: somebody else wrote it. A file that
         is gone is not."""
         now = stamp(self.path) if self.path else None
         if now is None or self._file[0] is None or now == self._file[0]:
@@ -208,7 +208,7 @@ class Document(QObject):
         return True
 
     def accept_outside(self):
-        """What stands in the file now is known: saving may replace it."""
+        """Notes that the file's present content is known: saving may replace it."""
         self._file = (stamp(self.path), digest(self.path)) if self.path else (None, "")
 
     def _watch(self):
@@ -257,7 +257,7 @@ class Document(QObject):
             self._writer.submit(self.journal.clear)
 
     def _journal_now(self, recipe, path) -> bool:
-        """Whether the work is in the journal. On the writer's thread."""
+        """True when the work is in the journal. On the writer's thread."""
         try:
             self.journal.write(recipe, path)
         except Exception as error:  # whatever it is: the thread must go on, and the person must know

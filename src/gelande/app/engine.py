@@ -44,7 +44,7 @@ class Beside:
 
 @dataclass(frozen=True)
 class Shown:
-    """What the view shows: a node's output at a level, with the ground to drape it on. beside: what was asked for
+    """Data of the view: a node's output at a level, with the ground to drape it on. beside: what was asked for
     besides, without what failed; works: where the node that was asked for in ``tint`` works, 0 to 1."""
 
     recipe: Recipe
@@ -62,7 +62,7 @@ class Shown:
 
 @dataclass(frozen=True)
 class Bench:
-    """What the bench shows of a node: pictures before and after, histograms of its ground, and its result's range.
+    """Data of the bench: pictures before and after, histograms of its ground, and its result's range.
     share: of the site that is white, of a mask; shares: (output, the same) of masks that are one together; kind: of
     data, of its result."""
 
@@ -291,7 +291,7 @@ class Engine(QObject):
         return HEIGHT if kind == "any" else kind, data, under, water
 
     def _beside(self, job: Job, r: Request, level: int) -> tuple[Beside, ...]:
-        """What is shown beside; one that fails is left out, and its card says why."""
+        """Outputs shown beside; one that fails is left out, and its card says why."""
         found = []
         for node_id, port in r.also:
             try:
@@ -301,7 +301,7 @@ class Engine(QObject):
         return tuple(found)
 
     def _works(self, job: Job, r: Request, level: int) -> np.ndarray | None:
-        """Where a node works, by its Where."""
+        """Weight of a node at each sample, by its Where."""
         state = r.recipe.nodes.get(r.tint)
         if state is None or state.spec is None:
             return None
@@ -411,13 +411,14 @@ class Engine(QObject):
         )
 
     def _shares(self, job: Job, r: Request) -> tuple[tuple[str, float], ...]:
-        """How much of the site masks cover that are one together, at the detail that is shown up to the mapped one."""
+        """Fractions of the site covered by masks that are one together, at the detail that is shown up to the mapped
+        one."""
         ports = [p.id for p in r.recipe.nodes[r.bench].declared.outputs if p.role == SHARE]
         made = self.evaluator.result(job, r.bench, min(r.level, GLOBAL_LEVEL)) if ports else {}
         return tuple((port, float(made[port].mean(dtype=np.float64))) for port in ports)
 
     def _mass(self, job: Job, r: Request, level: int) -> str:
-        """What a weather node wore and laid down, in a sentence."""
+        """Mass balance of a weather node, in a sentence."""
         state = r.recipe.nodes[r.bench]
         if state.spec.category != "Weather" or state.off or state.bake is not None:
             return ""

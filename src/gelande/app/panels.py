@@ -111,7 +111,7 @@ ROOM = (
 
 
 class RoomPanel(FieldsPanel):
-    """How much room computed results may take in memory and, between sessions, on disk."""
+    """Panel for the limits of computed results in memory and, between sessions, on disk."""
 
     def __init__(self, room: dict, give, parent):
         super().__init__(

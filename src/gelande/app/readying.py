@@ -30,7 +30,7 @@ class Readying(QObject):
 
     @staticmethod
     def is_needed() -> bool:
-        """Whether the kernels of this version were never prepared here."""
+        """True when the kernels of this version were never prepared here."""
         return not kernels_stamp().exists()
 
     def start(self):

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QCoreApplication, QEvent, QTimer
 
 
 def still(window) -> bool:
-    """Whether everything is computed and the shown view is fully refined."""
+    """True when everything is computed and the shown view is fully refined."""
     page = window.pages.currentWidget()
     view = getattr(page, "view", None)
     if window.engine.busy or getattr(page, "running", False):
@@ -21,7 +21,7 @@ def still(window) -> bool:
 
 
 def prepared(window) -> bool:
-    """Whether nothing is being prepared for the first start any more."""
+    """True when nothing is being prepared for the first start any more."""
     return not window.compose.preparing
 
 

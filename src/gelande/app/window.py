@@ -416,7 +416,7 @@ class Window(Filing, Guiding, QMainWindow):
             self.settings.setValue(f"room/{name}", value)
 
     def open_room(self):
-        """How much room results may take."""
+        """Opens the panel with the limits of memory and disk."""
         if self.room_panel is not None:
             self.room_panel.deleteLater()
         self.room_panel = RoomPanel(self.room, self.set_room, self)

@@ -24,7 +24,7 @@ class Worker(threading.Thread):
 
     @property
     def busy(self) -> bool:
-        """Whether something runs or is to run."""
+        """True when something runs or is to run."""
         return self._running or bool(self._waiting)
 
     def ask(self, run, stop: Stop):

@@ -42,7 +42,7 @@ TYPE = """<?xml version="1.0" encoding="UTF-8"?>
 
 
 def data_home() -> Path:
-    """Where the desktop looks for what one person installs (XDG Base Directory Specification)."""
+    """Folder in which the desktop looks for what one person installs (XDG Base Directory Specification)."""
     return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share")
 
 
@@ -56,7 +56,7 @@ def command() -> str:
 
 
 def _installed() -> bool:
-    """Whether the program lies among Python's packages, and not in a checkout."""
+    """True when the program lies among Python's packages, and not in a checkout."""
     return "site-packages" in Path(str(resources.files("gelande"))).parts
 
 

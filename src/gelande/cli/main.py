@@ -236,7 +236,7 @@ def _profile(args) -> int:
 
 
 def _profile_edits(land, args) -> int:
-    """What each kind of edit makes the program compute again."""
+    """Prints what each kind of edit makes the program compute again."""
     found = land.retraced(args.node, args.detail)
     print(f"{land.site.name}: of {found[0].of if found else 0} computations, again after an edit of one node")
     for one in found:

@@ -103,7 +103,7 @@ def begun(
     span: tuple[float, float] | None = None,
     whole: int = WHOLE_BESIDE_STRIPS,
 ) -> Strips | None:
-    """What is still to be computed in strips of a delivery, for those who compute parts of it beforehand and share
+    """Strips of a delivery that are still to be computed, for those who compute parts of it beforehand and share
     them; None when that is nothing. Raises DeliveryError, Stopped."""
     items = [Item(d) for d in ordered(recipe, level)]
     work = Build(recipe, level, Path(folder), evaluator, items, parts_of(recipe.site, level, recipe.delivery), stop)

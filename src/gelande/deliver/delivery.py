@@ -84,12 +84,12 @@ class Build:
 
     @property
     def at_once(self) -> bool:
-        """Whether the level is evaluated whole."""
+        """True when the level is evaluated whole."""
         return is_whole(self.recipe.site, self.level, self.whole)
 
     @property
     def tiled(self) -> bool:
-        """Whether each deliverable is several files."""
+        """True when each deliverable is several files."""
         return not self.parts[0].window.whole
 
     def job(self, progress=None) -> Job:
@@ -147,7 +147,7 @@ class Build:
         return False
 
     def begin(self) -> list[Item]:
-        """What has to be written of each item. Returns the items that are not all there already."""
+        """Finds what has to be written of each item. Returns the items that are not all there already."""
         self.draw()
         going = [item for item in self.items if self.guarded(item, partial(self.checked, item))]
         going = [item for item in going if self.guarded(item, partial(self._look, item))]
@@ -181,7 +181,7 @@ class Build:
         self._found[d.source] = float(data.min()), float(data.max())
 
     def origin(self, item: Item, part: Part, keys: dict[str, str]) -> str:
-        """What identifies the contents of an item's file."""
+        """Key of the contents of an item's file."""
         return made_from(self.recipe, keys, item.deliverable, self.level, part, self.spans.get(self.index(item)))
 
     def names(self, item: Item, part: Part) -> list[str]:
@@ -189,7 +189,7 @@ class Build:
         return names_of(self.recipe, item.deliverable, self.level, None if part.window.whole else part)
 
     def parts_for(self, item: Item) -> list[Part]:
-        """What is written of an item: the tiles, or one file of the whole site."""
+        """Parts that are written of an item: the tiles, or one file of the whole site."""
         if not is_one(item.deliverable):
             return self.parts
         return [Part(0, 0, GridWindow.of(self.grid.shape))] if self.apart else []
@@ -319,7 +319,7 @@ class Build:
         return {**found, "": remap_sources} if remap_sources is not None else found
 
     def key_of(self, source: Source, fmt: Writer) -> Key:
-        """What has to be kept of an output for a format."""
+        """Key of what is kept of an output for a format."""
         return key_of(self.drawn or self.recipe, source, fmt)
 
     def prepared(

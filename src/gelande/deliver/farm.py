@@ -61,7 +61,7 @@ class Variant:
 
 @dataclass
 class Progress:
-    """How far a farm is. done, total: units; at: of each worker, what it is doing or ""; link: of the scheduler's own
+    """Progress of a farm. done, total: units; at: of each worker, what it is doing or ""; link: of the scheduler's own
     page."""
 
     done: int
@@ -72,7 +72,7 @@ class Progress:
 
 @cache
 def _engine() -> Evaluator:
-    """What a worker process keeps from one unit to the next."""
+    """Evaluator that a worker process keeps from one unit to the next."""
     with suppress(OSError, AttributeError):  # another C library than that of GNU
         libc = ctypes.CDLL(None)
         libc.mallopt(-1, FREE)  # M_TRIM_THRESHOLD
@@ -82,7 +82,7 @@ def _engine() -> Evaluator:
 
 @dataclass(frozen=True)
 class Unit:
-    """What a worker is asked for: a variant, or a row of its tiles. Everything in it can be sent. text: of the recipe;
+    """Task of a worker: a variant, or a row of its tiles. Everything in it can be sent. text: of the recipe;
     row: of tiles, or None for all of them; first: whether it writes what is of the whole site; stop: name of the event
     that stops it; whole: samples up to which a level is computed at once."""
 
@@ -99,7 +99,7 @@ class Unit:
 
     @property
     def shared(self) -> Shared:
-        """Where what is found on whole levels lies."""
+        """Folder of what is found on whole levels."""
         return Shared(Path(self.folder) / SHARED)
 
 
@@ -131,7 +131,7 @@ def _stopping(unit: Unit) -> Iterator[Stop]:
 
 @contextmanager
 def _ahead(unit: Unit) -> Iterator[Strips | None]:
-    """What of a variant is still to be computed in strips. What cannot be computed ahead says why where it is used."""
+    """Strips of a variant that are still to be computed. What cannot be computed ahead says why where it is used."""
     with _stopping(unit) as stop, suppress(GelandeError, Stopped, OSError):
         folder, base, found = Path(unit.folder), Path(unit.base), None
         with suppress(GelandeError, Stopped):
@@ -213,12 +213,12 @@ def cluster(workers: int = 0, scheduler: str = "") -> Iterator:
 
 
 def _near(windows: list[GridWindow], top: int, bottom: int) -> bool:
-    """Whether rows of samples come into any of some windows, with what is around them."""
+    """True when rows of samples come into any of some windows, with what is around them."""
     return any(f.top - MARGIN < bottom and f.top + f.height + MARGIN > top for f in windows)
 
 
 def _words(key) -> str:
-    """What a unit is, by its key; a scheduler may have work of others."""
+    """Words for a unit, by its key; a scheduler may have work of others."""
     return str(key[1]) if isinstance(key, tuple) and len(key) > 1 else "other work"
 
 
@@ -317,7 +317,7 @@ class Farm:
         )
 
     def _at(self) -> dict[str, str]:
-        """What each worker does now."""
+        """Present task of each worker."""
         return {
             worker.rsplit(":", 1)[-1]: _words(keys[0]) if keys else ""
             for worker, keys in sorted(self._client.processing().items())

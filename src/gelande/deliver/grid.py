@@ -55,7 +55,7 @@ class Grid:
 
     @property
     def resampled(self) -> bool:
-        """Whether its samples are not those of the level."""
+        """True when its samples are not those of the level."""
         return self.size > 0
 
     @property
@@ -88,7 +88,7 @@ class Grid:
     def taken(
         self, made: Arrays, ports: dict[str, bool], window: GridWindow, stop: Stop
     ) -> tuple[Arrays, dict[str, Off]]:
-        """What a node made, on a window of this grid, and how far each output is from the level's own samples then.
+        """A node's result on a window of this grid, and how far each output is from the level's own samples then.
         made: on the level's window that source gives for it; ports: whether each is to be taken by a cubic, which
         suits heights: shares and colours lie between those around them. Raises Stopped."""
         if not self.size:

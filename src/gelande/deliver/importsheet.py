@@ -90,7 +90,7 @@ def _height(f: dict) -> list[tuple[str, str]]:
 
 
 def resampled_words(files: list[dict]) -> str:
-    """How far the samples of files are from the land's own, which are not as many."""
+    """Words on how far the samples of files are from the land's own, which are not as many."""
     first, factor, unit = files[0], *((1, "m") if files[0]["kind"] == "height" else (100, "%"))
     largest, usual = (
         factor * max(f["resampled"][what] for f in files) for what in ("largest_error", "root_mean_square_error")
@@ -102,7 +102,7 @@ def resampled_words(files: list[dict]) -> str:
 
 
 def _thing(f: dict) -> list[tuple[str, str]]:
-    """What has to be known of a mesh, of points or of lines."""
+    """Facts of a mesh, of points or of lines."""
     m = f["meaning"]
     if "levels" in f:
         lines = [("Units", "metres; import with scale 1"), ("Up", m["up"]), ("Origin", m["origin"].lower())]
@@ -127,7 +127,7 @@ def _thing(f: dict) -> list[tuple[str, str]]:
 
 
 def _read_as(f: dict) -> list[tuple[str, str]]:
-    """How the numbers of masks, colours and normal maps are to be read."""
+    """Rules for reading the numbers of masks, colours and normal maps."""
     m = f["meaning"]
     if f["kind"] == "mask" and "zero" in m:
         first = [("Black is", "0 %, nothing"), ("White is", "100 %")]

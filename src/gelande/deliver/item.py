@@ -30,7 +30,7 @@ class Item:
 
     @property
     def facts(self) -> dict | None:
-        """What the manifest says of the file, or of the first of several; None when there is none."""
+        """Manifest's facts of the file, or of the first of several; None when there is none."""
         return self.files[0] if self.files else None
 
     @property
@@ -40,5 +40,5 @@ class Item:
 
     @property
     def over(self) -> bool:
-        """Whether nothing more is done for it."""
+        """True when nothing more is done for it."""
         return self.state in (DONE, FAILED, STOPPED)

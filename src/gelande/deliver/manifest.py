@@ -35,7 +35,7 @@ EARLIER = "earlier"
 
 @cache
 def _program() -> str:
-    """What identifies the program as far as files depend on it."""
+    """Digest of the program as far as files depend on it."""
     return program_digest("core", "kernels", "nodes", "scene", "deliver")
 
 
@@ -47,7 +47,7 @@ def made_from(
     part: Part,
     span: tuple[float, float] | None,
 ) -> str:
-    """What identifies a file's contents: the program, the nodes' content keys, the part, the format and its options."""
+    """Key of a file's contents: the program, the nodes' content keys, the part, the format and its options."""
     sources = [(keys[node], port) for node, port in (d.source, *((n, p) for _, n, p in d.more))]
     slots = [slot for slot, _, _ in d.more]
     common = vars(replace(recipe.delivery, pattern=""))
@@ -58,7 +58,8 @@ def made_from(
 
 @dataclass
 class Earlier:
-    """What an earlier delivery wrote into a folder: facts by file name; names: all that it or one before it wrote."""
+    """Files that an earlier delivery wrote into a folder: facts by file name; names: all that it or one before it
+    wrote."""
 
     folder: Path
     facts: dict[str, dict] = field(default_factory=dict)
@@ -67,7 +68,7 @@ class Earlier:
 
     @classmethod
     def read(cls, recipe: Recipe, folder: Path) -> Earlier:
-        """What the manifest in a folder says; nothing when there is none that can be read."""
+        """Reads the manifest in a folder; nothing when there is none that can be read."""
         found = cls(folder)
         try:
             old = json.loads(read_bytes(folder / manifest_name(recipe), 200_000_000))
@@ -118,7 +119,7 @@ class Earlier:
         return [self.move(name) for name in sorted((self.names | set(wanted)) - fresh) if self.is_there(name)]
 
     def is_there(self, name: str) -> bool:
-        """Whether there is such a file in the folder itself."""
+        """True when there is such a file in the folder itself."""
         return Path(name).name == name and (self.folder / name).is_file()
 
     def move(self, name: str) -> Path:
@@ -129,8 +130,8 @@ class Earlier:
 
 
 def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool, earlier: Iterable[str] = ()) -> dict:
-    """What was built, from what. earlier: names of files that are still there from a delivery before, while this one
-    is not done."""
+    """Manifest of a delivery: files and what they were made from. earlier: names of files that are still there from a
+    delivery before, while this one is not done."""
     controls = {}
     for control in recipe.controls:
         param = param_of(recipe, control)

@@ -31,7 +31,7 @@ class Mesh:
 
 @dataclass(frozen=True)
 class MeshOptions:
-    """How a mesh is to be. step: samples between corners of a regular mesh, 0 for one that adapts to the land;
+    """Options of a mesh. step: samples between corners of a regular mesh, 0 for one that adapts to the land;
     tolerance: metres that it may be off; most: triangles that it may have, 0 for as many as that takes; skirt: metres
     that a border hangs down, 0 for none; base: metres of ground under the lowest point, 0 for none; border: whether
     every sample of the border is a corner."""
@@ -44,7 +44,7 @@ class MeshOptions:
     border: bool = False
 
     def coarser(self, steps: int) -> MeshOptions:
-        """What the same mesh is some levels of detail further."""
+        """Options of the same mesh some levels of detail coarser."""
         most = max(2, self.most // 4**steps) if self.most else 0
         return replace(self, step=self.step * 2**steps, tolerance=self.tolerance * 2**steps, most=most)
 

@@ -47,7 +47,7 @@ def names_of(recipe: Recipe, deliverable: Deliverable, level: int, part: Part | 
 
 
 def is_one(d: Deliverable) -> bool:
-    """Whether a deliverable is one file of the whole site, whatever the tiles."""
+    """True when a deliverable is one file of the whole site, whatever the tiles."""
     return d.format in FORMATS and FORMATS[d.format].whole
 
 
@@ -63,12 +63,12 @@ def tiled(recipe: Recipe, level: int) -> list[Part | None]:
 
 
 def default_folder(recipe: Recipe, base: Path) -> Path:
-    """Where a delivery goes when nobody says."""
+    """Folder of a delivery when nobody says one."""
     return base / "deliver" / f"{slug(recipe.site.name)}_{recipe.seed}"
 
 
 def variant_folder(recipe: Recipe, name: str, base: Path) -> Path:
-    """Where a variant's delivery goes: each into one of its own, the same variant into the same. A plain seed's is
+    """Folder of a variant's delivery: each into one of its own, the same variant into the same. A plain seed's is
     the recipe's usual one."""
     if name == f"seed {recipe.seed}":
         return default_folder(recipe, base)

@@ -26,7 +26,7 @@ class Part:
 
     @property
     def words(self) -> str:
-        """Which it is, for people."""
+        """Name of the part, for people."""
         return f"column {self.x}, row {self.y}"
 
 

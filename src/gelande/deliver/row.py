@@ -73,7 +73,7 @@ class Row:
         return self._kept[key]
 
     def ends_with(self, strip: GridWindow) -> bool:
-        """Whether a strip was the row's last."""
+        """True when a strip was the row's last."""
         return strip.top < self.window.top + self.window.height <= strip.top + strip.height
 
     def finish(self, going: list[Item]) -> None:

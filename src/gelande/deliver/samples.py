@@ -23,7 +23,7 @@ BAND = 256
 
 
 class Off(NamedTuple):
-    """How far samples are from the land's own, which there are not as many of: at most, the sum of the squares, and at
+    """Error of samples against the land's own, which there are not as many of: at most, the sum of the squares, and at
     how many that was looked at."""
 
     largest: float = 0.0
@@ -140,7 +140,7 @@ class Cut(Samples):
 
 
 class Made(Samples):
-    """What is made from other samples that reach further than the window: make(rows) of rows and columns with so many
+    """Samples made from other samples that reach further than the window: make(rows) of rows and columns with so many
     more on each side as the grid has, up to a margin, gives what they become; what was added is cut off."""
 
     def __init__(

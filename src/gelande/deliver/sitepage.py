@@ -34,7 +34,7 @@ Pair = tuple[str, str]
 
 
 def facts_of(recipe: Recipe) -> list[Pair]:
-    """What can be said of a site before its land is there, and its controls."""
+    """Facts of a site before its land is there, and its controls."""
     return [*_site(recipe), *_controls(recipe)]
 
 
@@ -114,7 +114,7 @@ def page(path: Path, work: Work, scene: Scene, height: np.ndarray, water: np.nda
 
 
 def samples_words(recipe: Recipe, level: int) -> str:
-    """How many samples a level has, in words."""
+    """Number of samples a level has, in words."""
     rows, columns = recipe.site.shape(level)
     return f"{columns} × {rows} samples"
 

@@ -27,12 +27,12 @@ def widened(low: float, high: float, delivery: Delivery) -> Span:
 
 
 def is_counted(d: Deliverable) -> bool:
-    """Whether a deliverable's counts run over heights."""
+    """True when a deliverable's counts run over heights."""
     return d.format in FORMATS and FORMATS[d.format].spans
 
 
 def is_found(delivery: Delivery, d: Deliverable, tiled: bool, shared: Span | None) -> bool:
-    """Whether a deliverable's span is found at the figures level. Tiles never have their own."""
+    """True when a deliverable's span is found at the figures level. Tiles never have their own."""
     return shared is None and is_counted(d) and (delivery.span == FOUND or delivery.span == OWN and tiled)
 
 

@@ -35,7 +35,7 @@ def block_size(recipe: Recipe, node: str, level: int) -> tuple[int, int]:
 
 
 def block_rows(recipe: Recipe, nodes: list[str], level: int) -> list[tuple[str, int, int]]:
-    """What comes into some nodes and is computed in blocks, in their order: (node, first sample of a row of its blocks,
+    """Rows of blocks of what comes into some nodes, in their order: (node, first sample of a row of its blocks,
     sample after its last)."""
     above = set().union(*(walk.upstream(recipe, node) for node in nodes))
     found, total = [], recipe.site.shape(level)[0]
@@ -70,7 +70,7 @@ class Strips:
         return [[p for p in self.parts if p.y == y] for y in sorted({p.y for p in self.parts})]
 
     def engine(self) -> Evaluator:
-        """What computes them."""
+        """Evaluator of the strips."""
         return Evaluator(Cache(STRIP_CACHE), store=self._build.shared, keys=self._build.evaluator.known_keys)
 
     def run(self) -> None:

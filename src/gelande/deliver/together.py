@@ -21,7 +21,7 @@ Key = tuple[str, str, int]
 
 
 def key_of(recipe: Recipe, source: Source, fmt: Writer) -> Key:
-    """What has to be kept of an output for a format: two that are rounded alike are the same. The count is 0 when it
+    """Key of what is kept of an output for a format: two that are rounded alike are the same. The count is 0 when it
     is not rounded together with others of its node."""
     port = kinds.output_port(recipe, *source)
     return (*source, 2**fmt.bits - 1 if port is not None and port.role == SHARE and fmt.counts else 0)

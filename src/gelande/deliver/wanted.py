@@ -36,8 +36,8 @@ def usual(recipe: Recipe) -> tuple[Deliverable, ...]:
 
 
 def ordered(recipe: Recipe, level: int = 0) -> tuple[Deliverable, ...]:
-    """What a recipe delivers: what it names, or the usual. Raises DeliveryError when there is nothing, or two would be
-    one file."""
+    """Deliverables of a recipe: what it names, or the usual. Raises DeliveryError when there is nothing, or two would
+    be one file."""
     wanted = recipe.deliverables or usual(recipe)
     if not wanted:
         raise DeliveryError("There is nothing to deliver: the recipe has no height or colour yet.")
@@ -64,7 +64,7 @@ def with_format_nodes(recipe: Recipe, orders: Sequence[Deliverable]) -> tuple[Re
 
 
 def plans(recipe: Recipe, level: int, evaluator: Evaluator, base: Path = Path()) -> Iterator[Plan]:
-    """What a build would compute, one plan a part. Raises DeliveryError when there is nothing to deliver."""
+    """Plans of a build, one a part. Raises DeliveryError when there is nothing to deliver."""
     asked: list[tuple[str, int | None]] = []
     orders = ordered(recipe)
     recipe, remap_sources = with_format_nodes(recipe, orders)

@@ -176,7 +176,7 @@ def on_this_thread():
 
 
 def alone(rows: int) -> bool:
-    """Whether bands of so many rows would all be done by the calling thread.
+    """True when bands of so many rows would all be done by the calling thread.
 
     Parameters
     ----------

@@ -115,7 +115,7 @@ def _trough(trough, banks, pieces, dx, floor, bank, reach, lip, top, left, steps
 
 
 def sizes(h, depth: int, spacing: float, dx: float, stop=None) -> tuple[float, float] | None:
-    """How deep the beds of a level's rivers are, and from what drainage area on there are any.
+    """Depth of the beds of a level's rivers, and the drainage area from which there are any.
 
     Parameters
     ----------

@@ -76,8 +76,8 @@ def max_pyramid(h: np.ndarray):
 
 @kernel
 def _clip(ox, oy, oz, dx, dy, dz, width, depth, top):
-    """Where a ray enters and leaves the box over the site below ``top``: (t in, t out, 1 when it came in by the
-    top)."""
+    """Distances at which a ray enters and leaves the box over the site below ``top``: (t in, t out, 1 when it came in
+    by the top)."""
     t0, t1, from_top = 0.0, 1e30, 0
     for axis in range(2):
         o, d, far = (ox, dx, width) if axis == 0 else (oy, dy, depth)

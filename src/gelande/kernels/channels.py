@@ -104,7 +104,7 @@ class Pools:
 
 
 def pools(h: np.ndarray, dx: float, sills: float, width: float, deep: float, stop=None) -> Pools:
-    """Where water stands on the way of streams: in hollows that are deeper than what they cut through and than they
+    """Standing water on the way of streams: in hollows that are deeper than what they cut through and than they
     are themselves, and broader than a few channels.
 
     Parameters
@@ -135,7 +135,7 @@ def pools(h: np.ndarray, dx: float, sills: float, width: float, deep: float, sto
 
 
 def _under(held: Pools, lake, spill, own, cut):
-    """Which ground lies under standing water; and which does after the outlets have cut into its sill, metres: that
+    """Mask of the ground under standing water; and which does after the outlets have cut into its sill, metres: that
     water is lost to what comes later. lake, spill: of held.at() beside the ground, own its height."""
     still, outlet = (spill > DRY) & (own < spill), np.zeros(len(held.spill))
     np.maximum.at(outlet, lake[still], cut[still])
@@ -336,7 +336,7 @@ def drawn_course(
 
 @kernel
 def _near(nearest, pieces, top, left, dx, floor, stop):
-    """How far every sample lies from the nearest course, as far as beds are level beside it."""
+    """Distance of every sample from the nearest course, as far as beds are level beside it."""
     bottom, right = top + nearest.shape[0], left + nearest.shape[1]
     for k in range(pieces.shape[0]):
         if k & 255 == 0 and stop[0]:

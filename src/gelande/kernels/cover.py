@@ -27,7 +27,7 @@ NOTHING = np.zeros((1, 1), np.float32)
 
 @dataclass
 class Layer:
-    """What one layer needs. Maps are (rows, columns) float32, or None.
+    """Data of one layer. Maps are (rows, columns) float32, or None.
 
     amount: 0 to 1. mask: 0 to 1, what it is restricted to. by, band: a map and (low, high, falloff) in its unit,
     between which it lies. slope, steep, thins: degrees, from which it thins out, and by how much. rough, broken: noise
@@ -114,7 +114,7 @@ def _colour_rows(out, weight, row0, row1, colour):
 
 
 def amount_of(layer: Layer, shape: tuple[int, int], stop=None) -> np.ndarray:
-    """How much of the ground a layer would cover if none lay on it.
+    """Fraction of the ground that a layer covers if none lies on it.
 
     Parameters
     ----------

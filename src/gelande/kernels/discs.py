@@ -38,7 +38,7 @@ def _place(i, j, k, cell, seed):
 
 @kernel
 def _near(x, y, i, j, east, north, cells, least):
-    """Whether a point lies too close to one that is there already."""
+    """True when a point lies too close to one that is there already."""
     for b in range(max(j - 2, 0), min(j + 3, cells.shape[0])):
         for a in range(max(i - 2, 0), min(i + 3, cells.shape[1])):
             if cells[b, a] > 0 and (east[b, a] - x) ** 2 + (north[b, a] - y) ** 2 < least * least:

@@ -48,8 +48,8 @@ PULL1, PULL2, BEARS, SETTLES, HOLDS, RUNS, PER_OWN, RATES = range(8)
 
 
 class Pass(NamedTuple):
-    """How a level is eroded. steps: how many; strength: metres worn a step at a slope of one for each metre of the
-    root of the area; critical: area in m² at which half of that is reached; ease: share of its load that a cell's
+    """Parameters of eroding a level. steps: how many; strength: metres worn a step at a slope of one for each metre of
+    the root of the area; critical: area in m² at which half of that is reached; ease: share of its load that a cell's
     own water lays down; carries: what water can carry, in the same measure as strength (0: no bound); seed: of the
     jitter; steep: rise over run that soft rock bears; fails: the share of what stands above that which goes a step;
     trap: the share of a hollow that sediment may fill a step."""
@@ -66,7 +66,7 @@ class Pass(NamedTuple):
 
 
 class Moved(NamedTuple):
-    """What a pass did: metres of rock worn, of sediment that lies at the end, laid in all; drainage area in m², or
+    """Result of a pass: metres of rock worn, of sediment that lies at the end, laid in all; drainage area in m², or
     its logarithm; what left the site, in metres of a square cell, or in m³; on a whole level the way that water
     took last, see route(); what rose (kernels/form.py), in m³."""
 
@@ -159,8 +159,8 @@ def _distance(i, k, beside, y, x):
 
 @kernel
 def _below(cells, p):
-    """What the water of the cells above a receiver falls to: its lake, or its bed as this step has cut it already, so
-    that a cut runs up the whole river within a step."""
+    """Height that the water of the cells above a receiver falls to: its lake, or its bed as this step has cut it
+    already, so that a cut runs up the whole river within a step."""
     return cells[p, WATER] if cells[p, WATER] > cells[p, HEIGHT] else cells[p, FRESH]
 
 
@@ -244,10 +244,10 @@ def _take(worn, laid, i, depth):
 
 @kernel
 def _passes(h, loose, bears, r, k, spread, flux):
-    """What the cells of a row gain from their neighbour k: a share of the excess where it stands too steep above them
-    or they above it; and of loose metres, what stands above the slope they spread at. bears: half the fall in metres
-    to a neighbour beside it that the rock of each cell stands; of two cells both halves count. Returns (column of the
-    first cell that has such a neighbour, column after the last)."""
+    """Metres that the cells of a row gain from their neighbour k: a share of the excess where it stands too steep above
+    them or they above it; and of loose metres, what stands above the slope they spread at. bears: half the fall in
+    metres to a neighbour beside it that the rock of each cell stands; of two cells both halves count. Returns (column
+    of the first cell that has such a neighbour, column after the last)."""
     a, b, y = max(0, -DX[k]), h.shape[1] - max(0, DX[k]), r + DY[k]
     here, there = h[r, a:b], h[y, a + DX[k] : b + DX[k]]
     own, other = bears[r, a:b], bears[y, a + DX[k] : b + DX[k]]
@@ -328,7 +328,7 @@ def finish_step(h, cells, place, bears, plot, cut, fill, worked, dx, inner, lost
 
 
 def repose_drop(soft: np.ndarray, steep: float | np.ndarray, dx: float) -> np.ndarray:
-    """What rock stands from one cell to the next: a slope that grows with the root of its hardness.
+    """Fall that rock stands from one cell to the next: a slope that grows with the root of its hardness.
 
     Parameters
     ----------
@@ -370,8 +370,8 @@ def fill_pits(h, fill, inner):
 
 @kernel
 def open_corners(h, way, place, cells, beside, least, cut, fill, inner):
-    """Where a channel runs on to a diagonal neighbour, lowers the lower of the two cells between them to the
-    channel's height.
+    """Opens diagonal channels: where one runs on to a diagonal neighbour, lowers the lower of the two cells between
+    them to the channel's height.
 
     A channel one sample wide would otherwise show as a dotted line of pits: its bed between two samples is not on
     the grid. Returns the metres it took within the inner rows and columns."""

@@ -299,7 +299,7 @@ def breached(h: np.ndarray, stop=None) -> np.ndarray:
 
 
 def drain(h: np.ndarray, seed: int = 1, jitter: float = 0.0, single: bool = False, stop=None):
-    """Where water goes on the flooded land.
+    """Receivers of the water on the flooded land.
 
     Parameters
     ----------
@@ -454,7 +454,7 @@ def network(h: np.ndarray, dx: float):
 
 @kernel
 def pit_count(h):
-    """How many interior cells lie below all eight neighbours."""
+    """Number of interior cells lie below all eight neighbours."""
     found = 0
     for r in range(1, h.shape[0] - 1):
         for c in range(1, h.shape[1] - 1):

@@ -52,7 +52,7 @@ EVENED = 1.5
 
 
 class Form(NamedTuple):
-    """What a land looked like before it was eroded. aim: heights, metres; steep: rise over run in the broad; both
+    """Form of a land before it was eroded. aim: heights, metres; steep: rise over run in the broad; both
     (rows, columns) float32."""
 
     aim: np.ndarray
@@ -74,7 +74,7 @@ def _finer(a, times, shape, stop):
 
 
 def in_the_broad(ground: np.ndarray, depth: int, dx: float, stop=None) -> np.ndarray:
-    """How steep land is at the scale of the first grid's cells.
+    """Slope of a land at the scale of the first grid's cells.
 
     Parameters
     ----------
@@ -103,7 +103,7 @@ def in_the_broad(ground: np.ndarray, depth: int, dx: float, stop=None) -> np.nda
 
 
 def bears(form: float, strength: float, steep: np.ndarray, least: float) -> np.ndarray:
-    """What slope soft rock bears, rise over run: as steep as the land was in the broad.
+    """Slope that soft rock bears, rise over run: as steep as the land was in the broad.
 
     Parameters
     ----------
@@ -144,7 +144,7 @@ def spared(form: float, steep: np.ndarray) -> np.ndarray:
 
 
 def shallow(form: float, steep: np.ndarray) -> np.ndarray:
-    """How deep beds of rivers are where land is as steep in the broad: a plain is not cut by trenches.
+    """Depth of river beds as a fraction, by how steep land is in the broad: a plain is not cut by trenches.
 
     Parameters
     ----------
@@ -190,7 +190,7 @@ def base_level(ground: np.ndarray, low: float, stop=None) -> np.ndarray:
 
 
 def levelled_change(form: float, change: np.ndarray, steep: np.ndarray, stop=None) -> np.ndarray:
-    """What the first grid changed, without its cells' unevenness where land is level in the broad: there they would
+    """Change of the first grid, without its cells' unevenness where land is level in the broad: there they would
     show as bumps as broad as they are.
 
     Parameters
@@ -263,8 +263,8 @@ class Uplift:
         self.risen += h - before
 
     def _lacks(self, h, area):
-        """How far the ground beside streams lies below its aim, on average about each place, metres, no more than it
-        lacks there and a little; and how much each place counts in that, 0 to 1. Found where the average is a few
+        """Metres that the ground beside streams lies below its aim, on average about each place, metres, no more than
+        it lacks there and a little; and how much each place counts in that, 0 to 1. Found where the average is a few
         samples wide."""
         beside = (1 / (1 + np.square(area / np.float32(STREAM * self.dx * self.dx)))).astype(np.float32)
         lacks, times = self.aim - h, max(0, self.depth)

@@ -75,7 +75,7 @@ def _areas(cells, place, area):
 
 @kernel
 def _left(cells):
-    """What leaves a whole level, in metres of a square cell."""
+    """Sediment that leaves a whole level, in metres of a square cell."""
     total = 0.0
     for p in range(len(cells)):
         total += cells[p, LOAD]

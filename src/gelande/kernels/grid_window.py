@@ -45,11 +45,11 @@ class GridWindow(NamedTuple):
 
     @property
     def whole(self) -> bool:
-        """Whether the window is all of its grid."""
+        """True when the window is all of its grid."""
         return self.shape == self.grid
 
     def covers(self, other: GridWindow) -> bool:
-        """Whether all samples of another window of the same grid lie in this one."""
+        """True when all samples of another window of the same grid lie in this one."""
         return (
             self.grid == other.grid
             and self.top <= other.top
@@ -116,7 +116,7 @@ class GridWindow(NamedTuple):
         return GridWindow.between(*ends, shape)
 
     def finer(self) -> GridWindow:
-        """What an array on this window becomes one level finer."""
+        """An array on this window, one level finer."""
         return GridWindow(
             2 * self.top,
             2 * self.left,

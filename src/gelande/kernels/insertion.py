@@ -135,7 +135,7 @@ def _joined(half, e, f):
 
 @kernel
 def _inside(points, a, b, c, p):
-    """Whether p lies inside the circle around a, b and c, which run counterclockwise in (column, -row)."""
+    """True when p lies inside the circle around a, b and c, which run counterclockwise in (column, -row)."""
     ax, ay = points[a, 1] - points[p, 1], points[p, 0] - points[a, 0]
     bx, by = points[b, 1] - points[p, 1], points[p, 0] - points[b, 0]
     cx, cy = points[c, 1] - points[p, 1], points[p, 0] - points[c, 0]

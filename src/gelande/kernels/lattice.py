@@ -39,7 +39,7 @@ def _at(a, y, x):
 
 @kernel
 def _drift_rows(down, right, time, steps, y, x, row0, row1):
-    """Where each sample comes to when it drifts for a time, by the midpoint rule."""
+    """Place of each sample after it drifted for a time, by the midpoint rule."""
     step = time / steps
     for r in range(row0, row1):
         for c in range(y.shape[1]):

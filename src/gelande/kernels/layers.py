@@ -139,6 +139,6 @@ class Layers:
         return self._at(even, t.back, t.first, t.step, 1, 1, stop)
 
     def hardness(self, h: np.ndarray, stop=None) -> np.ndarray:
-        """How hard the bed is at heights, 0 to 1."""
+        """Hardness of the bed at heights, 0 to 1."""
         t = self.table
         return self._at(h, t.rows[HARDNESS], t.low, t.per, 0, 0, stop)

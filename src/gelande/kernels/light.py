@@ -220,7 +220,7 @@ def _halve_rows(a, out, row0, row1):
 
 
 class Light(NamedTuple):
-    """What falls on a land, whatever its colour: sunlight past other ground, and sky on a coarser grid of every
+    """Light on a land, whatever its colour: sunlight past other ground, and sky on a coarser grid of every
     ``stride`` samples."""
 
     sun: np.ndarray

@@ -152,7 +152,7 @@ def local_steps(
 
 
 def buffers(shape: tuple[int, int]) -> tuple:
-    """What local_steps works in. NumPy asks for large arrays in large pages, kernels do not: to look at cells that are
+    """Work arrays of local_steps. NumPy asks for large arrays in large pages, kernels do not: to look at cells that are
     far apart costs less there.
 
     Parameters

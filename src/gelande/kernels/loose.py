@@ -124,7 +124,7 @@ def _lean(stands, fall, stop):
 
 
 def stands(ground: np.ndarray, limit: float, dx: float, stop=None) -> np.ndarray:
-    """What of ground bears itself: the highest surface that is nowhere above it nor steeper than a limit.
+    """The part of the ground that bears itself: the highest surface that is nowhere above it nor steeper than a limit.
 
     Parameters
     ----------
@@ -157,7 +157,7 @@ def stands(ground: np.ndarray, limit: float, dx: float, stop=None) -> np.ndarray
 
 
 def reach(ground: np.ndarray, worn: np.ndarray, limit: float, dx: float, stop=None) -> np.ndarray:
-    """How deep stones can lie: up to the surface that falls at a limit from where rock broke.
+    """Depth that stones can lie in: up to the surface that falls at a limit from where rock broke.
 
     Parameters
     ----------

@@ -40,7 +40,7 @@ def _off_rows(a, out, row0, row1):
 
 
 def roughness(change: np.ndarray, stop=None) -> np.ndarray:
-    """How far samples lie off the cubics through every second one around them, as a local root mean square.
+    """Distance of samples from the cubics through every second one around them, as a local root mean square.
 
     Parameters
     ----------

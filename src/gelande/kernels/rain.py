@@ -104,7 +104,7 @@ def _uneven(rain: Rain, shape, dx, lattice, stop):
 
 
 def under(detail: np.ndarray, worked: np.ndarray) -> np.ndarray:
-    """What of fine detail lies under what was laid: no more than that.
+    """Fine detail that lies under what was laid: no more than that.
 
     Parameters
     ----------
@@ -122,7 +122,7 @@ def under(detail: np.ndarray, worked: np.ndarray) -> np.ndarray:
 
 
 def buried(detail: np.ndarray, worked: np.ndarray, stop=None) -> np.ndarray:
-    """What of fine detail goes under where material was moved about, less its local mean, so that hollows are filled
+    """Fine detail that goes under where material was moved about, less its local mean, so that hollows are filled
     by what the bumps between them lose.
 
     Parameters
@@ -193,7 +193,7 @@ def _full(rain: Rain) -> float:
 
 
 def strong(strength: float) -> float:
-    """How far rain of a strength wears land down beyond what one of middling strength does.
+    """Fraction to which rain of a strength wears land down beyond what one of middling strength does.
 
     Parameters
     ----------
@@ -225,7 +225,7 @@ def _trap(rain: Rain) -> float:
 
 
 def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
-    """How the level of a depth is eroded."""
+    """Parameters of eroding the level of a depth."""
     steps = (
         GLIMPSE_STEPS
         if glimpse
@@ -253,7 +253,7 @@ def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
 
 
 def _dug(rain: Rain, ground, soft, fall, lying, depth, dx, stop):
-    """What ravines take off the surface before the last whole level is eroded, metres."""
+    """Metres that ravines take off the surface before the last whole level is eroded, metres."""
     share = rain.ravines * _full(rain)
     if depth != len(GLOBAL_STEPS) - 1 or share <= 0:
         return np.zeros_like(ground)
@@ -359,7 +359,7 @@ def _fine_bedded(rain: Rain, h, lines, depth, dx, window, stop):
 
 
 def _back(h, start, share):
-    """What a level takes back of what it changed at the coarser one's scale, metres."""
+    """Part of its change that a level takes back at the coarser one's scale, metres."""
     return np.float32(share) * up(halved(h - start))[: h.shape[0], : h.shape[1]]
 
 

@@ -141,7 +141,7 @@ def read_raster(path: Path, check: Callable[[], None] = lambda: None) -> tuple[n
 
 
 def rasterio_error() -> type[Exception]:
-    """What rasterio raises; heavy to import, so it is asked for only where something went wrong.
+    """Base of the errors that rasterio raises; heavy to import, so it is asked for only where something went wrong.
 
     Returns
     -------

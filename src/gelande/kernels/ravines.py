@@ -34,7 +34,7 @@ TAKEN = 0.6
 def ravines(
     ground, laid, soft, wet, spacing: float, share: float, down: float, side: float, dx: float, seed: int, stop=None
 ):
-    """What ravines take off a ground, metres; less than none where their crests stand above it.
+    """Metres that ravines take off a ground; less than none where their crests stand above it.
 
     Parameters
     ----------

@@ -58,7 +58,7 @@ def _bend_rows(h, out, row0, row1, dx, way):
 
 
 def curvature(h: np.ndarray, dx: float, way: str, stop=None) -> np.ndarray:
-    """How a surface bends, by a quadratic through each sample and its neighbours.
+    """Curvature of a surface, by a quadratic through each sample and its neighbours.
 
     Parameters
     ----------
@@ -91,7 +91,7 @@ def curvature(h: np.ndarray, dx: float, way: str, stop=None) -> np.ndarray:
 
 
 def deviation(h: np.ndarray, sigma: float, least: float, stop=None) -> np.ndarray:
-    """How far a sample stands out of its surroundings, in standard deviations of the heights there.
+    """Height of a sample over its surroundings, in standard deviations of the heights there.
 
     Parameters
     ----------
@@ -180,7 +180,7 @@ def _facing_rows(south, east, out, row0, row1, direction, end, softness, least):
 def facing_share(
     south: np.ndarray, east: np.ndarray, direction: float, width: float, softness: float, least: float, stop=None
 ) -> np.ndarray:
-    """How much ground counts as facing a direction: that in which water runs.
+    """Fraction to which ground faces a direction: that in which water runs.
 
     Parameters
     ----------

@@ -74,7 +74,7 @@ def _off_rows(src, src_top, src_left, out, top, left, step, off, row0, row1):
 
 
 def source_of(window: GridWindow, grid: tuple[int, int], step: float) -> GridWindow:
-    """Where the samples lie that a window is taken from.
+    """Window of the samples that a window is taken from.
 
     Parameters
     ----------
@@ -141,7 +141,7 @@ def resampled(
 
 
 def distance(data: np.ndarray, held: GridWindow, out: np.ndarray, window: GridWindow, step: float, stop=None):
-    """How far a raster is from another at the other's samples, when it is drawn linearly between its own.
+    """Distance of a raster from another at the other's samples, when it is drawn linearly between its own.
 
     Parameters
     ----------

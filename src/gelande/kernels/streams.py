@@ -42,7 +42,7 @@ def _smooth_places(cells, first, area, x, y, sum_x, sum_y, weight):
 def drainage_on_lattice(
     h: np.ndarray, lattice, dx: float, supply=None, stop=None, seed: int = 1, jitter: float = 0.0, single: bool = False
 ):
-    """Where the water of a height gathers, found on a lattice.
+    """Drainage of a height, found on a lattice.
 
     Parameters
     ----------

@@ -119,7 +119,7 @@ def brushed(strokes, window, depth: float, dx: float, stop=None) -> np.ndarray:
 
 
 class _Memory:
-    """What the newest strokes left, so that one stroke more costs one stroke. It changes no result."""
+    """Memory of what the newest strokes left, so that one stroke more costs one stroke. It changes no result."""
 
     def __init__(self):
         self._states: OrderedDict = OrderedDict()

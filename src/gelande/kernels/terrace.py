@@ -25,7 +25,7 @@ FADED = 1.8
 
 @kernel
 def _edge(k, x, y, irregularity, seed):
-    """How far the edge below bed k lies from its even place, in beds: by chance for all of it, and by noise along it,
+    """Offset of the edge below bed k from its even place, in beds: by chance for all of it, and by noise along it,
     so that risers come together and part again. At most 0.31 either way."""
     chance = unit(hash2(k, 17, seed)) - 0.5
     along = min(0.5, max(-0.5, noise_at(GRADIENT, x, y, seed + 7 * k)))
@@ -45,7 +45,7 @@ def _uneven(t, x, y, irregularity, seed):
 
 @kernel
 def _shown(k, x, y, irregularity, seed):
-    """How much of a riser stands here, 0 to 1: risers of irregular steps fade out along the slope."""
+    """Fraction of a riser that stands here: risers of irregular steps fade out along the slope."""
     n = noise_at(GRADIENT, x / FADES, y / FADES, seed + 5003 + 11 * k)
     s = min(1.0, max(0.0, 0.5 + 3.0 * (n - HALF)))
     return 1.0 - min(1.0, FADED * irregularity) * (1.0 - s * s * (3.0 - 2.0 * s))

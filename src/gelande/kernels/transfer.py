@@ -260,7 +260,7 @@ def sample(a: np.ndarray, ys: np.ndarray, xs: np.ndarray, stop=None, held: GridW
 
 
 def looked_at(ys: np.ndarray, xs: np.ndarray, grid: tuple[int, int]) -> GridWindow:
-    """What sample() looks at for places that may lie beyond a grid's edges.
+    """Window that sample() looks at for places that may lie beyond a grid's edges.
 
     Parameters
     ----------

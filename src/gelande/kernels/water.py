@@ -335,7 +335,7 @@ def _edge_water(h, sea, wet, queue):
 
 
 def open_water(h: np.ndarray, sea: float) -> np.ndarray:
-    """Where the sea stands: below its level and joined to the site's edge.
+    """Mask of the sea: below its level and joined to the site's edge.
 
     Parameters
     ----------

@@ -32,7 +32,7 @@ def banded(ctx: Context, run: Callable[..., np.ndarray], *arrays: np.ndarray) ->
 
 
 def off_level_ground(ctx: Context, h: np.ndarray, cut: np.ndarray, slope: np.ndarray) -> np.ndarray:
-    """What steps make of a land, but for its level ground, which they leave as it is. slope: of the land, degrees."""
+    """Land with steps, but for its level ground, which they leave as it is. slope: of the land, degrees."""
     low, high = (np.float32(v) for v in LEVEL)
     return banded(ctx, lambda h, cut, slope: h + (cut - h) * np.clip((slope - low) / (high - low), 0, 1), h, cut, slope)
 
@@ -45,8 +45,8 @@ def broad_slope(ctx: Context, port: str = "height") -> np.ndarray:
 
 
 def merged_steps(ctx: Context, slope: np.ndarray, tall: float, irregularity: float) -> np.ndarray:
-    """How often steps of a height are doubled, as the logarithm to 2, so that they stand APART at least, irregular ones
-    farther.
+    """Number of times that steps of a height are doubled, as the logarithm to 2, so that they stand APART at least,
+    irregular ones farther.
 
     slope: rise over run."""
     least = np.float32(APART * (1 + irregularity) * ctx.site.long_side / tall)
@@ -73,7 +73,7 @@ def wander(ctx: Context, size: float, octaves: int, seed: int, gain: float = 0.5
 
 
 def raised_by(ctx: Context, a: np.ndarray, steps: int, rise: Callable[..., np.ndarray] = up, **how) -> np.ndarray:
-    """What lies on window_at(level - steps), on the context's window. rise: up, up_kept or up_surface."""
+    """Samples of window_at(level - steps), brought up to the context's window. rise: up, up_kept or up_surface."""
     for k in range(steps - 1, -1, -1):
         a = ctx.window.coarser(k).cut(rise(a, **how), ctx.window.coarser(k + 1).finer())
     return a

@@ -15,8 +15,8 @@ def whole_site(scene: Scene, size: tuple[int, int], heading: float, pitch: float
 
 
 def pictured(scene: Scene, camera: Camera, size: tuple[int, int], stop=None, tones: Tones = PAPER) -> np.ndarray:
-    """What a camera sees, (height, width, 3) uint8 sRGB. size: width and height in pixels; stop: uint8[1], set when a
-    stop is asked for. Raises Stopped."""
+    """Picture from a camera, (height, width, 3) uint8 sRGB. size: width and height in pixels; stop: uint8[1], set when
+    a stop is asked for. Raises Stopped."""
     width, height = size
     total, buffer = None, Buffer.of(width, height)
     for offset in OFFSETS:

@@ -17,7 +17,7 @@ from .camera import Camera
 
 @dataclass(frozen=True)
 class Look:
-    """How a scene is lit and what is drawn over it. contour: metres or 0; water: metres or None; mesh: the samples;
+    """Light of a scene and what is drawn over it. contour: metres or 0; water: metres or None; mesh: the samples;
     steep: a warning where the land outruns its samples; times: how much higher than it is the land is drawn; tint: how
     strong a mask's is; grey: a mask is seen alone in grey."""
 
@@ -122,7 +122,7 @@ class Scene:
         return before.plan
 
     def _is_of(self, sources: tuple, lit_as: tuple) -> bool:
-        """Whether it shows these very rasters in this light."""
+        """True when it shows these very rasters in this light."""
         return self._lit_as == lit_as and all(a is b for a, b in zip(self._sources, sources))
 
     @property
@@ -138,7 +138,7 @@ class Scene:
         return self._steep
 
     def overlays(self) -> list[float]:
-        """What the shader is told of mesh and steepness."""
+        """Parameters of mesh and steepness for the shader."""
         return [float(self.look.mesh), STEEP * self.dx if self.look.steep else 0.0]
 
     @property
@@ -154,7 +154,7 @@ class Scene:
         return np.array([v[0] / self.dx, -v[1] / self.dx, v[2] / self.look.times])
 
     def surface(self, east: float, north: float) -> float:
-        """Where the ground is drawn: its height times look.times."""
+        """Height at which the ground is drawn: its height times look.times."""
         return self.ground(east, north) * self.look.times
 
     def ground(self, east: float, north: float) -> float:
@@ -192,7 +192,8 @@ def block_of(span: float, reach: float, times: float) -> float:
 
 @dataclass
 class Buffer:
-    """What every pixel sees: kind (0 sky, 1 ground, 2 cut side), depth along the view, column and row on the ground."""
+    """Surface that every pixel sees: kind (0 sky, 1 ground, 2 cut side), depth along the view, column and row on the
+    ground."""
 
     kind: np.ndarray
     depth: np.ndarray

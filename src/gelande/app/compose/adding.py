@@ -26,12 +26,12 @@ def outputs_by_rank(spec: NodeSpec) -> list[Port]:
 
 
 def offered(spec: NodeSpec, inside: str) -> bool:
-    """Whether a search offers a node at all, from inside a group or not."""
+    """True when a search offers a node at all, from inside a group or not."""
     return spec.kind not in ("group", "frame") and (spec.kind != "entry" or bool(inside))
 
 
 def fit(sheet: SheetModel, spec: NodeSpec, held: PortAt) -> int:
-    """How a node of a kind would take a link from a port: MAIN, ALSO or NOT."""
+    """Rank of the way in which a node of a kind takes a link from a port: MAIN, ALSO or NOT."""
     node_id, port, output = held
     if output and reading(sheet.recipe, node_id, spec.kind):
         return ALSO

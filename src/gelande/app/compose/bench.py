@@ -345,7 +345,7 @@ class Bench(QWidget):
         return row
 
     def tell_drawing(self, param_id: str, kept: bool):
-        """Which setting is being drawn, "" when none is, and whether it stays in hand."""
+        """Shows which setting is being drawn, "" when none is, and whether it stays in hand."""
         self._drawing = (param_id, kept)
         for row in self.rows.values():
             if row.param.drawn:
@@ -374,7 +374,7 @@ class Bench(QWidget):
             self.fault.hide()
 
     def show_judged(self, node_id: str, rows):
-        """How natural the chosen node's land looks."""
+        """Shows how natural the chosen node's land looks."""
         if node_id == self.node:
             self.natural = NaturalSheet(self, self._state().name, rows)
             self.natural.open_above(self.where)

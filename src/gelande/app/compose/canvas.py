@@ -36,7 +36,7 @@ LANE_HEAD, PATH_HEAD = 18.0, 30.0
 
 @dataclass
 class CardLook:
-    """What is known of a card besides the recipe. waiting: which input is to be linked first, or ""."""
+    """State of a card besides the recipe. waiting: which input is to be linked first, or ""."""
 
     picture: object = None
     key: str = ""
@@ -104,7 +104,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
 
     @property
     def scene(self):
-        """What shows of the recipe, and where its ends are."""
+        """The part of the recipe that shows, and where its ends are."""
         return self.sheet.scene
 
     @property
@@ -226,7 +226,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
         self._kept = {n: kept for n, kept in self._kept.items() if n in after.nodes}
 
     def tell_waiting(self):
-        """Which cards wait for a link, from the recipe alone."""
+        """Marks the cards that wait for a link, from the recipe alone."""
         waits = waiting(self.document.recipe)
         for node_id in self.document.recipe.nodes:
             look = self.looks.setdefault(node_id, CardLook())
@@ -265,7 +265,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
             self.update(self.card_rect(node_id).adjusted(*BESIDE).toAlignedRect())
 
     def tell_bakes(self, words: dict):
-        """What is said of bakes above the cards."""
+        """Shows words about bakes above the cards."""
         for node_id in self.document.recipe.nodes:
             look = self.looks.setdefault(node_id, CardLook())
             if look.baked != words.get(node_id, ""):
@@ -481,7 +481,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
                 paint.draw_port(p, place, kind, linked, self.gestures.hot == (node_id, port, output))
 
     def _paint_gesture(self, p: QPainter):
-        """What the pointer is about: a link on its way, a band."""
+        """Paints what the pointer is about: a link on its way, a band."""
         gesture = self.gestures.gesture
         if isinstance(gesture, Link):
             node_id, port, output = gesture.held

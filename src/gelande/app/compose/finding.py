@@ -50,7 +50,7 @@ def typos(a: str, b: str) -> int:
 
 
 def _rank(spec: NodeSpec, word: str) -> float | None:
-    """How well one word fits a node, or None."""
+    """Rank of a node for one word, or None."""
     name, synonyms, settings, rest = _words(spec)
     if name.startswith(word) or f" {word}" in name:
         return BEGINS if name.startswith(word) else 0.5
@@ -92,7 +92,7 @@ def matches(query: str, fits: Callable[[NodeSpec], bool] = lambda spec: True) ->
 
 
 def nearest(query: str, fits: Callable[[NodeSpec], bool] = lambda spec: True, count: int = 5) -> list[NodeSpec]:
-    """What comes nearest to a query that nothing fits: by any of its words, then by spelling."""
+    """Nodes that come nearest to a query that nothing fits: by any of its words, then by spelling."""
     words = plain(query).split() or [""]
     ranked = []
     for spec in registry().values():

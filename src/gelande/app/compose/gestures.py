@@ -57,7 +57,7 @@ class Gesture:
         """The pointer moved by so many pixels."""
 
     def end(self, x: float, y: float, plain: bool) -> Outcome:
-        """What came of it. plain: without a modifier key."""
+        """Ends the gesture and returns its outcome. plain: without a modifier key."""
         return None
 
 

@@ -20,7 +20,7 @@ GROUP_FILTER = f"Groups (*{SUFFIX})"
 
 
 class PathBar(QWidget):
-    """Where in the groups the graph stands: recipe, then each group around; a click goes there."""
+    """Path of the group that is open: recipe, then each group around; a click goes there."""
 
     asked = pyqtSignal(str)
 

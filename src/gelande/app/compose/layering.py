@@ -72,7 +72,7 @@ class LayerList(QWidget):
         return next(k for k, one in enumerate(self.order()) if one[-1] == number)
 
     def row_box(self, row: int) -> QRectF:
-        """Where a row stands."""
+        """Rectangle of a row."""
         return QRectF(0, 1 + ROW * row, self.width(), ROW)
 
     # -- painting

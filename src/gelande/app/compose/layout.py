@@ -50,7 +50,7 @@ class PortSpot(NamedTuple):
     along: float
 
     def place(self, box: tuple[float, float, float, float]) -> tuple[float, float]:
-        """Where it sits on a card (x, y, width, height)."""
+        """Its place on a card (x, y, width, height)."""
         x, y, w, h = box
         if self.edge in (TOP, BOTTOM):
             return x + self.along, y + (h if self.edge == BOTTOM else 0.0)
@@ -69,7 +69,7 @@ def lane_of(recipe: Recipe, node_id: str) -> str:
 
 
 def is_plate(state) -> bool:
-    """Whether it is the plate of a group's outputs, seen from inside."""
+    """True when it is the plate of a group's outputs, seen from inside."""
     return state.kind == "group" and not state.spec.outputs and bool(state.spec.inputs)
 
 
@@ -90,13 +90,13 @@ def card_box(state) -> tuple[float, float, float, float]:
 
 @lru_cache(4096)
 def _ports_beside(spec) -> int:
-    """How many ports are of another kind than the node's main output, and sit at the side of its card."""
+    """Number of ports are of another kind than the node's main output, and sit at the side of its card."""
     ports = (*spec.all_inputs, *spec.outputs)
     return sum(p.kind not in (spec.result.kind, "any") for p in ports) if spec.outputs else 0
 
 
 def span_of(state, lane: int) -> int:
-    """How many rows a card takes. Only in the last lane, across which no link runs to another one, may a tall card
+    """Number of rows a card takes. Only in the last lane, across which no link runs to another one, may a tall card
     stand beside several rows; elsewhere its row is as tall as it is."""
     return math.ceil((card_box(state)[3] + ROW - CARD_H) / ROW) if lane == len(LANES) - 1 else 1
 
@@ -114,7 +114,7 @@ def port_kinds(recipe: Recipe, node_id: str) -> tuple[list, list]:
 
 
 def port_spots(recipe: Recipe, node_id: str, lane: int) -> dict[tuple[str, bool], PortSpot]:
-    """Where each port (id, is output) sits on a card of a lane: what the lane carries comes in on top and goes out
+    """Places of the ports (id, is output) on a card of a lane: what the lane carries comes in on top and goes out
     below, the main port first; other kinds sit at the side of their lane, inputs above outputs."""
     state, (ins, outs) = recipe.nodes[node_id], port_kinds(recipe, node_id)
     main = state.spec.base or (state.spec.inputs[0].id if state.spec.inputs else "") if state.spec else ""
@@ -204,7 +204,7 @@ def _others(taken: dict[tuple[int, int], set[int]], lane: int, column: int) -> s
 
 
 def _fits(rows: range, used: set[int], beside: set[int], others) -> bool:
-    """Whether a card may take rows: free in its column, not beside a card of several rows, and, when it takes several
+    """True when a card may take rows: free in its column, not beside a card of several rows, and, when it takes several
     itself, with nothing beside it."""
     return not any(r in used or r in beside or others and r in others for r in rows)
 

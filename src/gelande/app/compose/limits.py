@@ -53,7 +53,7 @@ class LimitsPlot(QWidget):
         return QRectF(LEFT, TOP, max(10.0, self.width() - LEFT - 4), self.height() - TOP - FOOT)
 
     def x_of(self, value: float) -> float:
-        """Where a height stands, held at the plot's ends."""
+        """Horizontal place of a height, held at the plot's ends."""
         area, (a, b) = self._area(), self.span
         return area.left() + area.width() * min(1.0, max(0.0, (value - a) / (b - a)))
 

@@ -90,7 +90,7 @@ class ComposePage(QWidget):
         layout.addWidget(self.down)
 
     def _join_parts(self):
-        """What follows from what is done in the graph, the bench and the view."""
+        """Connects what is done in the graph, the bench and the view."""
         document, canvas, bench, view = self.document, self.canvas, self.bench, self.view
         document.changed.connect(self._changed)
         document.opened.connect(self._opened)
@@ -112,7 +112,7 @@ class ComposePage(QWidget):
         view.renderer.failed.connect(self._undrawn)
 
     def _join_engine(self):
-        """What becomes of results."""
+        """Connects the engine's results."""
         engine = self.engine
         engine.shown.connect(self._shown)
         engine.card.connect(self.canvas.set_picture)
@@ -135,7 +135,7 @@ class ComposePage(QWidget):
     # -- what is shown ----------------------------------------------------------------------------------
     @property
     def presented(self) -> Presented | None:
-        """What should be shown now."""
+        """The node and output to be shown now."""
         return present(self.document.recipe, self._choice)
 
     @property
@@ -152,7 +152,7 @@ class ComposePage(QWidget):
         return other, [n for n in kept if ground_of(recipe, n)] if section.on else []
 
     def wanted(self) -> tuple | None:
-        """What a picture that is up to date is of: node, output, level and content key; None when there is nothing
+        """Identity of an up-to-date picture: node, output, level and content key; None when there is nothing
         to show."""
         shown, recipe = self.presented, self.document.recipe
         if shown is None:
@@ -162,7 +162,7 @@ class ComposePage(QWidget):
 
     @property
     def level(self) -> int:
-        """How fine the view is computed: coarsely as long as more of it is being prepared."""
+        """Level that the view is computed at: coarsely as long as more of it is being prepared."""
         return COARSEST if self.preparing else self.detail
 
     def take_prepared(self, busy: bool, blind: bool):
@@ -309,7 +309,7 @@ class ComposePage(QWidget):
             self.said.emit(text)
 
     def _lost(self, request, text: str):
-        """What was asked for has no picture: the one that stands is of something older."""
+        """Marks the picture as old: the one that stands is of something older."""
         if request is self.pending:
             self.halted = True
             self.view.settle()
@@ -408,6 +408,6 @@ class ComposePage(QWidget):
 
 
 def _content(shown, dx: float, level: int, name: str) -> Content:
-    """What the view takes of an output that was computed."""
+    """Content of the view, made from a computed output."""
     key = (id(shown.data), id(shown.ground), id(shown.water), level)
     return Content(key, shown.ground, dx, shown.kind, shown.data, shown.water, name)

@@ -158,7 +158,7 @@ def _bar(rect: QRectF) -> QRectF:
 
 
 def has_picture(state) -> bool:
-    """Whether a node shows as a card with a picture, and not as a plate, a point or a note."""
+    """True when a node shows as a card with a picture, and not as a plate, a point or a note."""
     return state.kind not in ("entry", "cairn", "junction", "note", "frame")
 
 

@@ -14,7 +14,7 @@ from gelande.core.recipe.raster import COLOUR, HEIGHT
 
 @dataclass(frozen=True)
 class Choice:
-    """What was chosen in the window. chosen: the node in the bench; held: the node that the view is held on;
+    """Choices of the person in the window. chosen: the node in the bench; held: the node that the view is held on;
     before: its input is shown as long as a key is down; colours: laid over heights; comparing: the chosen node is
     shown, whatever is held."""
 
@@ -36,7 +36,7 @@ class Presented:
 
 
 def present(recipe: Recipe, choice: Choice) -> Presented | None:
-    """What to show, or None when there is nothing."""
+    """The output to show, or None when there is nothing."""
     waits = waiting(recipe)
     node_id = choice.chosen if choice.comparing and choice.chosen else choice.held or choice.chosen
     if node_id not in recipe.nodes:
@@ -59,7 +59,7 @@ def present(recipe: Recipe, choice: Choice) -> Presented | None:
 
 
 def against(recipe: Recipe, choice: Choice, shown: Presented) -> Presented | None:
-    """What is compared with what is shown: what is held, else what comes into the shown node."""
+    """The output that the shown one is compared with: what is held, else what comes into the shown node."""
     waits = waiting(recipe)
     if choice.held in recipe.nodes and choice.held != shown.node and choice.held not in waits:
         spec = recipe.nodes[choice.held].spec
@@ -74,13 +74,13 @@ def against(recipe: Recipe, choice: Choice, shown: Presented) -> Presented | Non
 
 
 def said(recipe: Recipe, node_id: str, waits: dict[str, str]) -> str:
-    """What a waiting node needs, as a sentence without its end."""
+    """The input that a waiting node needs, as a sentence without its end."""
     name, words = recipe.nodes[node_id].name, waits[node_id]
     return f"{name}: {words} first" if words.startswith("link") else f"{name} {words}"
 
 
 def _before(recipe: Recipe, node_id: str) -> tuple[str, str] | None:
-    """What comes into a node's base input, or into its first."""
+    """The output linked to a node's base input, or into its first."""
     state = recipe.nodes.get(node_id)
     if state is None or state.spec is None:
         return None

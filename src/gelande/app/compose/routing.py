@@ -121,11 +121,11 @@ class Grid:
         return self.order[source.lane, max(source.column, target.column)]
 
     def free_down(self, cell: Cell, until: int) -> bool:
-        """Whether no card stands below a cell before a row."""
+        """True when no card stands below a cell before a row."""
         return not any((cell.lane, cell.column, r) in self.taken for r in range(cell.row + cell.span, until))
 
     def open_level(self, level: int, source: Cell, aisle: int) -> bool:
-        """Whether no card of several rows stands across a level between a cell and an aisle."""
+        """True when no card of several rows stands across a level between a cell and an aisle."""
         here = self.order[source.lane, source.column]
         low, high = min(here, aisle), max(here, aisle)
         return not any(
@@ -133,7 +133,7 @@ class Grid:
         )
 
     def free_across(self, row: int, source: Cell, aisle: int) -> bool:
-        """Whether no card stands in a row between a cell's side and an aisle."""
+        """True when no card stands in a row between a cell's side and an aisle."""
         here = self.order[source.lane, source.column]
         for (lane, column), place in self.order.items():
             inside = here < place < aisle if aisle > here else aisle <= place < here
@@ -210,7 +210,7 @@ Channel = tuple[bool, int]
 
 
 def tracks(pieces: dict[Channel, dict[Source, tuple[float, float]]]) -> dict[Channel, dict[Source, int]]:
-    """Which track of a channel each source's stretch takes: stretches that meet lie side by side."""
+    """Track of each source's stretch in a channel: stretches that meet lie side by side."""
     found: dict[Channel, dict[Source, int]] = {}
     for channel, sources in pieces.items():
         ends: list[float] = []
@@ -277,7 +277,7 @@ def _tidy(points: list[tuple[float, float]]) -> list[tuple[float, float]]:
 
 
 def _row_heights(recipe: Recipe, cells: dict[str, Cell]) -> list[float]:
-    """How tall each row is: as its tallest card."""
+    """Height of each row: as its tallest card."""
     tall = [layout.CARD_H] * (1 + max((c.row + c.span - 1 for c in cells.values()), default=-1))
     for n, cell in cells.items():
         _, y, _, h = layout.card_box(recipe.nodes[n])
@@ -330,19 +330,19 @@ class Measure:
         self.height = y + FOOT
 
     def busy(self, aisle: int) -> bool:
-        """Whether links run in an aisle."""
+        """True when links run in an aisle."""
         return (False, aisle) in self.counts
 
     def _holds(self, lane: int) -> bool:
         return any(k == lane for k, _, _ in self.grid.taken)
 
     def aisle_x(self, aisle: int, track: int | None) -> float:
-        """Where a track of an aisle runs."""
+        """Horizontal place of a track in an aisle."""
         left, width = self.aisles[aisle]
         return left + width / 2 if track is None else left + 4.0 + (track + 0.5) * self.step[False, aisle]
 
     def level_y(self, level: int, track: int | None) -> float:
-        """Where a track of a level runs."""
+        """Vertical place of a track in a level."""
         top, _ = self.levels[level]
         return top + LEVEL / 2 if track is None else top + 4.0 + (track + 0.5) * self.step[True, level]
 

@@ -134,7 +134,7 @@ class Search(QFrame):
         self.list.addItem(item)
 
     def offers(self) -> list[str]:
-        """What the list offers, in order."""
+        """Entries of the list, in order."""
         items = [self.list.item(k) for k in range(self.list.count())]
         return [i.data(WHAT) for i in items if i.data(WHAT)]
 
@@ -187,7 +187,7 @@ class Search(QFrame):
 
 
 def _ports_text(spec: NodeSpec) -> str:
-    """What a node takes and gives, in a line each."""
+    """Inputs and outputs of a node, in a line each."""
     takes = ", ".join(p.label.lower() for p in spec.inputs if not p.optional)
     gives = ", ".join(p.label.lower() for p in spec.outputs)
     return "\n".join(w for w in (f"Takes {takes}." if takes else "", f"Gives {gives}." if gives else "") if w)

@@ -84,7 +84,7 @@ class Lens:
 
 
 class SheetModel:
-    """What the graph shows of a recipe: all of it, or the inside of a group."""
+    """The graph of a recipe, without Qt: all of it, or the inside of a group."""
 
     def __init__(self, recipe: Recipe):
         self.whole, self.inside = recipe, ""
@@ -144,7 +144,7 @@ class SheetModel:
 
     # -- what lies where ------------------------------------------------------------------------------
     def port_place(self, node_id: str, port: str, output: bool) -> tuple[float, float]:
-        """Where a port sits on the sheet."""
+        """Place of a port on the sheet."""
         x, y, w, h = self.rects.cards[node_id]
         return self.rects.ports.get((node_id, port, output), (x + w / 2, y + (h if output else 0.0)))
 

@@ -124,7 +124,7 @@ class CommonPanel(QFrame):
         self.document.edit(label, lambda r: replace(r, delivery=ready))
 
     def _read(self, name: str, value) -> dict:
-        """What an edited row changes. Raises RecipeError."""
+        """The delivery after an edited row. Raises RecipeError."""
         if name == "tile":
             return {"tile": 0 if value == WHOLE else int(value)}
         if name == "pattern":

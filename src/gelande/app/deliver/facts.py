@@ -20,7 +20,7 @@ def grouped(count: int) -> str:
 
 
 def before(recipe, d: Deliverable, level: int) -> list[tuple[str, str]]:
-    """What can be said of a deliverable before it is written."""
+    """Facts of a deliverable before it is written."""
     parts = parts_for(recipe, d, level)
     names = names_of(recipe, d, level, parts[0])
     lines = [("File" if len(names) == 1 else "Files", ", ".join(names[:3]) + (" …" if len(names) > 3 else ""))]
@@ -50,7 +50,7 @@ def _heights(f: dict) -> list[tuple[str, str]]:
 
 
 def after(item: B.Item) -> list[tuple[str, str]]:
-    """What the manifest says of a deliverable's files."""
+    """Facts of a deliverable's files from the manifest."""
     f = item.files[0]
     m = f["meaning"]
     lines = [("File", f["file"] + (f" and {len(item.files) - 1} more tiles" if len(item.files) > 1 else ""))]

@@ -254,14 +254,14 @@ class DeliverPage(Building, QWidget):
         return ""
 
     def _example(self, rows) -> str:
-        """What a file would be called."""
+        """Example of a file's name."""
         if not rows or self.unfit:
             return ""
         recipe = self.document.recipe
         return names_of(recipe, rows[0], self.level, parts_for(recipe, rows[0], self.level)[-1])[0]
 
     def _told_before(self, rows) -> str:
-        """What delivering would do to files that are there."""
+        """Warning about files that delivering would replace."""
         if self.running:
             return ""
         recipe, folder = self.document.recipe, self.out_folder()

@@ -43,7 +43,7 @@ class Row(QWidget):
         """There are no other nodes to select: nothing has to stay in hand."""
 
     def show_histogram(self, histogram):
-        """How often each height comes in, for those who paint it."""
+        """Takes a histogram of the heights that come in, for those who paint it."""
 
     def paint_dot(self, painter: QPainter, y: float):
         """The publish dot: filled when on the control sheet."""

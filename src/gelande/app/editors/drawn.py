@@ -15,7 +15,7 @@ from .base import DOT, WidgetRow
 
 
 class MarksRow(WidgetRow):
-    """What is drawn on the land: how much there is, drawing, clearing."""
+    """Row of a setting that is drawn on the land: how much there is, drawing, clearing."""
 
     verb = hint = ""
 
@@ -47,11 +47,11 @@ class MarksRow(WidgetRow):
         self.update()
 
     def tell_drawing(self, drawing: bool, kept: bool):
-        """Whether it is being drawn, and stays in hand."""
+        """True when it is being drawn, and stays in hand."""
         self.box.setChecked(drawing)
 
     def tell_chosen(self, index: int | None):
-        """Which piece is chosen in the view."""
+        """Notes which piece is chosen in the view."""
         self.chosen = index
         self.update()
 
@@ -122,12 +122,12 @@ class PointsRow(WidgetRow):
         return QRectF(DOT + 5, 24, self.width() - DOT - 10, self.field)
 
     def _spot(self, point) -> QPointF:
-        """Where a point is shown."""
+        """Place of a point in the row."""
         area = self._area()
         return QPointF(area.left() + point[0] * area.width(), area.bottom() - point[1] * area.height())
 
     def paint_field(self, p: QPainter, area: QRectF):
-        """What lies under the points."""
+        """Paints the ground under the points."""
 
     def paintEvent(self, event):
         super().paintEvent(event)
@@ -222,11 +222,11 @@ class PointsRow(WidgetRow):
 
     @staticmethod
     def _height_of(point) -> float:
-        """How high a point stands, where that counts."""
+        """Height of a point, where that counts."""
         return point[1]
 
     def colour_of(self, point) -> QColor:
-        """What a point is filled with."""
+        """Fill of a point."""
         return theme().colour("accent")
 
     def moved(self, point, x: float, y: float):
@@ -238,7 +238,7 @@ class PointsRow(WidgetRow):
         return x, y
 
     def open_point(self, index: int):
-        """What a double-click on a point does."""
+        """Opens a point after a double-click."""
 
     def contextMenuEvent(self, event):
         if self._near(QPointF(event.pos())) is None:

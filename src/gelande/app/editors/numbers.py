@@ -39,7 +39,7 @@ class NumberRow(Row):
         return self.param.log and self.low > 0
 
     def share(self) -> float:
-        """Where the value stands on the slider, 0-1."""
+        """Position of the value on the slider, 0-1."""
         if self.logarithmic:
             v = max(self.value, 1e-12)
             return (math.log(v) - math.log(self.low)) / (math.log(self.high) - math.log(self.low))
@@ -71,7 +71,7 @@ class NumberRow(Row):
         self.paint_track(p, self._track())
 
     def paint_track(self, p: QPainter, track: QRectF):
-        """How far along its range the value is."""
+        """Paints how far along its range the value is."""
         p.setBrush(theme().colour("accent" if self.hasFocus() else "ink"))
         done = QRectF(track)
         done.setWidth(max(2.0, track.width() * min(1.0, max(0.0, self.share()))))
@@ -98,7 +98,7 @@ class NumberRow(Row):
             self.type_value()
 
     def press_track(self, x: float, y: float) -> bool:
-        """Whether a press belongs to the slider."""
+        """True when a press belongs to the slider."""
         if y < 17:
             return False
         self._dragging = True

@@ -19,7 +19,7 @@ CUT = 1.35
 
 @dataclass(frozen=True)
 class Outcome:
-    """What was computed of a variant for its tile. key: of its last node; picture: the bytes that image shows; recipe:
+    """Computed result of a variant for its tile. key: of its last node; picture: the bytes that image shows; recipe:
     of the variant."""
 
     key: str
@@ -50,7 +50,7 @@ class VariantCard(QWidget):
 
     @property
     def fresh(self) -> bool:
-        """Whether what it shows is of its variant."""
+        """True when what it shows is of its variant."""
         return self.outcome is not None and self.variant is not None and self.outcome.recipe is self.variant.recipe
 
     def paintEvent(self, event):

@@ -83,7 +83,7 @@ class FigureTable(QWidget):
 
 
 class FigurePanel(QFrame):
-    """Which figures are shown, within which limits, and the slopes that they go by."""
+    """Panel that chooses figures, within which limits, and the slopes that they go by."""
 
     def __init__(self, document, parent):
         super().__init__(parent, Qt.WindowType.Popup)

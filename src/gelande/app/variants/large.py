@@ -27,7 +27,7 @@ NOTHING = "Make a landscape in Compose first."
 
 @dataclass(frozen=True)
 class Seen:
-    """What was computed for the large view. asked: what it was computed for; contents: main and other."""
+    """Computed data of the large view. asked: what it was computed for; contents: main and other."""
 
     asked: object
     level: int = 0
@@ -38,7 +38,7 @@ class Seen:
 
 @dataclass(eq=False)
 class Asked:
-    """What is to be shown large."""
+    """Request of the large view."""
 
     main: Variant | None = None
     other: Variant | None = None
@@ -111,7 +111,7 @@ class LargeView(QWidget):
 
     @property
     def compares(self) -> bool:
-        """Whether another variant is shown, too."""
+        """True when another variant is shown, too."""
         return self.side or bool(self.view.comparison.way)
 
     # -- what is shown ------------------------------------------------------------------------------------

@@ -207,7 +207,7 @@ class VariantsPage(QWidget):
             self.state_changed.emit("working" if waits or not self.large.complete else "up to date")
 
     def _against(self) -> variant.Variant | None:
-        """What the selected variant is compared with: the one before, or the recipe as it stands."""
+        """The variant that the selected one is compared with: the one before, or the recipe as it stands."""
         if self.other is not None:
             return self.other
         return variant.Variant("as it stands", self.document.recipe)
@@ -309,7 +309,7 @@ class VariantsPage(QWidget):
 
     @property
     def busy(self) -> bool:
-        """Whether anything is being computed, or will be soon."""
+        """True when anything is being computed, or will be soon."""
         return self._soon.isActive() or self.tiles.busy or self.large.worker.busy
 
     def close_down(self):

@@ -116,7 +116,7 @@ class ControlPanel(QFrame):
                 self._show_way(2 * r + 1, own, target)
 
     def _show_way(self, row: int, own: P.Number, target: model.Target):
-        """How one number is driven: times a factor, or from one value to another by a curve."""
+        """Shows how one number is driven: times a factor, or from one value to another by a curve."""
         way = QComboBox()
         way.addItems((FACTOR, *C.CURVES))
         low, high = QLineEdit(), QLineEdit()
@@ -156,7 +156,7 @@ class ControlPanel(QFrame):
         self.more.setCurrentIndex(0)
 
     def _read_targets(self) -> list[model.Target]:
-        """What is driven, as the fields say. Raises ValueError."""
+        """Targets of the control, as the fields say. Raises ValueError."""
         ways, found = iter(self.ways), []
         for target in self.targets:
             own = C.declared(self.document.recipe, target)

@@ -30,7 +30,7 @@ SETS = f"What was chosen (*{setfile.SUFFIX})"
 
 
 class PresetBar(QWidget):
-    """Which preset the controls stand at, with what can be done with it."""
+    """Bar with the preset that the controls stand at, with what can be done with it."""
 
     said = pyqtSignal(str)
 
@@ -168,7 +168,7 @@ class PresetBar(QWidget):
 
 
 def _alike(one, two) -> bool:
-    """Whether two presets have the same values."""
+    """True when two presets have the same values."""
     return (one.seed, one.locks, one.values) == (two.seed, two.locks, two.values)
 
 

@@ -30,7 +30,7 @@ class TileOrder:
             event.clear()
 
     def begin(self, todo: Iterable[tuple[int, int]]) -> dict[int, set[int]]:
-        """What is to be computed, as (tile, level), the first first. Returns what done() is told of."""
+        """Takes up what is to be computed, as (tile, level), the first first. Returns what done() is told of."""
         work = list(todo)
         with self._lock:
             self._left = {level: {k for k, _ in [w for w in work if w[1] == level][:FIRST]} for level in self._open}

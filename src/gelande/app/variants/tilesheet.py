@@ -112,7 +112,7 @@ class TileSheet(QWidget):
         column.addWidget(self.empty)
 
     def _ways(self) -> list[QWidget]:
-        """How the variants are made, and how many."""
+        """Row that chooses how the variants are made, and how many."""
         self.way = QComboBox()
         for key, spread in variant.SPREADS.items():
             self.way.addItem(spread.name, key)
@@ -139,7 +139,7 @@ class TileSheet(QWidget):
         return [self.way, self.which, self.other, self.one, self.two, self.count, self.next_button]
 
     def _orders(self) -> list[QWidget]:
-        """How they are seen, ordered and left out."""
+        """Row that chooses how they are seen, ordered and left out."""
         self.look_buttons = {}
         for name in (sheet.PLAN, sheet.RELIEF):
             button = self.look_buttons[name] = QPushButton(name)
@@ -279,7 +279,7 @@ class TileSheet(QWidget):
         return here.outcome.figures if here is not None else self.figures.get(self.key(v.recipe))
 
     def key(self, recipe: Recipe) -> str:
-        """What tells one outcome, with its figures, from another."""
+        """Key of an outcome with its figures."""
         node = last_node(recipe)
         rests_on = f"{recipe.measures} {recipe.site.sea}"  # what figures count, besides the land
         return f"{self.evaluator.keys(recipe, self.document.folder)[node]} {rests_on}" if node else ""
@@ -321,7 +321,7 @@ class TileSheet(QWidget):
             worker.ask(run, stop)
 
     def _todo(self) -> list[tuple[int, int, variant.Variant]]:
-        """What is to be computed: coarse before fine, and what is on screen first."""
+        """Tiles to be computed: coarse before fine, and what is on screen first."""
         order = self._order()
         seen = [k for k in order if not self.cards[k].visibleRegion().isEmpty()]
         order = [*seen, *(k for k in order if k not in set(seen))]
@@ -373,7 +373,7 @@ class TileSheet(QWidget):
             self._place.start()
 
     def _tell(self, k: int):
-        """What is said in a tile."""
+        """Sets the words in a tile."""
         card, recipe = self.cards[k], self.document.recipe
         figures = card.outcome.figures if card.fresh else None
         choices = recipe.figures or USUAL
@@ -389,7 +389,7 @@ class TileSheet(QWidget):
         self.count_label.setText(f"{done} of {len(self.variants)}")
 
     def _least(self) -> FigureChoice | None:
-        """What a variant must have at least of the figure that it is ordered by, as it is typed."""
+        """Least value of the figure that it is ordered by, as it is typed."""
         by, text = self.sort.currentData(), self.least.text().strip()
         self.least.setVisible(bool(by))
         if not by or not text:
@@ -477,7 +477,7 @@ class TileSheet(QWidget):
 
     @property
     def busy(self) -> bool:
-        """Whether tiles are being computed."""
+        """True when tiles are being computed."""
         return any(worker.busy for worker in self.workers)
 
     def close_down(self):

@@ -31,7 +31,7 @@ BEAT, REACH = 700, 7
 
 @dataclass(frozen=True)
 class Content:
-    """What is shown of one side. key: of its rasters; words: its name; names: of the masks that are shown together."""
+    """Content of one side. key: of its rasters; words: its name; names: of the masks that are shown together."""
 
     key: tuple
     height: np.ndarray
@@ -59,7 +59,7 @@ class Content:
 
 @dataclass(frozen=True)
 class Change:
-    """How much more there is after than before. shares: of the span, -1 to 1; low, high: the least and the greatest
+    """Difference of after and before. shares: of the span, -1 to 1; low, high: the least and the greatest
     change; unit: of those and of the span."""
 
     shares: np.ndarray
@@ -89,7 +89,7 @@ def change_of(after: Content, before: Content) -> Change:
 
 
 class Comparison:
-    """What a ViewWidget compares what it shows with. way: SPLIT, BLINK, CHANGE, or "" for nothing."""
+    """Comparison of what a ViewWidget shows with another result. way: SPLIT, BLINK, CHANGE, or "" for nothing."""
 
     def __init__(self, view: View):
         self.view, self.way, self.last = view, "", SPLIT
@@ -129,7 +129,7 @@ class Comparison:
     # -- what is shown ----------------------------------------------------------------------------------
     @property
     def ready(self) -> bool:
-        """Whether there are two results of the same samples."""
+        """True when there are two results of the same samples."""
         return (
             bool(self.way)
             and self.other is not None
@@ -138,7 +138,7 @@ class Comparison:
         )
 
     def shown(self, main: Content) -> Content:
-        """What is drawn in place of a result: itself, or how it differs from the other one."""
+        """Content drawn in place of a result: itself, or how it differs from the other one."""
         self.main = main
         if self.way != CHANGE or not self.ready or self.other is None:
             return main
@@ -163,7 +163,7 @@ class Comparison:
 
     @property
     def drawn(self) -> bool:
-        """Whether the other side is on screen as it was asked for last, in full."""
+        """True when the other side is on screen as it was asked for last, in full."""
         if not self.ready or self.way == CHANGE:
             return not self.way or self.other is None or self.ready
         asked, frame = self._asked, self.frame
@@ -182,16 +182,16 @@ class Comparison:
     # -- pointer ----------------------------------------------------------------------------------------
     @property
     def line(self) -> float:
-        """Where the dividing line stands, pixels from the left."""
+        """Place of the dividing line, pixels from the left."""
         return self.at * self.view.width()
 
     def press(self, x: float) -> bool:
-        """Whether a press takes the line."""
+        """True when a press takes the line."""
         self._held = self.way == SPLIT and self.ready and abs(x - self.line) <= REACH
         return self._held
 
     def move(self, x: float) -> bool:
-        """Whether a move belongs to the line."""
+        """True when a move belongs to the line."""
         near = self.way == SPLIT and self.ready and abs(x - self.line) <= REACH
         if self._held:
             self.at = min(0.98, max(0.02, x / max(1, self.view.width())))
@@ -277,5 +277,5 @@ class Comparison:
 
     @property
     def words(self) -> str:
-        """What is compared with what."""
+        """Names of the two sides."""
         return f"{self.main.words} less {self.other.words}" if self.main and self.other else ""

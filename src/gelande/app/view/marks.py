@@ -23,7 +23,7 @@ REACH = 9.0
 
 
 class Tool:
-    """How one kind of setting is drawn and changed. Its value stands in Marks."""
+    """Tool that draws and changes one kind of setting. Its value stands in Marks."""
 
     words = ""
     ends_by_double_click = False
@@ -59,7 +59,7 @@ class Tool:
 
     # -- changing
     def press(self, pos, left: bool, right: bool) -> bool:
-        """Whether a press that does not draw belongs to the marks."""
+        """True when a press that does not draw belongs to the marks."""
         raise NotImplementedError
 
     def drag(self, held, ground):
@@ -67,7 +67,7 @@ class Tool:
         raise NotImplementedError
 
     def keeps(self, value) -> bool:
-        """Whether nothing can be taken away."""
+        """True when nothing can be taken away."""
         return False
 
     def remove_chosen(self):
@@ -87,7 +87,7 @@ class Tool:
 
 
 class Marks(QObject):
-    """What is drawn over a ViewWidget. ``changed`` carries every change (setting, value), ``done`` comes when a
+    """Marks drawn over a ViewWidget. ``changed`` carries every change (setting, value), ``done`` comes when a
     gesture ends, ``chose`` when another piece is chosen, ``ended`` when drawing ends by itself, ``sized`` when a
     brush is to become so many steps larger.
 
@@ -115,12 +115,12 @@ class Marks(QObject):
 
     @property
     def words(self) -> str:
-        """What can be done while drawing."""
+        """Hint about what can be done while drawing."""
         return self.tool.words if self.tool else ""
 
     @property
     def pressed(self) -> bool:
-        """Whether something is being drawn or dragged right now."""
+        """True when something is being drawn or dragged right now."""
         return self._stroke or self._held is not None
 
     @property
@@ -155,7 +155,7 @@ class Marks(QObject):
         self.view.update()
 
     def begun_anew(self, param: P.Param) -> bool:
-        """Whether this setting is being drawn from nothing, so that what it was is not shown."""
+        """True when this setting is being drawn from nothing, so that what it was is not shown."""
         return self.drawing and self.param == param and self.tool is not None and self.tool.begun(("x",)) == ()
 
     def draw(self, on: bool = True):
@@ -181,7 +181,7 @@ class Marks(QObject):
         return self.view.mode.to_ground(pos)
 
     def to_widget(self, point) -> tuple[QPointF, bool] | None:
-        """Where a point of the ground is seen, and whether land hides it; None when it lies behind the eye."""
+        """Place where a point of the ground is seen, and whether land hides it; None when it lies behind the eye."""
         return self.view.mode.to_widget(point)
 
     def near_point(self, points, pos) -> int | None:
@@ -216,7 +216,7 @@ class Marks(QObject):
         self.chosen = chosen
 
     def press(self, event) -> bool:
-        """Whether a press belongs to the marks."""
+        """True when a press belongs to the marks."""
         pos, left = event.position(), event.button() == Qt.MouseButton.LeftButton
         if self.tool is None or self.view.frame is None:
             return False
@@ -229,7 +229,7 @@ class Marks(QObject):
         return self.tool.press(pos, left, event.button() == Qt.MouseButton.RightButton)
 
     def move(self, event) -> bool:
-        """Whether a move belongs to the marks."""
+        """True when a move belongs to the marks."""
         self._pointer = pos = event.position()
         if self.drawing:
             self.view.update()
@@ -241,7 +241,7 @@ class Marks(QObject):
         return True
 
     def release(self, event) -> bool:
-        """Whether a release belongs to the marks; ends a stroke, or a piece of a line."""
+        """True when a release belongs to the marks; ends a stroke, or a piece of a line."""
         held, self._held = self._held, None
         stroke, self._stroke = self._stroke, False
         if held is None and not stroke:
@@ -259,7 +259,7 @@ class Marks(QObject):
         self.view.update()
 
     def end_by_double_click(self) -> bool:
-        """Whether a double-click ended what was being drawn."""
+        """True when a double-click ended what was being drawn."""
         if not self.drawing or self.tool is None or not self.tool.ends_by_double_click:
             return False
         self.finish()

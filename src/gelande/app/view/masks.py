@@ -34,7 +34,7 @@ def swatch(number: int, size: int = 14) -> QPixmap:
 
 
 class Masks(QObject):
-    """Which masks a view shows together. choices: (node, output, words) of all that there are; numbers: of the tone of
+    """Masks that a view shows together. choices: (node, output, words) of all that there are; numbers: of the tone of
     each that is ticked, in the order in which they lie on each other. ``asked`` comes when other ones are ticked."""
 
     asked = pyqtSignal()
@@ -53,7 +53,7 @@ class Masks(QObject):
         return list(self.numbers)
 
     def words_of(self, mask: tuple[str, str]) -> str:
-        """What a mask is called."""
+        """Name of a mask."""
         return next((words for node, port, words in self.choices if (node, port) == mask), "")
 
     def offer(self, choices: list[tuple[str, str, str]]):
@@ -158,7 +158,7 @@ class Legend(QWidget):
 
     @property
     def lines(self) -> list[str]:
-        """What it says, from above."""
+        """Its lines, from above."""
         return [self.masks.words_of(mask) for mask in reversed(self.masks.ticked)]
 
     def follow(self):
@@ -169,7 +169,7 @@ class Legend(QWidget):
         self.update()
 
     def say_values(self, values: list[float]):
-        """What the masks are under the pointer; none when it points at no land."""
+        """Shows the masks' values under the pointer; none when it points at no land."""
         if values != self.values:
             self.values = values
             self.update()

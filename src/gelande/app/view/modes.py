@@ -52,7 +52,7 @@ class Mode:
         raise NotImplementedError
 
     def grasp(self, pos):
-        """What a drag that begins here holds on to."""
+        """The place that a drag which begins here holds on to."""
 
     def drag(self, button, pos, dx: int, dy: int, held):
         """Moves by so many pixels."""
@@ -63,7 +63,7 @@ class Mode:
         raise NotImplementedError
 
     def walks(self, key) -> bool:
-        """Whether a key walks about as long as it is held."""
+        """True when a key walks about as long as it is held."""
         return False
 
     def step(self, keys: set, fast: bool):
@@ -74,7 +74,7 @@ class Mode:
         raise NotImplementedError
 
     def to_widget(self, point) -> tuple[QPointF, bool] | None:
-        """Where a point of the ground is seen, and whether land hides it; None when it cannot be seen."""
+        """Place where a point of the ground is seen, and whether land hides it; None when it cannot be seen."""
         raise NotImplementedError
 
 

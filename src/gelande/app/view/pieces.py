@@ -105,7 +105,7 @@ class OutlinesTool(Tool):
 
     @staticmethod
     def middle(piece) -> tuple[float, float]:
-        """Where the handle that moves all of it stands."""
+        """Place of the handle that moves all of it."""
         east, north = np.mean(piece[-1], axis=0)
         return float(east), float(north)
 
@@ -220,7 +220,7 @@ class ShapesTool(Tool):
         return np.concatenate([line[::4], line[:1]]) if round_one else divided(line, STRAIGHT)
 
     def handles(self, piece) -> list[tuple[float, float]]:
-        """Where middle, width, length and turn are held."""
+        """Places of the handles: middle, width, length and turn."""
         east, north, width, length, turn = piece[-1]
         a = math.radians(turn)
         along, across = (math.sin(a), math.cos(a)), (math.cos(a), -math.sin(a))

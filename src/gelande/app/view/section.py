@@ -95,7 +95,7 @@ class Section:
 
     # -- pointer on the land ----------------------------------------------------------------------------
     def press(self, pos: QPointF) -> bool:
-        """Whether a press takes an end of the line, or begins a new one."""
+        """True when a press takes an end of the line, or begins a new one."""
         if not self.on:
             return False
         if self.drawing:
@@ -111,7 +111,7 @@ class Section:
         return False
 
     def move(self, pos: QPointF) -> bool:
-        """Whether a move belongs to the line; over the line it marks the place in the profile."""
+        """True when a move belongs to the line; over the line it marks the place in the profile."""
         if not self.on:
             return False
         ground = self.view.mode.to_ground(pos)
@@ -127,7 +127,7 @@ class Section:
         return True
 
     def release(self) -> bool:
-        """Whether a release ends a drag of the line. A line without length is none."""
+        """True when a release ends a drag of the line. A line without length is none."""
         held, self._held = self._held, None
         if held is not None and self.drawing:
             self.drawing = False
@@ -225,7 +225,7 @@ class Panel(QWidget):
 
     # -- what is where --------------------------------------------------------------------------------------
     def field(self) -> QRectF:
-        """Where the profile is drawn."""
+        """Rectangle of the profile."""
         return QRectF(
             self.LEFT,
             self.TOP,
@@ -343,7 +343,7 @@ class Panel(QWidget):
                 p.drawText(QRectF(x + 3, field.bottom() + 3, 70, 16), int(Qt.AlignmentFlag.AlignLeft), text)
 
     def _paint_names(self, p: QPainter, found, times: float):
-        """Which stroke is which land, and how much heights are drawn larger than lengths."""
+        """Paints which stroke is which land, and how much heights are drawn larger than lengths."""
         t, x = theme(), 12.0
         p.setFont(sans(9.0))
         for k, (layer, _, _) in enumerate(found):

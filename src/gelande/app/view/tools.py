@@ -51,7 +51,7 @@ class Trail:
         self.add(pos, ground, pressure)
 
     def add(self, pos, ground, pressure: float | None) -> bool:
-        """Whether it was far enough from the one before."""
+        """True when it was far enough from the one before."""
         if self.places and (pos - self.places[-1][0]).manhattanLength() < STEP:
             return False
         self.places.append((pos, ground, pressure))

@@ -180,7 +180,7 @@ class ViewWidget(View):
         self.caption.show()
 
     def mark_old(self, why: str):
-        """What was asked for has no picture: says so over the older one, or instead of one."""
+        """Marks the picture as old, when what was asked for has none: says so over the older one, or instead of one."""
         if self._content is None:
             self.empty.setText(f"Nothing to show: {why}")
             self.empty.show()
@@ -236,7 +236,7 @@ class ViewWidget(View):
             self._ask(False)
 
     def set_tint(self, strength: float):
-        """How strong the tint of masks is, 0 to 1."""
+        """Draws the tint of masks so strong, 0 to 1."""
         self.look = replace(self.look, tint=strength)
         self._ask(False)
 
@@ -304,7 +304,7 @@ class ViewWidget(View):
 
     @property
     def drawn(self) -> bool:
-        """Whether the picture on screen is the one last asked for, at rest and in full."""
+        """True when the picture on screen is the one last asked for, at rest and in full."""
         frame, asked = self.frame, self._asked
         if frame is None or asked is None or asked.moving or frame.key != asked.content[0]:
             return False

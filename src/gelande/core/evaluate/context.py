@@ -28,7 +28,7 @@ Arrays = dict[str, np.ndarray]
 
 
 class Source(Protocol):
-    """Who gives a context its inputs."""
+    """Provider of a context's inputs."""
 
     job: Job
 
@@ -36,7 +36,7 @@ class Source(Protocol):
 
 
 class Context:
-    """What a node's computation sees.
+    """Everything a node's computation sees.
 
     asked: the window that the result is wanted on; window: the one to compute on, larger by what the node's
     declaration says that it looks at; shape: of the window; dx: metres between samples."""
@@ -64,7 +64,7 @@ class Context:
         return inner
 
     def laid(self, data: np.ndarray, window: GridWindow) -> np.ndarray:
-        """What was computed on a smaller window, on the context's own; what lies beyond is 0: nobody asked for it."""
+        """Samples of a smaller window, laid on the context's own; what lies beyond is 0: nobody asked for it."""
         if window == self.window:
             return data
         out = np.zeros((*self.shape, *data.shape[2:]), data.dtype)
@@ -77,7 +77,7 @@ class Context:
         return self._spec.outputs
 
     def has(self, port: str) -> bool:
-        """Whether an input is linked."""
+        """True when an input is linked."""
         return port in self._state.inputs
 
     def window_at(self, level: int) -> GridWindow:
@@ -137,7 +137,8 @@ class Context:
         return self._source.fetch(self._id, level, RAW, self.window_at(level))
 
     def raised(self, a: np.ndarray, rise: Callable[..., np.ndarray] = up, **how) -> np.ndarray:
-        """What one level coarser lies on window_at(level - 1), on the window. rise: up, up_kept or up_surface."""
+        """Samples of window_at(level - 1), one level coarser, brought up to the window. rise: up, up_kept or
+        up_surface."""
         return self.window.cut(rise(a, **how), self.window_at(self.level - 1).finer())
 
     def range(self, port: str) -> tuple[float, float]:

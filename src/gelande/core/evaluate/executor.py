@@ -54,20 +54,20 @@ class Run:
         self._lock = threading.Lock()
 
     def key(self, unit: Unit) -> tuple:
-        """What the unit's whole result is kept under."""
+        """Key of the unit's whole result."""
         keys = self._keys[unit.node]
         return (keys.raw if unit.stage == RAW else keys.final, unit.level, unit.stage)
 
     def tile_key(self, tile: Unit) -> tuple:
-        """What one block of a level is kept under."""
+        """Key of one block of a level."""
         return (*self.key(tile), tile.window[:4], self.built_on(tile))
 
     def built_on(self, tile: Unit) -> bool:
-        """Whether a finer level may build on a block, so that it is kept with what the node keeps for itself."""
+        """True when a finer level may build on a block, so that it is kept with what the node keeps for itself."""
         return tile.level < self.finest
 
     def known(self, unit: Unit) -> bool:
-        """Whether nothing has to be computed for a unit."""
+        """True when nothing has to be computed for a unit."""
         held = self.held.get(unit.place)
         if held is not None and held[0].covers(unit.window):
             return True
@@ -75,7 +75,7 @@ class Run:
         return self.engine.has(key) if unit.window.whole else self.engine.cache.peek(key)
 
     def plan(self, targets: list[Unit]) -> Plan:
-        """What has to be computed for the targets."""
+        """Plan of what has to be computed for the targets."""
         return plan(self.planner, targets, self.known)
 
     def evaluate(self, targets: list[Unit], tell: bool = False) -> list[Arrays]:
@@ -168,7 +168,7 @@ class Evaluator:
         self._rate: dict[str, float] = {}
 
     def _spill(self, key, entry):
-        """What leaves memory goes to disk when it is worth more than reading it back."""
+        """Writes what leaves memory to disk when it is worth more than reading it back."""
         arrays, _, size = entry
         worth = self._worth.get(key[:2], 0.0) > SPILL_SECONDS and size < SPILL_BYTES
         if key[2] == FINAL and worth and self._to_disk is not None:
@@ -190,16 +190,16 @@ class Evaluator:
         return self._keys
 
     def bake_matches(self, recipe: Recipe, node_id: str, folder: Path = Path()) -> bool:
-        """Whether a baked node's stored results are what it would compute now."""
+        """True when a baked node's stored results are what it would compute now."""
         bake = recipe.nodes[node_id].bake
         return bake is not None and self._keys.live(recipe, node_id, folder) == bake.key
 
     def has(self, key: tuple) -> bool:
-        """Whether a whole result is in memory or on disk."""
+        """True when a whole result is in memory or on disk."""
         return self.cache.peek(key) or self.store is not None and self.store.has(key)
 
     def is_fresh(self, recipe: Recipe, node_id: str, level: int, folder: Path = Path()) -> bool:
-        """Whether the result is in the cache."""
+        """True when the result is in the cache."""
         return self.cache.peek((self.keys(recipe, folder)[node_id], level, FINAL))
 
     def seconds(self, recipe: Recipe, node_id: str, level: int, folder: Path = Path()) -> float:
@@ -256,17 +256,17 @@ class Evaluator:
         return [cut_to(a, window or u.window, u.window) for a, u in zip(run.evaluate(units, True), units)]
 
     def plan(self, job: Job, wanted: list[tuple[str, int]], window: GridWindow | None = None) -> Plan:
-        """What would have to be computed for these (node, level) now."""
+        """Plan of what would have to be computed for these (node, level) now."""
         run = Run(self, job)
         return run.plan([run.planner.unit(n, level, FINAL, window) for n, level in wanted])
 
     def context(self, job: Job, node_id: str, level: int, window: GridWindow | None = None) -> Context:
-        """What a node's computation would see."""
+        """The context that a node's computation would get."""
         run = Run(self, job)
         return Context(run, run.planner.unit(node_id, level, RAW, window))
 
     def at_work(self, key: tuple) -> bool:
-        """Whether somebody is computing a whole result."""
+        """True when somebody is computing a whole result."""
         return key in self._turns
 
     def staged(self, run: Run, unit: Unit) -> Arrays:
@@ -331,7 +331,7 @@ class Evaluator:
 
     @staticmethod
     def _at_once(tiles: list[Unit]) -> int:
-        """How many of some blocks, from the first, are computed at once: neighbours in a row, of so many samples that
+        """Number of of some blocks, from the first, are computed at once: neighbours in a row, of so many samples that
         what is computed on the way stays small."""
         count = 1
         while count < len(tiles) and tiles[count].window.top == tiles[0].window.top:

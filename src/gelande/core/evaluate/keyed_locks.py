@@ -16,7 +16,7 @@ class KeyedLocks:
         self._locks: dict[Hashable, tuple[threading.Lock, int]] = {}
 
     def __contains__(self, key: Hashable) -> bool:
-        """Whether somebody is at a result, or waits for it."""
+        """True when somebody is at a result, or waits for it."""
         return key in self._locks
 
     @contextmanager

@@ -66,7 +66,7 @@ class NodeKeys(NamedTuple):
 
 
 def _grid(site: Site) -> tuple:
-    """What every result depends on."""
+    """The site's grid, on which every result depends."""
     return site.width, site.depth, site.base
 
 
@@ -89,7 +89,7 @@ def _read_above(recipe: Recipe, state: NodeState) -> tuple[NodeState | None, ...
 
 
 def _stamps(recipe: Recipe, nodes: Iterable[str], folder: Path) -> dict[str, str]:
-    """What identifies the outside files of these nodes at this moment."""
+    """Stamps of the outside files of these nodes at this moment."""
     found = {}
     for n in nodes:
         stamp = recipe.nodes[n].declared.stamp
@@ -98,7 +98,7 @@ def _stamps(recipe: Recipe, nodes: Iterable[str], folder: Path) -> dict[str, str
 
 
 def _links(state: NodeState, ports: Iterable[str], above: Mapping[str, NodeKeys]) -> list[tuple]:
-    """What is linked to some inputs: (input, key, output)."""
+    """Links to some inputs: (input, key, output)."""
     found = []
     for port in sorted(ports):
         source, output = state.inputs[port]

@@ -45,7 +45,7 @@ class Unit(NamedTuple):
 
     @property
     def place(self) -> tuple[str, int, str]:
-        """What the unit computes, whatever the window."""
+        """Node, level and stage of the unit, whatever the window."""
         return self[:3]
 
 
@@ -71,7 +71,7 @@ class Plan(NamedTuple):
 
 
 def is_whole(site: Site, level: int, limit: int = LARGEST_WHOLE) -> bool:
-    """Whether a level is evaluated whole. limit: samples up to which it is."""
+    """True when a level is evaluated whole. limit: samples up to which it is."""
     rows, columns = site.shape(level)
     return level <= GLOBAL_LEVEL or rows * columns <= limit
 
@@ -115,12 +115,12 @@ def passes(recipe: Recipe, node_id: str) -> tuple[str, str] | None:
 
 
 def has_no_part(state: NodeState) -> bool:
-    """Whether none of a node is mixed in, so that it gives its base input."""
+    """True when none of a node is mixed in, so that it gives its base input."""
     return state.declared.restrictable and state.params.get("amount") == 0.0 and bool(state.declared.base)
 
 
 def is_restricted(state: NodeState) -> bool:
-    """Whether Where or Amount change what the node gives."""
+    """True when Where or Amount change what the node gives."""
     values = state.params
     return state.declared.restrictable and (
         values.get("where", WHERE_ALL) != WHERE_ALL or values.get("amount", 1.0) != 1.0
@@ -128,7 +128,7 @@ def is_restricted(state: NodeState) -> bool:
 
 
 def ground_source(recipe: Recipe, state: NodeState) -> tuple[str, str] | None:
-    """Where the ground comes from that Where looks at: the first height that is linked."""
+    """Output of the ground that Where looks at: the first height that is linked."""
     linked = (state.inputs[p.id] for p in state.declared.all_inputs if p.id in state.inputs)
     return next((s for s in linked if kinds.kind_at(recipe, *s) == HEIGHT), None)
 
@@ -146,7 +146,7 @@ def covering(windows: Iterable[GridWindow]) -> GridWindow:
 
 
 class Planner:
-    """What each unit needs. limit: samples up to which a level is evaluated whole."""
+    """Finds what each unit needs. limit: samples up to which a level is evaluated whole."""
 
     def __init__(
         self,
@@ -160,7 +160,7 @@ class Planner:
         self.in_blocks = False  # whether what computes in blocks is planned in whole ones
 
     def reads(self, node: str) -> Footprint:
-        """What a node reads as it is set; looked up once."""
+        """Footprint of a node as it is set; looked up once."""
         found = self._footprints.get(node)
         if found is None:
             found = self._footprints[node] = self.recipe.nodes[node].reads(self.site)
@@ -202,7 +202,7 @@ class Planner:
         return found
 
     def _blend(self, node: str, state: NodeState, level: int, window: GridWindow | None = None) -> list[Unit]:
-        """What a node's result before Finish is made from."""
+        """Units that a node's result before Finish is made from."""
         window = window_on(self.site, level, window, self.limit)
         if has_no_part(state):
             source = passes(self.recipe, node)
@@ -266,7 +266,7 @@ class Planner:
 
 
 def missing_below(held: GridWindow, wanted: GridWindow) -> GridWindow | None:
-    """What a window has below another that begins no lower; None when that is nothing, and all of it when the other
+    """The part of a window below another that begins no lower; None when that is nothing, and all of it when the other
     does not reach into it or is narrower."""
     within = held.left <= wanted.left and held.left + held.width >= wanted.left + wanted.width
     end = held.top + held.height

@@ -40,7 +40,7 @@ def weight(
     window: GridWindow | None = None,
     held: GridWindow | None = None,
 ) -> np.ndarray | np.floating:
-    """How much of the node applies at each sample of a window, 0 to 1; a plain number when it is the same everywhere.
+    """Weight of the node at each sample of a window, 0 to 1; a plain number when it is the same everywhere.
 
     values: the node's parameters; mask: on the window; height: on ``held``, which is larger where slope is measured;
     both are the whole grid when left out."""
@@ -153,12 +153,12 @@ def in_effect(values: dict) -> dict:
 
 
 def needs_range(values: dict) -> bool:
-    """Whether Finish asks for the extremes of what it works on."""
+    """True when Finish asks for the extremes of what it works on."""
     return bool(values.get("stretch") or values.get("invert") or values.get("rest_on_zero"))
 
 
 def needs_finish(values: dict) -> bool:
-    """Whether Finish changes anything."""
+    """True when Finish changes anything."""
     toned = values.get("lightness_by", 0.0) != 0 or any(
         values.get(name, 1.0) != 1 for name in ("contrast_times", "saturation_times")
     )

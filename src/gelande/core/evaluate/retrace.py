@@ -27,8 +27,8 @@ class Edit:
 
 @dataclass(frozen=True)
 class Retraced:
-    """What is computed again after an edit. names: of the nodes whose own computation runs, in order; units: how many
-    computations that are over all levels; of: how many the whole recipe takes."""
+    """Units that are computed again after an edit. names: of the nodes whose own computation runs, in order; units: how
+    many computations that are over all levels; of: how many the whole recipe takes."""
 
     edit: Edit
     names: tuple[str, ...]
@@ -85,7 +85,7 @@ def _changed_number(state: NodeState, long_side: float) -> tuple[str, str, float
 
 
 def computed_again(engine: Evaluator, job: Job, edits: Iterator[Edit] | list[Edit], level: int) -> list[Retraced]:
-    """What the picture of the last node at a level would compute again after each edit, when all of it is there.
+    """Units that the picture of the last node at a level needs again after each edit, when all of it is there.
     Nothing of the edits is computed: the plan says it. Raises NodeError, Stopped."""
     node = last_node(job.recipe)
     of = _raw(Evaluator(), job, node, level)

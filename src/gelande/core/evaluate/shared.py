@@ -28,7 +28,7 @@ class Shared:
         return self.folder / f"{key[0]}-{key[1]}-{key[2]}{block}.npz"
 
     def has(self, key: tuple) -> bool:
-        """Whether a whole result is there, or a block of one. key: (content key, level, stage), and of a block of the
+        """True when a whole result is there, or a block of one. key: (content key, level, stage), and of a block of the
         finest level its window and False."""
         return not (len(key) > 4 and key[4]) and self._file(key).exists()
 

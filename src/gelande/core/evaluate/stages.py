@@ -91,7 +91,7 @@ def _extremes(source: Source, unit: Unit, arrays: Arrays) -> tuple[float, float]
 
 
 def _baked(source: Source, unit: Unit, stored: Bake) -> Arrays:
-    """What was stored for a node."""
+    """Stored result of a node."""
     job = source.job
     state, site = job.recipe.nodes[unit.node], job.recipe.site
     spec = state.declared
@@ -120,7 +120,7 @@ def _passed(source: Source, unit: Unit) -> Arrays:
 
 
 def _share(source: Source, unit: Unit) -> np.ndarray | np.floating:
-    """How much of a node applies at each sample of a window, by Where and Amount."""
+    """Weight of a node at each sample of a window, by Where and Amount."""
     recipe, level, window = source.job.recipe, unit.level, unit.window
     state = recipe.nodes[unit.node]
 

@@ -28,7 +28,7 @@ class Store:
         return self.folder / f"{key[0]}-{key[1]}.npz"
 
     def has(self, key: tuple) -> bool:
-        """Whether a final result is kept. key: as for get."""
+        """True when a final result is kept. key: as for get."""
         return key[2] == "final" and self._file(key).exists()
 
     def get(self, key: tuple) -> dict | None:

@@ -23,7 +23,7 @@ from .restrict import needs_finish
 
 
 def carries(unit: Unit, recipe) -> bool:
-    """Whether a unit's rows are worth carrying over: what only hands its raw result on is there again at no cost."""
+    """True when a unit's rows are worth carrying over: what only hands its raw result on is there again at no cost."""
     state = recipe.nodes[unit.node]
     if unit.window.whole or state.spec is None:
         return False
@@ -46,7 +46,7 @@ class Rolling(Run):
         self._next: dict[tuple, GridWindow] = {}
 
     def sweep(self, nodes: list[str], level: int, windows: Iterable[GridWindow]) -> Iterator[list[Arrays | NodeError]]:
-        """What the nodes give on each of the windows, one after the other; the error where one of them fails. Raises
+        """Results of the nodes on each of the windows, one after the other; the error where one of them fails. Raises
         Stopped."""
         self.finest = level
         plans = self.plans(nodes, level, list(windows))

@@ -24,7 +24,7 @@ def set_unprepared(kinds: Collection[str]) -> None:
 
 
 def waiting(recipe: Recipe) -> dict[str, str]:
-    """What each waiting node needs, in a few words, by node; others are left out."""
+    """The input that each waiting node needs, in a few words, by node; others are left out."""
     found: dict[str, str] = {}
     lacking: set[str] = set()
     for node_id in in_order(recipe):

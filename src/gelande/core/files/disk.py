@@ -44,7 +44,7 @@ class Claim:
 
 
 def unclaimed(folder: Path) -> bool:
-    """Whether no living program holds the folder's lock."""
+    """True when no living program holds the folder's lock."""
     try:
         handle = os.open(folder, os.O_RDONLY | os.O_CLOEXEC | os.O_DIRECTORY)
     except OSError:
@@ -203,7 +203,7 @@ def read_bytes(path: Path, most: int) -> bytes:
 
 
 def stamp(path: Path) -> tuple | None:
-    """What tells one state of a file from the next: device, number, size and time of change; None when it is not
+    """Stamp of a file's state: device, number, size and time of change; None when it is not
     there."""
     try:
         found = os.stat(path)
@@ -222,7 +222,7 @@ def digest(path: Path) -> str:
 
 
 def reason_of(error: OSError) -> str:
-    """What went wrong with a file in plain words."""
+    """Reason of a file's error in plain words."""
     words = {
         errno.ENOSPC: "the disk is full",
         errno.EACCES: "you may not write or read there",

@@ -19,7 +19,7 @@ class Ambiguous(ValueError):
 
 
 def set_marks(decimal: str, group: str) -> None:
-    """What the user's language puts before decimals and between thousands."""
+    """Sets what the user's language puts before decimals and between thousands."""
     _marks.update(decimal=decimal if decimal in ".," else ".", group=group)
 
 

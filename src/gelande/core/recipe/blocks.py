@@ -45,7 +45,7 @@ class FaceSettingBlock(Block):
 
 
 class FaceBlock(Block):
-    """What a group shows: its outputs, and settings of its members."""
+    """Face of a group: its outputs, and settings of its members."""
 
     outputs: list[FacePortBlock] = []
     settings: list[FaceSettingBlock] = []
@@ -112,7 +112,7 @@ class DeliverableBlock(Block):
 
 
 class DeliveryBlock(Block):
-    """What all files of a delivery have in common."""
+    """Common options of all files of a delivery."""
 
     pattern: str = Field(default="{site}_{what}", max_length=200)
     tile: int = 0
@@ -177,7 +177,7 @@ class FigureBlock(Block):
 
 
 class MeasuresBlock(Block):
-    """What the figures go by."""
+    """Limits that the figures go by."""
 
     walkable_deg: Real = 30.0
     flat_deg: Real = 5.0
@@ -185,7 +185,7 @@ class MeasuresBlock(Block):
 
 
 def damaged(error: ValidationError, what: str) -> RecipeError:
-    """What is wrong with a file, in one sentence. what: it is."""
+    """The fault of a file, in one sentence. what: it is."""
     first = error.errors(include_input=False, include_url=False)[0]
     where = " › ".join(shorten(str(p), 60) for p in first["loc"]) or "the file"
     return RecipeError(f"The {what} is damaged at {where}: {first['msg'].lower()}.")

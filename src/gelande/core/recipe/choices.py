@@ -74,7 +74,7 @@ class FigureChoice:
     high: float | None = None
 
     def fits(self, value: float | None) -> bool:
-        """Whether a value is within the limits."""
+        """True when a value is within the limits."""
         if value is None:
             return self.low is None and self.high is None
         return (self.low is None or value >= self.low) and (self.high is None or value <= self.high)
@@ -82,8 +82,8 @@ class FigureChoice:
 
 @dataclass(frozen=True)
 class Measures:
-    """What the figures go by. walkable, flat: degrees up to which ground can be walked and built on; pins: two places,
-    metres east and north, from one of which the other is seen or not."""
+    """Limits that the figures go by. walkable, flat: degrees up to which ground can be walked and built on; pins: two
+    places, metres east and north, from one of which the other is seen or not."""
 
     walkable: float = 30.0
     flat: float = 5.0

@@ -55,7 +55,7 @@ def declared(recipe, target: Target):
 
 
 def param_of(recipe, control: Control):
-    """What a control sets, as a parameter: that of its first target, or a share of the way when that is mapped; None
+    """Parameter that a control sets: that of its first target, or a share of the way when that is mapped; None
     when its node is unknown."""
     target = control.targets[0]
     if target.span is not None and declared(recipe, target) is not None:
@@ -92,7 +92,7 @@ def stepped(recipe, control: Control, value):
 
 
 def shown(recipe, control: Control) -> bool:
-    """Whether a control is to be shown: the one that it depends on has a value that calls for it."""
+    """True when a control is to be shown: the one that it depends on has a value that calls for it."""
     if not control.shown_when:
         return True
     label, values = control.shown_when

@@ -20,7 +20,7 @@ def between(kind: str, wanted: str) -> str:
 
 
 def can_link_through(recipe: Recipe, source: str, output: str, target: str, port: str) -> bool:
-    """Whether a link may be made, if need be by way of a node that converts."""
+    """True when a link may be made, if need be by way of a node that converts."""
     if not graph.can_link(recipe, source, output, target, port):
         return True
     spec = recipe.nodes[target].spec if target in recipe.nodes else None

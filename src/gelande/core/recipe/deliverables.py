@@ -71,7 +71,7 @@ def remap_sources(orders: Iterable[Deliverable], new: Callable[[Source], Source 
 
 @dataclass(frozen=True)
 class Delivery:
-    """What all files of a delivery have in common.
+    """Common options of all files of a delivery.
 
     pattern: of their names, made of words in braces; tile: samples a side of a tile, 0 for no tiles; shared: whether
     neighbouring tiles both hold the samples of their common edge; span: where the ends of 16-bit heights come from,

@@ -14,8 +14,8 @@ EACH, FINER, GLOBAL_ONLY = "each", "finer", "mapped"
 
 @dataclass(frozen=True, eq=False)
 class Footprint:
-    """What a node reads for its settings on a site. Nothing said: each sample of its inputs by itself, so that a
-    newcomer's node is right before its author has read this.
+    """Samples and fields that a node reads for its settings on a site. Nothing said: each sample of its inputs by
+    itself, so that a newcomer's node is right before its author has read this.
 
     halo: metres around a sample that it looks at, on its inputs and on what it makes on the way.
     working: level, asked frame -> the frame to compute on, where metres do not say it.

@@ -98,7 +98,7 @@ def without_stale_links(recipe: Recipe, node_id: str) -> Recipe:
 
 
 def _has(state: NodeState, param_id: str) -> bool:
-    """Whether a node has a setting, or one of its layers does."""
+    """True when a node has a setting, or one of its layers does."""
     try:
         state.setting(param_id)
     except KeyError:

@@ -198,8 +198,9 @@ def cairns_for(recipe: Recipe, target: str, port: str) -> list[str]:
 
 @dataclass
 class Scene:
-    """What is seen from inside a group ("" for the whole recipe): a recipe of the cards that show, with a group's
-    ports on its card, and the links that are told by a flag with a name: (node, port) -> (source node, output)."""
+    """The cards that are seen from inside a group ("" for the whole recipe): a recipe of the cards that show, with a
+    group's ports on its card, and the links that are told by a flag with a name: (node, port) -> (source node,
+    output)."""
 
     recipe: Recipe
     inside: str = ""

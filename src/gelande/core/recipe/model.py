@@ -94,12 +94,12 @@ class NodeState:
         return spec
 
     def reads(self, site: Site) -> Footprint:
-        """What the node reads as it is set. Raises RecipeError for a kind that is not known."""
+        """Footprint of the node as it is set. Raises RecipeError for a kind that is not known."""
         return self.declared.reads(Values(self.params), site)
 
     @property
     def faced(self) -> Face:
-        """What a group shows; nothing for other nodes."""
+        """Face of a group; nothing for other nodes."""
         return self.face or Face()
 
     def setting(self, param_id: str) -> Param:

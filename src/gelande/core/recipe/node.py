@@ -106,7 +106,7 @@ class NodeSpec:
     reshapes: str = ""
 
     def reads(self, values: P.Values, site: Site) -> Footprint:
-        """What it reads with these settings on a site."""
+        """Its footprint with these settings on a site."""
         return self.footprint if isinstance(self.footprint, Footprint) else self.footprint(values, site)
 
     @property
@@ -143,7 +143,7 @@ class NodeSpec:
 
     @cached_property
     def restrictable(self) -> bool:
-        """Whether the node has a mask input, Where and Amount."""
+        """True when the node has a mask input, Where and Amount."""
         return bool(self.inputs and self.outputs and self.category != "Order")
 
     def param(self, id: str) -> P.Param:
@@ -351,7 +351,7 @@ def any_in(id="height", label="Input", help="Land, a mask or a colour.") -> Port
 
 
 def any_out(id="height", label="Result") -> Port:
-    """What goes out is of the kind that comes into the input of the same id."""
+    """Output of the kind that comes into the input of the same id."""
     return Port(id, label, "any")
 
 

@@ -231,7 +231,7 @@ def _deliverable_block(d: Deliverable) -> dict[str, Any]:
 
 
 def delivery_block(d: Delivery) -> dict[str, Any]:
-    """What all files of a delivery have in common, as far as it is not the usual."""
+    """Common options of all files of a delivery, as far as it is not the usual."""
     lengths, usual = ("low", "high", "east", "north"), Delivery()
     return {(f"{k}_m" if k in lengths else k): v for k, v in vars(d).items() if v != getattr(usual, k)}
 

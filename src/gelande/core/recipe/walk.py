@@ -73,7 +73,7 @@ def _in_order(nodes: Mapping[str, NodeState]) -> list[str]:
 
 
 def reach(recipe: Recipe) -> dict[str, int]:
-    """How many nodes each node depends on, itself among them: the most worked-on has most."""
+    """Number of nodes each node depends on, itself among them: the most worked-on has most."""
     bits: dict[str, int] = {}
     for k, node_id in enumerate(in_order(recipe)):
         bits[node_id] = 1 << k

@@ -24,7 +24,7 @@ EYE = 1.7
 
 @dataclass(frozen=True)
 class Ground:
-    """What figures are taken from. slope: degrees; dry: neither sea nor standing water."""
+    """Land that figures are taken from. slope: degrees; dry: neither sea nor standing water."""
 
     height: np.ndarray
     slope: np.ndarray

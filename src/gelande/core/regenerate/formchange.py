@@ -12,7 +12,7 @@ WALL, NO_WALL, NEAR = 50.0, 45.0, 3
 
 @dataclass(frozen=True)
 class FormChange:
-    """What became of a land; all but the last are shares of the relief that it had.
+    """Change of a land's form; all but the last are shares of the relief that it had.
 
     summit: loss of the 99.9th percentile of height. envelope: loss of the highest ground within a sixteenth of the
     site, blurred, at its 95th percentile. sunk: how far the lowest ground went down. lowered: on average; less than 0
@@ -28,7 +28,7 @@ class FormChange:
 
 
 def form_change(before: np.ndarray, after: np.ndarray, dx: float) -> FormChange:
-    """How far a land kept its form.
+    """Measures how far a land kept its form.
 
     Parameters
     ----------

@@ -85,12 +85,12 @@ class _Expansion:
                 self.nodes[node_id] = replace(state, inputs=inputs)
 
     def _crosses(self, source: str, target: str) -> bool:
-        """Whether a link leads over a step, to it or past it: masks that come from elsewhere into what works on the
+        """True when a link leads over a step, to it or past it: masks that come from elsewhere into what works on the
         land are those of the kept variant where its land is."""
         return any(source not in after and target in after for after in self.after)
 
     def _link(self, branch: int, target: str, source: tuple[str, str]) -> tuple[str, str]:
-        """Where an input of a node comes from in a branch."""
+        """Output that an input of a node is linked to in a branch."""
         if source[0] in self.plain.nodes and self._crosses(source[0], target):
             return self._chain(branch, source, branch)
         return self._copy(branch, source[0]), source[1]

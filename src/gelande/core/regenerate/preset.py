@@ -14,7 +14,7 @@ from ..words import clean
 
 
 def drives_seed(control: Control) -> bool:
-    """Whether a control is the recipe's seed."""
+    """True when a control is the recipe's seed."""
     return control.targets[0].node == RECIPE
 
 

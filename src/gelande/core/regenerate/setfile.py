@@ -28,7 +28,7 @@ def path_beside(recipe_path: Path) -> Path:
 
 
 def dumps(recipe: Recipe, base: Recipe, name: str) -> str:
-    """What was chosen in a recipe since it was opened as base, as text. name: of the recipe's file."""
+    """Text of what was chosen in a recipe since it was opened as base. name: of the recipe's file."""
     authored = set(base.presets)
     block: dict[str, Any] = {
         "format": FORMAT,

@@ -35,8 +35,8 @@ class Variant:
 
 @dataclass(frozen=True)
 class Ask:
-    """What a sheet is made by. first: the seed that it begins with; control, other: what is swept; one, two: the
-    presets that it lies between."""
+    """Request for a sheet of variants. first: the seed that it begins with; control, other: what is swept; one, two:
+    the presets that it lies between."""
 
     count: int = 9
     first: int = 0
@@ -148,7 +148,7 @@ SPREADS: dict[str, Spread] = {
 
 
 def can_sweep(recipe: Recipe, control: Control) -> bool:
-    """Whether a control has values to sweep: a seed has too many, and a drawing none."""
+    """True when a control has values to sweep: a seed has too many, and a drawing none."""
     param = param_of(recipe, control)
     return param is not None and bool(param.sweep(control.low, control.high, 2))
 
@@ -167,7 +167,7 @@ def order(found: Sequence[Figures | None], by: str, rising: bool = False) -> lis
 
 
 def fitting(found: Iterable[Figures | None], choices: tuple[FigureChoice, ...]) -> list[bool]:
-    """Whether each variant keeps within all limits; one without figures yet does."""
+    """True when each variant keeps within all limits; one without figures yet does."""
     return [figures is None or not figures.misses(choices) for figures in found]
 
 

@@ -125,7 +125,7 @@ class Points(Writer):
         }
 
     def close(self, table: np.ndarray) -> float:
-        """What a number that is read back may differ by."""
+        """Tolerance of a number that is read back."""
         return 1e-6
 
     def write_points(self, path: Path, table: np.ndarray, place: Place) -> None:

@@ -21,7 +21,7 @@ class Raw(Writer):
 
     @property
     def stored(self) -> np.dtype:
-        """How a number is stored."""
+        """NumPy type of a stored number."""
         return np.dtype(f"{self.order}u{self.bits // 8}" if self.counts else f"{self.order}f{self.bits // 8}")
 
     def names(self, stem: str, options: dict) -> list[str]:

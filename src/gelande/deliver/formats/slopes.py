@@ -76,7 +76,7 @@ class Hillshade(Slopes):
 
 @dataclass(frozen=True)
 class OpennessMap(Slopes):
-    """How much of the sky each place sees, as a node of that name finds it: white sees all of it."""
+    """Fraction of the sky that each place sees, as a node of that name finds it: white sees all of it."""
 
     params: tuple[P.Param, ...] = (
         P.metres("radius", "Radius", 300, "How far hills are looked for.", (1, 20_000), (120, 1500), 0),

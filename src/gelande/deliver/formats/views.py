@@ -38,7 +38,7 @@ COLOURS = (Slot("colour", "Colour", COLOUR, usual=True),)
 
 @dataclass(frozen=True)
 class View(Writer):
-    """What is drawn from a height, its colours and its water; the whole site, whatever the tiles."""
+    """Picture drawn from a height, its colours and its water; the whole site, whatever the tiles."""
 
     slots: tuple[Slot, ...] = COLOURS
     group: str = "Picture"

@@ -41,7 +41,7 @@ SPAN = (
 
 @dataclass(frozen=True)
 class Meaning:
-    """What the numbers of a file mean. zero, full: value at the lowest and highest count; step: of one count; error:
+    """Meaning of the numbers of a file. zero, full: value at the lowest and highest count; step: of one count; error:
     largest rounding error stated beforehand; unit: of all four."""
 
     zero: float
@@ -112,12 +112,12 @@ class Writer:
 
     @property
     def counts(self) -> bool:
-        """Whether samples become whole counts."""
+        """True when samples become whole counts."""
         return not self.floats and self.bits < 32
 
     @property
     def spans(self) -> bool:
-        """Whether the file's counts run over a span of heights that the delivery may give."""
+        """True when the file's counts run over a span of heights that the delivery may give."""
         return self.counts and self.kind == HEIGHT and any(p.id == "span" for p in self.params)
 
     def names(self, stem: str, options: dict) -> list[str]:
@@ -129,7 +129,7 @@ class Writer:
         return None
 
     def rests_on(self, recipe: Recipe) -> list:
-        """What the file depends on beside the samples."""
+        """Data that the file depends on beside the samples."""
         return []
 
     def through(self, options: dict) -> tuple[str, dict] | None:
@@ -137,7 +137,7 @@ class Writer:
         return None
 
     def margin(self, options: dict, dx: float) -> int:
-        """How many samples beyond a file's own it looks at."""
+        """Number of samples beyond a file's own it looks at."""
         return 0
 
     def seen(self, samples: dict[str, Samples], place: Place, options: dict) -> Samples:
@@ -146,7 +146,7 @@ class Writer:
         return samples[""]
 
     def plan(self, samples: Samples, options: dict, span: tuple[float, float] | None = None) -> Meaning:
-        """What the numbers will mean when these samples are written. span: heights of the lowest and the highest
+        """Meaning of the numbers when these samples are written. span: heights of the lowest and the highest
         count, unless the file's own options give them. Raises DeliveryError when the samples do not fit."""
         unit = UNITS[self.kind]
         if not self.counts:
@@ -269,14 +269,14 @@ class Writer:
         return worst
 
     def _agree(self, found: np.ndarray, counts: np.ndarray) -> bool:
-        """Whether what was read is what was written."""
+        """True when what was read is what was written."""
         if not self.lossy:
             return bool(np.array_equal(found, counts))
         return float(np.abs(found.astype(np.int32) - counts.astype(np.int32)).mean()) < CLOSE
 
     @property
     def driver(self) -> str:
-        """Who reads the file back."""
+        """Driver that reads the file back."""
         return {".png": "PNG", ".tif": "GTiff", ".jpg": "JPEG"}[self.extension]
 
 

@@ -184,7 +184,7 @@ def _lying(params: dict) -> list[_One]:
 
 
 def _asks(p: Values, site: Site, level: int) -> tuple[str, ...]:
-    """What is looked at; not the masks of layers that are off, or take all that is left."""
+    """Inputs that are looked at; not the masks of layers that are off, or take all that is left."""
     lying = _lying(p.values)
     masks = [one.mask for one in lying[1:] if one.p.soft <= 0]
     return ("height", "tone", *masks, *(one.colour for one in lying if one.p.tone == LINKED))
@@ -299,7 +299,7 @@ def ground_cover(ctx):
 
 
 class _Maps:
-    """What layers look at, each made once."""
+    """Maps that layers look at, each made once."""
 
     def __init__(self, ctx: Context):
         self.ctx, self.found = ctx, {}
@@ -344,7 +344,7 @@ class _Maps:
         return self.once("grain", make)
 
     def layer(self, one: _One, lowest: bool) -> Layer:
-        """What the kernel needs of a layer; nothing of where it lies when it takes all that is left."""
+        """Data of a layer for the kernel; nothing of where it lies when it takes all that is left."""
         found = self.coloured(one)
         return found if lowest else self.placed(one, found)
 

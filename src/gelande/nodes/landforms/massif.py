@@ -16,9 +16,10 @@ from gelande.nodes.shared import raised_by, wander
 
 
 class Character(NamedTuple):
-    """How a massif is made. sharp: of its crests; ridged: the share of the body that is; fall: how fast it comes down
-    to the foot; apart, bend: distance of ridges and how they bend, in ridge spacings; spurs: how far apart those on
-    its flanks are, the same; depth, gain: their height, and that of smaller ones, see kernels/spurs.py."""
+    """Parameters of a massif's character. sharp: of its crests; ridged: the share of the body that is; fall: how fast
+    it comes down to the foot; apart, bend: distance of ridges and how they bend, in ridge spacings; spurs: how far
+    apart those on its flanks are, the same; depth, gain: their height, and that of smaller ones, see
+    kernels/spurs.py."""
 
     sharp: float
     ridged: float

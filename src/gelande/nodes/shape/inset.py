@@ -47,7 +47,7 @@ def _solved(site):
 
 
 def _bend(ctx, outer, inner):
-    """How far the outer land is moved so that it meets the inner one along the edge, as the node keeps it."""
+    """Metres by which the outer land is moved so that it meets the inner one along the edge, as the node keeps it."""
     step = 2 ** max(0, ctx.level - _solved(ctx.site))
     dx = step * ctx.dx
     difference = (inner - outer)[::step, ::step]

@@ -155,7 +155,7 @@ def _ground(ctx, level=None):
 
 
 def _brought_back(ctx, even, before):
-    """What even heights became as a land, and what is told of it. before: even heights of the land from before."""
+    """Even heights brought back to a land, and what is told of it. before: even heights of the land from before."""
     if ctx.p.beds != LAYERED:
         return {"height": even}
     layers, land = layers_of(ctx), ctx.input("height")

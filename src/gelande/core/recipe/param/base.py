@@ -73,7 +73,7 @@ class Param:
 
     @property
     def range_text(self) -> str:
-        """What it may be, as people read it; "" when that cannot be said in a line."""
+        """Its range, as people read it; "" when that cannot be said in a line."""
         return ", ".join(self.choices)
 
     def check(self, value: Any) -> Any:

@@ -18,7 +18,7 @@ FARTHEST = 1e6
 
 
 def _numbers(value: Any) -> bool:
-    """Whether all are numbers that a file can hold."""
+    """True when all are numbers that a file can hold."""
     return all(isinstance(v, (int, float)) and not isinstance(v, bool) and math.isfinite(v) for v in value)
 
 
@@ -88,7 +88,8 @@ class Line(Param):
 
 @dataclass(frozen=True)
 class Pieces(Param):
-    """What is drawn on the land piece by piece. A piece is (its settings in the order of ``piece``, its geometry).
+    """Setting that is drawn on the land piece by piece. A piece is (its settings in the order of ``piece``, its
+    geometry).
 
     piece: the node's settings that each piece keeps for itself; on the bench they are the next piece's, or the
     chosen one's.
@@ -150,7 +151,7 @@ class Pieces(Param):
         return {"points": geometry}
 
     def points_in(self, one: tuple) -> int:
-        """How many points a piece has."""
+        """Number of points a piece has."""
         return len(one[-1])
 
     def content(self, value: Any) -> list:

@@ -68,7 +68,7 @@ class Layers(Pieces):
         return next(k for k, p in enumerate(self.piece) if p.id == setting)
 
     def index(self, value: tuple, number: int) -> int:
-        """Where the layer of a number lies, counted from the ground. Raises KeyError when there is none."""
+        """Place of the layer of a number, counted from the ground. Raises KeyError when there is none."""
         for k, one in enumerate(value):
             if one[-1] == number:
                 return k
@@ -129,7 +129,7 @@ class Layers(Pieces):
 
     # -- settings that are spoken of from outside -----------------------------------------------------
     def path(self, number: int, setting: str) -> str:
-        """How a layer's setting is called among the node's settings."""
+        """Id of a layer's setting among the node's settings."""
         return f"{self.id}{WITHIN}{number}{WITHIN}{setting}"
 
     def _inner(self, value: tuple, rest: str) -> tuple[int, int]:
