@@ -1,5 +1,6 @@
 """Runs the tests by module in three processes, prints the time of each, the slowest tests and one closing line. --fast:
-without those that are marked as slow. --one: in this process, one module after the other."""
+without those that are marked as slow. --one: in this process, one module after the other. --kind KIND: only tests that
+take the kinds of nodes one by one, for one of them."""
 
 import json
 import os
@@ -28,13 +29,22 @@ SHOWN = 12
 MARK = "\x1e"
 
 
-def quick(suite) -> unittest.TestSuite:
-    """The tests of a suite that are not marked with support.slow."""
+#: Modules with tests of every kind of node.
+OF_KINDS = ("test_nodes", "test_plan", "test_golden", "test_rolling")
+
+
+def marked(test, mark: str) -> bool:
+    """True when a test, or its class, is marked by a decorator of support.py."""
+    return getattr(test, mark, False) or getattr(getattr(test, test._testMethodName, None), mark, False)
+
+
+def chosen(suite, fast: bool) -> unittest.TestSuite:
+    """The tests of a suite that are to run."""
     kept = unittest.TestSuite()
     for test in suite:
         if isinstance(test, unittest.TestSuite):
-            kept.addTest(quick(test))
-        elif not (getattr(test, "slow", False) or getattr(getattr(test, test._testMethodName, None), "slow", False)):
+            kept.addTest(chosen(test, fast))
+        elif not (fast and marked(test, "slow")) and ("GELANDE_KIND" not in os.environ or marked(test, "of_kinds")):
             kept.addTest(test)
     return kept
 
@@ -60,7 +70,7 @@ def run(name: str, fast: bool) -> tuple[int, int, int, list]:
     began = time.perf_counter()
     suite = unittest.defaultTestLoader.loadTestsFromName(name)
     runner = unittest.TextTestRunner(verbosity=1, stream=sys.stdout, resultclass=Timed)
-    result = runner.run(quick(suite) if fast else suite)
+    result = runner.run(chosen(suite, fast))
     bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     print(f"{name}: {result.testsRun} tests, {bad} failed, {time.perf_counter() - began:.1f} s", flush=True)
     return result.testsRun, bad, len(result.skipped), result.times
@@ -110,6 +120,10 @@ def main() -> int:
     fast = "--fast" in sys.argv
     if "--work" in sys.argv:
         return work(fast)
+    if "--kind" in sys.argv:
+        at = sys.argv.index("--kind")
+        os.environ["GELANDE_KIND"] = (sys.argv[at + 1 : at + 2] or [""])[0]
+        sys.argv[at : at + 2] = OF_KINDS
     names = [n.removesuffix(".py") for n in sys.argv[1:] if not n.startswith("--")]
     rank = {name: k for k, name in enumerate(LONG)}
     names = names or sorted((p.stem for p in HERE.glob("test_*.py")), key=lambda n: (rank.get(n, 99), n))

@@ -15,6 +15,7 @@ os.environ.setdefault("GELANDE_STATE", tempfile.mkdtemp())
 from gelande.core.evaluate.executor import Cache, Evaluator, Job  # noqa: E402
 from gelande.core.recipe import graph  # noqa: E402
 from gelande.core.recipe.model import ROW, Recipe  # noqa: E402
+from gelande.core.recipe.node import registry  # noqa: E402
 from gelande.core.recipe.site import Site  # noqa: E402
 
 ROOT = Path(__file__).parents[1]
@@ -25,6 +26,21 @@ def slow(test):
     """Marks a test, or all tests of a class, as one that ``--fast`` leaves out."""
     test.slow = True
     return test
+
+
+def of_kinds(test):
+    """Marks a test that takes the kinds of nodes one by one: ./run-tests --kind KIND runs those, for one of them."""
+    test.of_kinds = True
+    return test
+
+
+def kinds(wanted=lambda spec: True) -> list[str]:
+    """Kinds of nodes that give something and read no file, as far as they are wanted; with --kind only that one."""
+    one = os.environ.get("GELANDE_KIND")
+    if one is not None and one not in registry():
+        raise SystemExit(f"There is no kind of node called {one!r}.")
+    found = [k for k, s in sorted(registry().items()) if s.outputs and s.stamp is None and wanted(s)]
+    return [k for k in found if one in (None, k)]
 
 
 def chain(*kinds, site: Site | None = None, **params) -> tuple[Recipe, list[str]]:

@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import grey_closing
-from support import chain, result, rms_share, slow
+from support import chain, kinds, of_kinds, result, rms_share, slow
 
 from gelande.core.errors import NodeError, Stopped
 from gelande.core.evaluate.executor import Cache, Evaluator, Job
@@ -20,7 +20,7 @@ from gelande.kernels import bands, noise
 from gelande.kernels.grid_window import GridWindow
 from gelande.samples import sample_recipe
 
-KINDS = [k for k, s in sorted(registry().items()) if s.outputs and s.stamp is None]
+KINDS = kinds()
 
 
 def draw_value(draw, param):
@@ -41,6 +41,7 @@ def draw_value(draw, param):
 
 
 class EveryNode(unittest.TestCase):
+    @of_kinds
     def test_a_glimpse_asks_for_nothing_finer_and_looks_like_what_follows(self):
         for kind in KINDS:
             recipe, node = sample_recipe(kind)
@@ -57,6 +58,7 @@ class EveryNode(unittest.TestCase):
                 if port.kind in ("height", "any"):
                     self.assertLess(rms_share(a, b), 0.12, f"{kind}.{port.id}")
 
+    @of_kinds
     @slow
     def test_same_at_every_detail(self):
         """513 samples beside a quarter of 2049, another one for each kind."""
@@ -89,6 +91,7 @@ class EveryNode(unittest.TestCase):
                         # Most of a thin mask is black: what is white has to agree as well.
                         self.assertLess(float(np.abs(a - b).sum() / np.maximum(a, b).sum()), 0.36)
 
+    @of_kinds
     @slow
     def test_same_at_every_detail_in_random_settings_that_the_coarse_grid_can_show(self):
         """Sizes are kept to twelve samples or more and octaves to four: what lies below two samples is left out by
@@ -135,6 +138,7 @@ class EveryNode(unittest.TestCase):
                         elif port.kind not in ("height", "any"):
                             self.assertLess(float(np.abs(a - b).mean()), 0.02)
 
+    @of_kinds
     @slow
     def test_same_bytes_every_time_and_with_any_number_of_threads(self):
         self.addCleanup(bands.set_threads, bands.threads())
@@ -155,6 +159,7 @@ class EveryNode(unittest.TestCase):
                 self.assertEqual(found[0], found[1])
                 self.assertEqual(found[1], found[2])
 
+    @of_kinds
     @slow
     def test_does_something_by_default(self):
         for kind in KINDS:
@@ -176,6 +181,7 @@ class EveryNode(unittest.TestCase):
                     source = state.inputs[state.spec.base]
                     self.assertFalse(np.array_equal(out, result(recipe, source[0], 2)[source[1]]))
 
+    @of_kinds
     def test_a_stop_before_it_begins_raises_and_caches_nothing(self):
         for kind in KINDS:
             with self.subTest(kind):
@@ -186,6 +192,7 @@ class EveryNode(unittest.TestCase):
                     evaluator.result(job, node, 2)
                 self.assertEqual(evaluator.cache.size, 0)
 
+    @of_kinds
     @given(st.data())
     @settings(max_examples=150, deadline=None, suppress_health_check=list(HealthCheck))
     def test_finite_whatever_the_parameters(self, data):
@@ -213,6 +220,7 @@ class EveryNode(unittest.TestCase):
         except NodeError as error:
             self.fail(f"{error} with {params}")
 
+    @of_kinds
     @slow
     def test_oblong_sites(self):
         for width, depth in ((6000, 1500), (9600, 150), (150, 9600)):
@@ -225,6 +233,7 @@ class EveryNode(unittest.TestCase):
                     if width == 6000 and registry()[kind].main.kind == "height" and kind != "level":
                         self.assertGreater(float(out.std()), 1e-3)
 
+    @of_kinds
     @slow
     def test_defaults_change_the_land_by_the_same_share_on_small_and_large_sites(self):
         for kind in KINDS:
@@ -246,6 +255,7 @@ class EveryNode(unittest.TestCase):
                 for share in shares[:1] + shares[2:]:
                     self.assertLess(abs(share - shares[1]), max(shares[1] / 3, 2e-5))
 
+    @of_kinds
     @slow
     def test_default_masks_are_as_white_on_small_and_large_sites(self):
         for kind in KINDS:
@@ -261,6 +271,7 @@ class EveryNode(unittest.TestCase):
                 with self.subTest(f"{kind}.{m} {small:.4f} {usual:.4f} {large:.4f}"):
                     self.assertLess(max(abs(small - usual), abs(large - usual)), max(usual / 3, 0.004))
 
+    @of_kinds
     def test_starting_points_and_defaults_lie_inside_the_hard_range_on_any_site(self):
         for kind in KINDS:
             spec = registry()[kind]
@@ -304,6 +315,7 @@ class EveryNode(unittest.TestCase):
             free = result(plain, node, 5, evaluator)["height"]
             self.assertTrue((np.diff(h.ravel()[np.argsort(free, axis=None)]) >= 0).all(), "higher ground stays higher")
 
+    @of_kinds
     @slow
     def test_flat_ground_gives_no_error(self):
         for kind in KINDS:

@@ -8,7 +8,8 @@ from dataclasses import replace
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from support import chain, linked, slow
+from support import chain, linked, of_kinds, slow
+from support import kinds as every_kind
 
 from gelande.core.errors import NodeError
 from gelande.core.evaluate.executor import Cache, Evaluator, Job, Run
@@ -21,7 +22,7 @@ from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.transfer import looked_at, sample
 from gelande.samples import sample_recipe
 
-KINDS = [k for k, s in sorted(registry().items()) if s.outputs and s.category != "Order" and s.stamp is None]
+KINDS = every_kind(lambda spec: spec.category != "Order")
 
 
 def own(kind: str) -> str:
@@ -73,13 +74,16 @@ class RegionTest(unittest.TestCase):
                                 part[port.id].tobytes(), window.cut(whole[port.id], GridWindow.of(grid)).tobytes()
                             )
 
+    @of_kinds
     def test_a_random_region_of_every_node_is_the_same_bytes_as_the_whole(self):
         self.regions_equal_the_whole(4, 1, False)
 
+    @of_kinds
     @slow
     def test_regions_of_every_starting_point_are_the_same_bytes_as_the_whole(self):
         self.regions_equal_the_whole(4, 1, True)
 
+    @of_kinds
     @slow
     def test_so_they_are_two_levels_beyond_the_mapped_one(self):
         """Where levels begin with the coarser one, what a finer one asks for goes through two that are not whole."""
@@ -147,9 +151,11 @@ class Spy(Run):
 
 
 class PlanTest(unittest.TestCase):
+    @of_kinds
     def test_every_node_asks_for_what_is_planned_and_nothing_is_planned_in_vain(self):
         self.asks_for_what_is_planned(False, ((2, 1), (4, 1)))
 
+    @of_kinds
     @slow
     def test_every_starting_point_asks_for_what_is_planned(self):
         self.asks_for_what_is_planned(True, ((3, 1), (4, 10**9)))

@@ -10,7 +10,7 @@ from unittest import mock
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from support import chain, linked
+from support import chain, linked, of_kinds
 from test_plan import KINDS, cases
 
 from gelande.core.errors import NodeError, Stopped
@@ -44,6 +44,7 @@ def swept(recipe, nodes, level, windows, folder=Path()):
 
 
 class SweepTest(unittest.TestCase):
+    @of_kinds
     def test_every_node_in_strips_is_the_same_bytes_as_the_whole(self):
         draw = random.Random(3)
         for kind in KINDS:

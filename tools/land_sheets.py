@@ -14,6 +14,8 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, ImageDraw
 
+from gelande.prepare import forget_stale  # noqa: E402
+
 ROOT = Path(__file__).resolve().parent.parent
 SIDE, GAP = 380, 6
 #: Title and the chain of nodes with their settings.
@@ -155,4 +157,5 @@ def main():
 
 
 if __name__ == "__main__":
+    forget_stale()  # figures and pictures are never of a mixture of old and new machine code
     main()

@@ -15,6 +15,7 @@ from gelande.core.recipe.model import ROW, Recipe
 from gelande.core.recipe.recipefile import save
 from gelande.core.recipe.site import Site
 from gelande.core.regenerate import preset
+from gelande.prepare import forget_stale
 
 OUT = Path(__file__).parents[1] / "examples"
 
@@ -569,6 +570,7 @@ RECIPES = {
 
 
 if __name__ == "__main__":
+    forget_stale()  # figures and pictures are never of a mixture of old and new machine code
     OUT.mkdir(exist_ok=True)
     for name, make in RECIPES.items():
         make().save(name)

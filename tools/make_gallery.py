@@ -14,6 +14,7 @@ from gelande.core.evaluate.query import ground_of, water_over
 from gelande.core.recipe import graph
 from gelande.core.recipe.node import CATEGORIES, registry
 from gelande.core.recipe.recipefile import load
+from gelande.prepare import forget_stale
 from gelande.samples import sample_recipe
 from gelande.scene.camera import Camera
 from gelande.scene.relief import OFFSETS, Look, Scene, render, to_pixels
@@ -123,4 +124,5 @@ def main():
 
 
 if __name__ == "__main__":
+    forget_stale()  # figures and pictures are never of a mixture of old and new machine code
     main()

@@ -10,6 +10,7 @@ import numpy as np
 
 from gelande.core.evaluate.executor import Evaluator, Job
 from gelande.core.recipe.node import registry
+from gelande.prepare import forget_stale
 from gelande.samples import sample_recipe
 
 GOLDEN = Path(__file__).parents[1] / "tests" / "golden.json"
@@ -36,6 +37,7 @@ def kinds() -> list[str]:
 
 
 if __name__ == "__main__":
+    forget_stale()  # figures and pictures are never of a mixture of old and new machine code
     block = json.loads(GOLDEN.read_text()) if GOLDEN.exists() else {}
     for kind in sys.argv[1:] or kinds():
         block[kind] = figures(kind)

@@ -14,6 +14,7 @@ from screenshots import leave, wait  # noqa: E402
 from gelande.app import theme, thumbs  # noqa: E402
 from gelande.app.window import Window  # noqa: E402
 from gelande.places import examples_folder  # noqa: E402
+from gelande.prepare import forget_stale  # noqa: E402
 
 
 def main():
@@ -35,4 +36,5 @@ def main():
 
 
 if __name__ == "__main__":
+    forget_stale()  # figures and pictures are never of a mixture of old and new machine code
     main()

@@ -20,6 +20,7 @@ from gelande.core.recipe.node import spec_of  # noqa: E402
 from gelande.core.recipe.ramps import library  # noqa: E402
 from gelande.core.recipe.recipefile import load  # noqa: E402
 from gelande.kernels.curves import ramp_table, to_srgb  # noqa: E402
+from gelande.prepare import forget_stale  # noqa: E402
 from gelande.scene.camera import Camera  # noqa: E402
 from gelande.scene.relief import OFFSETS, Look, Scene, render, to_pixels  # noqa: E402
 
@@ -140,6 +141,7 @@ def ramps():
 
 
 if __name__ == "__main__":
+    forget_stale()  # figures and pictures are never of a mixture of old and new machine code
     made = {"weather": weather, "ramps": ramps}
     for name in sys.argv[1:] or made:
         made[name]() if name in made else colours(Path(name))

@@ -21,6 +21,7 @@ from gelande.core.recipe.node import registry
 from gelande.core.recipe.raster import HEIGHT, MASK
 from gelande.core.recipe.site import Site
 from gelande.kernels.light import lit_textures
+from gelande.prepare import forget_stale
 from gelande.samples import sample_pieces
 from gelande.scene.tints import albedo_of
 
@@ -158,6 +159,7 @@ def everything(level: int = 2):
 
 
 if __name__ == "__main__":
+    forget_stale()  # figures and pictures are never of a mixture of old and new machine code
     app = QApplication(sys.argv[:1])
     shots.QSettings.setPath(
         shots.QSettings.Format.NativeFormat, shots.QSettings.Scope.UserScope, shots.tempfile.mkdtemp()

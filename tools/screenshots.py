@@ -20,6 +20,7 @@ from bench.graph import large_recipe  # noqa: E402
 from gelande.app import theme  # noqa: E402
 from gelande.app.shots import leave, when_still  # noqa: E402
 from gelande.app.window import Window  # noqa: E402
+from gelande.prepare import forget_stale  # noqa: E402
 
 ROOT = Path(__file__).parents[1]
 OUT = ROOT / "docs" / "screenshots"
@@ -329,4 +330,5 @@ def main():
 
 
 if __name__ == "__main__":
+    forget_stale()  # figures and pictures are never of a mixture of old and new machine code
     main()
