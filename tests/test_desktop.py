@@ -156,17 +156,17 @@ class HouseTest(unittest.TestCase):
         from support import Waiter
 
         from gelande.app.instance import Instance, hand_over
-        from gelande.app.window_manager import House
+        from gelande.app.window_manager import WindowManager
 
         one, two = (Path(self.temp.name, f"{n}.gelande") for n in ("one", "two"))
         for path in (one, two):
             files.save(chain("cone")[0], path)
         self.assertFalse(hand_over(one), "nobody is there")
-        instance, house = Instance(), House()
+        instance, windows = Instance(), WindowManager()
         self.assertTrue(instance.listen())
         self.addCleanup(instance.close)
-        instance.wanted.connect(house.open)
-        first = house.window()
+        instance.wanted.connect(windows.open)
+        first = windows.window()
         first.open_path(one)
         script = "from gelande.app.instance import hand_over; from pathlib import Path; "
         script += f"print(hand_over(Path({str(two)!r})))"
@@ -178,31 +178,31 @@ class HouseTest(unittest.TestCase):
         )
         Waiter().until(instance.wanted)
         self.assertEqual(other.communicate(timeout=10)[0].strip(), "True")
-        self.assertEqual([w.document.path for w in house.windows], [one, two])
-        house.open(one, False, False)
-        self.assertEqual(len(house.windows), 2, "a file that is open comes to the front")
-        house.windows[1].close()
-        self.assertEqual(house.windows, [first])
+        self.assertEqual([w.document.path for w in windows.windows], [one, two])
+        windows.open(one, False, False)
+        self.assertEqual(len(windows.windows), 2, "a file that is open comes to the front")
+        windows.windows[1].close()
+        self.assertEqual(windows.windows, [first])
         first.close()
 
     def test_two_windows_on_the_same_land_compute_nothing_twice(self):
         from support import Waiter
 
-        from gelande.app.window_manager import House
+        from gelande.app.window_manager import WindowManager
 
-        path, house, wait = Path(self.temp.name, "land.gelande"), House(), Waiter()
+        path, windows, wait = Path(self.temp.name, "land.gelande"), WindowManager(), Waiter()
         files.save(chain("fractal_noise", "terrace")[0], path)
-        first = house.window()
+        first = windows.window()
         first.open_path(path)
         wait.still(first)
         computed = first.engine.evaluator.computed
         self.assertGreater(computed, 0)
-        second = house.window()
+        second = windows.window()
         second.open_path(path, True)
         wait.still(second)
         self.assertEqual(second.engine.evaluator.computed, computed)
         first.close()
-        self.assertEqual(house.windows, [second])
+        self.assertEqual(windows.windows, [second])
         second.document.edit("x", lambda r: graph.set_param(r, "terrace_1", "riser_height", 51.0))
         wait.still(second)
         self.assertEqual(second.state_label.text(), "up to date", "the one that is left works on")

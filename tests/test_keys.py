@@ -8,7 +8,6 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
-from gelande.core.evaluate.turns import Turns
 from support import chain, result
 
 from gelande.app.worker import InTurn, Worker
@@ -16,6 +15,7 @@ from gelande.core.errors import Stopped
 from gelande.core.evaluate import bake, spill
 from gelande.core.evaluate.executor import Cache, Evaluator, Telling
 from gelande.core.evaluate.job import Job, Stop
+from gelande.core.evaluate.keyed_locks import KeyedLocks
 from gelande.core.evaluate.keys import Keys
 from gelande.core.evaluate.retrace import computed_again, edits_of
 from gelande.core.recipe import graph
@@ -208,13 +208,13 @@ class FileTest(unittest.TestCase):
 
 class SharedTest(unittest.TestCase):
     def test_one_who_comes_new_waits_for_one_who_waited(self):
-        turns, at_once, most, order = Turns(), 0, 0, []
+        turns, at_once, most, order = KeyedLocks(), 0, 0, []
         gate = [threading.Event() for _ in range(3)]
         inside = [threading.Event() for _ in range(3)]
 
         def work(k):
             nonlocal at_once, most
-            with turns.turn("a", lambda: None):
+            with turns.held("a", lambda: None):
                 at_once += 1
                 most = max(most, at_once)
                 order.append(k)
@@ -242,10 +242,10 @@ class SharedTest(unittest.TestCase):
         self.assertNotIn("a", turns)
 
     def test_giving_up_while_waiting_leaves_nothing(self):
-        turns, stop = Turns(), Stop()
+        turns, stop = KeyedLocks(), Stop()
         stop.set()
-        with turns.turn("a", lambda: None):
-            with self.assertRaises(Stopped), turns.turn("a", stop.check):
+        with turns.held("a", lambda: None):
+            with self.assertRaises(Stopped), turns.held("a", stop.check):
                 pass
             self.assertIn("a", turns)
         self.assertNotIn("a", turns)

@@ -25,7 +25,7 @@ from gelande.core.recipe.deliverables import Deliverable, Delivery
 from gelande.core.recipe.site import Site
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS
-from gelande.deliver.meshes import Wish, mesh_of
+from gelande.deliver.meshes import MeshOptions, mesh_of
 from gelande.kernels.discs import discs
 from gelande.kernels.insertion import inserted
 from gelande.kernels.triangles import mesh_error, regular
@@ -111,7 +111,7 @@ class InsertionTest(unittest.TestCase):
     def test_a_mesh_with_a_base_is_closed(self):
         r, c = np.mgrid[0:40, 0:30]
         height = (9 * np.sin(r / 9) * np.cos(c / 7)).astype(np.float32)
-        for wish in (Wish(base=5), Wish(step=3, base=5), Wish(base=5, border=True)):
+        for wish in (MeshOptions(base=5), MeshOptions(step=3, base=5), MeshOptions(base=5, border=True)):
             mesh = mesh_of(height, 2.0, wish)
             solid = trimesh.Trimesh(mesh.points, mesh.triangles, process=False)
             self.assertTrue(solid.is_watertight and solid.is_winding_consistent)
@@ -120,7 +120,7 @@ class InsertionTest(unittest.TestCase):
 
     def test_a_skirt_hangs_down_all_around(self):
         height = np.random.default_rng(1).normal(size=(40, 30)).astype(np.float32)
-        mesh = mesh_of(height, 2.0, Wish(skirt=7))
+        mesh = mesh_of(height, 2.0, MeshOptions(skirt=7))
         border = np.concatenate([height[0], height[-1], height[:, 0], height[:, -1]])
         self.assertAlmostEqual(mesh.points[:, 2].min(), min(height.min(), border.min() - 7), places=4)
         self.assertGreater(len(mesh.triangles), mesh.land)
@@ -128,7 +128,9 @@ class InsertionTest(unittest.TestCase):
 
     def test_too_many_triangles_are_refused(self):
         with self.assertRaisesRegex(DeliveryError, "million triangles"):
-            mesh_of(np.lib.stride_tricks.as_strided(np.zeros(1, np.float32), (6000, 6000), (0, 0)), 1.0, Wish(step=1))
+            mesh_of(
+                np.lib.stride_tricks.as_strided(np.zeros(1, np.float32), (6000, 6000), (0, 0)), 1.0, MeshOptions(step=1)
+            )
 
 
 class DiscTest(unittest.TestCase):

@@ -121,8 +121,8 @@ def _run_deliver() -> None:
     import numpy as np
 
     from .kernels import discs, resample, text, triangles
+    from .kernels.grid_window import GridWindow
     from .kernels.insertion import inserted
-    from .kernels.window import GridWindow
 
     rows, columns = np.mgrid[0:33, 0:33]
     h = (40 * np.sin(rows / 9.0) * np.cos(columns / 7.0)).astype(np.float32)

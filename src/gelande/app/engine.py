@@ -24,7 +24,7 @@ from gelande.core.recipe.site import COARSEST, GLIMPSE, GLOBAL_LEVEL
 from gelande.core.regenerate import mass
 from gelande.core.regenerate.likeness import likeness_of
 from gelande.kernels.bands import on_this_thread
-from gelande.kernels.window import GridWindow
+from gelande.kernels.grid_window import GridWindow
 
 from .pictures import histogram, thumbnail
 from .worker import InTurn, Worker

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import colour_in, colour_out, height_in, mask_out, node
@@ -71,7 +72,7 @@ TIMES = 3.0
         ("Evening haze", {"direction": 270, "elevation": 12, "haze": 0.5, "air": (0.86, 0.74, 0.60)}),
     ),
 )
-def baked_light(ctx):
+def baked_light(ctx: Context) -> Arrays:
     """Sunlight by the cosine of its angle to the slope, past cast shadows; skylight by the sky view factor (Zakšek,
     Oštir and Kokalj 2011). Shadows are found on levels up to 513 samples; finer ones take them with their own slopes.
     Haze falls with height."""

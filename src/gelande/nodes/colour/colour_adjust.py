@@ -1,5 +1,6 @@
 """Colour adjust: hue, saturation, lightness and contrast of a colour."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import colour_in, colour_out, node
 from gelande.kernels.curves import table
@@ -31,7 +32,7 @@ from gelande.kernels.oklab import adjusted
         ("Faded", {"contrast": 0.75, "saturation": 0.6, "lightness": 0.06}),
     ),
 )
-def colour_adjust(ctx):
+def colour_adjust(ctx: Context) -> Arrays:
     """In OKLab (Ottosson 2020), where hue stays when lightness and contrast change; a colour that no screen can show
     keeps its hue and lightness and gives up saturation."""
     p = ctx.p

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import colour_in, colour_out, node
 
@@ -21,7 +22,7 @@ WAYS = ("Lay over", "Multiply", "Screen", "Overlay", "Darken", "Lighten", "Add",
     keywords=("blend", "layer", "composite", "combine", "multiply", "screen"),
     starting_points=(("Lay over", {}), ("Shade", {"way": "Multiply"}), ("Glaze", {"way": "Soft light"})),
 )
-def colour_mix(ctx):
+def colour_mix(ctx: Context) -> Arrays:
     """The separable blend functions of the W3C's Compositing and Blending Level 1, on linear light; Add is the plain
     sum."""
     a, b = ctx.input("under"), ctx.input("over")

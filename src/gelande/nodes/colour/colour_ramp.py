@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import Port, colour_in, colour_out, node
@@ -74,7 +75,7 @@ HILL = (
         ("Grey limestone", {"ramp": ((0.0, 0.42, 0.41, 0.38), (0.6, 0.66, 0.65, 0.61), (1.0, 0.83, 0.82, 0.78))}),
     ),
 )
-def colour_ramp(ctx):
+def colour_ramp(ctx: Context) -> Arrays:
     """A table of 2048 colours, mixed in sRGB between stops, looked up by height or grey and returned as linear RGB. The
     seed moves its stops in OKLab (Ottosson 2020)."""
     p, data = ctx.p, ctx.input("driver")

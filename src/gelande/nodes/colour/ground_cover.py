@@ -7,7 +7,7 @@ from functools import lru_cache, partial
 
 import numpy as np
 
-from gelande.core.evaluate.context import Context
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import INDEX, SHARE, Port, colour_in, colour_out, height_in, mask_in, node
@@ -284,7 +284,7 @@ def _alone(params: dict) -> str:
         ),
     ),
 )
-def ground_cover(ctx):
+def ground_cover(ctx: Context) -> Arrays:
     """From the top down each layer takes its amount of what the layers above it leave, and the lowest takes the rest,
     so that all weights together are 1. Weights are multiples of 2^-24, which add up exactly. The index of the
     strongest layer counts from the ground, 0 first, in steps of 1/255: the counts of an 8-bit file."""

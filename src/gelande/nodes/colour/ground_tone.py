@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, mask_in, mask_out, node
@@ -105,7 +106,7 @@ def _settings() -> tuple:
         ("Snow field", {"height_weight": 0.5, "slope_weight": -0.6, "bulge_weight": -0.3, "noise_weight": 0.1}),
     ),
 )
-def ground_tone(ctx):
+def ground_tone(ctx: Context) -> Arrays:
     """The mean of its parts, each from 0 to 1, bent by a power of two, and counted by its weight; below zero it counts
     the other way round."""
     p, h = ctx.p, ctx.input("height")

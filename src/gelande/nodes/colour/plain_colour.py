@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import colour_in, colour_out, node
@@ -29,7 +30,7 @@ GRASS = (0.60, 0.61, 0.40)
         ("Dust", {"tone": (0.62, 0.55, 0.44)}),
     ),
 )
-def plain_colour(ctx):
+def plain_colour(ctx: Context) -> Arrays:
     """The colour in linear light at every sample."""
     tone = to_linear(np.array(ctx.p.tone, np.float32))
     return {"colour": np.broadcast_to(tone, (*ctx.shape, 3))}

@@ -1,5 +1,6 @@
 """Water colour: shallow to deep, foam and the wet edge of the shore."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import colour_in, colour_out, mask_in, node
 from gelande.kernels.curves import ramp_table
@@ -35,7 +36,7 @@ WATER = ((0.0, 0.44, 0.55, 0.50), (0.25, 0.25, 0.42, 0.44), (0.6, 0.12, 0.28, 0.
         ("Silty stream", {"ramp": ((0.0, 0.50, 0.46, 0.36), (1.0, 0.33, 0.31, 0.25)), "clear": 0.2, "foam": 0.05}),
     ),
 )
-def water_colour(ctx):
+def water_colour(ctx: Context) -> Arrays:
     """The bed shows through water by what is left of the light at its depth (Beer and Lambert); the ground is darkened
     where the shore is wet, and the water's edge is lightened."""
     p = ctx.p

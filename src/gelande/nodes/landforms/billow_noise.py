@@ -1,5 +1,6 @@
 """Billow noise: rounded lumps between sharp creases."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
@@ -46,7 +47,7 @@ from gelande.kernels import noise
         ("Broad swells", {"feature_size": 2200, "octaves": 3}),
     ),
 )
-def billow_noise(ctx):
+def billow_noise(ctx: Context) -> Arrays:
     """Octaves of 2|n| - 1 (Ebert et al. 2003, turbulence): creases where the noise crosses zero."""
     p = ctx.p
     n = noise.fractal(

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
 from gelande.kernels.scatter import block_field
@@ -48,7 +49,7 @@ from gelande.kernels.scatter import block_field
         ("Columns", {"size": 26, "tall": 90, "jitter_up": 1, "tilt": 1, "gap": 0.04}),
     ),
 )
-def blocks(ctx):
+def blocks(ctx: Context) -> Arrays:
     """A solid pattern of cells cut from above: in each layer a jittered cell pattern (Worley 1996); a gap shows the
     layer below.
 

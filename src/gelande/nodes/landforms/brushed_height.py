@@ -1,5 +1,6 @@
 """Brushed height: land raised and lowered by hand."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_in, height_out, node
 from gelande.kernels.strokes import brushed
@@ -61,7 +62,7 @@ BRUSH = (
     keywords=("paint", "sculpt", "draw", "hand", "brush", "source"),
     starting_points=(("Full height", {"height_share": 1.0}), ("Half height", {"height_share": 0.5})),
 )
-def brushed_height(ctx):
+def brushed_height(ctx: Context) -> Arrays:
     """The sum of all strokes. A stroke counts once, however often it crosses itself; strokes lie on one another."""
     strokes = tuple((r, a * ctx.p.height_share, h, points) for r, a, h, points in ctx.p.strokes)
     made = brushed(strokes, ctx.window, ctx.site.depth, ctx.dx, ctx.stop)

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
@@ -57,7 +58,7 @@ WHAT = {"Nearest": 0.85, "Second": 1.2, "Difference": 0.7, "Cell value": 1.0}
         ("Steps", {"what": "Cell value"}),
     ),
 )
-def cell_noise(ctx):
+def cell_noise(ctx: Context) -> Arrays:
     """Cellular basis function (Worley 1996), one point a cell. Cells below four samples fade to their mean."""
     p = ctx.p
     first, second, value = noise.cells(

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels.shapes import grid
@@ -49,7 +50,7 @@ from gelande.nodes.shared import banded, wander
         ("Sharp peak", {"crater": 0, "hollow": 2.4, "ribs": 0.6}),
     ),
 )
-def cone(ctx):
+def cone(ctx: Context) -> Arrays:
     """h = (1 - r)^hollow: the exponential flank of a stratovolcano (Milne 1878) in power form; ribs are noise over
     the angle."""
     p = ctx.p

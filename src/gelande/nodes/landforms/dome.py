@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels.shapes import grid, smoothstep, turned
@@ -43,7 +44,7 @@ PROFILES = ("Round", "Bell", "Pointed", "Flat-topped")
         ("Basin", {"relief": -200}),
     ),
 )
-def dome(ctx):
+def dome(ctx: Context) -> Arrays:
     """Height over a round or oval foot: sqrt(1 - r²), (1 - r²)², 1 - r, or a smooth step that keeps half the radius
     level."""
     p = ctx.p

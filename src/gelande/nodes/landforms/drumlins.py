@@ -1,5 +1,6 @@
 """Drumlins: hills drawn out by ice."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels.scatter import drumlin_field
@@ -24,7 +25,7 @@ from gelande.kernels.scatter import drumlin_field
     keywords=("glacier", "ice", "hills", "basket of eggs", "source"),
     starting_points=(("Sparse", {"density": 0.4}), ("Drawn out", {"length": 6.5, "width": 130})),
 )
-def drumlins(ctx):
+def drumlins(ctx: Context) -> Arrays:
     """One hill a cell of a stretched lattice: blunt up-ice, tapering down-ice (lemniscate outline of Chorley 1959),
     highest wins."""
     p = ctx.p

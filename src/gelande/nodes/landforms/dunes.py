@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels.sand import crescents, forks
@@ -52,7 +53,7 @@ KINDS = {"Transverse": (0.55, 0.45, 0.0), "Crescents": (0.0, 0.0, 0.0), "Lengthw
         ("Long ridges", {"kind": "Lengthwise", "spacing": 420}),
     ),
 )
-def dunes(ctx):
+def dunes(ctx: Context) -> Arrays:
     """Asymmetric crests with a lee near the angle of repose (Bagnold 1941), bent by noise; ridges fork where the field
     has dislocations (Werner 1995). Crescents stand apart, each with two horns down the wind (Hersen 2004)."""
     p = ctx.p
@@ -62,7 +63,7 @@ def dunes(ctx):
     return {"height": banded(ctx, lambda made, swell: made + half * swell + half, made, swell)}
 
 
-def _crescents(ctx):
+def _crescents(ctx: Context):
     p = ctx.p
     shift = wander(ctx, p.spacing * 1.1, 3, ctx.seed, 0.4, moves=True) * np.float32(0.22 * p.irregularity * p.spacing)
     share = 1 - 0.45 * p.irregularity
@@ -71,7 +72,7 @@ def _crescents(ctx):
     return crescents(ctx.window, place, ctx.dx, *how, shift, ctx.seed + 11, ctx.stop)
 
 
-def _ridges(ctx):
+def _ridges(ctx: Context):
     p = ctx.p
     bend, broken, even = KINDS[p.kind]
     x, y = grid(ctx.window, ctx.site.width, ctx.site.depth)

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core.errors import GelandeError
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels.rasterfile import RasterFileError, read_raster
@@ -54,7 +55,7 @@ from gelande.nodes.files import file_of, stamp
     ),
     stamp=stamp,
 )
-def elevation_file(ctx):
+def elevation_file(ctx: Context) -> Arrays:
     """Reads one band. The file's outer samples lie on the site's edges; between samples Catmull-Rom interpolation.
 
     Floating-point files without metres are taken as 0 to 1."""

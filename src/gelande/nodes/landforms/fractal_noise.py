@@ -1,5 +1,6 @@
 """Fractal noise: the sum of octaves of a lattice noise."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
@@ -66,7 +67,7 @@ BASES = {"Gradient": noise.GRADIENT, "Value": noise.VALUE, "Simplex": noise.SIMP
     keywords=("perlin", "fbm", "hills", "terrain", "random", "source", "clouds"),
     starting_points=(("Rolling downs", {"gain": 0.35}), ("Rough upland", {"gain": 0.55}), ("Folded", {"warp": 400})),
 )
-def fractal_noise(ctx):
+def fractal_noise(ctx: Context) -> Arrays:
     """Fractional Brownian motion over gradient, value (Perlin 1985, 2002) or simplex noise (Perlin 2001).
 
     Octaves shorter than two samples are left out, so detail is added, never changed, at finer levels."""

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 
@@ -17,6 +18,6 @@ from gelande.core.recipe.node import height_out, node
     keywords=("flat", "constant", "plane", "source"),
     starting_points=(("Sea bed", {"at": -60}), ("Upland", {"at": 400})),
 )
-def level(ctx):
+def level(ctx: Context) -> Arrays:
     """The same height everywhere."""
     return {"height": np.full(ctx.shape, np.float32(ctx.p.at))}

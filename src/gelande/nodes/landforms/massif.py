@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
@@ -94,7 +95,7 @@ ABOUT, FINE = 0.08, 0.25
     keywords=("mountain", "peak", "range", "alps", "source", "island"),
     starting_points=(("Lone range", {"stretch_along": 2.4}), ("Old highland", {"character": "Worn", "relief": 500})),
 )
-def massif(ctx):
+def massif(ctx: Context) -> Arrays:
     """Large ridges (ridged multifractal of two octaves, Musgrave 1994) under an envelope whose outline they push out,
     and on their flanks spurs and ravines that run down the slope and branch (Grenier et al. 2024)."""
     p = ctx.p
@@ -109,7 +110,7 @@ def massif(ctx):
     return {"height": body + flanks}
 
 
-def _body(ctx, how: Character, window: GridWindow, dx: float, aside, plain=None):
+def _body(ctx: Context, how: Character, window: GridWindow, dx: float, aside, plain=None):
     """Heights in metres without spurs, of places that lie aside (east, north; metres) of a window's. plain: unevenness
     of the plain, none when left out."""
     p = ctx.p
@@ -150,7 +151,7 @@ def _body(ctx, how: Character, window: GridWindow, dx: float, aside, plain=None)
     return by_rows(shape, window.shape, ctx.stop, x, y, n, level)
 
 
-def _slope(ctx, how: Character):
+def _slope(ctx: Context, how: Character):
     """Rise over run to the east and to the north of what spurs run down: from three places about each, on the coarsest
     level that is fine enough, so that it is the same at every detail."""
     about, level = ABOUT * ctx.p.ridge_spacing, ctx.level

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
@@ -47,7 +48,7 @@ from gelande.nodes.shared import banded, wander
         ("Dissected table", {"irregularity": 0.95}),
     ),
 )
-def plateau(ctx):
+def plateau(ctx: Context) -> Arrays:
     """A cliff and a talus slope over the distance to an outline that noise pushes in and out."""
     p = ctx.p
     x, y = grid(ctx.window, ctx.site.width, ctx.site.depth, p.east, p.north)

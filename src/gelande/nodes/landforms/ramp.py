@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels.shapes import grid, smoothstep, turned
@@ -30,7 +31,7 @@ PROFILES = ("Straight", "Smooth", "Hollow", "Bulging")
         ("Escarpment", {"start": 0.45, "end": 0.55, "profile": "Smooth"}),
     ),
 )
-def ramp(ctx):
+def ramp(ctx: Context) -> Arrays:
     """A plane between two heights; the profile is t, 3t² - 2t³, t² or 1 - (1 - t)²."""
     p = ctx.p
     a = np.radians(p.direction)

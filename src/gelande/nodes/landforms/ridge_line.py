@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
@@ -53,7 +54,7 @@ from gelande.nodes.shared import wander
         ("Mountain chain", {"saddles": 0.6, "spurs": 0.9}),
     ),
 )
-def ridge_line(ctx):
+def ridge_line(ctx: Context) -> Arrays:
     """(1 - d/w)^sharpness over the distance to a drawn or winding line; spurs are ridged noise that widens and
     lifts the flanks."""
     p = ctx.p

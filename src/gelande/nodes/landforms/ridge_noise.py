@@ -1,5 +1,6 @@
 """Ridge noise: crests where octaves of noise cross zero."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
@@ -54,7 +55,7 @@ from gelande.kernels import noise
         ("Worn hills", {"sharpness": 1.0, "gain": 0.36}),
     ),
 )
-def ridge_noise(ctx):
+def ridge_noise(ctx: Context) -> Arrays:
     """Ridged multifractal sum after Musgrave (1994): (1 - |n|)^sharpness, each octave weighted by the one above it."""
     p = ctx.p
     n = noise.fractal(

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels.shapes import grid, smoothstep
@@ -52,7 +53,7 @@ from gelande.nodes.shared import banded, wander
     keywords=("crater", "caldera", "bowl", "impact", "cirque", "source"),
     starting_points=(("Old and worn", {"rim": 60, "depth": 120, "irregularity": 0.6}), ("With a peak", {"peak": 160})),
 )
-def ring_wall(ctx):
+def ring_wall(ctx: Context) -> Arrays:
     """Parabolic bowl above a level floor; outside, the rim falls with the inverse cube of the radius (McGetchin et
     al. 1973)."""
     p = ctx.p

@@ -1,5 +1,6 @@
 """Rock in beds: hard and soft beds by turns, described once for all nodes that read them."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe.node import height_out, node
 from gelande.nodes.beds import bed_settings, datum_of
 
@@ -20,7 +21,7 @@ from gelande.nodes.beds import bed_settings, datum_of
         ("Few hard caps", {"thickness": 110, "contrast": 0.9}),
     ),
 )
-def rock_beds(ctx):
+def rock_beds(ctx: Context) -> Arrays:
     """What goes out is a surface that beds lie along, tilted and gently folded. Nodes that shape it in between fold or
     break the beds: Bed folds, Warp, Tilt. Nodes that read it count all beds from there, up and down."""
     return {"height": datum_of(ctx, ctx.level, ctx.window)}

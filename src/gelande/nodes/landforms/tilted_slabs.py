@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels.shapes import grid, smoothstep, turned, uneven
@@ -46,7 +47,7 @@ GAPS = (0.5, 0.3, 0.2)
         ("Broad cuestas", {"spacing": 1700, "scarp": 0.08}),
     ),
 )
-def tilted_slabs(ctx):
+def tilted_slabs(ctx: Context) -> Arrays:
     """An asymmetric triangle wave over bent, unevenly spaced lines; crests are lowered by noise where water gaps
     break them."""
     p = ctx.p

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_in, height_out, node
 from gelande.core.recipe.site import GLOBAL_LEVEL
@@ -76,7 +77,7 @@ ROUND, FLOOR = 0.78, 0.03
         ("Ice trough", {"trough": 0.95, "floor_width": 700}),
     ),
 )
-def valley(ctx):
+def valley(ctx: Context) -> Arrays:
     """A cross profile (d/w)^q with q from 1 (V) to 3 (U; Svensson 1959 measured about 2 for ice troughs), along a
     drawn or winding line."""
     p = ctx.p

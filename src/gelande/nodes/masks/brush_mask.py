@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.kernels.strokes import covered
@@ -62,7 +63,7 @@ BRUSH = (
         ("Eraser", {"brush_radius": 250, "brush_strength": -0.7}),
     ),
 )
-def brush_mask(ctx):
+def brush_mask(ctx: Context) -> Arrays:
     """Strokes on one another: each leads towards white or black by its strength, in full within its hardness and less
     towards its edge, and counts once however often it crosses itself. A pen's pressure lessens it on the way."""
     kept, laid = covered(ctx.p.strokes, ctx.window, ctx.site.depth, ctx.dx, ctx.stop)

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
@@ -57,7 +58,7 @@ CONVEX, CONCAVE, BOTH = "Bulges", "Hollows", "Both"
         ("Spurs and gullies", {"form": BOTH, "way": PLAN, "size": 90}),
     ),
 )
-def curvature_mask(ctx):
+def curvature_mask(ctx: Context) -> Arrays:
     """Bend of a quadratic through the land at the size (Zevenbergen and Thorne 1987; Wood 1996): down the slope, across
     it, or the mean of all directions."""
     p = ctx.p

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import mask_in, mask_out, node
@@ -38,7 +39,7 @@ OUTSIDE, INSIDE, BOTH = "Outside", "Inside", "Both"
         ("Near it", {"reach": 300, "profile": ((0.0, 1.0), (0.5, 0.3), (1.0, 0.0))}),
     ),
 )
-def distance(ctx):
+def distance(ctx: Context) -> Arrays:
     """Exact Euclidean distance (Felzenszwalb and Huttenlocher 2012) to where the mask crosses the edge's grey, set
     between samples by the grey on either side, and mapped by the profile. On the other side of the edge it is as at
     the edge."""

@@ -1,5 +1,6 @@
 """Facing: white on ground that faces a compass direction."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
@@ -43,7 +44,7 @@ from gelande.nodes.shared import blurred
         ("Weather side", {"direction": 250, "width": 60, "softness": 40, "least": 8}),
     ),
 )
-def facing(ctx):
+def facing(ctx: Context) -> Arrays:
     """The direction of steepest fall (Horn 1981) of the land without what is smaller than the size. White fades out
     towards level ground from the least slope to half of it."""
     p = ctx.p

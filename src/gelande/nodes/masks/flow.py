@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import GLOBAL_ONLY, Footprint
 from gelande.core.recipe.node import height_in, mask_in, mask_out, node
@@ -11,7 +12,7 @@ from gelande.kernels.measure import gaussian
 from gelande.kernels.streams import drainage_on_lattice, draw, pieces
 
 
-def _streams(ctx) -> np.ndarray:
+def _streams(ctx: Context) -> np.ndarray:
     """Lines of the level's streams, as kernels/streams.py has them."""
     lattice = bent(ctx.shape, WATER, ctx.stop)
     _, area, first, _ = drainage_on_lattice(ctx.input("height"), lattice, ctx.dx, ctx.input("rain"), ctx.stop)
@@ -62,7 +63,7 @@ def _streams(ctx) -> np.ndarray:
         ("Rivers only", {"first": 400, "full": 2000, "softness": 20}),
     ),
 )
-def flow(ctx):
+def flow(ctx: Context) -> Arrays:
     """Drainage area on the flooded surface (Barnes et al. 2014), logarithmic between two areas, along the lines
     that water takes. Found on a bent lattice, so that streams on level ground do not run along the grid.
 

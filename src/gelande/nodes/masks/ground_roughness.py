@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
@@ -45,7 +46,7 @@ from gelande.nodes.shared import banded, filtered
     keywords=("ruggedness", "rough", "uneven", "texture", "broken", "tri", "smooth"),
     starting_points=(("Broken rock", {"size": 30, "full": 5}), ("Rugged country", {"size": 250, "full": 30})),
 )
-def ground_roughness(ctx):
+def ground_roughness(ctx: Context) -> Arrays:
     """Standard deviation of the heights about the land's broad form (after Riley et al. 1999; Sappington et al.
     2007), so that an even slope is smooth however steep it is."""
     p = ctx.p

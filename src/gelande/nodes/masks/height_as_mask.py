@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
@@ -50,7 +51,7 @@ GIVEN, WHOLE = "Given heights", "Whole range"
     keywords=("convert", "heightfield", "noise", "greyscale", "gray", "displacement", "normalize", "mask from height"),
     starting_points=(("Over its range", {}), ("Between two heights", {"range": GIVEN})),
 )
-def height_as_mask(ctx):
+def height_as_mask(ctx: Context) -> Arrays:
     """A straight line from black to white between the two heights; noise of any kind becomes a mask by it."""
     p = ctx.p
     low, high = ctx.range("height") if p.range == WHOLE else (p.low, p.high)

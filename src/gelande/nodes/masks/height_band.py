@@ -1,5 +1,6 @@
 """Height band: white between two heights."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
@@ -88,7 +89,7 @@ METRES, SHARES = "Metres", "Shares of its range"
         ("The upper half", {"limits_in": SHARES, "low_share": 0.5, "high_share": 1.0}),
     ),
 )
-def height_band(ctx):
+def height_band(ctx: Context) -> Arrays:
     """1 between the two heights, a smooth step to 0 over the falloff on either side."""
     p = ctx.p
     if p.limits_in == METRES:

@@ -1,5 +1,6 @@
 """Landform position: valley floors, slopes or ridges at a size."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
@@ -48,7 +49,7 @@ CLASSES = {
         ("Feet of slopes", {"position": "Lower slope", "size": 400}),
     ),
 )
-def landform_position(ctx):
+def landform_position(ctx: Context) -> Arrays:
     """Height above the mean of the surroundings, in standard deviations of the heights there (topographic position
     index, Weiss 2001; deviation from mean elevation, De Reu et al. 2013). Even ground counts as mid slope."""
     p = ctx.p

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import mask_in, mask_out, node
@@ -12,7 +13,7 @@ BY_AREA, BY_COUNT = "By area", "By number"
 TOUCH = np.ones((3, 3), int)
 
 
-def _kept(ctx, mask) -> np.ndarray:
+def _kept(ctx: Context, mask) -> np.ndarray:
     """1 on the areas that stay and the samples around them, which their soft edges reach into."""
     import scipy.ndimage as ndi  # heavy to import
 
@@ -63,7 +64,7 @@ def _kept(ctx, mask) -> np.ndarray:
     keywords=("connected", "components", "islands", "area", "despeckle", "small spots", "remove", "label"),
     starting_points=(("No small spots", {"side": 60}), ("The largest one", {"way": BY_COUNT, "count": 1})),
 )
-def largest_patches(ctx):
+def largest_patches(ctx: Context) -> Arrays:
     """Connected areas (over sides and corners) of the ground that is at least as bright as the edge's grey, by their
     area on levels up to 513 samples; finer levels keep the same ones. Soft edges stay with the area that is nearest."""
     mask = ctx.input("first")

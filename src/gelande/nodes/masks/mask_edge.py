@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import mask_in, mask_out, node
@@ -65,7 +66,7 @@ BREAK = "Break"
         ("Broken edge", {"way": BREAK, "distance": 60, "size": 120}),
     ),
 )
-def mask_edge(ctx):
+def mask_edge(ctx: Context) -> Arrays:
     """Gaussian blur; grey dilation and erosion by a disc (Serra 1982); contrast about one half; or each sample looked
     up at a place moved by octave noise, which breaks the edge."""
     p = ctx.p

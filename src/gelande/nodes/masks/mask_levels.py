@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.kernels.curves import remapped, table
@@ -60,7 +61,7 @@ LEVELS, THRESHOLD, CURVE = "Levels", "Threshold", "Curve"
         ("Never quite black", {"low": 0, "high": 1, "black": 0.2}),
     ),
 )
-def mask_levels(ctx):
+def mask_levels(ctx: Context) -> Arrays:
     """Levels with a power in the middle, a smooth step, or a monotone curve through points (Fritsch and Carlson)."""
     p, mask = ctx.p, ctx.input("first")
     if p.way == CURVE:

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import mask_in, mask_out, node
 
@@ -58,7 +59,7 @@ def _inputs(params: dict) -> tuple:
         ("First without second", {"way": "Subtract"}),
     ),
 )
-def mask_mix(ctx):
+def mask_mix(ctx: Context) -> Arrays:
     """Sample by sample, one mask after the other; the result is held between 0 and 1. A port that is not linked is left
     out."""
     share = np.float32(ctx.p.share)

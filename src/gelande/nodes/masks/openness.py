@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
@@ -46,7 +47,7 @@ TIMES = 3.0
         ("Exposed ground", {"side": OPEN, "horizon": 500, "full": 0.25}),
     ),
 )
-def openness(ctx):
+def openness(ctx: Context) -> Arrays:
     """Sky view factor from horizons in 12 directions (Zakšek, Oštir and Kokalj 2011), with steps that grow with
     distance, on the level where the radius is a few dozen samples."""
     p = ctx.p

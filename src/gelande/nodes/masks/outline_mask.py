@@ -1,5 +1,6 @@
 """Outline mask: areas drawn by their edges."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.kernels.shapes import closed_curve
@@ -40,7 +41,7 @@ PIECE = (*LINES, *EDGE)
         ("Hard and straight", {"feather": 0, "curved": False}),
     ),
 )
-def outline_mask(ctx):
+def outline_mask(ctx: Context) -> Arrays:
     """Signed distance to the edge (even-odd rule where it crosses itself), broken by octave noise, and mapped by the
     feather's profile; each outline is added to what lies below it, or cut out of it."""
     found = []

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.core.recipe.site import GLOBAL_LEVEL
@@ -37,7 +38,7 @@ SOFT, CHIPS = "Patches", "Chips"
         ("Broken stone", {"look": CHIPS, "size": 60, "cover": 0.5, "softness": 0.02}),
     ),
 )
-def patches(ctx):
+def patches(ctx: Context) -> Arrays:
     """Octave noise, or the cells of a jittered grid (Worley 1996), above a level that lets through the share that is
     asked for: it is taken from the noise's own distribution over the site, up to 513 samples, so that the share is the
     same at every detail."""

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core.errors import GelandeError
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.kernels.picturefile import CHANNELS, read_picture
@@ -62,7 +63,7 @@ BLACK, EDGES, AGAIN = "Black", "Its edge goes on", "It repeats"
     ),
     stamp=stamp,
 )
-def picture_mask(ctx):
+def picture_mask(ctx: Context) -> Arrays:
     """One channel of the picture as a share of its greatest possible number, read between its pixels by cubics (Catmull
     and Rom 1974). Where its pixels are finer than the land's samples they are averaged by fours first, so that a coarse
     picture of the land is no other one."""

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, mask_in, mask_out, node
@@ -111,7 +112,7 @@ def _liked(name: str) -> tuple:
         ("High turf", {"low": 300, "high": 900, "slope_high": 35, "plants": 8000, "crown": 0.8, "clumping": 0.3}),
     ),
 )
-def plant_cover(ctx):
+def plant_cover(ctx: Context) -> Arrays:
     """The product of its likings, each 1 within a range and fading out beside it, less what other plants take; clumped
     by octave noise. Its plants stand at random, so their crowns cover 1 - exp(-number · crown area) of the ground (the
     Boolean model: Stoyan, Kendall and Mecke 1987)."""

@@ -1,5 +1,6 @@
 """Shape mask: ellipses and boxes that are moved, stretched and turned."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.kernels.shapes import corners
@@ -37,7 +38,7 @@ PIECE = (*FORM, *EDGE)
         ("Box", {"form": "Box", "feather": 0}),
     ),
 )
-def shape_mask(ctx):
+def shape_mask(ctx: Context) -> Arrays:
     """Signed distance to the shape's edge, broken by octave noise, and mapped by the feather's profile; each shape is
     added to what lies below it, or cut out of it."""
     found = [(settings[1:], corners(settings[0] == ELLIPSE, *place)) for *settings, place in ctx.p.shapes]

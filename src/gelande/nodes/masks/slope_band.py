@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import GLOBAL_ONLY, Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
@@ -68,7 +69,7 @@ DEGREES, SHARES = "Degrees", "Shares of the ground"
         ("The steepest tenth", {"limits_in": SHARES, "low_share": 0.9, "high_share": 1.0}),
     ),
 )
-def slope_band(ctx):
+def slope_band(ctx: Context) -> Arrays:
     """Slope by central differences over a fixed distance (Horn 1981 discusses the choice), then a smooth band. Shares
     of the ground are counted on levels up to 513 samples, so that they mean the same slopes at every detail."""
     p = ctx.p

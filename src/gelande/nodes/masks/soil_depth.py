@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, mask_in, mask_out, node
@@ -60,7 +61,7 @@ MAPS = ("fill", "scree", "silt")
         ("Only what was laid down", {"bare": 0.02, "steep": 20, "laid": 1.0}),
     ),
 )
-def soil_depth(ctx):
+def soil_depth(ctx: Context) -> Arrays:
     """Depth at which as much soil is made as creeps away: making falls with depth by e-folds, creep grows with the
     bulge of the land (Heimsath, Dietrich, Nishiizumi and Finkel 1997), and hollows keep the deepest. It thins on steep
     slopes, and is at least as deep as the linked maps say."""

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
@@ -76,7 +77,7 @@ def _path(p):
         ("Evening light", {"time": MOMENT, "direction": 275, "elevation": 12, "least": 0.0, "full": 0.9}),
     ),
 )
-def sunlight_mask(ctx):
+def sunlight_mask(ctx: Context) -> Arrays:
     """Share of the sun that falls on the slope, of what would fall on ground always turned to it, over places of the
     sun's path (Spencer 1971), with cast shadows. Shadows are found on levels up to 513 samples; finer ones take how
     much of the light they leave, and their own slopes."""

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
@@ -16,7 +17,7 @@ LEVEL = 0.01
 JITTER, SEED = 0.5, 71
 
 
-def _index(ctx) -> np.ndarray:
+def _index(ctx: Context) -> np.ndarray:
     """Natural logarithm of the area that drains through a metre's width, over the slope."""
     h = ctx.input("height")
     _, way, share, order = drain(h, SEED, JITTER, stop=ctx.stop)
@@ -50,7 +51,7 @@ def _index(ctx) -> np.ndarray:
         ("All but ridges", {"size": 80, "dry": 0.1, "wet": 0.3}),
     ),
 )
-def wetness(ctx):
+def wetness(ctx: Context) -> Arrays:
     """Topographic wetness index (Beven and Kirkby 1979): the area that drains to a place over its slope, on the flooded
     land (Barnes et al. 2014), spread by a Gaussian, between two quantiles. Found on levels up to 513 samples; finer
     ones show the same."""

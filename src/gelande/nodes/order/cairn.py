@@ -1,5 +1,6 @@
 """Cairn: a named output that any input can be linked to without a wire."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe.node import Port, node
 
 
@@ -13,7 +14,7 @@ from gelande.core.recipe.node import Port, node
     base="through",
     keywords=("named", "link", "mark", "reference", "wireless"),
 )
-def cairn(ctx):
+def cairn(ctx: Context) -> Arrays:
     """The input, unchanged. Links to a cairn are kept when it is renamed; pointing at the cairn or at an input that is
     linked to it shows both ends. Drag an input into the empty graph, or right-click it, to choose a cairn."""
     return {"through": ctx.input("through")}

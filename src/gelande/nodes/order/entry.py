@@ -1,5 +1,6 @@
 """Entry: what comes into a group."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe.node import Port, node
 
 
@@ -13,7 +14,7 @@ from gelande.core.recipe.node import Port, node
     base="through",
     keywords=("group", "input", "port"),
 )
-def entry(ctx):
+def entry(ctx: Context) -> Arrays:
     """The group's input, unchanged. The name of the entry is the name of the port on the group's card; rename it as any
     node. Add an entry inside a group to give the group another port."""
     return {"through": ctx.input("through")}

@@ -1,5 +1,6 @@
 """Group: several nodes behind one card."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe.node import node
 
 
@@ -10,7 +11,7 @@ from gelande.core.recipe.node import node
     "Several nodes behind one card, with ports and settings of its own.",
     keywords=("pack", "compound", "tool"),
 )
-def group(ctx):
+def group(ctx: Context) -> Arrays:
     """Choose nodes and press Ctrl+G to pack them. Double-click the card to go in; the path above the graph leads
     out again. Entries inside are its input ports, the plate at the right its outputs. Settings of the nodes inside
     are shown on the group with a right click on the setting. A group can be kept in your library or saved as a file

@@ -1,5 +1,6 @@
 """Junction: passes on what comes in."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe.node import Port, node
 
 
@@ -13,6 +14,6 @@ from gelande.core.recipe.node import Port, node
     base="through",
     keywords=("pass", "reroute", "dot", "wire"),
 )
-def junction(ctx):
+def junction(ctx: Context) -> Arrays:
     """The input, unchanged."""
     return {"through": ctx.input("through")}

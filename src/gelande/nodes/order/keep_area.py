@@ -1,5 +1,6 @@
 """Keep area: where in a recipe ground that stays is set into the land."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe.node import Port, node
 
 
@@ -14,7 +15,7 @@ from gelande.core.recipe.node import Port, node
     base="through",
     keywords=("freeze", "protect", "hold", "preserve", "region", "stay", "lock", "area"),
 )
-def keep_area(ctx):
+def keep_area(ctx: Context) -> Arrays:
     """The input, in which the areas that are kept stand as they were: see Inset. Links that lead past this step are
     blended in the same way, so that masks and colours fit the land."""
     return {"through": ctx.input("through")}

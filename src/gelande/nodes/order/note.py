@@ -1,5 +1,6 @@
 """Note: words on the graph."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import node
 
@@ -12,6 +13,6 @@ from gelande.core.recipe.node import node
     params=(P.text("text", "Text", "A note", "What there is to know."),),
     keywords=("comment", "text", "remark"),
 )
-def note(ctx):
+def note(ctx: Context) -> Arrays:
     """Computes nothing."""
     return {}

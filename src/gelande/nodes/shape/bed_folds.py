@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_in, height_out, node
 from gelande.kernels.shapes import grid, turned
@@ -47,7 +48,7 @@ from gelande.nodes.shared import banded, wander
     keywords=("fold", "wave", "anticline", "ripple", "bedding"),
     starting_points=(("Open folds", {"spacing": 1800}), ("Tight folds", {"spacing": 350, "sharpness": 1.8})),
 )
-def bed_folds(ctx):
+def bed_folds(ctx: Context) -> Arrays:
     """(0.5 + 0.5 cos)^sharpness over bent lines, fading along the crest by noise."""
     p, h = ctx.p, ctx.input("height")
     x, y = grid(ctx.window, ctx.site.width, ctx.site.depth)

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_in, height_out, node
 from gelande.nodes.shared import banded
@@ -48,7 +49,7 @@ from .mix import smooth_higher
         ("Drowned valleys", {"floor": 180, "ceiling": 3000}),
     ),
 )
-def clip(ctx):
+def clip(ctx: Context) -> Arrays:
     """min(max(h, floor), ceiling), with a quadratic smooth maximum for rounded edges; fold back is a triangle wave."""
     p, h = ctx.p, ctx.input("height")
     low, high = min(p.floor, p.ceiling), max(p.floor, p.ceiling)

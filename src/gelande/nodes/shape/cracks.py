@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_in, height_out, mask_out, node
 from gelande.kernels.scatter import block_field
@@ -30,7 +31,7 @@ from gelande.nodes.shared import wander
     keywords=("fissure", "cleft", "grike", "mud", "joint"),
     starting_points=(("Hairlines", {"width": 6, "depth": 8}), ("Chasms", {"width": 60, "depth": 80, "size": 600})),
 )
-def cracks(ctx):
+def cracks(ctx: Context) -> Arrays:
     """Distance to the cell borders of a jittered point lattice (Worley 1996; true border distance), bent by noise;
     a rounded V."""
     p, h = ctx.p, ctx.input("height")

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, node
@@ -40,7 +41,7 @@ from gelande.nodes.shared import blurred
         ("Filled hollows", {"crests": 0.0, "hollows": -0.8}),
     ),
 )
-def crests(ctx):
+def crests(ctx: Context) -> Arrays:
     """Splits h - blur(h) into what is above and below the blurred surface and scales each; smooth at the change of
     sign."""
     p, h = ctx.p, ctx.input("height")

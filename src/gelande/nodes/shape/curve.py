@@ -1,5 +1,6 @@
 """Curve: maps heights through a drawn curve."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, node
@@ -30,7 +31,7 @@ from gelande.kernels.curves import remapped, table
         ("Broad floors", {"curve": ((0.0, 0.0), (0.5, 0.16), (1.0, 1.0))}),
     ),
 )
-def curve(ctx):
+def curve(ctx: Context) -> Arrays:
     """Monotone cubic curve (Fritsch and Carlson 1980) over the input's range at the figures level; beyond it
     heights go on unchanged."""
     h = ctx.input("height")

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import Port, any_in, any_out, node
@@ -38,7 +39,7 @@ from gelande.kernels.grid_window import place
     keywords=("displace", "push", "shear", "slide", "fault", "offset"),
     starting_points=(("Slight", {"distance": 80}), ("Sheared", {"distance": 700})),
 )
-def directed_shift(ctx):
+def directed_shift(ctx: Context) -> Arrays:
     """Looks each sample up against the direction by distance times the other's value (heights over their own range)."""
     p, by = ctx.p, ctx.input("by")
     if ctx.input_kind("by") == HEIGHT:

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, node
@@ -43,7 +44,7 @@ from gelande.nodes.shared import banded, blurred
     keywords=("overlay", "project", "detail", "displace", "transfer"),
     starting_points=(("All of it", {"radius": 0}), ("Fine detail", {"radius": 80})),
 )
-def drape(ctx):
+def drape(ctx: Context) -> Arrays:
     """h(x - n·d) + n_z·d with d the high-passed detail and n the ground's smoothed normal (displacement along the
     normal)."""
     p, h = ctx.p, ctx.input("height")

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, node
@@ -37,7 +38,7 @@ from gelande.nodes.shared import filtered
     keywords=("bilateral", "guided", "denoise", "blur", "median", "flatten"),
     starting_points=(("Worn treads", {"edge": 6}), ("Strong", {"radius": 160, "edge": 30})),
 )
-def edge_smooth(ctx):
+def edge_smooth(ctx: Context) -> Arrays:
     """Guided filter with itself as guide (He, Sun and Tang 2013): out = a·h + b with a = var / (var + edge²),
     Gaussian windows."""
     p, h = ctx.p, ctx.input("height")

@@ -3,6 +3,7 @@
 import numpy as np
 
 from gelande.core.errors import GelandeError
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import GLOBAL_ONLY, Footprint
 from gelande.core.recipe.node import Port, any_in, any_out, node
@@ -29,7 +30,7 @@ SOLVED = 160
 BROAD = 0.12
 
 
-def _outside(ctx, reach, window=None, dx=None):
+def _outside(ctx: Context, reach, window=None, dx=None):
     """Metres from the areas, below zero inside; how far it lies beyond the reach is not told."""
     window, dx = window or ctx.window, dx or ctx.dx
     found = np.full(window.shape, -np.float32(reach))
@@ -46,7 +47,7 @@ def _solved(site):
     return max(k for k in range(GLOBAL_LEVEL) if k == 0 or site.samples(k) <= SOLVED)
 
 
-def _bend(ctx, outer, inner):
+def _bend(ctx: Context, outer, inner):
     """Metres by which the outer land is moved so that it meets the inner one along the edge, as the node keeps it."""
     step = 2 ** max(0, ctx.level - _solved(ctx.site))
     dx = step * ctx.dx
@@ -104,7 +105,7 @@ def _bend(ctx, outer, inner):
     ),
     keywords=("keep", "stitch", "seam", "paste", "patch", "insert", "stamp", "blend", "graft"),
 )
-def inset(ctx):
+def inset(ctx: Context) -> Arrays:
     """Inside the outlines not one sample is changed. Outside, the land around is bent by a membrane that meets the
     piece along the edge and fades (Perez et al. 2003); then broad forms are mixed over the whole width, and fine ones
     so that the mixture is as rough as both (Burt and Adelson 1983; Heitz and Neyret 2018). Masks and colours are

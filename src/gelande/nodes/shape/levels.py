@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_in, height_out, node
 
@@ -56,7 +57,7 @@ from gelande.core.recipe.node import height_in, height_out, node
     ),
     starting_points=(("Broad floors", {"bend": 2.2}), ("High plateaux", {"bend": 0.5})),
 )
-def levels(ctx):
+def levels(ctx: Context) -> Arrays:
     """out = low + t^bend · span with t the place in the input range; beyond it the end's slope of a straight line."""
     p, h = ctx.p, ctx.input("height")
     span = p.in_high - p.in_low

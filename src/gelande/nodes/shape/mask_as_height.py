@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, mask_in, node
 from gelande.nodes.shared import banded
@@ -35,7 +36,7 @@ from gelande.nodes.shared import banded
     keywords=("convert", "displace", "extrude", "height from mask", "raise"),
     starting_points=(("A step up", {"high": 40}), ("A hollow", {"high": -40})),
 )
-def mask_as_height(ctx):
+def mask_as_height(ctx: Context) -> Arrays:
     """A straight line between the two heights."""
     p, span = ctx.p, np.float32(ctx.p.high - ctx.p.low)
     return {"height": banded(ctx, lambda m: np.float32(p.low) + m * span, ctx.input("first"))}

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_in, height_out, node
 
@@ -65,7 +66,7 @@ def smooth_higher(a, b, seam):
         ("Add detail", {"way": "Add"}),
     ),
 )
-def mix(ctx):
+def mix(ctx: Context) -> Arrays:
     """Arithmetic of two heights; the seam is a quadratic smooth maximum (after Quilez' polynomial form)."""
     p, a, b = ctx.p, ctx.input("height"), ctx.input("second")
     seam, unit = p.seam, np.float32(p.unit)

@@ -4,6 +4,7 @@ from functools import partial
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import any_in, any_out, node
@@ -80,6 +81,6 @@ def _looks(p, site, level, window):
     keywords=("transform", "move", "rotate", "scale", "flip"),
     starting_points=(("Quarter turn", {"turn": 90}), ("Twice as wide", {"scale": 2.0, "turn": 0})),
 )
-def place(ctx):
+def place(ctx: Context) -> Arrays:
     """Each sample is looked up where it came from (Catmull-Rom between samples)."""
     return {"height": ctx.sampled("height", *_from(ctx.p, ctx.site, ctx.dx, ctx.window))}

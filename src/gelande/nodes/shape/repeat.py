@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import any_in, any_out, node
@@ -32,7 +33,7 @@ from gelande.kernels.shapes import smoothstep
     keywords=("tile", "seamless", "pattern", "wrap"),
     starting_points=(("Four tiles", {}), ("Seamless once", {"east": 1, "north": 1})),
 )
-def repeat(ctx):
+def repeat(ctx: Context) -> Arrays:
     """Within the seam a tile fades into the part that lies beyond its far edge, so that left meets right and top
     meets bottom."""
     p, f = ctx.p, ctx.window

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, node
@@ -30,7 +31,7 @@ from gelande.nodes.shared import blurred
         ("Strong forms", {"radius": 400, "strength": 0.7}),
     ),
 )
-def sharpen(ctx):
+def sharpen(ctx: Context) -> Arrays:
     """Unsharp masking: h + strength · (h - blur(h))."""
     h = ctx.input("height")
     return {"height": h + np.float32(ctx.p.strength) * (h - blurred(ctx, "height", ctx.p.radius))}

@@ -1,5 +1,6 @@
 """Smooth: takes detail away."""
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import any_in, any_out, node
@@ -26,7 +27,7 @@ from gelande.nodes.shared import blurred
     keywords=("blur", "soften", "gaussian", "low-pass"),
     starting_points=(("Slight", {"radius": 15}), ("Broad forms only", {"radius": 250})),
 )
-def smooth(ctx):
+def smooth(ctx: Context) -> Arrays:
     """Gaussian filter with a standard deviation of half the radius, done on the level where it is a few samples
     wide."""
     return {"height": blurred(ctx, "height", ctx.p.radius)}

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_out, node
@@ -44,7 +45,7 @@ FADES = 9.0
         ("Steep beds", {"dip": 28, "thickness": 60}),
     ),
 )
-def strata(ctx):
+def strata(ctx: Context) -> Arrays:
     """Land is read as even height (kernels/layers.py): a slope of rock that is all alike. What it is in beds has
     cliffs in hard ones and benches in soft ones, where rain erosion in the same beds would make them.
 

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, node
@@ -57,7 +58,7 @@ def _normals(h, dx, baseline):
     keywords=("noise", "detail", "displace", "bumps", "roughness"),
     starting_points=(("Before rain", {}), ("Crags", {"way": "Out of the slope", "kind": "Ridged", "depth": 24})),
 )
-def surface_noise(ctx):
+def surface_noise(ctx: Context) -> Arrays:
     """Octave noise added to the height; along the normal the surface is moved by n·d and looked up where it came
     from."""
     p, h = ctx.p, ctx.input("height")

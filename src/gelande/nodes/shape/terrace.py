@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_out, node
@@ -78,7 +79,7 @@ NARROW = 1 / 128
         ("Soft benches", {"riser_height": 45, "sharpness": 0.3}),
     ),
 )
-def terrace(ctx):
+def terrace(ctx: Context) -> Arrays:
     """Each step's profile is of powers of the height within it, continuous, so edges cannot spike: a tread, a concave
     foot, a cliff and a rounded lip.
 

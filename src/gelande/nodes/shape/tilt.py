@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_in, height_out, node
 from gelande.kernels.shapes import grid, turned
@@ -24,7 +25,7 @@ from gelande.kernels.shapes import grid, turned
     keywords=("slope", "lean", "plane", "dip"),
     starting_points=(("Gentle", {"angle": 1.5}), ("Steep", {"angle": 10})),
 )
-def tilt(ctx):
+def tilt(ctx: Context) -> Arrays:
     """Adds a plane through the middle of the site."""
     x, y = grid(ctx.window, ctx.site.width, ctx.site.depth)
     along, _ = turned(x, y, ctx.p.direction)

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import any_in, any_out, node
@@ -36,7 +37,7 @@ from gelande.kernels.grid_window import place
     keywords=("distort", "displace", "domain", "bend", "swirl", "twist", "turbulence"),
     starting_points=(("Slight", {"distance": 60}), ("Swirling", {"distance": 420, "size": 1500})),
 )
-def warp(ctx):
+def warp(ctx: Context) -> Arrays:
     """Domain warping: each sample is looked up at a place moved by two independent octave sums (Catmull-Rom between
     samples)."""
     p, places = ctx.p, []

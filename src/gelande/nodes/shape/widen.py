@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, node
@@ -29,7 +30,7 @@ from gelande.nodes.shared import filtered
     keywords=("dilate", "erode", "expand", "morphology", "thicken", "grow", "shrink"),
     starting_points=(("Broad tops", {}), ("Broad valleys", {"part": "Low parts"})),
 )
-def widen(ctx):
+def widen(ctx: Context) -> Arrays:
     """Grey dilation or erosion by a disc (Serra 1982), done on the level where the disc is a few samples wide."""
     p = ctx.p
     if p.distance <= 0:

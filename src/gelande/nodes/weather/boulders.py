@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
@@ -61,7 +62,7 @@ from gelande.nodes.shared import banded
         ("River stones", {"faces": 0, "tall": 0.4, "rough": 0.3}),
     ),
 )
-def boulders(ctx):
+def boulders(ctx: Context) -> Arrays:
     """One place at most in a square; the square's side follows from the count. Each boulder is half an ellipsoid
     with a wavy outline, from which flat faces are broken; sizes fall off towards the largest (Rosin and Rammler
     1933). Boulders narrower than two samples are left out, as fine noise is."""

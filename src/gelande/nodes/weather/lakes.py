@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.evaluate.plan import BESIDE
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
@@ -114,7 +115,7 @@ FILM = 0.12
         ("Great lakes only", {"least_width": 300, "least_depth": 4}),
     ),
 )
-def lakes(ctx):
+def lakes(ctx: Context) -> Arrays:
     """Depression filling by priority flood (Barnes et al. 2014): each hollow up to its spill, to a share of its
     depth, or to one level. The height is the land and the lake's bed; the water lies on it, as the depth says, and
     is flat over each lake. Hollows are found at 513 samples at most; finer levels draw their own waterline at the

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_out, node
@@ -35,7 +36,7 @@ from gelande.nodes.shared import banded
         ("Solution hollows", {"size": 90, "deep": 3, "cover": 0.4}),
     ),
 )
-def pitting(ctx):
+def pitting(ctx: Context) -> Arrays:
     """Hollows on a jittered lattice in two sizes, each a bowl with a wavy outline; fewer large than small. Hollows
     narrower than two samples are left out, as fine noise is."""
     p, h = ctx.p, ctx.input("height")

@@ -4,6 +4,7 @@ from functools import partial
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import EACH, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
@@ -39,7 +40,7 @@ TILE_MARGIN = HALO + 24
 BEDS_IN_FILL = 0.8
 
 
-def _white(ctx, cut, fill, washed):
+def _white(ctx: Context, cut, fill, washed):
     """Metres worn, lying and washed at which the masks come near to white: what the more worn, the more buried and
     the more washed ground has at the coarsest level; fills thinner than a preview can show are not spread over
     the whole range."""
@@ -54,7 +55,7 @@ def _white(ctx, cut, fill, washed):
     )
 
 
-def _washed(ctx, moved):
+def _washed(ctx: Context, moved):
     """Metres laid in all of late, which is where sediment lies in the beds of streams that carry it on. What the
     whole levels before moved counts half as much as what this one did, so that beds are as fine as the level shows."""
     if ctx.level <= COARSEST:
@@ -64,7 +65,7 @@ def _washed(ctx, moved):
     return banded(ctx, lambda before, moved: np.maximum(before, 0) * share + moved, before, moved)
 
 
-def _flow(ctx, area, streams):
+def _flow(ctx: Context, area, streams):
     """Three decades of area between the first rill and white: the same metres at every detail and on every site.
 
     From the last whole level on, the lines that its water took, and what finer levels know of the area of their own
@@ -79,7 +80,7 @@ def _flow(ctx, area, streams):
     return lines if ctx.level == GLOBAL_LEVEL else np.maximum(lines, own)
 
 
-def _masks(ctx, state, area):
+def _masks(ctx: Context, state, area):
     """Cut, fill and flow as masks 0-1 from metres and the logarithm of m²."""
     worn, laid, washed = (np.float32(a) for a in state["_white"])
 
@@ -93,7 +94,7 @@ def _masks(ctx, state, area):
     }
 
 
-def _first(ctx, rain, ground, soft, fall):
+def _first(ctx: Context, rain, ground, soft, fall):
     """Change, what was moved and what sills were cut down on a grid of half the coarsest level's samples, where many
     steps cost little.
 
@@ -138,7 +139,7 @@ def _opened(rain, wide, soft, fall, stop):
     return wide - np.float32(share) * np.clip(soft, 0, 1) * cut
 
 
-def _glimpse(ctx, rain, ground, soft, fall):
+def _glimpse(ctx: Context, rain, ground, soft, fall):
     """Outputs on the first grid alone, which is what the coarsest level begins with."""
     change, moved, _ = _beyond(rain, ground, soft, fall, ctx.dx, ctx.stop, True)
     h = _brought_back(ctx, ground + change, ground)
@@ -148,13 +149,13 @@ def _glimpse(ctx, rain, ground, soft, fall):
     return {**h, **_masks(ctx, state, moved.area)}
 
 
-def _ground(ctx, level=None):
+def _ground(ctx: Context, level=None):
     """The land that is eroded: its even heights, where rock is in beds (kernels/layers.py)."""
     land = ctx.input("height", level)
     return layers_of(ctx, level).even(land, ctx.stop) if ctx.p.beds == LAYERED else land
 
 
-def _brought_back(ctx, even, before):
+def _brought_back(ctx: Context, even, before):
     """Even heights brought back to a land, and what is told of it. before: even heights of the land from before."""
     if ctx.p.beds != LAYERED:
         return {"height": even}
@@ -166,7 +167,7 @@ def _brought_back(ctx, even, before):
     return {"height": h, "bed": layers.hardness(h, ctx.stop)}
 
 
-def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved, np.ndarray | None]:
+def _start(ctx: Context, rain, ground, soft, fall) -> tuple[np.ndarray, Moved, np.ndarray | None]:
     """The level's surface before it is eroded, the input plus the change carried up from the coarser level; what was
     moved there; and on whole levels, metres by which the sills of hollows were cut down before all.
 
@@ -186,7 +187,7 @@ def _start(ctx, rain, ground, soft, fall) -> tuple[np.ndarray, Moved, np.ndarray
     return start, moved, None if sills is None else rise(sills, smooth=False)
 
 
-def _risen(ctx, rise, change, coarse):
+def _risen(ctx: Context, rise, change, coarse):
     """The coarser level's change on this one, metres; on fine levels as rough between its samples as at them, but
     smooth where it made the ground smooth."""
     raised = rise(change, up_kept, stop=ctx.stop)
@@ -308,7 +309,7 @@ def _ports(params, face):
         ("Cuestas", {"beds": LAYERED, "dip": 9, "thickness": 60, "gully_spacing": 160, "ravines": 0.0}),
     ),
 )
-def rain_erosion(ctx):
+def rain_erosion(ctx: Context) -> Arrays:
     """Stream-power incision (Braun and Willett 2013) with downstream deposition (Yuan et al. 2019) and, on whole
     levels, a bound to what water can carry (Willgoose et al. 1991), on a pyramid.
 

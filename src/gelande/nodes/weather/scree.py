@@ -5,6 +5,7 @@ from functools import partial
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import EACH, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
@@ -54,7 +55,7 @@ def _wide(level):
     return 2 ** max(0, level - GLOBAL_LEVEL)
 
 
-def _broken(ctx, ground, most, limit):
+def _broken(ctx: Context, ground, most, limit):
     """Metres of rock that break: what stands above the highest surface that is nowhere steeper than the limit, at most
     the amount; where ground is steep, with narrow crests and benches between steep ground: flat ground behind an edge
     stays, a crest between two faces does not.
@@ -103,7 +104,7 @@ def _may_break(slope, repose):
     return share
 
 
-def _carried(ctx, ground, worn, limit):
+def _carried(ctx: Context, ground, worn, limit):
     """Stones where the coarser level left them, metres: as much as breaks here, less the detail that they bury."""
     before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
     lies = np.maximum(gaussian(ctx.raised(before["_loose"], up_kept, stop=ctx.stop), EVEN, ctx.stop), 0)
@@ -119,7 +120,7 @@ def _carried(ctx, ground, worn, limit):
     return _keeping(ctx, loose, before, worn)
 
 
-def _keeping(ctx, loose, before, worn):
+def _keeping(ctx: Context, loose, before, worn):
     """Stones with as much around every place as the coarser level has there, and what breaks more or less here.
 
     To halve and to double a grid by straight lines are each other's mirror image, as a blur is its own: so the sum
@@ -183,7 +184,7 @@ def _keeping(ctx, loose, before, worn):
         ("Seam filler", {"repose": 32, "amount_broken": 4}),
     ),
 )
-def scree(ctx):
+def scree(ctx: Context) -> Arrays:
     """Rock that stands steeper than the angle breaks, up to the amount, and slides as a loose layer that is never
     lost (slope failure after Musgrave, Kolb and Mace 1989). Levels up to 513 samples break their own ground; stones are
     worked from 129 samples up, each level beginning with where the coarser one left them. Rock deeper than the

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_out, node
@@ -75,7 +76,7 @@ from gelande.nodes.shared import wander
         ("Drowned land", {"level": 60, "beach": 3, "cliff": 8}),
     ),
 )
-def sea(ctx):
+def sea(ctx: Context) -> Arrays:
     """Land within reach of the waves is lowered to a beach, then rises in a cliff to where it stood; both change
     along the coast by noise. The height is the land and the sea's bed; the water lies on it."""
     p, h = ctx.p, ctx.input("height")

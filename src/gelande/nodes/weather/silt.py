@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_out, node
@@ -46,7 +47,7 @@ from gelande.nodes.shared import banded
     keywords=("sediment", "fill", "mud", "floor", "level", "depression", "alluvium"),
     starting_points=(("Level floors", {"filled": 1.0, "dished": 0.05}), ("A film of mud", {"filled": 0.2})),
 )
-def silt(ctx):
+def silt(ctx: Context) -> Arrays:
     """Hollows found by priority flood (Barnes et al. 2014) are filled up to a flat floor at a share of their depth;
     the floor is dished by letting a share of the ground's own shape show through."""
     p, h = ctx.p, ctx.input("height")

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
@@ -82,7 +83,7 @@ SLACK = 4.0
         ("First dusting", {"fall": 0.4, "melt": 0.5}),
     ),
 )
-def snow(ctx):
+def snow(ctx: Context) -> Arrays:
     """Depth = fall · height · (1 - melt · sun) · shelter, less what slides. Sun: cosine of its angle to the slope,
     with cast shadows, over five places of its path. Shelter: how much higher the ground lies to windward, and
     hollows (after Winstral and Marks 2002). Slides: a loose layer that stands at most at the slide angle. Worked
@@ -121,7 +122,7 @@ def snow(ctx):
     }
 
 
-def _shares(ctx, h):
+def _shares(ctx: Context, h):
     """(share of the fall that lies, depth that slides added, metres) on a mapped level."""
     p, dx = ctx.p, ctx.dx
     # The land without what is finer than the coarsest preview can show: light and wind then agree from level to level.
@@ -151,7 +152,7 @@ def _shares(ctx, h):
     return share.astype(np.float32), (moved - loose).astype(np.float32)
 
 
-def _shelter(ctx, smooth):
+def _shelter(ctx: Context, smooth):
     """About 1: less on wind-swept crests, more in the lee and in hollows."""
     p, dx = ctx.p, ctx.dx
     if p.drift <= 0:

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import GLOBAL_ONLY, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
@@ -15,7 +16,7 @@ from gelande.nodes.shared import raised_by, wander
 WIDEST_CHANNEL, WIDEST_BANK = 0.25, 0.1
 
 
-def _widths(ctx):
+def _widths(ctx: Context):
     """Width of channels and of their banks, metres."""
     side = ctx.site.long_side
     return min(ctx.p.width, WIDEST_CHANNEL * side), min(ctx.p.bank, WIDEST_BANK * side)
@@ -102,7 +103,7 @@ def _widths(ctx):
         ("Dry washes", {"filled": 0, "deep": 4, "width": 30}),
     ),
 )
-def stream_channels(ctx):
+def stream_channels(ctx: Context) -> Arrays:
     """Drainage on the flooded surface (Barnes et al. 2014) gives the courses, smoothed between the cells of the
     grid; width and depth grow with the 0.5 and 0.4 power of drainage area (Leopold and Maddock 1953). Beds are
     lowered until they fall all the way, through the sills of shallow hollows, and to one height where courses run
@@ -134,7 +135,7 @@ def stream_channels(ctx):
     return {"height": out, "channel": inside, "depth": depth, "_pieces": pieces, "_surface": water, "_near": near}
 
 
-def _found(ctx, h):
+def _found(ctx: Context, h):
     """Pieces of channels and the surface of what stands on their way."""
     p, (width, bank) = ctx.p, _widths(ctx)
     if p.line:

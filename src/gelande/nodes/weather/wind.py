@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
@@ -57,7 +58,7 @@ from gelande.nodes.shared import banded, wander
         ("Snow ripples", {"relief": 0.6, "spacing": 40, "ripple_relief": 0.2, "steepest": 30}),
     ),
 )
-def wind(ctx):
+def wind(ctx: Context) -> Arrays:
     """Asymmetric crests across the wind, steep on the lee near the angle of repose (Bagnold 1941), in two sizes, on
     gentle ground only."""
     p, h = ctx.p, ctx.input("height")
