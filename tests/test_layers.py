@@ -78,11 +78,19 @@ class LayerTest(unittest.TestCase):
                 if head == "gelande" and rest and rest != "__version__":
                     self.assertIn(room_of(rest), ARROWS[here] | {here}, f"{path} imports {name}")
 
-    def test_the_page_of_the_architecture_names_every_room(self):
+    def test_the_page_of_the_architecture_names_every_room_and_no_file_that_is_not_there(self):
         page = (ROOT / "docs" / "architecture.md").read_text()
-        for path, *_ in modules():
-            if path.name == "__init__.py" and path.parent != SRC:
-                self.assertIn(f"{path.parent.name}/", page)
+        for room in ARROWS:
+            word = room.rpartition(".")[2]
+            if room.strip("_") == room and room != "version":
+                folder = (SRC / room.replace(".", "/")).is_dir()
+                self.assertRegex(page, rf"\b{word}/" if folder else rf"\b{word}\b", "the page has to name it")
+        for path in (SRC / "core").rglob("*.py"):
+            if path.stem != "__init__" and path.parent.name != "param":
+                self.assertRegex(page, rf"\b{path.stem}\b", "a module of the core is not on the page")
+        for name in re.findall(r"[a-z_]+(?:/[a-z_]+)*/[a-z_]+\.py", page):
+            places = (SRC, SRC / "app", SRC / "deliver", ROOT)
+            self.assertTrue(any((place / name).is_file() for place in places), f"there is no {name}")
 
     def test_imports_make_no_circle(self):
         names = {}
