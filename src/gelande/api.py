@@ -394,7 +394,7 @@ class Land(Delivering):
         cell = self.site.spacing(level) ** 2
         for n in walk.in_order(self._recipe):
             spec = self._recipe.nodes[n].spec
-            if spec and spec.category == "Weather" and spec.result.kind == HEIGHT:
+            if spec and spec.weathers and spec.result.kind == HEIGHT:
                 raw = self._evaluator.raw(Job(self._recipe, self._folder, self.stop), n, level)
                 balance = mass.balance(raw, None, cell)
                 if balance:

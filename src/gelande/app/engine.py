@@ -420,7 +420,7 @@ class Engine(QObject):
     def _mass(self, job: Job, r: Request, level: int) -> str:
         """Mass balance of a weather node, in a sentence."""
         state = r.recipe.nodes[r.bench]
-        if state.spec.category != "Weather" or state.off or state.bake is not None:
+        if not state.spec.weathers or state.off or state.bake is not None:
             return ""
         try:
             raw = self.evaluator.raw(job, r.bench, level)

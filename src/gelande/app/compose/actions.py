@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QLineEdit, QMenu
 
 from gelande.core.recipe import clipboard, graph
 from gelande.core.recipe.model import ROW
+from gelande.core.recipe.node import ENTRY, FRAME, GROUP
 
 from . import adding, layout
 from .grouping import library
@@ -59,7 +60,7 @@ class Actions:
             key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
             and self.chosen in self.recipe.nodes
             and self.chosen != self.inside
-            and self.recipe.nodes[self.chosen].kind == "group"
+            and self.recipe.nodes[self.chosen].role == GROUP
         ):
             self.enter(self.chosen)
         elif key == Qt.Key.Key_Escape and self.inside:
@@ -143,7 +144,7 @@ class Actions:
         self.search = Search(
             self,
             f"Replace {self.recipe.nodes[target].name} by",
-            lambda spec: adding.MAIN if spec.kind not in ("group", "frame", "entry") else adding.NOT,
+            lambda spec: adding.MAIN if spec.role not in (GROUP, FRAME, ENTRY) else adding.NOT,
         )
         self.search.chosen.connect(
             lambda kind: self.document.edit("Replace", lambda r: graph.replace_kind(r, target, kind))

@@ -6,7 +6,7 @@ from gelande.core.errors import RecipeError
 from gelande.core.recipe import graph, group
 from gelande.core.recipe.convert import between, linked_through
 from gelande.core.recipe.model import Recipe
-from gelande.core.recipe.node import NodeSpec, Port
+from gelande.core.recipe.node import CAIRN, ENTRY, FRAME, GROUP, NodeSpec, Port
 
 from .sheet import PortAt, SheetModel, made_room, place_for
 
@@ -27,7 +27,7 @@ def outputs_by_rank(spec: NodeSpec) -> list[Port]:
 
 def offered(spec: NodeSpec, inside: str) -> bool:
     """True when a search offers a node at all, from inside a group or not."""
-    return spec.kind not in ("group", "frame") and (spec.kind != "entry" or bool(inside))
+    return spec.role not in (GROUP, FRAME) and (spec.role != ENTRY or bool(inside))
 
 
 def fit(sheet: SheetModel, spec: NodeSpec, held: PortAt) -> int:
@@ -55,7 +55,7 @@ def selected_port(sheet: SheetModel) -> PortAt | None:
     state = sheet.recipe.nodes.get(sheet.chosen)
     if state is None or state.spec is None or not state.spec.outputs or sheet.chosen == sheet.inside:
         return None
-    if state.kind == "cairn":
+    if state.role == CAIRN:
         return None
     return sheet.chosen, state.spec.result.id, True
 

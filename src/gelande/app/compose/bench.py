@@ -261,7 +261,7 @@ class Bench(QWidget):
         self.help.setVisible(bool(spec))
         self.shuffle_button.setVisible(bool(spec and any(p.shuffles for p in spec.params)))
         self._show_layers(state)
-        self.where.show_node(state if spec and spec.outputs and spec.category != "Order" else None, None)
+        self.where.show_node(state if spec and spec.outputs and not spec.role else None, None)
         self._shape = self._layout_key(state) if state else None
         if spec:
             self._fill(state)

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QLineEdit, QWidget
 from gelande.core.evaluate.waiting import waiting
 from gelande.core.recipe import walk
 from gelande.core.recipe.kinds import output_port
+from gelande.core.recipe.node import CAIRN, ENTRY, FRAME, JUNCTION, NOTE
 from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 
 from ..theme import sans, theme
@@ -456,14 +457,14 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
 
     def _draw_card(self, p: QPainter, node_id: str, state, look, linked_outputs: set):
         rect = QRectF(*self.sheet.rects.cards[node_id])
-        if state.kind == "note":
+        if state.role == NOTE:
             paint.draw_note(p, rect, state, look.selected)
             return
-        if state.kind == "frame":
+        if state.role == FRAME:
             return
-        if node_id == self.inside or state.kind in ("entry", "cairn"):
+        if node_id == self.inside or state.role in (ENTRY, CAIRN):
             paint.draw_plate(p, rect, state, look, node_id == self.inside)
-        elif state.kind == "junction":
+        elif state.role == JUNCTION:
             p.setPen(QPen(theme().colour("accent" if look.chosen else "line"), 1.4))
             p.setBrush(theme().colour("sheet"))
             p.drawRoundedRect(rect, 3, 3)

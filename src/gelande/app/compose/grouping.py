@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QPushButton, QWidge
 
 from gelande.core.recipe import clipboard, graph, group
 from gelande.core.recipe.model import ROW
+from gelande.core.recipe.node import ENTRY, FRAME, GROUP
 from gelande.places import library_folder
 
 from .sheet import Lens, made_room, place_for
@@ -62,7 +63,7 @@ class Grouping:
     def enter(self, group_id: str):
         """Shows what is in a group, or the whole recipe for ""."""
         if group_id and (
-            group_id not in self.document.recipe.nodes or self.document.recipe.nodes[group_id].kind != "group"
+            group_id not in self.document.recipe.nodes or self.document.recipe.nodes[group_id].role != GROUP
         ):
             return
         self.views[self.inside] = replace(self.sheet.lens)
@@ -110,8 +111,8 @@ class Grouping:
     def unpack(self):
         """Puts what is in the chosen group back beside it."""
         target = self.chosen
-        if target in self.recipe.nodes and self.recipe.nodes[target].kind == "group" and target != self.inside:
-            inner = [n for n, s in self.document.recipe.nodes.items() if s.group == target and s.kind != "entry"]
+        if target in self.recipe.nodes and self.recipe.nodes[target].role == GROUP and target != self.inside:
+            inner = [n for n, s in self.document.recipe.nodes.items() if s.group == target and s.role != ENTRY]
             if self.document.edit("Unpack", lambda recipe: made_room(group.unpack(recipe, target), self.inside, inner)):
                 self.selection = set(inner) & set(self.recipe.nodes)
 
@@ -131,7 +132,7 @@ class Grouping:
     def add_entry(self):
         """Another input port for the group that is open."""
         inside = self.inside
-        top = max((s.at[1] + ROW for s in self.recipe.nodes.values() if s.kind == "entry"), default=0.0)
+        top = max((s.at[1] + ROW for s in self.recipe.nodes.values() if s.role == ENTRY), default=0.0)
 
         def change(recipe):
             recipe, entry = graph.add(recipe, "entry", (0.0, top), group=inside)
@@ -229,12 +230,12 @@ class Grouping:
     def order_menu(self, menu: QMenu, card: str):
         """Entries of a card's menu that keep the graph readable."""
         state = self.recipe.nodes[card]
-        if state.kind == "group":
+        if state.role == GROUP:
             menu.addAction("Go in", "Return", lambda: self.enter(card))
             menu.addAction("Unpack", self.unpack)
             menu.addAction("Keep in my library", self.keep_in_library)
             menu.addAction("Save as a file…", self.save_group)
-        if state.kind not in ("entry", "frame"):
+        if state.role not in (ENTRY, FRAME):
             menu.addAction("Pack into a group", "Ctrl+G", self.pack)
             menu.addAction("Frame", "B", self.frame_selection)
         if state.spec is not None and state.spec.outputs:
@@ -244,7 +245,7 @@ class Grouping:
                 inner = menu.addMenu("Set a cairn (named link) on")
                 for port in state.spec.outputs:
                     inner.addAction(port.label, lambda o=port.id: self.set_cairn(card, o))
-            if self.inside and state.kind != "entry":
+            if self.inside and state.role != ENTRY:
                 inner = menu.addMenu("Make an output of the group")
                 for port in state.spec.outputs:
                     inner.addAction(port.label, lambda o=port.id: self.add_output(card, o))

@@ -16,6 +16,7 @@ from typing import NamedTuple
 
 from gelande.core.recipe import kinds
 from gelande.core.recipe.model import COLUMN, ROW, Recipe
+from gelande.core.recipe.node import CAIRN, ENTRY, FRAME, GROUP, JUNCTION, NOTE
 from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 from gelande.core.recipe.walk import in_order
 
@@ -70,17 +71,17 @@ def lane_of(recipe: Recipe, node_id: str) -> str:
 
 def is_plate(state) -> bool:
     """True when it is the plate of a group's outputs, seen from inside."""
-    return state.kind == "group" and not state.spec.outputs and bool(state.spec.inputs)
+    return state.role == GROUP and not state.spec.outputs and bool(state.spec.inputs)
 
 
 def card_box(state) -> tuple[float, float, float, float]:
     """(x, y, width, height) of a card in its cell."""
-    if state.kind == "junction":
+    if state.role == JUNCTION:
         return MAIN_X - 13.0, 10.0, 26.0, 26.0
-    if state.kind == "note":
+    if state.role == NOTE:
         lines = sum(1 + len(line) // NOTE_LETTERS for line in str(state.params.get("text", "")).splitlines())
         return 0.0, 0.0, CARD_W, max(CARD_H, min(lines, NOTE_LINES) * 15.0 + 14.0)
-    if state.kind in ("entry", "cairn"):
+    if state.role in (ENTRY, CAIRN):
         return 0.0, (CARD_H - PLATE_H) / 2, CARD_W, PLATE_H
     if is_plate(state):
         return 0.0, 0.0, CARD_W, max(CARD_H, 18.0 * len(state.spec.inputs) + 10.0)
@@ -163,7 +164,7 @@ def settle(
     its lane.
 
     moved: other wishes; first: nodes that come before others that wish for the same cell."""
-    cards = [n for n, s in recipe.nodes.items() if s.kind != "frame"]
+    cards = [n for n, s in recipe.nodes.items() if s.role != FRAME]
     lanes = {n: LANES.index(lane_of(recipe, n)) for n in cards}
     wanted = {n: cell_at_place((moved or {}).get(n, recipe.nodes[n].at)) for n in cards}
     before: dict[str, set[str]] = {
@@ -218,7 +219,7 @@ def reading_order(recipe: Recipe) -> list[str]:
         sources = [s for s, _ in recipe.nodes[n].inputs.values() if s in recipe.nodes]
         used.update(sources)
         depth[n] = 1 + max((depth.get(s, 0) for s in sources), default=0)
-    ends = sorted((n for n in depth if n not in used), key=lambda n: (recipe.nodes[n].kind != "note", -depth[n]))
+    ends = sorted((n for n in depth if n not in used), key=lambda n: (recipe.nodes[n].role != NOTE, -depth[n]))
     order: dict[str, None] = {}
     for end in ends:
         stack = [(end, False)]
@@ -237,7 +238,7 @@ def arrange(recipe: Recipe) -> dict[str, tuple[float, float]]:
     """Wishes for every node that lay the whole graph out: each lane one column, in reading order."""
     rows, places = [0, 0, 0], {}
     for n in reading_order(recipe):
-        if recipe.nodes[n].kind == "frame":
+        if recipe.nodes[n].role == FRAME:
             continue
         lane = LANES.index(lane_of(recipe, n))
         places[n] = (0.0, rows[lane] * ROW)

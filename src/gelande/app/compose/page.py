@@ -10,9 +10,9 @@ from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 from gelande.core.evaluate import bake
 from gelande.core.evaluate.query import ground_of, last_node, masks_of
 from gelande.core.evaluate.waiting import waiting
+from gelande.core.recipe.node import KEEP
 from gelande.core.recipe.raster import MASK
 from gelande.core.recipe.site import COARSEST
-from gelande.core.regenerate.kept_ground import STEP
 from gelande.scene.tints import MASKS
 
 from ..engine import Engine, Request
@@ -214,7 +214,7 @@ class ComposePage(QWidget):
         """Hatches the ground that is kept while the step that keeps it is selected."""
         recipe = self.document.recipe
         state = recipe.nodes.get(self.canvas.chosen)
-        keeps = recipe.keeps if state is not None and state.kind == STEP else ()
+        keeps = recipe.keeps if state is not None and state.role == KEEP else ()
         self.view.areas.show([(k.name, k.outlines, k.on) for k in keeps])
 
     def _changed(self, before, after):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPolygonF
 
+from gelande.core.recipe.node import CAIRN, ENTRY, FRAME, GROUP, JUNCTION, NOTE
 from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 
 from ..theme import BOLD, mono, sans, theme
@@ -83,7 +84,7 @@ def figure_text(state) -> str:
     spec = state.spec
     if spec is None:
         return "unknown kind"
-    if state.kind == "group":
+    if state.role == GROUP:
         n = len(state.face.controls)
         return f"{n} setting{'s' if n != 1 else ''}" if n else "a group"
     if not spec.figure:
@@ -159,7 +160,7 @@ def _bar(rect: QRectF) -> QRectF:
 
 def has_picture(state) -> bool:
     """True when a node shows as a card with a picture, and not as a plate, a point or a note."""
-    return state.kind not in ("entry", "cairn", "junction", "note", "frame")
+    return state.role not in (ENTRY, CAIRN, JUNCTION, NOTE, FRAME)
 
 
 def draw_work(painter: QPainter, rect: QRectF, sweep: float):
@@ -198,7 +199,7 @@ def draw_card(painter: QPainter, rect: QRectF, state, look, zoom: float = 0.0):
     if (look.held or look.baked) and not zoom:
         words = " · ".join(w for w in ("held" if look.held else "", look.baked) if w)
         draw_badge(painter, QPointF(rect.right(), rect.y()), words)
-    if state.kind == "group":  # a second edge: there is more behind the card
+    if state.role == GROUP:  # a second edge: there is more behind the card
         painter.setPen(QPen(t.colour(edge), 1.0))
         painter.drawLine(QPointF(rect.x() + 44, rect.bottom() + 2.5), QPointF(rect.right() - 4, rect.bottom() + 2.5))
         painter.drawLine(QPointF(rect.x() + 48, rect.bottom() + 5), QPointF(rect.right() - 8, rect.bottom() + 5))
@@ -232,7 +233,7 @@ def draw_plate(painter: QPainter, rect: QRectF, state, look, outputs: bool):
     painter.setPen(QPen(t.colour(edge), 1.6 if look.chosen else 1.0))
     painter.setBrush(t.colour("sheet"))
     painter.drawRoundedRect(rect, 3, 3)
-    painter.setFont(sans(9.2, BOLD) if state.kind == "cairn" else sans(9.2))
+    painter.setFont(sans(9.2, BOLD) if state.role == CAIRN else sans(9.2))
     painter.setPen(t.colour("ink"))
     if outputs:
         ports = state.spec.inputs
@@ -243,7 +244,7 @@ def draw_plate(painter: QPainter, rect: QRectF, state, look, outputs: bool):
             painter.drawText(place, int(Qt.AlignmentFlag.AlignVCenter), name)
         return
     left = rect.x() + 9
-    if state.kind == "cairn":
+    if state.role == CAIRN:
         draw_stones(painter, QPointF(rect.x() + 16, rect.bottom() - 6), t.colour("accent"))
         left = rect.x() + 28
         painter.setPen(t.colour("ink"))

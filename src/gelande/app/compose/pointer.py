@@ -5,6 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QMenu, QToolTip
 
+from gelande.core.recipe.node import GROUP
+
 from . import layout
 from .gestures import Chosen, Edited, Wanted
 
@@ -88,7 +90,7 @@ class Pointer:
         p = self.to_sheet(event.position())
         self.gestures.gesture = None
         card = self.sheet.card_at(p.x(), p.y())
-        if card and self.recipe.nodes[card].kind == "group" and card != self.inside:
+        if card and self.recipe.nodes[card].role == GROUP and card != self.inside:
             self.enter(card)
         elif card:
             self.start_rename(card)
@@ -133,7 +135,7 @@ class Pointer:
         if state.bake is not None:
             menu.addAction("Bake again", lambda: self.bake_asked.emit(card))
             menu.addAction("Release the bake", lambda: self.release_asked.emit(card))
-        elif state.spec is not None and state.spec.outputs and state.spec.category != "Order":
+        elif state.spec is not None and state.spec.outputs and not state.spec.role:
             menu.addAction("Bake", lambda: self.bake_asked.emit(card))
         menu.addSeparator()
         menu.addAction("Copy", "Ctrl+C", self.copy)

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from gelande.core.recipe.model import COLUMN, ROW, Recipe
+from gelande.core.recipe.node import FRAME
 
 from . import layout
 from .layout import BOTTOM, LEFT, RIGHT, TOP, Cell, PortSpot
@@ -359,7 +360,7 @@ def _place(recipe: Recipe, sheet: Sheet, measure: Measure, spots: dict) -> None:
         left = measure.aisles[measure.grid.order[k, 0]][0]
         sheet.lanes[lane] = left, measure.aisles[measure.grid.gutters[k]][0] - left
     for n, state in recipe.nodes.items():
-        if state.kind == "frame":
+        if state.role == FRAME:
             box = _frame_box([sheet.cards[m] for m, s in recipe.nodes.items() if s.frame == n and m in sheet.cards])
             sheet.frames[n] = box
             sheet.cards = {n: (box[0], box[1], box[2], FRAME_HEAD), **sheet.cards}

@@ -20,7 +20,7 @@ from gelande.kernels.grid_window import GridWindow
 from ..recipe import group, kinds, walk
 from ..recipe.footprint import EACH, FINER, GLOBAL_ONLY, Footprint
 from ..recipe.model import NodeState, Recipe
-from ..recipe.node import WHERE_ALL, WHERE_MASK
+from ..recipe.node import GROUP, WHERE_ALL, WHERE_MASK
 from ..recipe.raster import HEIGHT
 from ..recipe.site import COARSEST, FIGURES_LEVEL, GLOBAL_LEVEL, Site
 from ..regenerate.kept_ground import original
@@ -107,7 +107,7 @@ def passes(recipe: Recipe, node_id: str) -> tuple[str, str] | None:
     kind = HEIGHT if kind == "any" else kind
     source = state.inputs.get(spec.base)
     # only what its output depends on anyway: else its key would not know, and links could make circles
-    if state.kind == "group":
+    if state.role == GROUP:
         inside = walk.upstream(recipe, state.inputs[main.id][0]) if main.id in state.inputs else set()
         ways = (recipe.nodes[n].inputs.get("through") for n in group.entries(recipe, node_id) if n in inside)
         source = next((s for s in ways if s and kinds.kind_at(recipe, *s) == kind), None)

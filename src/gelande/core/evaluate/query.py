@@ -66,7 +66,7 @@ def last_land(recipe: Recipe) -> str:
     reach, best = walk.reach(recipe), ""
     for n, state in recipe.nodes.items():
         spec = state.spec
-        if spec is None or spec.main is None or spec.category == "Order":
+        if spec is None or spec.main is None or spec.role:
             continue
         if kinds.kind_at(recipe, n, spec.main.id) == HEIGHT and (not best or reach[n] > reach[best]):
             best = n
@@ -86,7 +86,7 @@ def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] |
     found, reach = [], walk.reach(recipe)
     for other in walk.upstream(recipe, node_id):
         above = recipe.nodes[other].spec
-        if above is None or above.main is None or above.category == "Order" or other != original(other):
+        if above is None or above.main is None or above.role or other != original(other):
             continue
         if kinds.kind_at(recipe, other, above.main.id) == HEIGHT:
             found.append((reach[other], other, above.main.id))
@@ -111,7 +111,7 @@ def masks_of(recipe: Recipe) -> list[tuple[str, str, str]]:
     for node_id in walk.in_order(recipe):
         state = recipe.nodes[node_id]
         spec = state.spec
-        if spec is None or spec.category == "Order" or state.off:
+        if spec is None or spec.role or state.off:
             continue
         for port in spec.outputs:
             if port.kind == MASK:

@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Collection
 
 from ..recipe.model import NodeState, Recipe
-from ..recipe.node import GROUND_PORT, MASK_PORT, WHERE_ALL
+from ..recipe.node import ENTRY, GROUND_PORT, GROUP, MASK_PORT, WHERE_ALL
 from ..recipe.site import COARSEST
 from ..recipe.walk import in_order
 from .plan import ground_source, has_no_part, is_restricted, passes
@@ -56,7 +56,7 @@ def waiting(recipe: Recipe) -> dict[str, str]:
 def _lack(recipe: Recipe, state: NodeState) -> str:
     """The first input that must be linked and is not, or ""."""
     spec = state.declared
-    if state.kind == "group":
+    if state.role == GROUP:
         return next((f"{p.label} inside" for p in spec.outputs if p.id not in state.inputs), "")
     lack = next((p.label for p in spec.inputs if not p.optional and p.id not in state.inputs), "")
     if not lack and state.params.get("where", WHERE_ALL) in BY_GROUND and ground_source(recipe, state) is None:
@@ -80,7 +80,7 @@ def _unused(recipe: Recipe, state: NodeState) -> set[str]:
 
 def _own_entry(recipe: Recipe, node_id: str, held_up: str, found: dict[str, str], lacking: set[str]) -> str:
     """The entry of a group that holds up one of its outputs because nothing is linked to it from outside, or ""."""
-    if recipe.nodes[node_id].kind != "group":
+    if recipe.nodes[node_id].role != GROUP:
         return ""
     todo, seen = [held_up], set()
     while todo:
@@ -89,7 +89,7 @@ def _own_entry(recipe: Recipe, node_id: str, held_up: str, found: dict[str, str]
             continue
         seen.add(current)
         state = recipe.nodes[current]
-        if current in lacking and state.kind == "entry" and state.group == node_id:
+        if current in lacking and state.role == ENTRY and state.group == node_id:
             return current
         todo.extend(source for source, _ in state.inputs.values())
     return ""

@@ -12,7 +12,7 @@ from ..words import clean
 from .deliverables import remap_sources
 from .kinds import kind_at, output_port, wanted_after
 from .model import FARTHEST, MOST_NODES, Face, NodeState, Recipe, with_defaults
-from .node import WHERE_ALL, WHERE_MASK, registry, spec_of
+from .node import FRAME, GROUP, WHERE_ALL, WHERE_MASK, registry, spec_of
 from .param import Seed
 from .walk import MOST_NESTED, downstream, enclosing_groups, in_order, nearest_above, with_members
 
@@ -39,7 +39,7 @@ def add(
     if spec is None:
         raise RecipeError(f"This version of Gelande knows no node called {kind}.")
     check_node_limit(recipe, 1)
-    node_id, face = fresh_id(recipe, kind), Face() if kind == "group" else None
+    node_id, face = fresh_id(recipe, kind), Face() if spec.role == GROUP else None
     state = NodeState(kind, name or spec.name, tuple(at), group=group, face=face)
     recipe = recipe.with_node(node_id, with_defaults(state, spec, recipe.site.long_side))
     for key, value in (params or {}).items():
@@ -250,7 +250,7 @@ def _without_traces(nodes: dict, gone: set) -> dict:
             )
         kept[node_id] = state
     framing = {s.frame for s in kept.values()}
-    return {n: s for n, s in kept.items() if s.kind != "frame" or n in framing}
+    return {n: s for n, s in kept.items() if s.role != FRAME or n in framing}
 
 
 def insert(recipe: Recipe, node_id: str, target: str, port: str) -> Recipe:

@@ -13,7 +13,7 @@ from .deliverables import remap_sources
 from .graph import add, can_link, check_node_limit, fresh_id, link, relink
 from .kinds import output_port, wanted_after
 from .model import ROW, NodeState, Recipe
-from .node import Face, Port, Target
+from .node import CAIRN, ENTRY, FRAME, GROUP, Face, Port, Target
 from .walk import MOST_NESTED, downstream, enclosing_groups, upstream, with_members
 
 THROUGH = "through"
@@ -26,7 +26,7 @@ def path(recipe: Recipe, group_id: str) -> list[str]:
 
 def entries(recipe: Recipe, group_id: str) -> list[str]:
     """A group's entries from top to bottom: its input ports."""
-    found = [n for n, s in recipe.nodes.items() if s.group == group_id and s.kind == "entry"]
+    found = [n for n, s in recipe.nodes.items() if s.group == group_id and s.role == ENTRY]
     return sorted(found, key=lambda n: (recipe.nodes[n].at[1], n))
 
 
@@ -46,7 +46,7 @@ def pack(recipe: Recipe, node_ids, name: str = "Group") -> tuple[Recipe, str]:
     around = {recipe.nodes[n].group for n in chosen}
     if not chosen or len(around) != 1:
         raise RecipeError("Select the nodes to pack first; they must stand side by side.")
-    if any(recipe.nodes[n].kind == "entry" for n in chosen):
+    if any(recipe.nodes[n].role == ENTRY for n in chosen):
         raise RecipeError("Entries belong to the group they stand in; leave them out of the new group.")
     home, inside = around.pop(), set(with_members(recipe, chosen))
     before, after = set(), set()
@@ -85,7 +85,7 @@ def _with_entries(recipe: Recipe, group_id: str, inside: set) -> Recipe:
     """Leads every link that comes in from outside, cairns left out, through an entry."""
     made: dict = {}
     for source, output, target, port in list(recipe.links()):
-        if target not in inside or source in inside or source == group_id or recipe.nodes[source].kind == "cairn":
+        if target not in inside or source in inside or source == group_id or recipe.nodes[source].role == CAIRN:
             continue
         if (source, output) not in made:
             spec = recipe.nodes[target].spec
@@ -105,7 +105,7 @@ def _with_outputs(recipe: Recipe, group_id: str, inside: set) -> Recipe:
     """Gives the group an output for each one that is used outside, or for the last nodes when none is."""
     used: dict = {}
     for source, output, target, port in list(recipe.links()):
-        if source in inside and target not in inside and target != group_id and recipe.nodes[source].kind != "cairn":
+        if source in inside and target not in inside and target != group_id and recipe.nodes[source].role != CAIRN:
             used.setdefault((source, output), []).append((target, port))
     if not used:
         feeding = {s for s, _, t, _ in recipe.links() if t in inside}
@@ -142,7 +142,7 @@ def unpack(recipe: Recipe, group_id: str) -> Recipe:
     if state.face is None:
         raise RecipeError(f"{state.name} is not a group.")
     members = [n for n, s in recipe.nodes.items() if s.group == group_id]
-    passing = [n for n in members if recipe.nodes[n].kind == "entry"] + [group_id]
+    passing = [n for n in members if recipe.nodes[n].role == ENTRY] + [group_id]
     left = min((recipe.nodes[n].at[0] for n in members if n not in passing), default=0.0)
     top = min((recipe.nodes[n].at[1] for n in members if n not in passing), default=0.0)
     for n in members:
@@ -168,14 +168,14 @@ def show_setting(recipe: Recipe, group_id: str, node_id: str, param_id: str, on:
 
 def frame(recipe: Recipe, node_ids, title: str = "Frame") -> tuple[Recipe, str]:
     """Puts a frame around chosen nodes."""
-    chosen = [n for n in recipe.nodes if n in set(node_ids) and recipe.nodes[n].kind != "frame"]
+    chosen = [n for n in recipe.nodes if n in set(node_ids) and recipe.nodes[n].role != FRAME]
     if not chosen:
         raise RecipeError("Select the cards to frame first.")
     recipe, frame_id = add(recipe, "frame", recipe.nodes[chosen[0]].at, name=title, group=recipe.nodes[chosen[0]].group)
     for n in chosen:
         recipe = recipe.with_node(n, replace(recipe.nodes[n], frame=frame_id))
     framing = {s.frame for s in recipe.nodes.values()}
-    return replace(recipe, nodes={n: s for n, s in recipe.nodes.items() if s.kind != "frame" or n in framing}), frame_id
+    return replace(recipe, nodes={n: s for n, s in recipe.nodes.items() if s.role != FRAME or n in framing}), frame_id
 
 
 def set_cairn(recipe: Recipe, node_id: str, output: str, at=(0.0, 0.0)) -> tuple[Recipe, str]:
@@ -183,7 +183,7 @@ def set_cairn(recipe: Recipe, node_id: str, output: str, at=(0.0, 0.0)) -> tuple
     state = recipe.node(node_id)
     port, main = output_port(recipe, node_id, output), state.declared.result
     name = state.name if main.id == output or port is None else f"{state.name} {port.label.lower()}"
-    taken, n, plain = {s.name for s in recipe.nodes.values() if s.kind == "cairn"}, 2, name
+    taken, n, plain = {s.name for s in recipe.nodes.values() if s.role == CAIRN}, 2, name
     while name in taken:
         name, n = f"{plain} {n}", n + 1
     recipe, cairn = add(recipe, "cairn", at, name=name, group=state.group)
@@ -192,7 +192,7 @@ def set_cairn(recipe: Recipe, node_id: str, output: str, at=(0.0, 0.0)) -> tuple
 
 def cairns_for(recipe: Recipe, target: str, port: str) -> list[str]:
     """Cairns that an input may be linked to, by name."""
-    found = [n for n, s in recipe.nodes.items() if s.kind == "cairn" and not can_link(recipe, n, THROUGH, target, port)]
+    found = [n for n, s in recipe.nodes.items() if s.role == CAIRN and not can_link(recipe, n, THROUGH, target, port)]
     return sorted(found, key=lambda n: recipe.nodes[n].name)
 
 
@@ -209,7 +209,7 @@ class Scene:
     def input_end(self, node_id: str, port: str) -> tuple[str, str]:
         """The node and input of the real recipe behind an input of a card."""
         state = self.recipe.nodes.get(node_id)
-        if state is not None and state.kind == "group" and node_id != self.inside:
+        if state is not None and state.role == GROUP and node_id != self.inside:
             return port, THROUGH
         return node_id, port
 
@@ -220,7 +220,7 @@ def scene(recipe: Recipe, inside: str = "") -> Scene:
     for node_id, state in recipe.nodes.items():
         if state.group != inside:
             continue
-        if state.kind == "group":
+        if state.role == GROUP:
             ways = {n: recipe.nodes[n].inputs.get(THROUGH) for n in entries(recipe, node_id)}
             face = Face(
                 tuple(Port(n, recipe.nodes[n].name, kind_of(recipe, n, THROUGH)) for n in ways),
@@ -228,11 +228,11 @@ def scene(recipe: Recipe, inside: str = "") -> Scene:
                 state.faced.controls,
             )
             state = replace(state, face=face, inputs={n: source for n, source in ways.items() if source})
-        elif state.kind == "entry":
+        elif state.role == ENTRY:
             state = replace(
                 state, face=Face((), (Port(THROUGH, state.name, kind_of(recipe, node_id, THROUGH)),)), inputs={}
             )
-        elif state.spec is not None and state.spec.category == "Order" and state.spec.output(THROUGH):
+        elif state.spec is not None and state.spec.role and state.spec.output(THROUGH):
             kind = kind_of(recipe, node_id, THROUGH)
             state = replace(state, face=Face((Port(THROUGH, "In", kind),), (Port(THROUGH, "Out", kind),)))
         shown[node_id] = state
@@ -244,7 +244,7 @@ def scene(recipe: Recipe, inside: str = "") -> Scene:
     for node_id, state in list(shown.items()):
         # of a group that one stands in only the plate of its outputs shows, from which no link can leave
         far = {s[0] for s in state.inputs.values() if s[0] not in shown or s[0] == inside}
-        hidden = {p: s for p, s in state.inputs.items() if s[0] in far or recipe.nodes[s[0]].kind == "cairn"}
+        hidden = {p: s for p, s in state.inputs.items() if s[0] in far or recipe.nodes[s[0]].role == CAIRN}
         if hidden:
             flags.update({(node_id, p): s for p, s in hidden.items()})
             shown[node_id] = replace(state, inputs={p: s for p, s in state.inputs.items() if p not in hidden})

@@ -86,6 +86,12 @@ class NodeState:
     bake: Bake | None = None
 
     @property
+    def role(self) -> str:
+        """Its role in the order of the graph (node.py), "" for a node that computes."""
+        spec = spec_of(self.kind)
+        return spec.role if spec is not None else ""
+
+    @property
     def declared(self) -> NodeSpec:
         """The same for a kind that is known. Raises RecipeError for others."""
         spec = self.spec

@@ -15,6 +15,9 @@ from .site import Site
 
 #: What a mask may be besides white and black.
 SHARE, INDEX = "share", "index"
+#: Roles of nodes that order a graph instead of computing: what holds others, its inputs, a box around cards, an output
+#: with a name, a point on a link, words, and the place at which kept ground is set in.
+GROUP, ENTRY, FRAME, CAIRN, JUNCTION, NOTE, KEEP = "group", "entry", "frame", "cairn", "junction", "note", "keep"
 CATEGORIES = ("Landforms", "Shape", "Weather", "Masks", "Colour", "Order")
 
 
@@ -77,6 +80,7 @@ class NodeSpec:
     they are.
     ports: parameters, face -> (inputs, outputs), for a node whose ports follow its settings.
     stamp: parameters -> text that identifies outside files, part of the content key.
+    role: of a node that orders the graph (GROUP, ENTRY, FRAME, CAIRN, JUNCTION, NOTE, KEEP), "" for one that computes.
 
     footprint: what it reads for its settings on a site, or one that is the same for all (nothing said: each sample
     of its inputs by itself).
@@ -104,10 +108,16 @@ class NodeSpec:
     unfinished: Callable[[dict], str] | None = None
     converts: bool = False
     reshapes: str = ""
+    role: str = ""
 
     def reads(self, values: P.Values, site: Site) -> Footprint:
         """Its footprint with these settings on a site."""
         return self.footprint if isinstance(self.footprint, Footprint) else self.footprint(values, site)
+
+    @property
+    def weathers(self) -> bool:
+        """True for a simulation of weather, which moves material."""
+        return self.category == "Weather"
 
     @property
     def main(self) -> Port | None:
@@ -144,7 +154,7 @@ class NodeSpec:
     @cached_property
     def restrictable(self) -> bool:
         """True when the node has a mask input, Where and Amount."""
-        return bool(self.inputs and self.outputs and self.category != "Order")
+        return bool(self.inputs and self.outputs and not self.role)
 
     def param(self, id: str) -> P.Param:
         return param_index(self)[id]
@@ -289,7 +299,7 @@ ENGINE_IDS = frozenset(p.id for p in (_FOLLOW,) + _WHERE + _FINISH_HEIGHT + _FIN
 @lru_cache(4096)
 def engine_params(spec: NodeSpec) -> tuple[P.Param, ...]:
     """Where, Amount and Finish as parameters, so that they are stored, published and checked like any other."""
-    if not spec.outputs or spec.category == "Order":
+    if not spec.outputs or spec.role:
         return ()
     seeds = (_FOLLOW,) if spec.has_seed else ()
     where: tuple = ()

@@ -21,7 +21,7 @@ from ..words import clean, shorten
 from . import graph, model, sheetfile
 from .blocks import FaceBlock, NodeBlock, RecipeBlock, damaged
 from .model import NodeState, Recipe, with_defaults
-from .node import Port, Target, spec_of
+from .node import GROUP, Port, Target, spec_of
 from .param import Param
 from .site import Site
 
@@ -131,7 +131,8 @@ def _with_values(state: NodeState, params: Iterable[Param], written: dict) -> No
 
 def _face(n: NodeBlock) -> model.Face | None:
     """A group's ports and settings; every group has a face."""
-    if n.kind != "group":
+    spec = spec_of(n.kind)
+    if spec is None or spec.role != GROUP:
         return None
     face = n.face or FaceBlock()
     ports = tuple(Port(p.id, p.label, "any") for p in face.outputs)

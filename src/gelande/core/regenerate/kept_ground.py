@@ -18,7 +18,7 @@ from ..recipe import graph, kinds, walk
 from ..recipe.choices import MOST_KEEPS, Keep, checked_outlines
 from ..recipe.deliverables import remap_sources
 from ..recipe.model import NodeState, Recipe, with_defaults
-from ..recipe.node import spec_of
+from ..recipe.node import KEEP, spec_of
 from ..recipe.raster import HEIGHT
 from ..recipe.seeds import effective_seed
 from .preset import apply_preset, capture_preset
@@ -39,7 +39,7 @@ def steps(recipe: Recipe) -> list[str]:
     return [
         n
         for n in walk.in_order(recipe)
-        if recipe.nodes[n].kind == STEP and not recipe.nodes[n].off and THROUGH in recipe.nodes[n].inputs
+        if recipe.nodes[n].role == KEEP and not recipe.nodes[n].off and THROUGH in recipe.nodes[n].inputs
     ]
 
 
@@ -194,7 +194,7 @@ def with_step(recipe: Recipe) -> Recipe:
     if steps(recipe):
         return recipe
     for state in recipe.nodes.values():
-        if state.kind == STEP and THROUGH in state.inputs:  # it is off: the author wants none
+        if state.role == KEEP and THROUGH in state.inputs:  # it is off: the author wants none
             raise RecipeError(f"{state.name} is off in this recipe; turn it on to keep ground.")
     source = _place(recipe)
     if source is None:
@@ -219,7 +219,7 @@ def _late(recipe: Recipe) -> set[str]:
     """Weather, and what comes after it."""
     found: set[str] = set()
     for n, state in recipe.nodes.items():
-        if state.spec and state.spec.category == "Weather" and not state.off:
+        if state.spec and state.spec.weathers and not state.off:
             found |= walk.downstream(recipe, n)
     return found
 

@@ -1,7 +1,7 @@
 """Cairn: a named output that any input can be linked to without a wire."""
 
 from gelande.core.evaluate.context import Arrays, Context
-from gelande.core.recipe.node import Port, node
+from gelande.core.recipe.node import CAIRN, Port, node
 
 
 @node(
@@ -9,6 +9,7 @@ from gelande.core.recipe.node import Port, node
     "Cairn",
     "Order",
     "Gives an output a name; any input can be linked to it by that name, with no wire across the sheet.",
+    role=CAIRN,
     inputs=(Port("through", "In", "any"),),
     outputs=(Port("through", "Out", "any"),),
     base="through",

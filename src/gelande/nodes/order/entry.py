@@ -1,7 +1,7 @@
 """Entry: what comes into a group."""
 
 from gelande.core.evaluate.context import Arrays, Context
-from gelande.core.recipe.node import Port, node
+from gelande.core.recipe.node import ENTRY, Port, node
 
 
 @node(
@@ -9,6 +9,7 @@ from gelande.core.recipe.node import Port, node
     "Entry",
     "Order",
     "A port of the group it stands in: what is linked to the group arrives here.",
+    role=ENTRY,
     inputs=(Port("through", "In", "any"),),
     outputs=(Port("through", "Out", "any"),),
     base="through",

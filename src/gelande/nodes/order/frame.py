@@ -1,7 +1,7 @@
 """Frame: a titled box around cards that belong together."""
 
 from gelande.core.evaluate.context import Arrays, Context
-from gelande.core.recipe.node import node
+from gelande.core.recipe.node import FRAME, node
 
 
 @node(
@@ -9,6 +9,7 @@ from gelande.core.recipe.node import node
     "Frame",
     "Order",
     "A titled box around cards that belong together.",
+    role=FRAME,
     keywords=("box", "border", "title", "region"),
 )
 def frame(ctx: Context) -> Arrays:

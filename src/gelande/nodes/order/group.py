@@ -1,7 +1,7 @@
 """Group: several nodes behind one card."""
 
 from gelande.core.evaluate.context import Arrays, Context
-from gelande.core.recipe.node import node
+from gelande.core.recipe.node import GROUP, node
 
 
 @node(
@@ -9,6 +9,7 @@ from gelande.core.recipe.node import node
     "Group",
     "Order",
     "Several nodes behind one card, with ports and settings of its own.",
+    role=GROUP,
     keywords=("pack", "compound", "tool"),
 )
 def group(ctx: Context) -> Arrays:

@@ -1,7 +1,7 @@
 """Junction: passes on what comes in."""
 
 from gelande.core.evaluate.context import Arrays, Context
-from gelande.core.recipe.node import Port, node
+from gelande.core.recipe.node import JUNCTION, Port, node
 
 
 @node(
@@ -9,6 +9,7 @@ from gelande.core.recipe.node import Port, node
     "Junction",
     "Order",
     "Passes on what comes in, so that long links stay tidy.",
+    role=JUNCTION,
     inputs=(Port("through", "In", "any"),),
     outputs=(Port("through", "Out", "any"),),
     base="through",

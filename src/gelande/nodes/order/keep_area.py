@@ -1,7 +1,7 @@
 """Keep area: where in a recipe ground that stays is set into the land."""
 
 from gelande.core.evaluate.context import Arrays, Context
-from gelande.core.recipe.node import Port, node
+from gelande.core.recipe.node import KEEP, Port, node
 
 
 @node(
@@ -10,6 +10,7 @@ from gelande.core.recipe.node import Port, node
     "Order",
     "Where areas that are kept in Variants come into the land: what stands before it is kept, what stands after it "
     "works on the whole.",
+    role=KEEP,
     inputs=(Port("through", "In", "any", False, "Land, as a rule after the last landform and before the weather."),),
     outputs=(Port("through", "Out", "any"),),
     base="through",

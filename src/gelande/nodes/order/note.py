@@ -2,7 +2,7 @@
 
 from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
-from gelande.core.recipe.node import node
+from gelande.core.recipe.node import NOTE, node
 
 
 @node(
@@ -10,6 +10,7 @@ from gelande.core.recipe.node import node
     "Note",
     "Order",
     "Words for whoever opens the recipe next.",
+    role=NOTE,
     params=(P.text("text", "Text", "A note", "What there is to know."),),
     keywords=("comment", "text", "remark"),
 )
