@@ -27,7 +27,7 @@ path = Path(tempfile.mkdtemp()) / "demo.gelande"
 shutil.copy(sys.argv[1], path)
 window = Window(True); window.resize(1280, 800); window.show()
 page, tiles = window.variants, window.variants.tiles
-window.open_path(path)
+window.filing.open_path(path)
 def until(signal, ready=lambda *a: True):
     loop = QEventLoop()
     slot = lambda *a: loop.quit() if ready(*a) else None

@@ -31,7 +31,7 @@ def until(signal, ready=lambda *a: True):
     return time.perf_counter()
 def still():
     loop = QEventLoop(); when_still(window, loop.quit, 200); loop.exec()
-window.open_path(Path(sys.argv[1]), True)
+window.filing.open_path(Path(sys.argv[1]), True)
 out = {"start": until(view.pictured) - began}
 still()
 gaps, last = [], [time.perf_counter()]

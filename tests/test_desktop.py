@@ -115,7 +115,7 @@ class WindowTest(WindowCase):
         self.assertEqual(self.doc.path, path)
         self.wait.still(self.window)
         self.assertFalse(thumbs.picture(path).isNull())
-        self.window._fill_recent()
+        self.window.filing.fill_recent()
         self.assertFalse(self.window.recent_menu.actions()[0].icon().isNull())
 
     def test_what_is_no_recipe_is_not_taken(self):
@@ -167,7 +167,7 @@ class HouseTest(unittest.TestCase):
         self.addCleanup(instance.close)
         instance.wanted.connect(windows.open)
         first = windows.window()
-        first.open_path(one)
+        first.filing.open_path(one)
         script = "from gelande.app.instance import hand_over; from pathlib import Path; "
         script += f"print(hand_over(Path({str(two)!r})))"
         other = subprocess.Popen(
@@ -193,12 +193,12 @@ class HouseTest(unittest.TestCase):
         path, windows, wait = Path(self.temp.name, "land.gelande"), WindowManager(), Waiter()
         files.save(chain("fractal_noise", "terrace")[0], path)
         first = windows.window()
-        first.open_path(path)
+        first.filing.open_path(path)
         wait.still(first)
         computed = first.engine.evaluator.computed
         self.assertGreater(computed, 0)
         second = windows.window()
-        second.open_path(path, True)
+        second.filing.open_path(path, True)
         wait.still(second)
         self.assertEqual(second.engine.evaluator.computed, computed)
         first.close()

@@ -79,7 +79,7 @@ class SafeTest(WindowCase):
         path = self.folder / "next.gelande"
         files.save(chain("ramp")[0], path)
         self.no_place_in_the_state_folder()
-        self.assertFalse(self.window.open_path(path))
+        self.assertFalse(self.window.filing.open_path(path))
         self.assertIn("dome_1", self.doc.recipe.nodes)
         self.assertTrue(self.window.trouble.isVisible())
 
@@ -108,7 +108,7 @@ class SafeTest(WindowCase):
         dead = Journal(self.folder / "journal")
         dead.write(chain("ridge_noise")[0], None)
         dead.leave()
-        self.window.offer_lost_work()
+        self.window.filing.offer_lost_work()
         QTest.mouseClick(self.window.recover.buttons["Open it"], LEFT)
         self.assertIn("ridge_noise_1", self.doc.recipe.nodes)
         self.assertIn("dome_1", files.load(self.folder / "present unsaved 1.gelande").nodes)
@@ -142,7 +142,7 @@ class SafeTest(WindowCase):
         path.write_text(theirs)
         self.wait.until(self.doc.outside)  # the file is watched
         self.assertIn("changed by somebody else", self.window.outside.text.text())
-        self.window.save()
+        self.window.filing.save()
         self.assertEqual(path.read_text(), theirs)
         self.assertTrue(self.window.outside.isVisible())
         with mock.patch(
@@ -157,12 +157,12 @@ class SafeTest(WindowCase):
         path = self.folder / "mine.gelande"
         self.dirty(path)
         path.write_text(files.dumps(chain("ramp")[0]))
-        self.window.save()
+        self.window.filing.save()
         QTest.mouseClick(self.window.outside.buttons["Save over it"], LEFT)
         self.assertIn("dome_1", files.load(path).nodes)
         self.doc.edit("x", lambda r: graph.add(r, "cone")[0])
         path.write_text(files.dumps(chain("ramp")[0]))
-        self.window.save()
+        self.window.filing.save()
         QTest.mouseClick(self.window.outside.buttons["Open what is there now"], LEFT)
         self.assertIn("ramp_1", self.doc.recipe.nodes)
         self.assertIn("cone_1", files.load(self.folder / "mine unsaved 1.gelande").nodes)
@@ -172,14 +172,14 @@ class SafeTest(WindowCase):
         self.dirty(path)
         os.utime(path, (1, 1))
         self.assertFalse(self.doc.overtaken)
-        self.window.save()
+        self.window.filing.save()
         self.assertIn("dome_1", files.load(path).nodes)
 
     def test_an_unsaved_recipe_with_a_steering_name_is_kept_in_the_state_folder(self):
         self.load("fractal_noise")
         self.doc.edit("x", lambda r: replace(r, site=replace(r.site, name="../../" + "up" * 200)))
         with mock.patch.dict(os.environ, {"GELANDE_STATE": str(self.folder / "state")}):
-            self.window.new()
+            self.window.filing.new()
         kept = list((self.folder / "state" / "unsaved").iterdir())
         self.assertEqual(len(kept), 1)
         self.assertIn("fractal_noise_1", files.load(kept[0]).nodes)
@@ -244,7 +244,7 @@ class AliveTest(WindowCase):
         recipe, _ = graph.add(model.Recipe(Site("Elsewhere", 500, 500)), "elevation_file", params={"file": "gone.png"})
         path = self.folder / "fails.gelande"
         files.save(recipe, path)
-        self.window.open_path(path)
+        self.window.filing.open_path(path)
         self.rummage()
         self.wait.still(self.window)
         self.assertIn("gone.png", self.view.empty.text())
@@ -331,7 +331,7 @@ print("ended", code)
             self.assertEqual(main.main(["new", "--name", "Skarn", "--size", "3000x1500"]), 0)
         ((path, more),) = opened
         self.assertIsNone(path)
-        self.window.begin(more["fresh"])
+        self.window.filing.begin(more["fresh"])
         self.wait.still(self.window)
         self.assertIn("Skarn · 3 × 1.5 km", self.window.site_button.toolTip())
         self.assertFalse(self.doc.dirty)
@@ -610,7 +610,7 @@ class OrderTest(WindowCase):
         self.assertEqual(page.send_button.text(), "Deliver starred (2)")
         path = self.folder / "other.gelande"
         files.save(chain("ramp")[0], path)
-        self.window.open_path(path)
+        self.window.filing.open_path(path)
         self.assertEqual((page.send_button.text(), page.send_button.isEnabled()), ("Deliver starred (0)", False))
 
     @slow

@@ -60,7 +60,7 @@ class GuidingCase(WindowCase):
 
 class WelcomeTest(GuidingCase):
     def test_an_empty_window_offers_three_ways_in(self):
-        welcome = self.window.welcome
+        welcome = self.window.guiding.welcome
         self.assertTrue(welcome.isVisible())
         titles = [w.text() for w in welcome.findChildren(QLabel) if w.objectName() == "title"]
         self.assertEqual(titles, ["Start from a landform", "Open an example", "Open a file"])
@@ -71,21 +71,21 @@ class WelcomeTest(GuidingCase):
         self.assertEqual([s.kind for s in self.doc.recipe.nodes.values()], ["cone"])
         self.doc.undo()
         self.assertFalse(welcome.isVisible(), "what was undone can be done again from the sheet")
-        self.window.new()
+        self.window.filing.new()
         self.assertTrue(welcome.isVisible())
 
     def test_an_example_opens_from_its_picture_and_the_empty_sheet_can_be_had(self):
-        self.click_on(self.window.welcome.buttons["tableland.gelande"])
+        self.click_on(self.window.guiding.welcome.buttons["tableland.gelande"])
         self.assertGreater(len(self.doc.recipe.nodes), 2)
-        self.window.new()
-        self.click_on(self.window.welcome.buttons["sheet"])
-        self.assertFalse(self.window.welcome.isVisible())
+        self.window.filing.new()
+        self.click_on(self.window.guiding.welcome.buttons["sheet"])
+        self.assertFalse(self.window.guiding.welcome.isVisible())
         self.assertTrue(self.canvas.hasFocus())
 
     def test_it_fits_a_small_window(self):
         self.window.resize(900, 600)
         QApplication.processEvents()
-        welcome = self.window.welcome
+        welcome = self.window.guiding.welcome
         self.assertEqual(welcome.size(), self.window.compose.size())
         self.assertFalse(welcome.horizontalScrollBar().isVisible())
         for button in welcome.buttons.values():
@@ -96,9 +96,9 @@ class WelcomeTest(GuidingCase):
 class TourTest(GuidingCase):
     def test_six_steps_each_in_the_window_and_beside_what_they_are_about(self):
         self.window.resize(900, 600)
-        self.window.open_path(DEMO, True)
-        self.window.start_tour()
-        tour = self.window.tour
+        self.window.filing.open_path(DEMO, True)
+        self.window.guiding.start_tour()
+        tour = self.window.guiding.tour
         for k, (title, _, part) in enumerate(STEPS):
             self.assertEqual((tour.count.text(), tour.title.text()), (f"{k + 1} of 6", title))
             self.assertTrue(self.window.rect().contains(tour.geometry()), title)
@@ -110,9 +110,9 @@ class TourTest(GuidingCase):
         self.assertTrue(self.window.settings.value("toured", False, bool))
 
     def test_escape_skips_it_and_the_menu_has_it(self):
-        self.window.start_tour()
+        self.window.guiding.start_tour()
         self.press(Qt.Key.Key_Escape)
-        self.assertFalse(self.window.tour.isVisible())
+        self.assertFalse(self.window.guiding.tour.isVisible())
         names = [a.text() for a in self.window.menu_button.menu().actions()]
         self.assertIn("Tour", names)
         self.assertIn("Keys", names)
@@ -121,25 +121,25 @@ class TourTest(GuidingCase):
 class KeysTest(GuidingCase):
     def test_the_sheet_of_keys_opens_and_closes_by_its_own_key(self):
         self.canvas.setFocus()
-        self.window.show_keys()
-        texts = [w.text() for w in self.window.key_sheet.findChildren(QLabel)]
+        self.window.guiding.show_keys()
+        texts = [w.text() for w in self.window.guiding.key_sheet.findChildren(QLabel)]
         for _, keys in SHEET:
             for key, words in keys:
                 self.assertIn(key, texts)
                 self.assertIn(words, texts)
-        QTest.keyClick(self.window.key_sheet, Qt.Key.Key_Escape)
-        self.assertFalse(self.window.key_sheet.isVisible())
+        QTest.keyClick(self.window.guiding.key_sheet, Qt.Key.Key_Escape)
+        self.assertFalse(self.window.guiding.key_sheet.isVisible())
 
     def test_f6_goes_round_the_panes_and_the_focus_shows(self):
         self.load("fractal_noise", "terrace")
         self.click("terrace_1")
         self.wait.still(self.window)
         self.canvas.setFocus()
-        self.window.next_pane()
+        self.window.guiding.next_pane()
         self.assertTrue(self.view.hasFocus())
-        self.window.next_pane()
+        self.window.guiding.next_pane()
         self.assertIn(self.target(), [row.focus_part() for row in self.bench.rows.values()])
-        self.window.next_pane()
+        self.window.guiding.next_pane()
         self.assertTrue(self.canvas.hasFocus())
 
     def test_what_has_the_focus_looks_otherwise(self):
@@ -197,7 +197,7 @@ class WalkThroughTest(GuidingCase):
 
     @slow
     def test_a_new_land_of_four_nodes_from_the_empty_window_to_files_takes_25_steps(self):
-        self.click_on(self.window.welcome.buttons["fractal_noise"])
+        self.click_on(self.window.guiding.welcome.buttons["fractal_noise"])
         for word in ("ter", "rain", "snow"):
             self.add(word)
         kinds = [s.kind for s in self.doc.recipe.nodes.values()]
@@ -257,7 +257,7 @@ class WalkThroughTest(GuidingCase):
         self.assertIn("2 of 2 written and read back", page.summary.text())
 
     def test_dragging_and_adding_keep_the_selected_card_in_view(self):
-        self.click_on(self.window.welcome.buttons["fractal_noise"])
+        self.click_on(self.window.guiding.welcome.buttons["fractal_noise"])
         for _ in range(14):
             self.add("smooth")
             card = self.canvas.card_rect(self.canvas.chosen)

@@ -482,7 +482,7 @@ class ArtistTest(WindowCase):
         self.assertEqual(hashlib.sha256(self.path.read_bytes()).hexdigest(), self.hash, "the author's file")
 
     def test_only_variants_and_deliver_with_the_graph_locked(self):
-        self.assertTrue(self.window.open_path(self.path))
+        self.assertTrue(self.window.filing.open_path(self.path))
         self.assertEqual(list(self.window.tabs), ["Variants", "Deliver"])
         self.assertEqual(self.window.pages.currentWidget(), self.window.variants)
         nodes = self.doc.recipe.nodes
@@ -498,15 +498,15 @@ class ArtistTest(WindowCase):
         self.assertEqual(block["now"]["values"]["Cliff height"], 80.0)
 
     def test_choices_come_back_and_broken_ones_are_told(self):
-        self.window.open_path(self.path)
+        self.window.filing.open_path(self.path)
         self.window.variants.sheet.set_value("Cliff height", 80.0)
         self.assertTrue(self.window.choices.flush())
-        self.window.open_path(self.path)
+        self.window.filing.open_path(self.path)
         self.assertEqual(self.window.variants.sheet.rows["Cliff height"].value, 80.0)
         self.assertEqual(self.window.variants.sheet.reset_button.text(), "Reset all (1)")
         kept = self.folder / "varrowdale.gelande-set"
         kept.write_text("{")
-        self.window.open_path(self.path)
+        self.window.filing.open_path(self.path)
         self.assertIn("varrowdale.gelande-set", self.window.status.text())
         self.window.variants.sheet.set_value("Cliff height", 60.0)
         self.assertTrue(self.window.choices.flush())
@@ -514,7 +514,7 @@ class ArtistTest(WindowCase):
         self.assertTrue((self.folder / "varrowdale 2.gelande-set").exists())
 
     def test_another_artists_choices_are_not_written_over(self):
-        self.window.open_path(self.path)
+        self.window.filing.open_path(self.path)
         kept = self.folder / "varrowdale.gelande-set"
         kept.write_text('{"format": "gelande set", "version": 1}')
         self.window.variants.sheet.set_value("Cliff height", 60.0)
@@ -523,7 +523,7 @@ class ArtistTest(WindowCase):
         self.assertIn("Cliff height", (self.folder / "varrowdale 2.gelande-set").read_text())
 
     def test_where_nothing_can_be_written_the_choices_go_elsewhere_and_that_is_told(self):
-        self.window.open_path(self.path)
+        self.window.filing.open_path(self.path)
         self.window.choices.aside = self.folder / "aside"
         real, full = setfile.save, [self.folder]
 
@@ -552,13 +552,13 @@ class ArtistTest(WindowCase):
         c = control.find(recipe, "Cliff height")
         files.save(control.replace_control(recipe, c, replace(c, closed=True)), self.path)
         self.hash = hashlib.sha256(self.path.read_bytes()).hexdigest()
-        self.window.open_path(self.path)
+        self.window.filing.open_path(self.path)
         self.assertFalse(self.window.variants.sheet.rows["Cliff height"].isEnabled())
         self.assertTrue(self.window.variants.sheet.rows["Hill height"].isEnabled())
 
     @slow
     def test_a_valley_is_found_kept_named_and_delivered(self):
-        self.assertTrue(self.window.open_path(self.path))
+        self.assertTrue(self.window.filing.open_path(self.path))
         page, tiles = self.window.variants, self.window.variants.tiles
         tiles.count.setCurrentIndex(tiles.count.findText("9 tiles"))
         tiles.count.activated.emit(0)
@@ -610,7 +610,7 @@ class ArtistTest(WindowCase):
         import random
 
         draw = random.Random(5)
-        self.assertTrue(self.window.open_path(self.path))
+        self.assertTrue(self.window.filing.open_path(self.path))
         page = self.window.variants
         for step in range(120):
             labels = [c.label for c in self.doc.recipe.controls if c.low is not None and c.targets[0].node]
@@ -631,8 +631,8 @@ class ArtistTest(WindowCase):
             if step % 20 == 0:
                 self.assertTrue(self.window.choices.flush())
                 self.assertEqual(hashlib.sha256(self.path.read_bytes()).hexdigest(), self.hash, step)
-        self.assertFalse(self.window.save())
-        self.assertFalse(self.window.save_as(self.path))
+        self.assertFalse(self.window.filing.save())
+        self.assertFalse(self.window.filing.save_as(self.path))
         self.assertTrue(self.window.choices.flush())
         names = {p.name for p in self.folder.iterdir() if p.is_file()}
         self.assertEqual(names, {"varrowdale.gelande", "varrowdale.gelande-set"})

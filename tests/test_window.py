@@ -545,7 +545,7 @@ class SecondStartTest(WindowCase):
     def test_opening_the_demo_again_computes_nothing(self):
         from gelande.app.window import Window
 
-        self.window.open_path(DEMO, True)
+        self.window.filing.open_path(DEMO, True)
         self.wait.still(self.window)
         self.assertGreater(self.window.engine.evaluator.computed, 0)
         picture = self.pixels(self.view)
@@ -553,7 +553,7 @@ class SecondStartTest(WindowCase):
         second = Window(False, self.folder / "journal2")
         second.resize(1280, 800)
         second.show()
-        second.open_path(DEMO, True)
+        second.filing.open_path(DEMO, True)
         self.wait.still(second)
         try:
             self.assertEqual(second.engine.evaluator.computed, 0)
@@ -569,7 +569,7 @@ class FileTest(WindowCase):
         self.load("fractal_noise")
         path = self.folder / "broken.gelande"
         path.write_text('{"format": "gelande recipe"')
-        self.assertFalse(self.window.open_path(path))
+        self.assertFalse(self.window.filing.open_path(path))
         self.assertIn("broken.gelande", self.window.status.text())
         self.assertIn("not valid JSON", self.window.status.text())
         self.assertEqual(len(self.doc.recipe.nodes), 1)
@@ -581,19 +581,19 @@ class FileTest(WindowCase):
         self.assertTrue(self.window.windowTitle().startswith("•"))
         path = self.folder / "kept.gelande"
         self.doc.save(path)
-        self.window._remember(path)
+        self.window.filing.remember(path)
         self.assertEqual(self.window.windowTitle(), "kept.gelande – Gelande")
-        self.window.new()
+        self.window.filing.new()
         self.assertEqual(len(self.doc.recipe.nodes), 0)
-        self.assertIn(str(path.resolve()), self.window.recent())
-        self.assertTrue(self.window.open_path(path))
+        self.assertIn(str(path.resolve()), self.window.filing.recent())
+        self.assertTrue(self.window.filing.open_path(path))
         self.assertEqual(self.doc.recipe.nodes["terrace_1"].params["riser_height"], 33)
 
     def test_unsaved_work_is_kept_when_another_recipe_is_opened(self):
         self.load("fractal_noise")
         self.doc.path = self.folder / "mine.gelande"
         self.doc.edit("x", lambda r: graph.add(r, "dome")[0])
-        self.window.new()
+        self.window.filing.new()
         kept = files.load(self.folder / "mine unsaved 1.gelande")
         self.assertIn("dome_1", kept.nodes)
 
@@ -604,7 +604,7 @@ class FileTest(WindowCase):
         old.folder = old.folder.with_name("999999998-dead")
         old.write(chain("fractal_noise", "terrace")[0], Path("/somewhere/hills.gelande"))
         old.leave()  # as the end of its program does
-        self.window.offer_lost_work()
+        self.window.filing.offer_lost_work()
         self.assertTrue(self.window.recover.isVisible())
         self.assertIn("hills.gelande (2 nodes)", self.window.recover.text.text())
         QTest.mouseClick(self.window.recover.buttons["Open it"], LEFT)

@@ -26,7 +26,7 @@ def main():
     window.resize(1280, 800)
     window.show()
     for path in sorted(examples_folder().glob("*.gelande")):
-        window.open_path(path, True)
+        window.filing.open_path(path, True)
         wait(window)
         picture = QPixmap.fromImage(window.compose.view.frame.image)
         small = thumbs.fitted(picture, thumbs.SIZE.width(), thumbs.SIZE.height())

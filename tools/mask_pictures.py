@@ -41,7 +41,7 @@ class Shooter:
 
     def open(self, name: str, card: str = ""):
         self.window.document._saved = self.window.document.recipe
-        self.window.open_path(shots.ROOT / "examples" / f"{name}.gelande", True)
+        self.window.filing.open_path(shots.ROOT / "examples" / f"{name}.gelande", True)
         shots.wait(self.window)
         if card:
             self.choose(card)

@@ -44,7 +44,7 @@ def open_window(regenerate=False) -> Window:
     window = Window(regenerate)
     window.resize(1280, 800)
     window.show()
-    window.open_path(ROOT / "examples" / "varrowdale.gelande", True)
+    window.filing.open_path(ROOT / "examples" / "varrowdale.gelande", True)
     wait(window)
     return window
 

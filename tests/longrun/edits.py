@@ -239,17 +239,17 @@ class Gestures:
         if way == 0:
             self.w.new()
         elif way == 1:
-            self.w.open_path(
+            self.w.filing.open_path(
                 DEMO.parent / self.draw.choice(("columns.gelande", "old-volcano.gelande", "clint-pavement.gelande")),
                 True,
             )
         else:
             path = self.folder / f"work{self.draw.randrange(3)}.gelande"
             if path.exists():
-                self.w.open_path(path)
+                self.w.filing.open_path(path)
 
     def save(self):
-        self.w.save_as(self.folder / f"work{self.draw.randrange(3)}.gelande")
+        self.w.filing.save_as(self.folder / f"work{self.draw.randrange(3)}.gelande")
 
     def camera(self):
         from PyQt6.QtCore import QPoint, QPointF, Qt

@@ -236,7 +236,7 @@ def open_all(texts: list[str], folder: Path) -> dict:
         began = time.perf_counter()
         try:
             window.document._saved = window.document.recipe
-            window.open_path(path)
+            window.filing.open_path(path)
             window.go({3: "Deliver", 7: "Variants"}.get(k % 10, "Compose"))
             wait.still(window, 50)
         except AssertionError as error:

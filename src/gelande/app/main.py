@@ -80,7 +80,7 @@ def run(
     windows = WindowManager()
     instance.wanted.connect(windows.open)
     window = windows.window(regenerate)
-    window.offer_lost_work()
+    window.filing.offer_lost_work()
     first = not window.settings.value("started", False)
     window.settings.setValue("started", True)
     demo = examples_folder() / "varrowdale.gelande"
@@ -89,15 +89,15 @@ def run(
 
     def begin():
         if fresh is not None:
-            window.begin(fresh)
+            window.filing.begin(fresh)
         elif path is not None:
-            window.open_path(path, example)
+            window.filing.open_path(path, example)
         else:
             window.document.opened.emit()
         if shot is not None:
             _take_picture(window, shot, app)
         elif not regenerate and not window.settings.value("toured", False, bool):
-            QTimer.singleShot(0, window.start_tour)
+            QTimer.singleShot(0, window.guiding.start_tour)
 
     prepare_first(window, kinds_of(path), begin)
     code = app.exec()

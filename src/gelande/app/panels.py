@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QLineEdit, QPushButton
 
 from gelande.core.errors import RecipeError
@@ -108,6 +108,17 @@ ROOM = (
     P.Number("memory", "In memory", 1.5, "", (0.2, 512.0), (0.2, 16.0), 1, unit="GB"),
     P.Number("disk", "On disk", 0.6, "", (0.0, 512.0), (0.0, 16.0), 1, unit="GB"),
 )
+
+
+def remembered_room(settings: QSettings) -> dict[str, float]:
+    """Limits from the settings file in gigabytes, by id; the default where somebody spoilt one."""
+    found = {}
+    for param in ROOM:
+        try:
+            found[param.id] = param.check(float(settings.value(f"room/{param.id}", param.default)))
+        except (TypeError, ValueError):
+            found[param.id] = param.default
+    return found
 
 
 class RoomPanel(FieldsPanel):

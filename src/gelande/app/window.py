@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QEvent, QSettings, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QAction, QKeySequence, QShortcut
+from PyQt6.QtGui import QAction, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -35,11 +35,11 @@ from .crash_handler import crash_handler
 from .deliver.page import DeliverPage
 from .document import Document
 from .engine import Engine
-from .filing import Filing
+from .filing import Filing, dropped
 from .flow import CutButton, CutLabel
 from .guiding import Guiding
 from .notices import Notice
-from .panels import ROOM, RoomPanel, SitePanel
+from .panels import RoomPanel, SitePanel, remembered_room
 from .theme import DARK, dress, theme
 from .variants.page import VariantsPage
 
@@ -49,7 +49,7 @@ FINEST_SHOWN = 6
 KEPT = 3
 
 
-class Window(Filing, Guiding, QMainWindow):
+class Window(QMainWindow):
     """One open recipe in three workspaces. regenerate: only Variants and Deliver, with the graph locked; evaluator:
     what the program's other windows compute with, too. ``closed`` comes once it has closed; ``another`` asks for a
     further window."""
@@ -60,7 +60,8 @@ class Window(Filing, Guiding, QMainWindow):
     def __init__(self, regenerate: bool = False, journal_root: Path | None = None, evaluator: Evaluator | None = None):
         super().__init__()
         self.regenerate = regenerate
-        self._closed, self._unkept, self._alone = False, "", evaluator is None
+        self._closed, self._alone = False, evaluator is None
+        self.filing = Filing(self)
         self.journal_root = Path(journal_root or state_folder() / "journal")
         self.settings = QSettings("Gelande", "Gelande")
         self.document = Document(self.journal_root, self)
@@ -69,7 +70,7 @@ class Window(Filing, Guiding, QMainWindow):
         self.choices.said.connect(self.say)
         self.choices.moved.connect(self._refresh)
         self.engine = Engine(evaluator or kept_evaluator(), self)
-        self.set_room({p.id: self._remembered(p) for p in ROOM})
+        self.set_room(remembered_room(self.settings))
         self.compose = ComposePage(self.document, self.engine)
         self.variants = VariantsPage(self.document, self.engine)
         self.deliver = DeliverPage(self.document, self.engine)
@@ -86,29 +87,22 @@ class Window(Filing, Guiding, QMainWindow):
         self.compose.canvas.deliver_asked.connect(self._deliver_node)
         self.variants.deliver_asked.connect(self._deliver_starred)
         self.document.said.connect(self.say)
-        self.document.outside.connect(self._told_outside)
+        self.document.outside.connect(self.filing.tell_outside)
         self.document.opened.connect(self._opened)
         crash_handler.met.connect(self.say)
         self.document.moved.connect(self._refresh)
         self.document.changed.connect(lambda before, after: self._refresh())
         self.readying = None  # what is prepared at the first start
         self.site_panel = self.room_panel = None
-        self.compose.bench.help_asked.connect(self.show_help)
         self._build()
-        self._make_guides()
+        self.guiding = Guiding(self)
+        self.compose.bench.help_asked.connect(self.guiding.show_help)
         self._make_actions()
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self._restore()
         self.go("Variants" if regenerate else "Compose")
         QApplication.instance().installEventFilter(self)
-
-    def _remembered(self, param) -> float:
-        """A number of the settings file, or its default when somebody spoilt it."""
-        try:
-            return param.check(float(self.settings.value(f"room/{param.id}", param.default)))
-        except (TypeError, ValueError):
-            return param.default
 
     # -- parts ------------------------------------------------------------------------------------------
     def _build(self):
@@ -118,7 +112,6 @@ class Window(Filing, Guiding, QMainWindow):
         column.setSpacing(0)
         column.addWidget(self._top_bar())
         self.recover, self.outside, self.trouble = Notice(), Notice(), Notice()
-        self._lost = []
         for notice in (self.recover, self.outside, self.trouble):
             column.addWidget(notice)
         column.addWidget(self.pages, 1)
@@ -211,11 +204,11 @@ class Window(Filing, Guiding, QMainWindow):
     def _make_actions(self):
         menu = QMenu(self)
         entries = [
-            ("New", "Ctrl+N", self.new),
+            ("New", "Ctrl+N", self.filing.new),
             ("New window", "Ctrl+Shift+N", self.another.emit),
-            ("Open…", "Ctrl+O", self.ask_open),
-            ("Save", "Ctrl+S", self.save),
-            ("Save as…", "Ctrl+Shift+S", self.ask_save),
+            ("Open…", "Ctrl+O", self.filing.ask_open),
+            ("Save", "Ctrl+S", self.filing.save),
+            ("Save as…", "Ctrl+Shift+S", self.filing.ask_save),
             None,
             ("Undo", "Ctrl+Z", self.document.undo),
             ("Redo", "Ctrl+Shift+Z", self.document.redo),
@@ -227,9 +220,9 @@ class Window(Filing, Guiding, QMainWindow):
             ("Site…", "", self.open_site),
             ("Memory and disk…", "", self.open_room),
             ("Light or dark sheet", "", self.toggle_theme),
-            ("Tour", "", self.start_tour),
-            ("Keys", "?", self.show_keys),
-            ("Help", "F1", self.show_help),
+            ("Tour", "", self.guiding.start_tour),
+            ("Keys", "?", self.guiding.show_keys),
+            ("Help", "F1", self.guiding.show_help),
             ("Quit", "Ctrl+Q", self.close),
         ]
         locked = {"New", "Cut", "Paste", "Save"} if self.regenerate else set()
@@ -254,12 +247,12 @@ class Window(Filing, Guiding, QMainWindow):
             ("Ctrl++", lambda: self.step_detail(1)),
             ("Ctrl+=", lambda: self.step_detail(1)),
             ("Ctrl+-", lambda: self.step_detail(-1)),
-            ("F6", self.next_pane),
-            ("Shift+F6", lambda: self.next_pane(-1)),
+            ("F6", self.guiding.next_pane),
+            ("Shift+F6", lambda: self.guiding.next_pane(-1)),
         ):
             QShortcut(QKeySequence(keys), self, run)
-        self.recent_menu.aboutToShow.connect(self._fill_recent)
-        self.examples_menu.aboutToShow.connect(self._fill_examples)
+        self.recent_menu.aboutToShow.connect(self.filing.fill_recent)
+        self.examples_menu.aboutToShow.connect(self.filing.fill_examples)
         self.menu_button.setMenu(menu)
 
     def _canvas(self, what: str):
@@ -318,7 +311,7 @@ class Window(Filing, Guiding, QMainWindow):
     def _pictured(self, frame):
         """A picture that comes after all is up to date is kept for the list of recent files."""
         if self.state_label.text().startswith("up to date"):
-            self._keep_picture(False)
+            self.filing.keep_picture(False)
 
     def _state_of(self, page: QWidget, text: str):
         """A page's state counts while it is looked at."""
@@ -336,7 +329,7 @@ class Window(Filing, Guiding, QMainWindow):
             self._patience.stop()
             self._show_progress(False)
         if text.startswith("up to date"):
-            self._keep_picture(False)
+            self.filing.keep_picture(False)
         if text != "working" and not self._speech.isActive():
             self._tell_nodes("all up to date" if text == "up to date" else text)
 
@@ -459,6 +452,16 @@ class Window(Filing, Guiding, QMainWindow):
             if isinstance(state, QByteArray):
                 splitter.restoreState(state)
 
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and dropped(event):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """The first recipe that was dropped opens."""
+        if event is not None:
+            event.acceptProposedAction()
+            self.filing.open_path(dropped(event)[0])
+
     def closeEvent(self, event):
         try:
             event.setAccepted(self._closed or self._put_away())
@@ -469,10 +472,10 @@ class Window(Filing, Guiding, QMainWindow):
 
     def _put_away(self) -> bool:
         """Puts everything away before the window closes; False when unsaved work is not safe anywhere."""
-        if not (self._keep_unsaved() or self.document.write_now()):
-            self._ask_for_a_place("The window stays open", self.close)
+        if not (self.filing.keep_unsaved() or self.document.write_now()):
+            self.filing.ask_for_a_place("The window stays open", self.close)
             return False
-        in_journal, self._closed = bool(self._unkept), True
+        in_journal, self._closed = bool(self.filing.unkept), True
         QApplication.instance().removeEventFilter(self)
         crash_handler.met.disconnect(self.say)
         self.settings.setValue("geometry", self.saveGeometry())

@@ -47,7 +47,7 @@ class WindowManager(QObject):
         if path is None:
             window.document.opened.emit()
         else:
-            window.open_path(path, example)
+            window.filing.open_path(path, example)
         window.raise_()
         window.activateWindow()
 

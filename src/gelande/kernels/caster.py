@@ -57,6 +57,7 @@ def max_pyramid(h: np.ndarray):
     rendering.
     """
     r, c = h.shape[0] - 1, h.shape[1] - 1
+    # cells lie between samples, so there is one fewer each way
     rows, columns, offsets, total = [], [], [], 0
     while True:
         rows.append(r)
@@ -81,6 +82,7 @@ def _clip(ox, oy, oz, dx, dy, dz, width, depth, top):
     t0, t1, from_top = 0.0, 1e30, 0
     for axis in range(2):
         o, d, far = (ox, dx, width) if axis == 0 else (oy, dy, depth)
+        # parallel to the walls: inside or never
         if abs(d) < 1e-12:
             if o < 0.0 or o > far:
                 return 1.0, 0.0, 0
@@ -89,6 +91,7 @@ def _clip(ox, oy, oz, dx, dy, dz, width, depth, top):
         if a > b:
             a, b = b, a
         t0, t1 = max(t0, a), min(t1, b)
+    # coming from above, it enters by the lid and not by a wall
     if dz < 0.0 and oz + t0 * dz > top:
         t0, from_top = (top - oz) / dz, 1
     elif dz >= 0.0 and oz + t0 * dz > top:
@@ -118,26 +121,31 @@ def trace(h, flat, offsets, rows, columns, ox, oy, oz, dx, dy, dz, start, base):
         t = start
         if t > t1:
             return 0, 0.0
+    # entering by a wall below the land's surface shows the block's cut side
     elif not from_top:
         z = oz + t * dz
         if t > 0.0 and z < height_at(h, ox + t * dx, oy + t * dy):
             return (2, t) if z >= base else (0, 0.0)
+    # walk of a quadtree of maxima: up a level after each clear cell, down one where the ray dips below its maximum
     ci = min(max(int(ox + t * dx), 0), columns[0] - 1)
     cj = min(max(int(oy + t * dy), 0), rows[0] - 1)
     ix, iy = (1.0 / dx if abs(dx) > 1e-12 else 1e30), (1.0 / dy if abs(dy) > 1e-12 else 1e30)
     level = min(3, top_level)
     for _ in range(20000):
         i, j = ci >> level, cj >> level
+        # next wall of the cell in both directions
         bx = ((i + 1) << level) if dx > 0.0 else (i << level)
         by = ((j + 1) << level) if dy > 0.0 else (j << level)
         tx = (bx - ox) * ix if abs(dx) > 1e-12 else 1e30
         ty = (by - oy) * iy if abs(dy) > 1e-12 else 1e30
         out = max(t, min(tx, ty))
+        # lowest point of the ray within the cell
         low = oz + (out if dz < 0.0 else t) * dz
         if low <= flat[offsets[level] + j * columns[level] + i]:
             if level > 0:
                 level -= 1
                 continue
+            # bilinear patch a + b u + c v + d u v: along the ray a quadratic q s^2 + p s + f
             a, u0, v0 = h[cj, ci], ox + t * dx - ci, oy + t * dy - cj
             b, c = h[cj, ci + 1] - a, h[cj + 1, ci] - a
             d = h[cj + 1, ci + 1] - a - b - c
@@ -146,6 +154,7 @@ def trace(h, flat, offsets, rows, columns, ox, oy, oz, dx, dy, dz, start, base):
                 return 1, t
             q, p = d * dx * dy, b * dx + c * dy + d * (u0 * dy + v0 * dx) - dz
             disc = p * p - 4.0 * q * f
+            # the smaller root, in the form that does not cancel
             if disc >= 0.0:
                 under = -p - math.sqrt(disc)
                 s = 2.0 * f / under if under < 0.0 else -1.0
@@ -156,6 +165,7 @@ def trace(h, flat, offsets, rows, columns, ox, oy, oz, dx, dy, dz, start, base):
             return 0, 0.0
         pi, pj = ci, cj
         if tx < ty:
+            # step over the wall that is nearer, and stay within the cell along it
             ci = ((i + 1) << level) if dx > 0.0 else (i << level) - 1
             lo = j << level
             cj = min(max(int(oy + t * dy), lo), lo + (1 << level) - 1)
@@ -165,6 +175,7 @@ def trace(h, flat, offsets, rows, columns, ox, oy, oz, dx, dy, dz, start, base):
             ci = min(max(int(ox + t * dx), lo), lo + (1 << level) - 1)
         if ci < 0 or cj < 0 or ci >= columns[0] or cj >= rows[0]:
             return 0, 0.0
+        # a larger cell only once the ray has left the one that held it
         if level < top_level and (
             (ci >> (level + 1)) != (pi >> (level + 1)) or (cj >> (level + 1)) != (pj >> (level + 1))
         ):
@@ -185,9 +196,11 @@ def _cone_start(flat, offsets, rows, columns, ox, oy, oz, dx, dy, dz, spread, sp
     for _ in range(200):
         x, y, z = ox + t * dx, oy + t * dy, oz + t * dz
         reach = 0.02 * (t + 1e-3) + 1e-9
+        # steps grow with distance, as the cone does
         step = max(reach, 2.0 / max(math.hypot(dx, dy), 1e-9))
         r = spread * (t + step) + math.hypot(dx, dy) * step + 1.0
         level = 0
+        # the level whose cells are as broad as the cone: nine of them cover it
         while level < top_level and (1 << level) < r:
             level += 1
         i, j = int(x) >> level, int(y) >> level
@@ -279,6 +292,7 @@ def _fetch(flat, start, rows, columns, x, y):
 @kernel
 def _texel(tex, tex_at, tex_rows, tex_columns, x, y, footprint):
     """Trilinear fetch: ``footprint`` is the pixel's size in samples."""
+    # two levels of the mip map, blended
     lod = min(math.log2(footprint), len(tex_at) - 1.0) if footprint > 1.0 else 0.0
     m = int(lod)
     f = lod - m
@@ -301,6 +315,7 @@ def _contour(h, hit_x, hit_y, kind, x, y, z, interval):
     height, width = kind.shape
     x1, y1 = (x + 1 if x + 1 < width else x - 1), (y + 1 if y + 1 < height else y - 1)
     grad = 1e-6
+    # metres between neighbouring pixels make lines equally thin everywhere
     if kind[y, x1] == 1:
         grad = max(grad, abs(height_at(h, hit_x[y, x1], hit_y[y, x1]) - z))
     if kind[y1, x] == 1:
@@ -308,6 +323,7 @@ def _contour(h, hit_x, hit_y, kind, x, y, z, interval):
     nearest = math.floor(z / interval + 0.5)
     away = abs(z - nearest * interval) / grad
     heavy = int(nearest) % 5 == 0
+    # fades where lines come closer than about three pixels; every fifth one stays longer
     crowd = min(1.0, max(0.0, (interval * (5.0 if heavy else 1.0) / grad - 2.5) / 4.0))
     return (0.7 if heavy else 0.42) * crowd * min(1.0, max(0.0, 1.3 - away))
 

@@ -15,6 +15,7 @@ def _down_columns(inside, away, column0, column1):
     """Samples to the nearest one of the other side in its own column."""
     rows = inside.shape[0]
     for c in range(column0, column1):
+        # a forward and a backward sweep find the nearest edge above and below (one-dimensional case)
         away[0, c] = NONE
     for r in range(1, rows):
         for c in range(column0, column1):
@@ -32,6 +33,7 @@ def _envelope(inside, away, out, at, ends, r, side):
     columns = inside.shape[1]
     k = -1
     for q in range(columns):
+        # height of the parabola's foot: the squared distance within its own column
         f = away[r, q] ** 2 if inside[r, q] == side else 0.0
         if f >= NONE * NONE:
             continue
@@ -39,7 +41,9 @@ def _envelope(inside, away, out, at, ends, r, side):
         while k >= 0:
             p = at[k]
             g = away[r, p] ** 2 if inside[r, p] == side else 0.0
+            # column at which parabola q comes to lie below parabola p
             start = (f + q * q - g - p * p) / (2.0 * (q - p))
+            # p is still lowest somewhere; otherwise it is hidden by q and the one before it
             if start > ends[k]:
                 break
             k -= 1
@@ -52,6 +56,7 @@ def _envelope(inside, away, out, at, ends, r, side):
     last, k = k, 0
     for q in range(columns):
         if inside[r, q] == side:
+            # parabolas in order of the columns in which they are lowest
             while k < last and ends[k + 1] < q:
                 k += 1
             p = at[k]
@@ -76,11 +81,13 @@ def _signed_rows(mask, inside, squared, out, row0, row1, threshold, dx, most):
     for r in range(row0, row1):
         a, b = max(0, r - 1), min(rows - 1, r + 1)
         for c in range(columns):
+            # the edge lies half a sample before the nearest sample of the other side
             d = 0.5 - squared[r, c] ** 0.5 if inside[r, c] else squared[r, c] ** 0.5 - 0.5
             if abs(d) < 0.75:
                 w, e = max(0, c - 1), min(columns - 1, c + 1)
                 gy, gx = (mask[b, c] - mask[a, c]) / (b - a), (mask[r, e] - mask[r, w]) / (e - w)
                 steep = (gx * gx + gy * gy) ** 0.5
+                # a mask with a soft edge says more exactly where it passes the grey: one Newton step
                 if steep > 0.02:
                     d = min(1.0, max(-1.0, (threshold - mask[r, c]) / steep))
             out[r, c] = min(most, max(-most, d * dx))

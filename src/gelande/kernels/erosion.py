@@ -84,6 +84,7 @@ def index_receivers(order, way, steps, place, first, second):
     """Places of the cells in the order, and of the two receivers of each: -1 for none, and the first again for no
     second."""
     for p in range(len(order)):
+        # cells are handled in the order of the water, so receivers are told by their place in it
         place[order[p]] = p
     for p in range(len(order)):
         i = order[p]
@@ -129,22 +130,27 @@ def update_rates(order, way, beside, y, x, cells, own, bears, how, dx, rates, fi
     per_metre, per_cell = 1.0 / dx, 1.0 / (dx * dx)
     for p in range(first, after):
         i = order[p]
+        # see route() for the way of a cell
         a, b, area, give = way[i] & 15, (way[i] >> 4) & 15, cells[p, AREA], cells[p, GIVE]
         rates[p, :] = 0.0
         rates[p, PER_OWN] = 1.0 / own[p]
+        # deposition falls with discharge (Yuan et al. 2019): G / (A + G)
         rates[p, SETTLES] = ease / (area * per_cell + ease) if ease > 0.0 else 0.0
         if a == NONE:
             continue
         far, root = _distance(i, a, beside, y, x), math.sqrt(area)
         near = per_metre / far
+        # K A^0.5, less where too little water comes together to cut: A / (A + A_c)
         c = strength * give * root * area / (area + critical)
         one, two = c * cells[p, SHARE] * near, 0.0
         if b != NONE:
             two = c * (1.0 - cells[p, SHARE]) * per_metre / _distance(i, b, beside, y, x)
+        # implicit step over two receivers: z' = (z + F1 z1' + F2 z2') / (1 + F1 + F2)
         part = 1.0 / (1.0 + one + two)
         rates[p, PULL1], rates[p, PULL2] = one * part, two * part
         rates[p, BEARS] = 2.0 * bears[i] * far
         if carries > 0.0:
+            # transport capacity, A^1.5 S, implicit in the bed's height as well
             reach = carries * area * root * per_cell * near
             part = 1.0 / (1.0 + reach)
             rates[p, HOLDS], rates[p, RUNS] = part, reach * part
@@ -173,6 +179,7 @@ def incise(first, second, own, cells, rates, fails, stop):
     the valleys that are cut at their feet (threshold hillslopes, Burbank et al. 1996)."""
     fails = np.float32(fails)
     for p in range(len(first) - 1, -1, -1):
+        # from the outlets up: receivers are known when a cell is cut
         if p & 8191 == 0 and stop[0]:
             return False
         here = cells[p, HEIGHT]
@@ -180,6 +187,7 @@ def incise(first, second, own, cells, rates, fails, stop):
         a, b = first[p], second[p]
         if a >= 0 and cells[p, WATER] <= here:
             fall, other = here - _below(cells, a), here - _below(cells, b)
+            # water only cuts; what falls below its receiver waits for sediment
             cut = max(rates[p, PULL1] * fall + rates[p, PULL2] * other, np.float32(0.0))
             fresh = here - (cut + fails * max(fall - cut - rates[p, BEARS], np.float32(0.0)))
         cells[p, FRESH] = fresh
@@ -205,10 +213,12 @@ def deposit(first, second, own, cells, rates, lake, spills, pool, room, trap, mo
         load = cells[p, LOAD]
         deep = cells[p, WATER] - cells[p, HEIGHT]
         if deep > 0.0:
+            # standing water takes all that comes in
             pool[lake[p]] += load
             room[lake[p]] += deep * own[p]
             cells[p, LOAD] = 0.0
             continue
+        # the cell over which a lake leaves: what its bed does not take goes on
         if spills[p] and room[p] > 0.0:
             taken = min(trap * room[p], pool[p])
             load = np.float32(load + pool[p] - taken)
@@ -221,6 +231,7 @@ def deposit(first, second, own, cells, rates, lake, spills, pool, room, trap, mo
             cells[p, LOAD] = load - lay * own[p]
             continue
         fall = cells[p, FRESH] - _below(cells, a)
+        # the more of the two laws, never more than there is
         lay = min(max(lay, here * rates[p, HOLDS] - rates[p, RUNS] * fall), most, here)
         cells[p, LAID] = lay
         going, cells[p, LOAD] = load - lay * own[p], 0.0
@@ -248,6 +259,7 @@ def _passes(h, loose, bears, r, k, spread, flux):
     them or they above it; and of loose metres, what stands above the slope they spread at. bears: half the fall in
     metres to a neighbour beside it that the rock of each cell stands; of two cells both halves count. Returns (column
     of the first cell that has such a neighbour, column after the last)."""
+    # columns that have such a neighbour
     a, b, y = max(0, -DX[k]), h.shape[1] - max(0, DX[k]), r + DY[k]
     here, there = h[r, a:b], h[y, a + DX[k] : b + DX[k]]
     own, other = bears[r, a:b], bears[y, a + DX[k] : b + DX[k]]
@@ -255,6 +267,7 @@ def _passes(h, loose, bears, r, k, spread, flux):
     out, far, least, none = flux[a:b], np.float32(FAR[k]), np.float32(spread * FAR[k]), np.float32(0.0)
     for c in range(len(out)):
         rise, limit = there[c] - here[c], far * (own[c] + other[c])
+        # the part of the rise that is beyond what both cells bear
         held = rise - min(max(rise, -limit), limit)
         out[c] = held + min(max(rise - least, none), theirs[c]) - min(max(-rise - least, none), mine[c])
     return a, b
@@ -304,6 +317,7 @@ def failed_rows(h, before, loose, bears, plot, cut, fill, worked, dx, row0, row1
         was, now, share, worn, laid, moved = before[r], h[r], plot[r], cut[r], fill[r], worked[r]
         for c in range(columns):
             d = rate * change[c] / share[c]
+            # a cell of less ground changes more in height
             now[c] = was[c] + d
             gain, drop = max(d, none), max(-d, none)
             taken = min(laid[c], drop)
@@ -343,6 +357,7 @@ def repose_drop(soft: np.ndarray, steep: float | np.ndarray, dx: float) -> np.nd
     -------
     (rows, columns) float32, half the fall in metres to a neighbour beside each cell.
     """
+    # each of two cells gives half of what stands between them
     half = np.float32(0.5 * dx) * np.minimum(np.asarray(steep, np.float32), np.float32(TALUS))
     return half / np.sqrt(np.maximum(soft, np.float32(HARDEST)))
 
@@ -357,6 +372,7 @@ def fill_pits(h, fill, inner):
         for c in range(1, columns - 1):
             here, low = h[r, c], h[r, c - 1]
             if low <= here or h[r, c + 1] <= here or h[r - 1, c] <= here or h[r + 1, c] <= here:
+                # four comparisons settle nearly all cells
                 continue
             for k in range(8):
                 low = min(low, h[r + DY[k], c + DX[k]])

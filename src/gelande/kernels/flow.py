@@ -76,11 +76,13 @@ def flood(h, level, order, parent, by_bed, stop):
     low, high = ground[0], ground[0]
     for i in range(n):
         low, high = min(low, ground[i]), max(high, ground[i])
+    # a queue for each centimetre of height is faster than a heap, and 1 cm is no slope worth keeping
     width = max(BUCKET, (high - low) / MOST_BUCKETS)
     per_metre, buckets = 1.0 / width, int((high - low) / width) + 3
     head, tail = np.full(buckets, -1, np.int32), np.full(buckets, -1, np.int32)
     following, fresh, found = np.empty(n, np.int32), np.ones(n, np.uint8), np.empty(8, np.int64)
     for r in range(rows):
+        # the flood comes in from the edge of the array
         step = 1 if r == 0 or r == rows - 1 else columns - 1
         for c in range(0, columns, step):
             i = r * columns + c
@@ -90,6 +92,7 @@ def flood(h, level, order, parent, by_bed, stop):
     done, b = 0, 0
     while b < buckets:
         i = head[b]
+        # nothing more waits at this height
         if i < 0:
             b += 1
             continue
@@ -99,6 +102,7 @@ def flood(h, level, order, parent, by_bed, stop):
         if done & 8191 == 0 and stop[0]:
             return False
         here, count = water[i], 0
+        # cells inside have eight neighbours; only the edge has to be careful
         if parent[i] >= 0:
             for k in range(8):  # counted, not branched on: the processor would guess wrong at every other cell
                 j = i + steps[k]
@@ -113,6 +117,7 @@ def flood(h, level, order, parent, by_bed, stop):
         for k in range(count):
             j = found[k]
             parent[j], fresh[j] = i, 0
+            # a hollow fills to the level of the way by which the flood came in
             water[j] = max(ground[j], here)
             bucket = int(((ground[j] if by_bed else water[j]) - low) * per_metre)
             if by_bed:
@@ -138,9 +143,11 @@ def _row_slopes(level, r, k, jitter, bits, slope, number):
     here, there, draw, out, whole = level[r, a:b], level[y, a + DX[k] : b + DX[k]], bits[a:b], slope[a:b], number[a:b]
     near, least, span, shift = np.float32(NEAR[k]), np.float32(1.0 - jitter), np.float32(jitter / 7.5), np.uint32(4 * k)
     for c in range(len(out)):
+        # four bits of the cell's hash scatter the slope by up to the jitter
         s = (here[c] - there[c]) * near * (least + span * np.float32(np.int32((draw[c] >> shift) & np.uint32(15))))
         out[c] = max(s, np.float32(0.0))
     for c in range(len(out)):
+        # the direction replaces the three lowest bits of the slope
         whole[c] = (whole[c] & np.int32(-8)) | np.int32(k)
 
 
@@ -156,6 +163,7 @@ def _steepest(level, r, seed, row0, column0, jitter, one, two, bits, slope):
     for k in range(8):
         if not 0 <= r + DY[k] < rows:
             continue
+        # directions that lead out of the array write fewer columns
         slope[0] = slope[columns - 1] = 0.0
         _row_slopes(level, r, k, jitter, bits, slope, number)
         for c in range(columns):
@@ -193,9 +201,11 @@ def route(level, parent, way, share, seed, row0, column0, jitter, stop):
         _steepest(level, r, seed, row0, column0, jitter, one, two, bits, slope)
         for c in range(columns):
             i = r * columns + c
+            # all of it the first way, unless there is a second
             share[i] = 1.0
             if two[c] >= 8:
                 q = s2[c] / s1[c]
+                # (s2 / s1)^4 as two squares
                 q *= q
                 share[i] = 1.0 / (1.0 + q * q)
                 way[i] = (one[c] & 7) + 16 * (two[c] & 7)
@@ -214,12 +224,14 @@ def downstream(way, steps, order):
     for i in range(len(way)):
         a, b = way[i] & 15, (way[i] >> 4) & 15
         if a != NONE:
+            # number of cells that drain into each
             waits[i + steps[a]] += 1
             if b != NONE:
                 waits[i + steps[b]] += 1
     done = 0
     for head in range(len(way)):
         if waits[head]:
+            # begin at cells that nothing drains into, and follow the water as far as nothing else is missing
             continue
         ready[0], left = head, 1
         while left:
@@ -246,6 +258,7 @@ def accumulate(order, way, steps, share, area, cap):
     supply before, the total after. order: from downstream()."""
     for i in order:
         here = min(area[i], cap)
+        # the cap bounds what a tile has to know of the land around it
         area[i] = here
         a, b = way[i] & 15, (way[i] >> 4) & 15
         if a != NONE:
@@ -263,6 +276,7 @@ def _sink(h, order, parent):
     flat = h.ravel()
     for p in range(len(order) - 1, -1, -1):
         i, q = order[p], parent[order[p]]
+        # from the inside out, so that a cut runs on along the whole way
         if q >= 0 and flat[q] > flat[i]:
             flat[q] = flat[i]
 

@@ -31,23 +31,27 @@ def _scan(h, points, corners, t, at):
     ar, ac, br, bc = points[a, 0], points[a, 1], points[b, 0], points[b, 1]
     cr, cc = points[c, 0], points[c, 1]
     za, zb, zc = float(h[ar, ac]), float(h[br, bc]), float(h[cr, cc])
+    # twice the signed area; the plane through the corners has these slopes a row down and a column right
     area = float((br - ar) * (cc - ac) - (bc - ac) * (cr - ar))
     down = ((zb - za) * (cc - ac) - (zc - za) * (bc - ac)) / area
     right = ((zc - za) * (br - ar) - (zb - za) * (cr - ar)) / area
     worst = 0.0
     for r in range(min(ar, br, cr), max(ar, br, cr) + 1):
+        # columns in which the row crosses the triangle: where it cuts the three sides
         low, high = 1e9, -1e9
         for k in range(3):
             pr, pc = (ar, ac) if k == 0 else ((br, bc) if k == 1 else (cr, cc))
             qr, qc = (br, bc) if k == 0 else ((cr, cc) if k == 1 else (ar, ac))
             if (pr > r and qr > r) or (pr < r and qr < r):
                 continue
+            # a side along the row counts from end to end
             if pr == qr:
                 low, high = min(low, pc, qc), max(high, pc, qc)
             else:
                 x = pc + (r - pr) * (qc - pc) / (qr - pr)
                 low, high = min(low, x), max(high, x)
         z = za + down * (r - ar)
+        # rounding must not lose a sample that lies on a side
         for q in range(math.ceil(low - 1e-9), math.floor(high + 1e-9) + 1):
             d = abs(h[r, q] - (z + right * (q - ac)))
             if d > worst:
@@ -59,6 +63,7 @@ def _scan(h, points, corners, t, at):
 @kernel
 def _rise(heap, place, error, k):
     t = heap[k]
+    # binary heap with the worst triangle on top; place says where each triangle is in it
     while k > 0:
         up = (k - 1) // 2
         if error[heap[up]] >= error[t]:
@@ -92,6 +97,7 @@ def _sink(heap, place, error, k, count):
 def _taken_out(heap, place, error, t, count):
     """Takes a triangle out of the heap. Returns how many are left."""
     k = place[t]
+    # it was within the tolerance and never came in
     if k < 0:
         return count
     place[t] = -1
@@ -99,6 +105,7 @@ def _taken_out(heap, place, error, t, count):
     if k < count:
         heap[k] = heap[count]
         place[heap[k]] = k
+        # the last entry took its place: it may belong further down or further up
         _sink(heap, place, error, k, count)
         _rise(heap, place, error, place[heap[k]])
     return count
@@ -114,6 +121,7 @@ def _judged(h, points, corners, half, t, tolerance, border, heap, place, error, 
             if half[t * 3 + k] < 0:
                 a, b = corners[t, k], corners[t, (k + 1) % 3]
                 dr, dc = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1]
+                # every sample of the border becomes a corner, so that tiles meet without cracks
                 if abs(dr) + abs(dc) > 1:
                     error[t] = np.inf
                     at[0], at[1] = points[a, 0] + dr // 2, points[a, 1] + dc // 2
@@ -140,6 +148,7 @@ def _inside(points, a, b, c, p):
     bx, by = points[b, 1] - points[p, 1], points[p, 0] - points[b, 0]
     cx, cy = points[c, 1] - points[p, 1], points[p, 0] - points[c, 0]
     aa, bb, cc = ax * ax + ay * ay, bx * bx + by * by, cx * cx + cy * cy
+    # in-circle determinant (Guibas and Stolfi 1985), exact: coordinates are whole numbers below 2^14
     return ax * (by * cc - cy * bb) - ay * (bx * cc - cx * bb) + aa * (bx * cy - cx * by) > 0
 
 
@@ -156,6 +165,7 @@ def _flipped(points, corners, half, stack, top, changed, mark, number):
         top -= 1
         e = stack[top]
         f = half[e]
+        # the border has no triangle to flip with
         if f < 0:
             continue
         t, u = e // 3, f // 3
@@ -179,6 +189,7 @@ def _flipped(points, corners, half, stack, top, changed, mark, number):
                 mark[x] = True
                 changed[number] = x
                 number += 1
+        # the two outer edges on the far side are new neighbours of the corner
         stack[top] = t * 3 + 1
         stack[top + 1] = u * 3
         top += 2
@@ -249,6 +260,7 @@ def _split(points, corners, half, t, p, count, stack, changed, mark):
     for k in range(3):
         a, b = corners[t, k], corners[t, (k + 1) % 3]
         down, right = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1]
+        # no area: the sample lies on this edge
         if down * (pc - points[a, 1]) - right * (pr - points[a, 0]) == 0:
             edge = k
     number = _noted(t, stack, changed, mark, 0)
@@ -273,9 +285,11 @@ def _insert(h, points, corners, half, heap, place, error, far, mark, counts, tol
     while counts[2] > 0 and counts[0] + 2 <= most:
         if stop[0]:
             return _STOPPED
+        # the caller makes larger arrays and goes on
         if counts[0] + 3 >= corners.shape[0] or counts[1] + 1 >= points.shape[0]:
             return _FULL
         t = heap[0]
+        # greedy insertion: the sample that is furthest off in the worst triangle (Garland and Heckbert 1995)
         p = counts[1]
         points[p, 0], points[p, 1] = far[t, 0], far[t, 1]
         counts[1] += 1
