@@ -122,8 +122,8 @@ class VariantsTest(SheetCase):
 
     @slow
     def test_between_two_settings(self):
-        self.choose(self.tiles.way, "Between two settings")
-        self.assertIn("Keep two settings", self.tiles.empty.text())
+        self.choose(self.tiles.way, "Between two presets")
+        self.assertIn("Keep two presets", self.tiles.empty.text())
         self.doc.edit("x", lambda r: preset.with_preset(r, "Low"))
         c = control.find(self.doc.recipe, "Hill height")
         self.doc.edit("x", lambda r: preset.with_preset(control.set_control(r, c, c.high), "High"))

@@ -285,7 +285,7 @@ def varrowdale() -> Maker:
 
 
 def _chosen(recipe: Recipe) -> Recipe:
-    """Settings by name, figures with limits, and who made it."""
+    """Presets, figures with limits, and who made it."""
     recipe = control.set_control(recipe, control.find(recipe, "Weathering"), 0.5)
     usual = preset.capture_preset(recipe)
     for name, values in (

@@ -10,7 +10,8 @@ from pathlib import Path
 import platformdirs
 
 from gelande.core.evaluate.executor import Evaluator
-from gelande.core.evaluate.store import Store, program_digest
+from gelande.core.evaluate.keys import program_digest
+from gelande.core.evaluate.store import Store
 
 
 def state_folder() -> Path:

@@ -12,6 +12,7 @@ import hashlib
 import json
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -127,12 +128,12 @@ def _whole(folder: Path, facts: dict, land: Land) -> bool:
 def _take(folder: Path, name: str, files: list[dict], block: dict, land: Land) -> None:
     first = files[0]
     if "levels" in first:
-        found, count = [mesh_of(folder / f["file"], f) for f in files], 0
+        meshes, count = [mesh_of(folder / f["file"], f) for f in files], 0
         corners = []
-        for points, triangles in found:
+        for points, triangles in meshes:
             corners.append(triangles + count)
             count += len(points)
-        land.meshes[name] = np.concatenate([points for points, _ in found]), np.concatenate(corners)
+        land.meshes[name] = np.concatenate([points for points, _ in meshes]), np.concatenate(corners)
         land.fits.append(f"{name}: a mesh of {len(land.meshes[name][1])} triangles{_tiles(files)}.")
     elif "points" in first:
         found = [points_of(folder / f["file"], f) for f in files]
@@ -199,7 +200,7 @@ def mesh_of(path: Path, facts: dict) -> tuple[np.ndarray, np.ndarray]:
     """(points, triangles) of a mesh file, turned so that up is the third coordinate."""
     import trimesh
 
-    mesh = trimesh.load(path, process=False, force="mesh")
+    mesh: Any = trimesh.load(path, process=False, force="mesh")
     points = np.asarray(mesh.vertices, np.float64)
     if facts["meaning"]["up"] == "Y":
         points = np.stack([points[:, 0], -points[:, 2], points[:, 1]], -1)
@@ -248,6 +249,7 @@ def _on_land(land: Land, name: str, points: np.ndarray, loose: bool) -> None:
     if not len(points):
         return
     height, dx = land.height, land.dx
+    assert height is not None
     east, north = points[:, 0].copy(), points[:, 1].copy()
     if east.min() < -dx and abs(east.min() + land.width / 2) < dx:  # about its centre
         east, north = east + land.width / 2, north + land.depth / 2

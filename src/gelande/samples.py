@@ -17,7 +17,8 @@ def sample_recipe(kind: str, site=None):
 
     recipe = Recipe(site or Site("Sample"))
     spec = spec_of(kind)
-    made = {}
+    assert spec is not None, kind
+    made: dict[tuple[str, int], tuple[str, str]] = {}
 
     def source(data: str, turn: int) -> tuple[str, str]:
         nonlocal recipe

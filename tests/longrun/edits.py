@@ -338,7 +338,7 @@ class Gestures:
         elif way == 2 and recipe.keeps:
             page.keeping.forget(self.draw.randrange(len(recipe.keeps)))
         elif way == 3:
-            self.doc.edit("Keep", lambda r: preset.with_preset(r, f"Setting {self.draw.randrange(4)}"))
+            self.doc.edit("Keep", lambda r: preset.with_preset(r, f"Preset {self.draw.randrange(4)}"))
         elif way == 4 and recipe.presets:
             page.sheet.presets.use(self.draw.choice(recipe.presets).name)
         else:

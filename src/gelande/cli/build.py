@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 import signal
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -11,11 +12,13 @@ from .variants import DONE, FAILED, as_chosen, chosen_words, span
 if TYPE_CHECKING:
     from rich.progress import TaskID
 
+    from gelande import api
+
 #: Bytes of results that a build at up to 2049 samples keeps; larger ones go strip by strip and need fewer.
 BUILD_CACHE = 1_400_000_000
 
 
-def build_words(sub) -> None:
+def build_words(sub: argparse._SubParsersAction) -> None:
     """The words of build and formats."""
     build = sub.add_parser(
         "build",
@@ -42,7 +45,7 @@ def build_words(sub) -> None:
     sub.add_parser("formats", help="list all file formats", description="Lists all file formats by what they hold.")
 
 
-def _file_words(build) -> None:
+def _file_words(build: argparse.ArgumentParser) -> None:
     """The words of what is written."""
     build.add_argument("--only", action="append", default=[], metavar="NAME", help="deliver only this file (repeat)")
     build.add_argument(
@@ -74,7 +77,7 @@ def _file_words(build) -> None:
     build.add_argument("--origin", metavar="EAST,NORTH", help="of the site's south-west corner in that system")
 
 
-def _machine_words(build) -> None:
+def _machine_words(build: argparse.ArgumentParser) -> None:
     """The words of how it is computed."""
     build.add_argument("--threads", type=int, help="threads to compute on (the files are the same for any number)")
     build.add_argument(
@@ -91,7 +94,7 @@ def _machine_words(build) -> None:
     )
 
 
-def _settled(land, args) -> None:
+def _settled(land: api.Land, args: argparse.Namespace) -> None:
     """Applies what the files are to be. Raises GelandeError."""
     from gelande import api
 
@@ -120,7 +123,7 @@ def _settled(land, args) -> None:
         land.only(*args.only, *more)
 
 
-def _one_more(land, text: str) -> str:
+def _one_more(land: api.Land, text: str) -> str:
     """Adds one --file. Returns its name."""
     from gelande import api
 
@@ -134,7 +137,8 @@ def _one_more(land, text: str) -> str:
     for option in options:
         key, _, value = option.partition("=")
         if "." in value and value.split(".")[0] in land.nodes:
-            more[key] = tuple(value.split(".", 1))
+            source, _, port = value.partition(".")
+            more[key] = source, port
         else:
             found[key] = land.option(kind, key, value)
     land.order(name.strip(), node, output, kind, more, **found)
@@ -154,7 +158,7 @@ def _numbers(text: str | None, word: str) -> list[int] | None:
         raise api.DeliveryError(f"--{word} is {text!r}; give it as 0..3 or 2.") from None
 
 
-def build(args) -> int:
+def build(args: argparse.Namespace) -> int:
     """Delivers."""
     from gelande import api
 
@@ -184,7 +188,7 @@ def build(args) -> int:
     return max(found)
 
 
-def _folder(land, args) -> Path:
+def _folder(land: api.Land, args: argparse.Namespace) -> Path:
     if args.out and args.seeds:
         return args.out / f"{land.seed:06d}"
     return args.out or land.default_folder()
@@ -216,12 +220,12 @@ def _told(files: list, folder: Path, pdf: bool) -> int:
     return DONE if all(file.done for file in files) else FAILED
 
 
-def _one_build(land, folder: Path, args, common) -> int:
+def _one_build(land: api.Land, folder: Path, args: argparse.Namespace, common: tuple[float, float] | None) -> int:
     """Delivers one land."""
     return _told(_with_bars(land, folder, args, common), folder, args.pdf)
 
 
-def _with_bars(land, folder: Path, args, common) -> list:
+def _with_bars(land: api.Land, folder: Path, args: argparse.Namespace, common: tuple[float, float] | None) -> list:
     """Delivers with a progress bar for every file."""
     from rich.markup import escape
     from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
@@ -231,7 +235,7 @@ def _with_bars(land, folder: Path, args, common) -> list:
     with Progress(*columns, disable=args.quiet) as bars:
         tasks: dict[int, TaskID] = {}
 
-        def tell(index, state, share, note):
+        def tell(index, state, share, note) -> None:
             if index not in tasks:
                 tasks[index] = bars.add_task(escape(names[index]), total=1.0, state="")
             bars.update(tasks[index], completed=share, state=escape(note if state == "computing" else state))
@@ -240,7 +244,7 @@ def _with_bars(land, folder: Path, args, common) -> list:
         return land.deliver(folder, args.detail, tell, *which, common)
 
 
-def _farmed(lands: list, folders: list[Path], args) -> int:
+def _farmed(lands: list, folders: list[Path], args: argparse.Namespace) -> int:
     """Delivers by workers."""
     from rich.progress import BarColumn, Progress, TextColumn
 
@@ -251,7 +255,7 @@ def _farmed(lands: list, folders: list[Path], args) -> int:
     ) as p:
         bar = p.add_task("units", total=1.0, at="starting workers")
 
-        def tell(progress):
+        def tell(progress) -> None:
             at = " · ".join(f"{worker}: {what or 'waiting'}" for worker, what in progress.at.items())
             p.update(bar, total=progress.total, completed=progress.done, at=at)
 

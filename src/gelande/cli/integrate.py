@@ -7,6 +7,7 @@ import shlex
 import shutil
 import subprocess
 import sys
+from collections.abc import Callable
 from importlib import resources
 from pathlib import Path
 
@@ -77,7 +78,7 @@ def parts(home: Path) -> dict[Path, str]:
     }
 
 
-def integrate(tell=print) -> list[Path]:
+def integrate(tell: Callable[[str], None] = print) -> list[Path]:
     """Installs menu entry, icons and file type. Returns the files written. Raises OSError where that cannot be."""
     written = []
     for path, text in parts(data_home()).items():
@@ -93,7 +94,7 @@ def integrate(tell=print) -> list[Path]:
     return written
 
 
-def remove(tell=print) -> list[Path]:
+def remove(tell: Callable[[str], None] = print) -> list[Path]:
     """Takes away what ``integrate`` installed. Returns the files removed."""
     gone = [path for path in parts(data_home()) if path.exists()]
     for path in gone:
@@ -103,7 +104,7 @@ def remove(tell=print) -> list[Path]:
     return gone
 
 
-def _refresh(home: Path, tell) -> None:
+def _refresh(home: Path, tell: Callable[[str], None]) -> None:
     """Lets the desktop read what has changed, with those of its tools that there are."""
     for tool, folder in (
         ("update-mime-database", home / "mime"),

@@ -10,6 +10,7 @@ import argparse
 import os
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from gelande import __version__
 from gelande.listing import text_of
@@ -17,6 +18,9 @@ from gelande.listing import text_of
 from .build import build, build_words
 from .receive import receive, receive_words, walk
 from .variants import DONE, FAILED, variant_words, variants
+
+if TYPE_CHECKING:
+    from gelande import api
 
 BAD_INPUT = 2
 
@@ -78,7 +82,7 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _info_words(sub) -> None:
+def _info_words(sub: argparse._SubParsersAction) -> None:
     """The words of info."""
     info = sub.add_parser(
         "info", help="tell what a recipe holds", description="Tells site, nodes, controls and deliverables of a recipe."
@@ -100,7 +104,7 @@ def _info_words(sub) -> None:
     )
 
 
-def _profile_words(sub) -> None:
+def _profile_words(sub: argparse._SubParsersAction) -> None:
     """The words of profile."""
     profile = sub.add_parser(
         "profile",
@@ -160,7 +164,7 @@ def main(argv: list[str] | None = None) -> int:
         return FAILED
 
 
-def _new(args) -> int:
+def _new(args: argparse.Namespace) -> int:
     from gelande import api
 
     try:
@@ -194,7 +198,7 @@ def _window(path: Path | None, **more) -> int:
     return run(path, **more)
 
 
-def _open(args) -> int:
+def _open(args: argparse.Namespace) -> int:
     from gelande import api
 
     if args.recipe is not None:
@@ -202,14 +206,14 @@ def _open(args) -> int:
     return _window(args.recipe, example=args.example, shot=args.shot)
 
 
-def _regenerate(args) -> int:
+def _regenerate(args: argparse.Namespace) -> int:
     from gelande import api
 
     api.open(args.recipe)
     return _window(args.recipe, regenerate=True, shot=args.shot)
 
 
-def _profile(args) -> int:
+def _profile(args: argparse.Namespace) -> int:
     from rich.console import Console
     from rich.markup import escape
     from rich.table import Table
@@ -235,7 +239,7 @@ def _profile(args) -> int:
     return FAILED if failed else DONE
 
 
-def _profile_edits(land, args) -> int:
+def _profile_edits(land: api.Land, args: argparse.Namespace) -> int:
     """Prints what each kind of edit makes the program compute again."""
     found = land.retraced(args.node, args.detail)
     print(f"{land.site.name}: of {found[0].of if found else 0} computations, again after an edit of one node")
@@ -245,7 +249,7 @@ def _profile_edits(land, args) -> int:
     return DONE
 
 
-def _figures(args) -> int:
+def _figures(args: argparse.Namespace) -> int:
     """Figures of a recipe's last height, or of a height image, beside those of real land."""
     from gelande import api
 
@@ -271,7 +275,7 @@ def _figures(args) -> int:
     return DONE
 
 
-def _info(args) -> int:
+def _info(args: argparse.Namespace) -> int:
     if args.drainage or args.land:
         return _figures(args)
     from gelande import api
@@ -295,7 +299,7 @@ def _info(args) -> int:
     return DONE
 
 
-def _listed(args) -> int | None:
+def _listed(args: argparse.Namespace) -> int | None:
     """Lists nodes or formats, or describes a node; None when it is another command, or a node that there is not."""
     if args.command not in ("nodes", "formats"):
         return None
@@ -305,14 +309,14 @@ def _listed(args) -> int | None:
     return None if text is None else DONE
 
 
-def _unknown_node(args) -> int:
+def _unknown_node(args: argparse.Namespace) -> int:
     from gelande import api
 
     api.node_kind(args.kind)  # says that there is none
     return BAD_INPUT
 
 
-def _integrate(args) -> int:
+def _integrate(args: argparse.Namespace) -> int:
     from . import integrate
 
     try:
@@ -327,7 +331,7 @@ def _integrate(args) -> int:
     return DONE
 
 
-def _prepare(args) -> int:
+def _prepare(args: argparse.Namespace) -> int:
     from gelande.prepare import prepare, work
 
     return work() if args.worker else prepare()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 import os
 import sys
 from pathlib import Path
@@ -12,7 +13,7 @@ from .variants import DONE, FAILED
 CLOSE = 0.5
 
 
-def receive_words(sub) -> None:
+def receive_words(sub: argparse._SubParsersAction) -> None:
     """The words of receive and walk."""
     receive = sub.add_parser(
         "receive",
@@ -37,7 +38,7 @@ def receive_words(sub) -> None:
     walk.add_argument("--window", type=int, default=257, metavar="N", help="samples a side that are asked for (257)")
 
 
-def receive(args) -> int:
+def receive(args: argparse.Namespace) -> int:
     """Takes in a delivery."""
     from gelande import api
     from gelande.receive import against
@@ -66,7 +67,7 @@ def receive(args) -> int:
     return FAILED if land.faults else DONE
 
 
-def walk(args) -> int:
+def walk(args: argparse.Namespace) -> int:
     """Walks."""
     import math
     import statistics

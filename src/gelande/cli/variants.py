@@ -4,6 +4,10 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from gelande import api
 
 DONE, FAILED = 0, 1
 #: Variants that one sheet has at most.
@@ -38,7 +42,7 @@ def chosen_words(command: argparse.ArgumentParser) -> None:
     )
 
 
-def as_chosen(land, args) -> None:
+def as_chosen(land: api.Land, args: argparse.Namespace) -> None:
     """Applies what was chosen. What has no place any more is told. Raises GelandeError."""
     from gelande import api
 
@@ -58,7 +62,7 @@ def as_chosen(land, args) -> None:
         print(f"gelande: {sentence}")
 
 
-def _keep(land, text: str) -> None:
+def _keep(land: api.Land, text: str) -> None:
     """One --keep."""
     from gelande import api
 
@@ -91,7 +95,7 @@ def span(text: str) -> tuple[int, int]:
     return found
 
 
-def variant_words(sub) -> None:
+def variant_words(sub: argparse._SubParsersAction) -> None:
     """The words of variants."""
     command = sub.add_parser(
         "variants",
@@ -116,7 +120,7 @@ def variant_words(sub) -> None:
     chosen_words(command)
 
 
-def variants(args) -> int:
+def variants(args: argparse.Namespace) -> int:
     """Tells the figures of variants, and writes their sheet."""
     from gelande import api
 
@@ -143,7 +147,7 @@ def variants(args) -> int:
     return DONE
 
 
-def _tell(rows, choices, land) -> None:
+def _tell(rows: list, choices: tuple, land: api.Land) -> None:
     wide = max([12, *(len(name) for name, *_ in rows)])
     heads = [land.figure_label(c.figure) for c in choices]
     print(" " * wide + "".join(f"  {head:>{len(head)}}" for head in heads))
@@ -155,7 +159,7 @@ def _tell(rows, choices, land) -> None:
         print("! outside the recipe's limits")
 
 
-def _write_sheet(args, land, rows) -> None:
+def _write_sheet(args: argparse.Namespace, land: api.Land, rows: list) -> None:
     from gelande import api
 
     api.write_sheet(args.sheet, rows, f"{land.site.name}: {len(rows)} variants", args.detail, args.relief)

@@ -9,8 +9,9 @@ import numpy as np
 
 from gelande.core.evaluate.context import Context
 from gelande.core.recipe import param as P
-from gelande.core.recipe.node import HEIGHT, Port
+from gelande.core.recipe.node import Port
 from gelande.core.recipe.param import Param
+from gelande.core.recipe.raster import HEIGHT
 from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.layers import Layers, Table, table_of
 from gelande.kernels.noise import UNFADED, fractal

@@ -14,7 +14,9 @@ def whole_site(scene: Scene, size: tuple[int, int], heading: float, pitch: float
     return Camera.home(scene.outline, size[0] / size[1], heading, pitch, 0.0)
 
 
-def pictured(scene: Scene, camera: Camera, size: tuple[int, int], stop=None, tones: Tones = PAPER) -> np.ndarray:
+def pictured(
+    scene: Scene, camera: Camera, size: tuple[int, int], stop: np.ndarray | None = None, tones: Tones = PAPER
+) -> np.ndarray:
     """Picture from a camera, (height, width, 3) uint8 sRGB. size: width and height in pixels; stop: uint8[1], set when
     a stop is asked for. Raises Stopped."""
     width, height = size

@@ -55,7 +55,13 @@ def _rows_between(buffer: Buffer, first: float, after: float) -> tuple[int, int]
 
 
 def draw_plan(
-    scene: Scene, plan: PlanCamera, width: int, height: int, tones: Tones, stop, old: Drawn | None = None
+    scene: Scene,
+    plan: PlanCamera,
+    width: int,
+    height: int,
+    tones: Tones,
+    stop: np.ndarray | None,
+    old: Drawn | None = None,
 ) -> tuple[np.ndarray, Buffer]:
     """A map: the lit ground from above with contours and water, on paper. old: the same map of scene.changed."""
     if old is None or scene.changed is None:

@@ -72,7 +72,7 @@ class Scene:
         water: np.ndarray | None = None,
         lit: float = 1.0,
         before: Scene | None = None,
-    ):
+    ) -> None:
         """water: depth over the height in metres, or None; the scene shows its surface. lit: how much of the heights
         the light knows of. before: an older scene; of the same land in the same light it has all but the colours."""
         self._lit_as = (dx, look.azimuth, look.elevation, look.times, lit)
@@ -146,11 +146,11 @@ class Scene:
         """(n, 3) points of the space that is drawn, which say how large it is."""
         return outline(self.height, self.dx, self.look.times)
 
-    def to_grid(self, point) -> np.ndarray:
+    def to_grid(self, point: np.ndarray) -> np.ndarray:
         """(east, north, height) as drawn as (column, row, height in metres)."""
         return np.array([point[0] / self.dx, (self.depth - point[1]) / self.dx, point[2] / self.look.times])
 
-    def vector(self, v) -> np.ndarray:
+    def vector(self, v: np.ndarray) -> np.ndarray:
         return np.array([v[0] / self.dx, -v[1] / self.dx, v[2] / self.look.times])
 
     def surface(self, east: float, north: float) -> float:
@@ -212,8 +212,8 @@ def render(
     width: int,
     height: int,
     tones: Tones,
-    stop=None,
-    jitter=(0.0, 0.0),
+    stop: np.ndarray | None = None,
+    jitter: tuple[float, float] = (0.0, 0.0),
     buffer: Buffer | None = None,
     total: np.ndarray | None = None,
 ) -> tuple[np.ndarray, Buffer]:

@@ -302,7 +302,8 @@ class _Maps:
     """Maps that layers look at, each made once."""
 
     def __init__(self, ctx: Context):
-        self.ctx, self.found = ctx, {}
+        self.ctx: Context = ctx
+        self.found: dict = {}
         self.solo = bool(_alone(ctx.p.values))
 
     def once(self, name, make):
