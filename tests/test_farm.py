@@ -7,6 +7,8 @@ import shutil
 import signal
 import tempfile
 import unittest
+import urllib.error
+import urllib.request
 from dataclasses import replace
 from pathlib import Path
 from unittest import mock
@@ -20,9 +22,11 @@ from gelande.core.recipe.deliverables import Deliverable, Delivery
 from gelande.core.recipe.recipefile import dumps, loads
 from gelande.core.recipe.site import Site
 from gelande.deliver import build as B
+from gelande.deliver import workers
 from gelande.deliver.build import begun
-from gelande.deliver.farm import Farm, Variant, cluster
+from gelande.deliver.farm import Farm, Variant
 from gelande.deliver.strips import block_rows
+from gelande.deliver.workers import cluster
 
 #: 257 samples, computed at once; 513, which can be computed in strips.
 LEVEL, FINE = 3, 4
@@ -78,7 +82,7 @@ class FarmTest(unittest.TestCase):
             found = Farm(self.client, Stop(), seen.append, **how).deliver(variants, level)
             self.assertEqual({i.state for items in found for i in items}, {B.DONE})
             self.assertEqual((seen[-1].done, seen[-1].total), (units, units))
-            self.assertTrue(seen[-1].link.startswith("http"))
+            self.assertEqual(seen[-1].link, "", "workers of this machine have no page")
             said |= {what for p in seen for what in p.at.values()}
             self.same_as_here(variants, level)
             shutil.rmtree(self.folder)
@@ -147,8 +151,39 @@ class FarmTest(unittest.TestCase):
         self.assertEqual([i.state for i in items], [B.DONE, B.DONE, B.FAILED])
         self.assertIn("choose another format", items[2].note)
 
+    def test_nobody_else_gets_in(self):
+        from distributed import Client
+        from distributed.security import Security
+
+        address = self.client.scheduler_info()["address"]
+        self.assertTrue(address.startswith("tls://127.0.0.1:"))
+        for where, security in ((address.replace("tls", "tcp"), None), (address, Security.temporary())):
+            with self.assertRaises(OSError), Client(where, timeout=5, security=security) as client:
+                client.submit(os.getuid).result(5)
+        page = self.client.dashboard_link
+        for path in ("/status", "/info/main/workers.html", "/json/counts.json", "/metrics", "/api/v1/get_workers"):
+            with self.assertRaisesRegex(urllib.error.HTTPError, "404"):
+                urllib.request.urlopen(page.removesuffix("/status") + path, timeout=5)
+
+    def test_workers_of_another_version_or_another_folder_are_refused(self):
+        other = mock.patch.object(workers, "program_digest", return_value="other")
+        with other, self.assertRaisesRegex(DeliveryError, "another version of Gelande"):
+            Farm(self.client, Stop()).deliver(self.variants(1), LEVEL)
+        with self.assertRaisesRegex(DeliveryError, "does not see"):
+            workers.check(self.client, self.folder / "nowhere" / "probe")
+
 
 class ClusterTest(unittest.TestCase):
+    def test_a_scheduler_without_tls_is_warned_of(self):
+        self.assertEqual([workers.warning(a) for a in ("", "tls://first:8786")], ["", ""])
+        self.assertIn("anybody who reaches it", workers.warning("tcp://first:8786"))
+        self.assertIn("anybody on this machine", workers.warning("tcp://127.0.0.1:8786"))
+
+    def test_certificates_that_are_not_there_are_told(self):
+        given = workers.Certificates.within(Path("/nowhere"))
+        with self.assertRaisesRegex(DeliveryError, "certificate /nowhere/ca.pem is not there"):
+            self.enterContext(cluster(0, "tls://127.0.0.1:9", given))
+
     def test_a_scheduler_that_is_not_there_is_told(self):
         with self.assertRaisesRegex(DeliveryError, "No scheduler answers at tcp://127.0.0.1:9"):
             self.enterContext(mock.patch("distributed.Client", side_effect=OSError))

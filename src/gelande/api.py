@@ -43,13 +43,14 @@ from .core.regenerate import drainage as D
 from .core.regenerate import kept_ground, mass, preset, setfile, variant
 from .core.regenerate.figures import FIGURES, USUAL, Figures, figures_of, label_of
 from .core.words import clean
-from .delivering import Delivering, File, common_span, deliver_all, formats
+from .delivering import Certificates, Delivering, File, common_span, deliver_all, formats, scheduler_warning
 from .heightfiles import drainage_of, likeness_of, rows_of
 from .kernels.bands import set_threads
 from .kernels.grid_window import GridWindow
 
 __all__ = [
     "CATEGORIES",
+    "Certificates",
     "Control",
     "DeliveryError",
     "File",
@@ -72,6 +73,7 @@ __all__ = [
     "node_kinds",
     "open",
     "reason_of",
+    "scheduler_warning",
     "set_threads",
 ]
 

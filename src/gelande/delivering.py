@@ -6,6 +6,7 @@ import os
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import TypeAlias
 
 from .core.errors import DeliveryError, RecipeError
 from .core.evaluate.executor import Evaluator
@@ -15,13 +16,16 @@ from .core.recipe import kinds, model
 from .core.recipe.deliverables import Deliverable, Delivery
 from .core.recipe.site import Site
 from .deliver import build as B
-from .deliver.farm import Farm, Progress, Variant, cluster
+from .deliver import workers as machines
+from .deliver.farm import Farm, Progress, Variant
 from .deliver.formats import FORMATS, format_of, formats_for
 from .deliver.grid import level_for
 from .deliver.names import default_folder, names_of, parts_for, variant_folder
 from .deliver.spans import shared_span
 from .deliver.wanted import ordered, plans, usual
 
+Certificates: TypeAlias = machines.Certificates
+scheduler_warning = machines.warning
 Tell = Callable[[int, str, float, str], None]
 
 
@@ -218,16 +222,17 @@ def deliver_all(
     threads: int = 1,
     tell: Callable[[Progress], None] = lambda progress: None,
     folders: list[Path] | None = None,
+    certificates: machines.Certificates | None = None,
 ) -> dict[str, list[File]]:
     """Delivers several lands by Dask workers, each into a folder of its own inside a folder, or into those in folders:
     as many workers on this machine, or those of a scheduler by its address. threads: of each worker. Returns the files
-    of each by name. Raises DeliveryError."""
+    of each by name. certificates: for a scheduler at tls://. Raises DeliveryError."""
     first = lands[0][1]
     level, span = first.site.level_of(detail or first.detail_for_files), common_span([land for _, land in lands])
     where = folders or [
         Path(folder) / name if folder else variant_folder(land._recipe, name, land._folder) for name, land in lands
     ]
     variants = [Variant(land._recipe, path, span) for (_, land), path in zip(lands, where)]
-    with cluster(workers, scheduler) as client:
+    with machines.cluster(workers, scheduler, certificates) as client:
         found = Farm(client, first.stop, tell, threads).deliver(variants, level, first._folder)
     return {name: [_file(item) for item in items] for (name, _), items in zip(lands, found)}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import signal
+import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -87,7 +88,13 @@ def _machine_words(build: argparse.ArgumentParser) -> None:
         help="memory for results on the way (default 1.4); what does not fit is computed again",
     )
     build.add_argument("--workers", type=int, metavar="N", help="compute in N processes on this machine (needs Dask)")
-    build.add_argument("--scheduler", metavar="ADDRESS", help="compute on the workers of a Dask scheduler, tcp://...")
+    build.add_argument("--scheduler", metavar="ADDRESS", help="compute on the workers of a Dask scheduler, tls://...")
+    for name, words in (
+        ("ca", "authority that both trust"),
+        ("cert", "certificate"),
+        ("key", "key of that certificate"),
+    ):
+        build.add_argument(f"--tls-{name}", type=Path, metavar="PEM", help=f"for a scheduler at tls://: {words}")
     build.add_argument("--quiet", action="store_true", help="no progress bars")
     build.add_argument(
         "--plan", action="store_true", help="tell what would be computed, in order, and compute and write nothing"
@@ -244,6 +251,20 @@ def _with_bars(land: api.Land, folder: Path, args: argparse.Namespace, common: t
         return land.deliver(folder, args.detail, tell, *which, common)
 
 
+def _tls(args: argparse.Namespace) -> api.Certificates | None:
+    """Certificates that were given; tells when a scheduler is asked without."""
+    from gelande import api
+
+    files = args.tls_ca, args.tls_cert, args.tls_key
+    if not any(files):
+        for words in filter(None, [api.scheduler_warning(args.scheduler or "")]):
+            print(words, file=sys.stderr)
+        return None
+    if not all(files):
+        raise api.DeliveryError("TLS needs three files: --tls-ca, --tls-cert and --tls-key.")
+    return api.Certificates(*files)
+
+
 def _farmed(lands: list, folders: list[Path], args: argparse.Namespace) -> int:
     """Delivers by workers."""
     from rich.progress import BarColumn, Progress, TextColumn
@@ -262,7 +283,16 @@ def _farmed(lands: list, folders: list[Path], args: argparse.Namespace) -> int:
         if args.columns or args.rows:
             raise api.DeliveryError("Workers deliver all tiles; leave out --columns and --rows.")
         named = [(str(folder), land) for folder, (_, land) in zip(folders, lands)]
+        tls = _tls(args)
         found = api.deliver_all(
-            named, "", args.detail, args.workers or 0, args.scheduler or "", args.threads or 1, tell, folders
+            named,
+            "",
+            args.detail,
+            args.workers or 0,
+            args.scheduler or "",
+            args.threads or 1,
+            tell,
+            folders,
+            tls,
         )
     return max(_told(files, Path(folder), args.pdf) for folder, files in found.items())

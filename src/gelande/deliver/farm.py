@@ -8,16 +8,17 @@ Files are the same bytes as those of one machine. Dask is an extra: pip install 
 from __future__ import annotations
 
 import ctypes
-import logging
 import os
 import threading
 import time
 from collections.abc import Callable, Iterator
+from concurrent.futures import CancelledError
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
 from shutil import rmtree
+from tempfile import NamedTemporaryFile
 
 from gelande.core.errors import DeliveryError, GelandeError, Stopped
 from gelande.core.evaluate.cache import Cache
@@ -30,6 +31,7 @@ from gelande.core.recipe.recipefile import dumps, loads
 from gelande.kernels.bands import set_threads
 from gelande.kernels.grid_window import GridWindow
 
+from . import workers
 from .build import SHARED, Build, begun, build
 from .item import DONE, FAILED, STOPPED, Item
 from .manifest import Earlier
@@ -175,43 +177,6 @@ def work(unit: Unit, before: object = None) -> list[tuple]:
     return [(item.state, item.note, item.files, item.kept) for item in items]
 
 
-@contextmanager
-def cluster(workers: int = 0, scheduler: str = "") -> Iterator:
-    """A client of a scheduler that runs somewhere, or of so many workers on this machine. Raises DeliveryError."""
-    try:
-        import dask
-        from distributed import Client, LocalCluster
-    except ImportError:
-        raise DeliveryError(
-            "Delivering on workers needs Dask, which is not installed; install it with: pip install gelande[farm]"
-        ) from None
-    if scheduler:
-        try:
-            client = Client(scheduler, timeout=10)
-        except (OSError, ValueError, TimeoutError):
-            raise DeliveryError(
-                f"No scheduler answers at {scheduler}; start one with: dask scheduler, and give its address."
-            ) from None
-        try:
-            yield client
-        finally:
-            client.close()
-        return
-    with (
-        # a unit is given to a worker when that is free, and not before: units take long, and as long as each other
-        dask.config.set({"distributed.scheduler.worker-saturation": 1.0}),
-        LocalCluster(
-            n_workers=workers,
-            threads_per_worker=1,
-            processes=True,
-            dashboard_address="127.0.0.1:0",
-            silence_logs=logging.CRITICAL,
-        ) as local,
-        Client(local) as client,
-    ):
-        yield client
-
-
 def _near(windows: list[GridWindow], top: int, bottom: int) -> bool:
     """True when rows of samples come into any of some windows, with what is around them."""
     return any(f.top - MARGIN < bottom and f.top + f.height + MARGIN > top for f in windows)
@@ -236,18 +201,20 @@ class Farm:
     ):
         self._client, self._stop, self._tell, self._threads, self._whole = client, stop, tell, threads, whole
         self._noted: dict[int, float] = {}
+        # workers of this machine have no page
+        self._page = "" if client.cluster is not None else client.dashboard_link or ""
 
     def deliver(self, variants: list[Variant], level: int, base: Path = Path()) -> list[list[Item]]:
         """Delivers variants at a level. Returns the items of each. Raises DeliveryError when there is nothing to
         deliver, or no worker is left."""
         from distributed import Event, wait
 
-        if not self._client.scheduler_info()["workers"]:
-            raise DeliveryError("The scheduler has no workers; start some with: dask worker ADDRESS, and try again.")
         builds = [self._begun(v, level, base) for v in variants]
         for b in builds:
             b.left = {k: list(b.parts_for(item)) for k, item in enumerate(b.items)}
             b.claim()
+        with NamedTemporaryFile(dir=builds[0].folder, prefix=".seen_") as probe:
+            workers.check(self._client, Path(probe.name))
         name = f"gelande-stop-{os.getpid()}-{time.monotonic_ns()}"
         asked = Event(name)
         waiting = self._handed_out(variants, builds, level, base, name)
@@ -259,11 +226,15 @@ class Farm:
                 found = wait(list(waiting), timeout=LOOK, return_when="FIRST_COMPLETED").done
             except TimeoutError:
                 found = set()
+            except (OSError, CancelledError):
+                raise DeliveryError(
+                    "The scheduler ended. What was finished stays; start it again, and deliver once more."
+                ) from None
             for future in found:
                 owner = waiting.pop(future)
                 if owner is not None:
                     self._take(builds[owner], future)
-            self._tell(Progress(total - len(waiting), total, self._at(), self._client.dashboard_link or ""))
+            self._tell(Progress(total - len(waiting), total, self._at(), self._page))
         for b in builds:
             self._end(b)
         return [b.items for b in builds]

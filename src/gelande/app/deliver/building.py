@@ -9,10 +9,11 @@ from gelande.core.errors import GelandeError
 from gelande.core.evaluate.executor import Stop
 from gelande.core.files.disk import reason_of
 from gelande.deliver import build as B
-from gelande.deliver.farm import Farm, Progress, Variant, cluster
+from gelande.deliver.farm import Farm, Progress, Variant
 from gelande.deliver.names import variant_folder
 from gelande.deliver.spans import shared_span
 from gelande.deliver.wanted import usual
+from gelande.deliver.workers import Certificates, cluster, warning
 
 from ..sheetpdf import write_pdf
 from .common import HERE, SCHEDULER
@@ -93,7 +94,9 @@ class Building:
             try:
                 span = shared_span([r for r, _ in variants], evaluator, base, stop)
                 address = machine["scheduler"] if machine["who"] == SCHEDULER else ""
-                with cluster(int(machine["workers"]), address) as client:
+                folder = machine["certificates"]
+                tls = Certificates.within(Path(folder)) if address and folder else None
+                with cluster(int(machine["workers"]), address, tls) as client:
                     farm = Farm(client, stop, self.farmed.emit)
                     found = farm.deliver([Variant(r, folder, span) for r, folder in variants], level, base)
                 result = [item for items in found for item in items]
@@ -101,6 +104,8 @@ class Building:
                 result = str(error) or "stopped"
             self.ended.emit(result)
 
+        if machine["who"] == SCHEDULER and (words := warning(machine["scheduler"])):
+            self.said.emit(words)
         self.summary.setText("Starting workers")
         self.worker.ask(run, stop)
         self._fill()

@@ -34,7 +34,8 @@ PARAMS = (
     ),
     P.choice("who", "Computed by", HERE, (HERE, WORKERS, SCHEDULER), "Other processes, here or on other machines."),
     P.count("workers", "Workers", 2, "Processes on this machine.", (1, 64), (1, 8)),
-    P.text("scheduler", "Scheduler", "", "Address of a Dask scheduler, as tcp://host:8786."),
+    P.text("scheduler", "Scheduler", "", "Address of a Dask scheduler, as tls://host:8786."),
+    P.text("certificates", "Certificates", "", "Folder with ca.pem, cert.pem and key.pem, for a scheduler at tls://."),
 )
 HEADS = {"pattern": "All files", "span": "Heights", "epsg": "Place", "who": "Machines"}
 
@@ -48,7 +49,7 @@ class CommonPanel(QFrame):
         super().__init__(parent, objectName="sheet")
         self.setProperty("ruled", True)
         self.document = document
-        self.machine = {"who": HERE, "workers": 2, "scheduler": ""}
+        self.machine = {"who": HERE, "workers": 2, "scheduler": "", "certificates": ""}
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         self.area = QScrollArea()
@@ -102,6 +103,7 @@ class CommonPanel(QFrame):
             "north": d.epsg > 0,
             "workers": self.machine["who"] == WORKERS,
             "scheduler": self.machine["who"] == SCHEDULER,
+            "certificates": self.machine["who"] == SCHEDULER,
         }
         for name, on in shown.items():
             self.rows[name].setVisible(on)
