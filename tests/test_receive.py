@@ -12,6 +12,7 @@ import numpy as np
 from support import chain, linked, result
 from test_window import WindowCase
 
+from gelande.arrived import within
 from gelande.cli.main import main
 from gelande.core.errors import GelandeError
 from gelande.core.evaluate.executor import Evaluator
@@ -110,8 +111,28 @@ class ReceiveTest(unittest.TestCase):
             with self.assertRaisesRegex(GelandeError, "holds no manifest"):
                 receive(Path(folder))
             (Path(folder) / "x_manifest.json").write_text("{}")
-            with self.assertRaisesRegex(GelandeError, "cannot be read as a manifest"):
+            with self.assertRaisesRegex(GelandeError, "damaged at site"):
                 receive(Path(folder))
+            (Path(folder) / "x_manifest.json").write_text("[" * 200_000)
+            with self.assertRaisesRegex(GelandeError, "nested too deeply"):
+                receive(Path(folder))
+
+    def test_what_a_stranger_sends_ends_as_a_land_or_one_sentence(self):
+        from longrun.deliveries import receive_all
+
+        found = receive_all(40, 5)
+        self.assertEqual(found["faults"], [])
+        self.assertTrue(all(found["ended as"].values()), found)
+
+    def test_a_link_or_a_name_that_leads_out_of_the_folder_is_not_followed(self):
+        recipe, _ = land()
+        folder = self.delivered(replace(recipe, deliverables=recipe.deliverables[:1]))
+        path = folder / "high_test_height_tiff32.tif"
+        outside = self.delivered(replace(recipe, deliverables=recipe.deliverables[:1])) / path.name
+        path.unlink()
+        path.symlink_to(outside)
+        self.assertIn("leads out of the folder", " ".join(receive(folder).faults))
+        self.assertRaisesRegex(GelandeError, "no plain file name", within, folder, "../x.tif")
 
     def test_on_the_command_line(self):
         recipe, _ = land()

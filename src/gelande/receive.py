@@ -7,16 +7,16 @@ such files anywhere, and says what does not fit.
 
 from __future__ import annotations
 
-import csv
 import hashlib
-import json
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 
+from .arrived import manifest_of, mesh_of, points_of, samples_of, within
 from .core.errors import GelandeError
+from .core.files.disk import open_regular
+from .core.words import clean
 
 #: Samples a side that land is rebuilt with at most; larger deliveries are taken in at every second sample, and so on.
 MOST = 4097
@@ -41,47 +41,6 @@ class Land:
     faults: list[str] = field(default_factory=list)
 
 
-def manifest_of(folder: Path) -> dict:
-    """The manifest of a delivery. Raises GelandeError when there is none, or several."""
-    found = sorted(folder.glob("*_manifest.json"))
-    if len(found) != 1:
-        why = "holds no manifest" if not found else f"holds {len(found)} manifests"
-        raise GelandeError(f"{folder} {why}; choose the folder of one delivery.")
-    try:
-        block = json.loads(found[0].read_bytes())
-        _ = block["files"], block["site"]["width_m"], block["samples"]
-    except (OSError, ValueError, KeyError, TypeError):
-        raise GelandeError(f"{found[0]} cannot be read as a manifest; deliver again.") from None
-    return block
-
-
-def samples_of(path: Path, facts: dict) -> np.ndarray:
-    """The numbers of a file as they are stored, (rows, columns) or (rows, columns, channels). Raises OSError or
-    ValueError."""
-    columns, rows = facts["samples"]
-    end = path.suffix
-    if end == ".npy":
-        return np.load(path, allow_pickle=False)
-    if end in (".r16", ".r32"):
-        order = ">" if "big endian" in facts["format"] else "<"
-        return np.fromfile(path, f"{order}u2" if end == ".r16" else f"{order}f4").reshape(rows, columns)
-    if end == ".exr":
-        import OpenEXR
-
-        with OpenEXR.File(str(path)) as file:
-            (channel,) = file.channels().values()
-            return np.asarray(channel.pixels, np.float32)
-    import warnings
-
-    import rasterio
-
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore")
-        with rasterio.open(path) as file:
-            data = file.read()
-    return data[0] if len(data) == 1 else data.transpose(1, 2, 0)
-
-
 def meant(data: np.ndarray, facts: dict) -> np.ndarray:
     """Values that stored numbers stand for: metres, or shares."""
     if data.dtype.kind == "f":
@@ -94,7 +53,7 @@ def receive(folder: Path) -> Land:
     """Takes in a delivery. Raises GelandeError when the folder is none."""
     block = manifest_of(folder)
     site = block["site"]
-    land = Land(site["name"], site["width_m"], site["depth_m"], block["metres_per_sample"])
+    land = Land(clean(site["name"], 200), site["width_m"], site["depth_m"], block["metres_per_sample"])
     if not block.get("complete"):
         land.faults.append("The delivery is not complete; build it once more.")
     groups: dict[str, list[dict]] = {}
@@ -104,31 +63,40 @@ def receive(folder: Path) -> Land:
     for name, files in groups.items():
         try:
             _take(folder, name, files, block, land)
-        except (OSError, ValueError, KeyError, TypeError, RuntimeError) as error:
-            why = str(error).splitlines()[0] if str(error) else type(error).__name__
-            land.faults.append(f"{files[0]['file']} cannot be used: {why}.")
-    _compare(land)
+        except Exception as error:  # readers of files of any shape raise anything
+            why = clean(str(error).splitlines()[0] if str(error) else type(error).__name__, 200)
+            land.faults.append(f"{clean(files[0]['file'], 80)} cannot be used: {why.removesuffix('.')}.")
+    try:
+        _compare(land)
+    except (ValueError, IndexError, TypeError) as error:
+        land.faults.append(f"The parts cannot be compared: {clean(str(error), 200)}.")
     return land
 
 
 def _whole(folder: Path, facts: dict, land: Land) -> bool:
     """True when a file is there as the manifest says."""
     for one in (facts, *facts.get("beside", ())):
-        path = folder / Path(one["file"]).name
-        if not path.is_file():
-            land.faults.append(f"{one['file']} is missing.")
-            return False
-        with path.open("rb") as file:
-            if hashlib.file_digest(file, "sha256").hexdigest() != one["sha256"]:
-                land.faults.append(f"{one['file']} is not what was delivered; its contents have changed.")
+        name, said = str(one.get("file", "")), one.get("sha256")
+        try:
+            path = within(folder, name)
+            if not path.exists():
+                land.faults.append(f"{clean(name, 80)} is missing.")
                 return False
+            with open_regular(path, 1 << 62) as file:
+                same = hashlib.file_digest(file, "sha256").hexdigest() == said
+        except (OSError, GelandeError) as error:
+            land.faults.append(f"{clean(name, 80)} cannot be used: {error}.")
+            return False
+        if not same:
+            land.faults.append(f"{clean(name, 80)} is not what was delivered; its contents have changed.")
+            return False
     return True
 
 
 def _take(folder: Path, name: str, files: list[dict], block: dict, land: Land) -> None:
     first = files[0]
     if "levels" in first:
-        meshes, count = [mesh_of(folder / f["file"], f) for f in files], 0
+        meshes, count = [mesh_of(folder, f) for f in files], 0
         corners = []
         for points, triangles in meshes:
             corners.append(triangles + count)
@@ -136,7 +104,7 @@ def _take(folder: Path, name: str, files: list[dict], block: dict, land: Land) -
         land.meshes[name] = np.concatenate([points for points, _ in meshes]), np.concatenate(corners)
         land.fits.append(f"{name}: a mesh of {len(land.meshes[name][1])} triangles{_tiles(files)}.")
     elif "points" in first:
-        found = [points_of(folder / f["file"], f) for f in files]
+        found = [points_of(folder, f) for f in files]
         d = block.get("delivery", {})
         corner = (0, 0, 0) if first["file"].endswith(".glb") else (d.get("east_m", 0), d.get("north_m", 0), 0)
         land.points[name] = np.concatenate(found) - np.array(corner, np.float64)
@@ -172,15 +140,11 @@ def _together(folder: Path, name: str, files: list[dict], block: dict, land: Lan
     step = max(1, -(-(max(columns, rows) - 1) // (MOST - 1)))
     whole, seen = None, np.zeros((rows, columns), bool) if len(files) > 1 and step == 1 else None
     for facts in files:
-        stored = samples_of(folder / facts["file"], facts)
-        if list(reversed(stored.shape[:2])) != facts["samples"]:
-            said = " × ".join(map(str, facts["samples"]))
-            land.faults.append(
-                f"{facts['file']} has {stored.shape[1]} × {stored.shape[0]} samples, and the manifest says {said}."
-            )
-            return None
+        stored = samples_of(folder, facts)
         data = meant(stored, facts)
         left, top = facts.get("first_sample", (0, 0))
+        if not (0 <= left <= columns - data.shape[1] and 0 <= top <= rows - data.shape[0]):
+            raise GelandeError("its place in the whole, as the manifest has it, is outside of that")
         if whole is None:
             whole = np.zeros((-(-rows // step), -(-columns // step), *data.shape[2:]), np.float32)
         part = data[(-top) % step :: step, (-left) % step :: step]
@@ -196,38 +160,8 @@ def _together(folder: Path, name: str, files: list[dict], block: dict, land: Lan
     return whole
 
 
-def mesh_of(path: Path, facts: dict) -> tuple[np.ndarray, np.ndarray]:
-    """(points, triangles) of a mesh file, turned so that up is the third coordinate."""
-    import trimesh
-
-    mesh: Any = trimesh.load(path, process=False, force="mesh")
-    points = np.asarray(mesh.vertices, np.float64)
-    if facts["meaning"]["up"] == "Y":
-        points = np.stack([points[:, 0], -points[:, 2], points[:, 1]], -1)
-    return points, np.asarray(mesh.faces)
-
-
-def points_of(path: Path, facts: dict) -> np.ndarray:
-    """(n, 3) metres of a file of points."""
-    if path.suffix == ".csv":
-        with path.open(newline="") as file:
-            rows = [[float(r["east_m"]), float(r["north_m"]), float(r["height_m"])] for r in csv.DictReader(file)]
-        return np.array(rows).reshape(-1, 3)
-    if path.suffix == ".gpkg":
-        import pyogrio
-
-        _, _, shapes, fields = pyogrio.raw.read(path, columns=["height_m"])
-        flat = [np.frombuffer(wkb, "<f8", offset=5) for wkb in shapes]
-        return np.column_stack([np.array(flat).reshape(-1, 2), fields[0]])
-    data = path.read_bytes()
-    length = int.from_bytes(data[12:16], "little")
-    found = [n["translation"] for n in json.loads(data[20 : 20 + length])["nodes"][1:]]
-    at = np.array(found).reshape(-1, 3)
-    return np.stack([at[:, 0], -at[:, 2], at[:, 1]], -1)
-
-
 def _compare(land: Land) -> None:
-    """True when what arrived fits together."""
+    """Says what of the parts does not fit together."""
     if land.height is None:
         land.faults.append("There is no height among the files.")
         return
@@ -245,7 +179,7 @@ def _compare(land: Land) -> None:
 
 
 def _on_land(land: Land, name: str, points: np.ndarray, loose: bool) -> None:
-    """True when points lie on the land: all of them, or as far as they are its own (a mesh may have walls)."""
+    """Says whether points lie on the land: all of them, or as far as they are its own (a mesh may have walls)."""
     if not len(points):
         return
     height, dx = land.height, land.dx
