@@ -130,7 +130,7 @@ class Control:
 class Land(Delivering):
     """A recipe and what it makes. Questions that were asked before are answered from memory."""
 
-    def __init__(self, recipe: model.Recipe, folder: str | os.PathLike = ".", memory: float | None = None):
+    def __init__(self, recipe: model.Recipe, folder: str | os.PathLike = ".", memory: float | None = None) -> None:
         """folder: where outside files and bakes of the recipe are; memory: GB for results between questions."""
         self._recipe, self._folder = recipe, Path(folder)
         self._evaluator = Evaluator(Cache(ROOM if memory is None else int(memory * 1e9)))

@@ -156,7 +156,7 @@ class Preparation:
 
     def __init__(
         self, order: list[str], begun: Callable[[str, int, int], None], ended: Callable[[str, int, int], None]
-    ):
+    ) -> None:
         self._begun, self._ended = begun, ended
         self._all, self._done = len(order), 0
         self._queue: queue.SimpleQueue[str] = queue.SimpleQueue()

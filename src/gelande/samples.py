@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from gelande.core.recipe.site import Site
+
 from .core.recipe import param as P
 
 
@@ -46,7 +48,7 @@ def sample_recipe(kind: str, site=None):
     return recipe, node_id
 
 
-def sample_pieces(site, param: P.Pieces) -> tuple:
+def sample_pieces(site: Site, param: P.Pieces) -> tuple:
     """Drawn pieces for pictures and tests."""
     w, d, r = site.width, site.depth, site.long_side
     if isinstance(param, P.Strokes):
@@ -70,7 +72,7 @@ def sample_pieces(site, param: P.Pieces) -> tuple:
     return tuple((*(change.get(k, v) for k, v in usual.items()), place) for change, place in zip(changes, places))
 
 
-def sample_strokes(site, amount: float) -> tuple:
+def sample_strokes(site: Site, amount: float) -> tuple:
     """A winding stroke, a broad dab and a hollow, for pictures and tests."""
     w, d, r = site.width, site.depth, site.long_side
     winding = tuple((w * (0.15 + 0.1 * k), d * (0.35 + 0.14 * (-1) ** k)) for k in range(8))

@@ -8,8 +8,10 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from gelande.app.document import Document
 from gelande.core.errors import GelandeError
 from gelande.core.files.disk import digest, stamp
+from gelande.core.recipe.model import Recipe
 from gelande.core.regenerate import setfile
 
 #: Milliseconds after a change until it is written.
@@ -23,7 +25,7 @@ class SetKeeper(QObject):
     said = pyqtSignal(str)
     moved = pyqtSignal()
 
-    def __init__(self, document, aside: Path, parent=None):
+    def __init__(self, document: Document, aside: Path, parent=None) -> None:
         """aside: the folder for set files of recipes that lie where nobody may write."""
         super().__init__(parent)
         self.document, self.aside = document, aside
@@ -43,7 +45,7 @@ class SetKeeper(QObject):
             return "choices not saved"
         return f"choices in {self.path.name}" if self.path is not None and self.path.exists() else "graph locked"
 
-    def take_up(self):
+    def take_up(self) -> None:
         """Brings back what was chosen in this recipe before."""
         path, self.fault = self.document.path, ""
         self._written, self.path = self.document.recipe, None
@@ -71,11 +73,11 @@ class SetKeeper(QObject):
         mark = hashlib.sha256(str(path.resolve()).encode()).hexdigest()[:10]
         return self.aside / f"{path.stem}-{mark}{setfile.SUFFIX}"
 
-    def _changed(self, before, after):
+    def _changed(self, before: Recipe, after: Recipe) -> None:
         if self.document.locked and self.path is not None and after is not self._written:
             self._timer.start()
 
-    def _submit(self):
+    def _submit(self) -> None:
         self._writer.submit(self._write, self.document.recipe)
 
     @staticmethod
@@ -84,7 +86,7 @@ class SetKeeper(QObject):
         names = (path.with_name(f"{path.stem} {n}{path.suffix}") for n in range(2, 10_000))
         return next(p for p in names if not p.exists())
 
-    def _write(self, recipe) -> bool:
+    def _write(self, recipe: Recipe) -> bool:
         """True when the choices are on disk. On the writer's thread."""
         if self.path is None or recipe is self._written:
             return True
@@ -114,7 +116,7 @@ class SetKeeper(QObject):
         self._timer.stop()
         return self._writer.submit(self._write, self.document.recipe).result()
 
-    def close(self):
+    def close(self) -> None:
         """Ends the thread."""
         self._timer.stop()
         self._writer.shutdown(wait=True)

@@ -29,7 +29,7 @@ class CrashHandler(QObject):
 
     met = pyqtSignal(str)
 
-    def __init__(self):
+    def __init__(self) -> None:
         super().__init__()
         self.log_file: Path | None = None
         self.seen: list[str] = []  # the newest last; only their words: an exception keeps every frame's arrays

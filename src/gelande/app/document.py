@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
@@ -44,7 +45,7 @@ class Document(QObject):
     outside = pyqtSignal()
     said = pyqtSignal(str)
 
-    def __init__(self, journal_root: Path, parent=None):
+    def __init__(self, journal_root: Path, parent=None) -> None:
         super().__init__(parent)
         self.recipe, self.path = Recipe(), None
         self.locked = False
@@ -86,7 +87,7 @@ class Document(QObject):
     def redo_text(self) -> str:
         return self._redo[-1][0] if self._redo else ""
 
-    def edit(self, text: str, change, merge: str = "", held: bool = False) -> bool:
+    def edit(self, text: str, change: Callable, merge: str = "", held: bool = False) -> bool:
         """Applies change(recipe) -> recipe as one undoable step. Says why and returns False when it is not allowed.
 
         merge: edits in quick succession with the same word become one step. held: however long they take, until
@@ -111,26 +112,26 @@ class Document(QObject):
     def _snapshot(self) -> Snapshot:
         return Snapshot(self.recipe, self.path, self._saved, self._file, self._opening)
 
-    def _set(self, recipe: Recipe):
+    def _set(self, recipe: Recipe) -> None:
         before, self.recipe = self.recipe, recipe
         if not self._timer.isActive():  # not restarted by later edits, so that steady work is still written
             self._timer.start()
         self.changed.emit(before, recipe)
         self.moved.emit()
 
-    def end_step(self):
+    def end_step(self) -> None:
         """The next edit begins a step of its own, however soon it comes."""
         self._merge = ("", 0.0)
 
-    def undo(self):
+    def undo(self) -> None:
         """Takes the last step back."""
         self._go(self._undo, self._redo)
 
-    def redo(self):
+    def redo(self) -> None:
         """Does the last undone step again."""
         self._go(self._redo, self._undo)
 
-    def _go(self, source: list, other: list):
+    def _go(self, source: list, other: list) -> None:
         if not source:
             return
         text, stand = source.pop()
@@ -142,7 +143,7 @@ class Document(QObject):
             self.opened.emit()
         self._set(stand.recipe)
 
-    def start(self, recipe: Recipe, path: Path | None, saved: bool = True):
+    def start(self, recipe: Recipe, path: Path | None, saved: bool = True) -> None:
         """Replaces the document by a new or opened recipe."""
         self._undo.clear()
         self._redo.clear()
@@ -150,13 +151,13 @@ class Document(QObject):
         if saved:
             self.drop_journal()
 
-    def adopt(self, recipe: Recipe):
+    def adopt(self, recipe: Recipe) -> None:
         """Goes on with another state of the open recipe, which is where undo ends."""
         self._undo.clear()
         self._redo.clear()
         self._set(recipe)
 
-    def _become(self, recipe: Recipe, path: Path | None, saved: bool):
+    def _become(self, recipe: Recipe, path: Path | None, saved: bool) -> None:
         self.path = Path(path) if path else None
         self._saved = recipe if saved else None
         self.origin = recipe
@@ -166,7 +167,7 @@ class Document(QObject):
         self.opened.emit()
         self._set(recipe)
 
-    def take_back(self, lost: Lost):
+    def take_back(self, lost: Lost) -> None:
         """Opens work that an earlier run left behind, as a step that can be undone: the recipe that was open is not
         lost with it."""
         self._undo.append(("Open recovered work", self._snapshot()))
@@ -175,7 +176,7 @@ class Document(QObject):
         self._timer.stop()
         recipe, path = self.recipe, self.path
 
-        def hand_over():
+        def hand_over() -> None:
             # The old journal goes only when the new one holds the work.
             if self._journal_now(recipe, path):
                 discard(lost)
@@ -207,18 +208,18 @@ class Document(QObject):
             return False
         return True
 
-    def accept_outside(self):
+    def accept_outside(self) -> None:
         """Notes that the file's present content is known: saving may replace it."""
         self._file = (stamp(self.path), digest(self.path)) if self.path else (None, "")
 
-    def _watch(self):
+    def _watch(self) -> None:
         watched = self._watcher.files() + self._watcher.directories()
         if watched:
             self._watcher.removePaths(watched)
         if self.path is not None and self.path.exists():
             self._watcher.addPaths([str(self.path), str(self.path.resolve().parent)])
 
-    def _look_outside(self):
+    def _look_outside(self) -> None:
         if self.path is not None and str(self.path) not in self._watcher.files() and self.path.exists():
             self._watcher.addPath(str(self.path))  # replaced by a new file, which is watched from now on
         if self.overtaken:
@@ -248,7 +249,7 @@ class Document(QObject):
         return True
 
     # -- the journal --------------------------------------------------------------------------------------
-    def _write_journal(self):
+    def _write_journal(self) -> None:
         if self.locked:  # what is chosen is kept in the set file
             return
         if self.dirty:
@@ -256,7 +257,7 @@ class Document(QObject):
         else:  # undone back to what is saved
             self._writer.submit(self.journal.clear)
 
-    def _journal_now(self, recipe, path) -> bool:
+    def _journal_now(self, recipe: Recipe, path: Path | None) -> bool:
         """True when the work is in the journal. On the writer's thread."""
         try:
             self.journal.write(recipe, path)
@@ -276,15 +277,15 @@ class Document(QObject):
         self._timer.stop()
         return not self.dirty or self._writer.submit(self._journal_now, self.recipe, self.path).result()
 
-    def drop_journal(self):
+    def drop_journal(self) -> None:
         self._timer.stop()
         self._writer.submit(self.journal.clear)
 
-    def flush(self):
+    def flush(self) -> None:
         """Waits until everything asked of the journal is on disk (tests and closing)."""
         self._writer.submit(lambda: None).result()
 
-    def close(self, keep_journal: bool = False):
+    def close(self, keep_journal: bool = False) -> None:
         """The program ends in order: nothing to offer back, unless the journal is where the work is safe."""
         self._timer.stop()
         self._writer.submit(self.journal.leave if keep_journal else self.journal.clear)

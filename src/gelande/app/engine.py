@@ -126,7 +126,7 @@ class Engine(QObject):
     lost = pyqtSignal(object, str)
     trouble = pyqtSignal(str)
 
-    def __init__(self, evaluator: Evaluator | None = None, parent=None):
+    def __init__(self, evaluator: Evaluator | None = None, parent=None) -> None:
         super().__init__(parent)
         self.evaluator = evaluator or Evaluator()
         newest = (Worker(n, self._told) for n in ("view", "ahead", "cards"))
@@ -138,7 +138,7 @@ class Engine(QObject):
         self._closed = False
         self.seen = threading.Event()
 
-    def _told(self, error: BaseException):
+    def _told(self, error: BaseException) -> None:
         """A worker met something that no node and no file is at fault for."""
         self.trouble.emit("not enough memory" if isinstance(error, MemoryError) else "a fault inside")
 
@@ -146,16 +146,16 @@ class Engine(QObject):
         """The card's picture of a node as it is now, when there is one."""
         return self._pictures.get(self.evaluator.keys(recipe, folder).get(node_id))
 
-    def ask(self, request: Request):
+    def ask(self, request: Request) -> None:
         """Shows an output coarse to fine, then refreshes cards and bench."""
         self._cards.stop_now()
         self._view.ask(lambda: self._show(request), request.stop)
 
-    def bake(self, recipe: Recipe, recipe_path: Path, node_id: str, finest: int):
+    def bake(self, recipe: Recipe, recipe_path: Path, node_id: str, finest: int) -> None:
         """Writes a node's results up to a level beside the recipe; ``baked`` carries the node and its bake."""
         stop = Stop()
 
-        def run():
+        def run() -> None:
             job = Job(recipe, recipe_path.parent, stop, self.progress.emit)
             try:
                 self.baked.emit(node_id, bake.make(self.evaluator, job, node_id, finest, recipe_path))
@@ -166,11 +166,11 @@ class Engine(QObject):
 
         self._jobs.ask(run, stop)
 
-    def judge(self, recipe: Recipe, folder: Path, node_id: str):
+    def judge(self, recipe: Recipe, folder: Path, node_id: str) -> None:
         """Measures how natural a node's height looks; ``judged`` carries the node and the rows of Likeness."""
         stop = Stop()
 
-        def run():
+        def run() -> None:
             job = Job(recipe, folder, stop, self.progress.emit)
             try:
                 port = recipe.nodes[node_id].declared.result.id
@@ -194,7 +194,7 @@ class Engine(QObject):
         self._view, self._ahead, self._cards, self._jobs = self._workers
         return True
 
-    def stop(self):
+    def stop(self) -> None:
         """Stops whatever runs."""
         for worker in self._workers:
             worker.stop_now()
@@ -203,7 +203,7 @@ class Engine(QObject):
     def busy(self) -> bool:
         return any(worker.busy for worker in self._workers)
 
-    def close(self):
+    def close(self) -> None:
         self._closed = True
         for worker in self._workers:
             worker.close()
@@ -214,7 +214,7 @@ class Engine(QObject):
         tell = (lambda share, label, left: self.progress.emit(share, label, left)) if with_progress else None
         return Job(r.recipe, r.folder, r.stop, tell)
 
-    def _show(self, r: Request):
+    def _show(self, r: Request) -> None:
         try:
             if r.node in r.recipe.nodes:
                 self._levels(r)
@@ -229,7 +229,7 @@ class Engine(QObject):
                 stop = Stop()
                 self._cards.ask(lambda: self._refresh_cards(r, stop), stop)
 
-    def _levels(self, r: Request):
+    def _levels(self, r: Request) -> None:
         ground = ground_of(r.recipe, r.node, r.port)
         needed = {r.node, *(n for n, _ in r.also), *((ground[0],) if ground else ())}
         levels = self._on_the_way(r, needed)
@@ -261,7 +261,7 @@ class Engine(QObject):
         later = range(max(first + 1, COARSEST), r.level + 1)
         return [first, *(k for k in later if k != COARSEST + 1 or k == r.level)]
 
-    def _begin_with(self, r: Request, needed: set[str]):
+    def _begin_with(self, r: Request, needed: set[str]) -> None:
         """Computes at finer levels what waits for no coarser ones, while the first grids are eroded by one thread.
         What erosion begins with is asked for at every level."""
         nodes, job = at_any_level(r.recipe, needed), self._job(r, False)
@@ -283,7 +283,7 @@ class Engine(QObject):
         there |= {Unit(node, level, RAW, whole) for node in others}
         return sum(self.evaluator.weight(r.recipe, unit) for unit in there)
 
-    def _output(self, job: Job, node_id: str, port: str, level: int):
+    def _output(self, job: Job, node_id: str, port: str, level: int) -> tuple[str, np.ndarray, np.ndarray, None] | None:
         """(kind, data, ground under it, water over that) of an output."""
         data = self.evaluator.run(job, node_id, level)[port]
         under, water = ground_under(self.evaluator, job, node_id, port, level)
@@ -314,7 +314,7 @@ class Engine(QObject):
             return None
         return np.broadcast_to(found, r.recipe.site.shape(level)).astype(np.float32)
 
-    def _refresh_cards(self, r: Request, stop: Stop):
+    def _refresh_cards(self, r: Request, stop: Stop) -> None:
         job = Job(r.recipe, r.folder, stop)
         self.seen.wait(LET_THROUGH)  # the picture is wanted sooner than cards are
         if r.bench in r.recipe.nodes:
@@ -338,7 +338,7 @@ class Engine(QObject):
         self.times.emit(seconds)
         self.idle.emit()
 
-    def _card(self, job: Job, node_id: str, broken: dict):
+    def _card(self, job: Job, node_id: str, broken: dict) -> None:
         recipe = job.recipe
         for source, _ in recipe.nodes[node_id].inputs.values():
             if source in broken:
@@ -372,7 +372,7 @@ class Engine(QObject):
             under = self.evaluator.result(job, ground[0], COARSEST)[ground[1]]
         return thumbnail(HEIGHT if kind == "any" else kind, data, job.recipe.site.spacing(COARSEST), under)
 
-    def _bench(self, job: Job, r: Request):
+    def _bench(self, job: Job, r: Request) -> None:
         state, spec = r.recipe.nodes[r.bench], r.recipe.nodes[r.bench].spec
         if spec is None or not spec.outputs:
             return

@@ -3,6 +3,7 @@ is not safe."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -57,22 +58,22 @@ def dropped(event: QDragEnterEvent | QDropEvent) -> list[Path]:
 class Filing:
     """Opens and keeps the recipe of a Window. unkept: why unsaved work could not be kept when it was tried last."""
 
-    def __init__(self, window: FilingWindow):
+    def __init__(self, window: FilingWindow) -> None:
         self.window, self.unkept = window, ""
         self._lost: list[Lost] = []
 
-    def new(self):
+    def new(self) -> None:
         """An empty recipe."""
         self._leave_for(lambda: self.begin(Recipe()))
 
-    def begin(self, recipe: Recipe):
+    def begin(self, recipe: Recipe) -> None:
         """Opens a recipe that has no file yet."""
         self.window.document.start(recipe, None)
         self.window.compose.canvas.choose("")
         self.window.compose.bench.show_node("")
 
     # -- unsaved work ---------------------------------------------------------------------------------------
-    def _leave_for(self, then):
+    def _leave_for(self, then: Callable) -> None:
         """Calls then() once unsaved work is safe; where it cannot be kept, asks for another place."""
         if self.keep_unsaved():
             then()
@@ -108,18 +109,18 @@ class Filing:
                 return True
         return False
 
-    def ask_for_a_place(self, what: str, then):
+    def ask_for_a_place(self, what: str, then) -> None:
         """The unsaved work has no safe place: says so and offers another one; then() goes on once it is safe or
         given up."""
 
-        def elsewhere():
+        def elsewhere() -> None:
             self.window.trouble.hide()
             if self.ask_save():
                 then()
             else:
                 self.ask_for_a_place(what, then)
 
-        def give_up():
+        def give_up() -> None:
             self.window.trouble.hide()
             self.window.document.start(Recipe(), None)
             then()
@@ -152,7 +153,7 @@ class Filing:
         self.window.go("Variants" if self.window.regenerate else "Compose")
         return True
 
-    def ask_open(self):
+    def ask_open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self.window, "Open a recipe", str(self.window.document.folder), FILTER)
         if name:
             self.open_path(Path(name))
@@ -187,22 +188,22 @@ class Filing:
             return True
         return False
 
-    def tell_outside(self):
+    def tell_outside(self) -> None:
         """The open file was written by somebody else since it was opened or saved here."""
         path = self.window.document.path
         if path is None:
             return
 
-        def theirs():
+        def theirs() -> None:
             self.window.outside.hide()
             self.open_path(path)
 
-        def mine():
+        def mine() -> None:
             self.window.outside.hide()
             self.window.document.accept_outside()
             self.save()
 
-        def copy():
+        def copy() -> None:
             if self.ask_save():
                 self.window.outside.hide()
 
@@ -215,7 +216,7 @@ class Filing:
         )
 
     # -- recent files and examples --------------------------------------------------------------------------
-    def remember(self, path: Path):
+    def remember(self, path: Path) -> None:
         names = [str(Path(path).resolve())] + [n for n in self.recent() if n != str(Path(path).resolve())]
         self.window.settings.setValue("recent", names[:10])
 
@@ -224,19 +225,19 @@ class Filing:
         names = self.window.settings.value("recent", []) or []
         return [n for n in ([names] if isinstance(names, str) else names) if Path(n).exists()]
 
-    def fill_recent(self):
+    def fill_recent(self) -> None:
         self.window.recent_menu.clear()
         for name in self.recent():
             with_picture(self.window.recent_menu, name, Path(name), lambda n=name: self.open_path(Path(n)))
         if self.window.recent_menu.isEmpty():
             self.window.recent_menu.addAction("Nothing yet").setEnabled(False)
 
-    def fill_examples(self):
+    def fill_examples(self) -> None:
         self.window.examples_menu.clear()
         for path in sorted(examples_folder().glob("*.gelande")):
             with_picture(self.window.examples_menu, title_of(path), path, lambda p=path: self.open_path(p, True))
 
-    def keep_picture(self, anew: bool):
+    def keep_picture(self, anew: bool) -> None:
         """Keeps a picture of the land for the list of recent files. anew: though there is one already."""
         doc, frame = self.window.document, self.window.compose.view.frame
         if doc.path is None or doc.dirty or frame is None or self.window.regenerate:
@@ -245,7 +246,7 @@ class Filing:
             thumbs.keep(doc.path, frame.image)
 
     # -- recovered work -------------------------------------------------------------------------------------
-    def offer_lost_work(self):
+    def offer_lost_work(self) -> None:
         """Offers back what an earlier run left behind, and tells where the changes of one that was closed were kept."""
         self._lost = lost_work(self.window.journal_root)
         if not self._lost:
@@ -264,10 +265,10 @@ class Filing:
             ("Discard", self._refuse),
         )
 
-    def _take_back(self):
+    def _take_back(self) -> None:
         lost = self._lost[0]
 
-        def take():
+        def take() -> None:
             self.window.document.take_back(lost)
             self.window.compose.show_last()
             self.window.document.flush()  # the old journal is gone by then
@@ -275,6 +276,6 @@ class Filing:
 
         self._leave_for(take)
 
-    def _refuse(self):
+    def _refuse(self) -> None:
         discard(self._lost[0])
         self.offer_lost_work()

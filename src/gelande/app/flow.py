@@ -3,26 +3,26 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QRect, QSize, Qt
-from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QLabel, QLayout, QPushButton, QSizePolicy
+from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import QLabel, QLayout, QPushButton, QSizePolicy, QWidgetItem
 
 
 class Flow(QLayout):
     """Lays its widgets out like words in a paragraph."""
 
-    def __init__(self, parent=None, gap: int = 6):
+    def __init__(self, parent=None, gap: int = 6) -> None:
         super().__init__(parent)
         self.setContentsMargins(0, 0, 0, 0)
         self.setSpacing(gap)
         self._items: list = []
 
-    def addItem(self, item):
+    def addItem(self, item: QWidgetItem) -> None:
         self._items.append(item)
 
-    def count(self):
+    def count(self) -> int:
         return len(self._items)
 
-    def itemAt(self, index):
+    def itemAt(self, index: int) -> QWidgetItem | None:
         return self._items[index] if 0 <= index < len(self._items) else None
 
     def takeAt(self, index):
@@ -31,22 +31,22 @@ class Flow(QLayout):
     def expandingDirections(self):
         return Qt.Orientation(0)
 
-    def hasHeightForWidth(self):
+    def hasHeightForWidth(self) -> bool:
         return True
 
-    def heightForWidth(self, width):
+    def heightForWidth(self, width: int) -> int:
         return self._lay(QRect(0, 0, width, 0), False)
 
-    def setGeometry(self, rect):
+    def setGeometry(self, rect: QRect) -> None:
         super().setGeometry(rect)
         self._lay(rect, True)
 
-    def sizeHint(self):
+    def sizeHint(self) -> QSize:
         shown = [i.sizeHint() for i in self._items if not i.isEmpty()]
         wide = sum(s.width() for s in shown) + self.spacing() * max(0, len(shown) - 1)
         return QSize(wide, max((s.height() for s in shown), default=0))
 
-    def minimumSize(self):
+    def minimumSize(self) -> QSize:
         size = QSize()
         for item in self._items:
             if not item.isEmpty():
@@ -71,30 +71,30 @@ class Flow(QLayout):
 class CutButton(QPushButton):
     """A button whose text is cut with dots where there is no room for it; the tooltip has it whole."""
 
-    def __init__(self, tip: str, **more):
+    def __init__(self, tip: str, **more) -> None:
         super().__init__(**more)
         self._tip, self._whole = tip, ""
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
 
-    def say(self, text: str):
+    def say(self, text: str) -> None:
         """Sets the whole text."""
         self._whole = text
         self.setToolTip(f"{text}\n{self._tip}")
         self.updateGeometry()
         self._cut()
 
-    def _cut(self):
+    def _cut(self) -> None:
         self.setText(
             self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, max(20, self.width() - 20))
         )
 
-    def sizeHint(self):
+    def sizeHint(self) -> QSize:
         return QSize(self.fontMetrics().horizontalAdvance(self._whole) + 24, super().sizeHint().height())
 
-    def minimumSizeHint(self):
+    def minimumSizeHint(self) -> QSize:
         return QSize(80, super().minimumSizeHint().height())
 
-    def resizeEvent(self, event):
+    def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._cut()
 
@@ -102,16 +102,16 @@ class CutButton(QPushButton):
 class CutLabel(QLabel):
     """A line of text that takes the room there is and is cut with dots; text() is the whole. cut: which side goes."""
 
-    def __init__(self, text: str = "", cut=Qt.TextElideMode.ElideRight, **more):
+    def __init__(self, text: str = "", cut=Qt.TextElideMode.ElideRight, **more) -> None:
         super().__init__(text, **more)
         self._side = cut
 
-    def paintEvent(self, event):
+    def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setFont(self.font())
         painter.setPen(self.palette().windowText().color())
         text = self.fontMetrics().elidedText(self.text(), self._side, self.width())
         painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignVCenter), text)
 
-    def minimumSizeHint(self):
+    def minimumSizeHint(self) -> QSize:
         return QSize(40, super().minimumSizeHint().height())

@@ -16,7 +16,7 @@ from .welcome import Welcome
 class Guiding:
     """Guides in a Window: what an empty one offers, tour, keys and help."""
 
-    def __init__(self, window: Any):
+    def __init__(self, window: Any) -> None:
         self.window = window
         self.help_window: HelpWindow | None = None
         self.tour: Tour | None = None
@@ -33,7 +33,7 @@ class Guiding:
         self.window.document.changed.connect(lambda before, after: self._met_recipe())
 
     # -- the empty window -----------------------------------------------------------------------------------
-    def _met_recipe(self):
+    def _met_recipe(self) -> None:
         """An empty recipe without a file is covered by what one may start from, until somebody wants the sheet."""
         doc = self.window.document
         empty = not doc.recipe.nodes and doc.path is None and not self.window.regenerate
@@ -46,22 +46,22 @@ class Guiding:
             self.welcome.hide()
             self.window.compose.canvas.setFocus()
 
-    def _dismiss(self):
+    def _dismiss(self) -> None:
         self._dismissed = True
         self._met_recipe()
 
-    def _start_from(self, kind: str):
+    def _start_from(self, kind: str) -> None:
         """The first node of a new land."""
         self.window.compose.canvas.add_node(kind, QPointF(0.0, 0.0), None, False)
         self.window.compose.canvas.setFocus()
 
-    def _add_any(self):
+    def _add_any(self) -> None:
         """The search, in the middle of the empty sheet."""
         canvas = self.window.compose.canvas
         canvas.open_search(canvas.mapToGlobal(canvas.rect().center()), QPointF(0.0, 0.0), None, False)
 
     # -- tour, keys, help -----------------------------------------------------------------------------------
-    def start_tour(self):
+    def start_tour(self) -> None:
         """Six steps over the window."""
         if self.window.regenerate:
             return
@@ -70,21 +70,21 @@ class Guiding:
             self.tour = Tour(self.window)
         self.tour.go(0)
 
-    def show_keys(self):
+    def show_keys(self) -> None:
         """All keys."""
         if self.key_sheet is not None:
             self.key_sheet.deleteLater()
         self.key_sheet = KeySheet(self.window)
         self.key_sheet.open_over(self.window)
 
-    def show_help(self, node_id: str | bool = ""):
+    def show_help(self, node_id: str | bool = "") -> None:
         """The chosen node's help page."""
         state = self.window.document.recipe.nodes.get(node_id or self.window.compose.canvas.chosen)
         if self.help_window is None:
             self.help_window = HelpWindow(self.window)
         self.help_window.show_page(state.kind if state and state.spec else "")
 
-    def next_pane(self, step: int = 1):
+    def next_pane(self, step: int = 1) -> None:
         """Puts the focus into the next pane of the workspace: graph, view, bench."""
         page, compose = self.window.pages.currentWidget(), self.window.compose
         panes = [compose.canvas, compose.view, compose.bench] if page is compose else [page]

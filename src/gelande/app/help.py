@@ -6,7 +6,7 @@ import html
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QMainWindow, QTextBrowser
+from PyQt6.QtWidgets import QMainWindow, QTextBrowser, QWidget
 
 from gelande.core.recipe.node import CATEGORIES, registry
 
@@ -55,7 +55,7 @@ def page(kind: str) -> str:
 class HelpWindow(QMainWindow):
     """A browser of the built-in pages."""
 
-    def __init__(self, parent):
+    def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Window)
         self.setWindowTitle("Help – Gelande")
         self.resize(560, 640)
@@ -66,7 +66,7 @@ class HelpWindow(QMainWindow):
         )
         self.setCentralWidget(self.browser)
 
-    def show_page(self, kind: str):
+    def show_page(self, kind: str) -> None:
         self.browser.setHtml(page(kind))
         self.show()
         self.raise_()

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtNetwork import QLocalServer, QLocalSocket
+from PyQt6.QtWidgets import QWidget
 
 from gelande.places import state_folder
 
@@ -41,7 +42,7 @@ class Instance(QObject):
 
     wanted = pyqtSignal(object, bool, bool)
 
-    def __init__(self, parent=None):
+    def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._server = QLocalServer(self)
         self._server.setSocketOptions(QLocalServer.SocketOption.UserAccessOption)
@@ -54,17 +55,17 @@ class Instance(QObject):
         QLocalServer.removeServer(server_name())
         return self._server.listen(server_name())
 
-    def close(self):
+    def close(self) -> None:
         self._server.close()
 
-    def _connected(self):
+    def _connected(self) -> None:
         while (socket := self._server.nextPendingConnection()) is not None:
             socket.readyRead.connect(lambda s=socket: self._read(s))
             socket.disconnected.connect(socket.deleteLater)
             if socket.bytesAvailable():  # it was faster than we
                 self._read(socket)
 
-    def _read(self, socket: QLocalSocket):
+    def _read(self, socket: QLocalSocket) -> None:
         if not socket.canReadLine():
             if socket.bytesAvailable() > LONGEST:
                 socket.abort()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout
 
 #: Where keys work, then key and what it does.
@@ -73,7 +74,7 @@ SHEET = (
 class KeySheet(QFrame):
     """The sheet, over the window; Escape or a click beside it closes it."""
 
-    def __init__(self, parent):
+    def __init__(self, parent) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.setObjectName("sheet")
         self.setProperty("ruled", True)
@@ -95,13 +96,13 @@ class KeySheet(QFrame):
             column.addStretch(1)
             row.addLayout(column)
 
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.text() == "?" or event.key() == Qt.Key.Key_Escape:
             self.close()
         else:
             super().keyPressEvent(event)
 
-    def open_over(self, window):
+    def open_over(self, window) -> None:
         """Shows the sheet in the middle of a window."""
         self.adjustSize()
         self.move(window.mapToGlobal(window.rect().center()) - self.rect().center())

@@ -30,7 +30,7 @@ def _take_picture(window, shot: Path, app) -> None:
     """Writes a PNG of the window once all is prepared and fresh, then ends the program."""
     from .shots import prepared, when_still
 
-    def take():
+    def take() -> None:
         window.grab().save(str(shot))
         window.close()
         app.quit()
@@ -87,7 +87,7 @@ def run(
     if path is None and fresh is None and first and demo.exists():
         path, example = demo, True
 
-    def begin():
+    def begin() -> None:
         if fresh is not None:
             window.filing.begin(fresh)
         elif path is not None:

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
 class Notice(QFrame):
     """A sentence and a few buttons; hidden until it is needed."""
 
-    def __init__(self, parent=None):
+    def __init__(self, parent=None) -> None:
         super().__init__(parent)
         self.setObjectName("sheet")
         self.setProperty("ruled", True)
@@ -21,7 +21,7 @@ class Notice(QFrame):
         self.buttons: dict[str, QPushButton] = {}
         self.hide()
 
-    def ask(self, text: str, *choices):
+    def ask(self, text: str, *choices) -> None:
         """Shows a sentence with buttons. choices: (word, function); the first one is the one to take."""
         for button in self.buttons.values():
             self.row.removeWidget(button)

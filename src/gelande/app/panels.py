@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import QPoint, QSettings, Qt
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QLineEdit, QPushButton
 
+from gelande.app.document import Document
 from gelande.core.errors import RecipeError
 from gelande.core.recipe import param as P
+from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.site import MAX_EXTENT, MIN_EXTENT, Site
 from gelande.core.words import clean
 
@@ -16,7 +19,7 @@ from gelande.core.words import clean
 class FieldsPanel(QFrame):
     """Lines with labels and one button; a wrong value is told under them and nothing is set."""
 
-    def __init__(self, parent, title: str, fields, hint: str, button: str):
+    def __init__(self, parent, title: str, fields: list[tuple], hint: str, button: str) -> None:
         """fields: (id, label, text)."""
         super().__init__(parent, Qt.WindowType.Popup)
         self.setObjectName("sheet")
@@ -38,14 +41,14 @@ class FieldsPanel(QFrame):
         grid.addWidget(self.button, len(fields) + 2, 1)
         self.setFixedWidth(300)
 
-    def open_at(self, place):
+    def open_at(self, place: QPoint) -> None:
         self.move(place)
         self.show()
         first = next(iter(self.lines.values()))
         first.setFocus()
         first.selectAll()
 
-    def take(self):
+    def take(self) -> None:
         """Sets what was typed if every field is sound."""
         try:
             ready = self.read({name: line.text() for name, line in self.lines.items()})
@@ -55,7 +58,7 @@ class FieldsPanel(QFrame):
         self.close()
         ready()
 
-    def read(self, texts: dict):
+    def read(self, texts: dict) -> None:
         """A function that sets the checked values. Raises ValueError or RecipeError."""
         raise NotImplementedError
 
@@ -72,7 +75,7 @@ NO_SEA = "none"
 class SitePanel(FieldsPanel):
     """Name, size, sea level, and who made the recipe."""
 
-    def __init__(self, document, parent):
+    def __init__(self, document: Document, parent) -> None:
         site = document.recipe.site
         super().__init__(
             parent,
@@ -88,7 +91,7 @@ class SitePanel(FieldsPanel):
         )
         self.document = document
 
-    def read(self, texts):
+    def read(self, texts: dict[str, str]) -> Callable | None:
         has_sea = texts["sea_level"].strip().lower() not in ("", NO_SEA)
         if not has_sea:  # what Sea nodes count from stays
             texts = {**texts, "sea_level": f"{self.document.recipe.site.sea_level}"}
@@ -97,7 +100,7 @@ class SitePanel(FieldsPanel):
         site = Site.fitted(name, v["width"], v["depth"], self.document.recipe.site.base, v["sea_level"], has_sea)
         author = clean(texts["author"], 80)
 
-        def changed(recipe):
+        def changed(recipe: Recipe) -> Recipe:
             same = (recipe.site, recipe.author) == (site, author)
             return recipe if same else replace(recipe, site=site, author=author)
 
@@ -124,7 +127,7 @@ def remembered_room(settings: QSettings) -> dict[str, float]:
 class RoomPanel(FieldsPanel):
     """Panel for the limits of computed results in memory and, between sessions, on disk."""
 
-    def __init__(self, room: dict, give, parent):
+    def __init__(self, room: dict, give: Callable, parent) -> None:
         super().__init__(
             parent,
             "Memory and disk",
@@ -135,6 +138,6 @@ class RoomPanel(FieldsPanel):
         )
         self.give = give
 
-    def read(self, texts):
+    def read(self, texts: dict[str, str]) -> Callable | None:
         values = {p.id: p.parse(texts[p.id]) for p in ROOM}
         return lambda: self.give(values)

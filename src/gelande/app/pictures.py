@@ -6,6 +6,7 @@ import numpy as np
 from PyQt6.QtGui import QImage
 
 from gelande.core.recipe.raster import COLOUR, HEIGHT
+from gelande.core.recipe.site import Site
 from gelande.kernels.curves import to_srgb
 from gelande.kernels.measure import hillshade, slope_degrees
 
@@ -45,11 +46,11 @@ def thumbnail(kind: str, data: np.ndarray, dx: float, under: np.ndarray | None =
     return image_of(square(data) * 255)
 
 
-def histogram(height: np.ndarray, dx: float, site) -> tuple[tuple, tuple]:
+def histogram(height: np.ndarray, dx: float, site: Site) -> tuple[tuple, tuple]:
     """Histograms of height and slope: (low, high, counts 0-1) each."""
     slope = slope_degrees(height, dx, site.slope_baseline)
 
-    def one(values, low, high):
+    def one(values: np.ndarray, low: float, high: float) -> tuple[float, float, np.ndarray]:
         counts, _ = np.histogram(values, bins=64, range=(low, high if high > low else low + 1))
         return low, high if high > low else low + 1.0, counts / max(1, counts.max())
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPolygonF
 
 from .theme import theme
 
 
-def paint_histogram(painter: QPainter, area: QRectF, counts, low: float = 0.0, high: float = 1.0):
+def paint_histogram(painter: QPainter, area: QRectF, counts: np.ndarray, low: float = 0.0, high: float = 1.0) -> None:
     """Counts (0-1) as a filled curve standing between two shares of an area's width."""
     n = len(counts)
     spots = [

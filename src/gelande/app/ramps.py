@@ -32,7 +32,7 @@ FILES = "Ramps (*.ggr *.gpl *.cpt)"
 PICTURES = "Pictures (*.png *.jpg *.jpeg *.tif *.tiff)"
 
 
-def paint_strip(painter: QPainter, area: QRectF, stops):
+def paint_strip(painter: QPainter, area: QRectF, stops: tuple) -> None:
     """A ramp as a strip."""
     shade = QLinearGradient(area.topLeft(), area.topRight())
     for x, r, g, b in stops:
@@ -43,7 +43,7 @@ def paint_strip(painter: QPainter, area: QRectF, stops):
 class Strips(QStyledItemDelegate):
     """A strip, its name and its group in one line."""
 
-    def paint(self, painter, option, index):
+    def paint(self, painter, option, index) -> None:
         ramp, t = index.data(RAMP), theme()
         painter.save()
         chosen = bool(option.state & option.state.State_Selected)
@@ -72,7 +72,7 @@ class PictureLine(QDialog):
 
     chosen = pyqtSignal(object)
 
-    def __init__(self, parent, image: QImage):
+    def __init__(self, parent: QWidget, image: QImage) -> None:
         super().__init__(parent)
         self.setWindowTitle("A ramp from a picture")
         self.image = image.convertToFormat(QImage.Format.Format_RGB888)
@@ -89,7 +89,7 @@ class PictureLine(QDialog):
         for part in (self.canvas, self.strip, self.take):
             column.addWidget(part)
 
-    def _drawn(self, first: tuple[float, float], last: tuple[float, float]):
+    def _drawn(self, first: tuple[float, float], last: tuple[float, float]) -> None:
         """Follows the line; its ends are shares of the picture's width and height."""
         image, count = self.image, 128
         w, h = image.width(), image.height()
@@ -101,7 +101,7 @@ class PictureLine(QDialog):
         self.strip.show_ramp(ramp_along(np.array(found)))
         self.take.setEnabled(True)
 
-    def _take(self):
+    def _take(self) -> None:
         self.accept()
         self.chosen.emit(self.strip.stops)
 
@@ -109,17 +109,17 @@ class PictureLine(QDialog):
 class Strip(QWidget):
     """A ramp as a strip with its number of stops."""
 
-    def __init__(self):
+    def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(24)
         self.stops: tuple = ()
 
-    def show_ramp(self, stops):
+    def show_ramp(self, stops) -> None:
         self.stops = stops
         self.setToolTip(f"{len(stops)} stops")
         self.update()
 
-    def paintEvent(self, event):
+    def paintEvent(self, event) -> None:
         if self.stops:
             paint_strip(QPainter(self), QRectF(self.rect()), self.stops)
 
@@ -127,27 +127,27 @@ class Strip(QWidget):
 class LineCanvas(QWidget):
     """A picture and the line on it. told(first, last) gets its ends as shares of width and height."""
 
-    def __init__(self, picture: QPixmap, told):
+    def __init__(self, picture: QPixmap, told) -> None:
         super().__init__()
         self.picture, self.told = picture, told
         self.line: list[QPointF] = []
         self.setFixedSize(picture.size())
 
-    def mousePressEvent(self, event):
+    def mousePressEvent(self, event) -> None:
         self.line = [event.position(), event.position()]
         self.update()
 
-    def mouseMoveEvent(self, event):
+    def mouseMoveEvent(self, event) -> None:
         if self.line:
             self.line[1] = event.position()
             self.update()
 
-    def mouseReleaseEvent(self, event):
+    def mouseReleaseEvent(self, event) -> None:
         if self.line and (self.line[0] - self.line[1]).manhattanLength() > 4:
             w, h = self.width(), self.height()
             self.told(*((p.x() / w, p.y() / h) for p in self.line))
 
-    def paintEvent(self, event):
+    def paintEvent(self, event) -> None:
         p = QPainter(self)
         p.drawPixmap(0, 0, self.picture)
         if self.line:
@@ -163,7 +163,7 @@ class RampSheet(QFrame):
     chosen = pyqtSignal(object)
     refused = pyqtSignal(str)
 
-    def __init__(self, parent, stops, name: str):
+    def __init__(self, parent: QWidget, stops, name: str) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.setObjectName("sheet")
         self.stops, self.name = stops, name
@@ -196,7 +196,7 @@ class RampSheet(QFrame):
         column.addLayout(foot)
         self.fill("")
 
-    def fill(self, words: str):
+    def fill(self, words: str) -> None:
         """Lists what a search finds."""
         self.list.clear()
         for ramp in find(words):
@@ -207,33 +207,33 @@ class RampSheet(QFrame):
         self.list.setCurrentRow(0)
         self.count.setText(f"{self.list.count()} ramps" if self.list.count() != 1 else "1 ramp")
 
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event) -> None:
         if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
             step = 1 if event.key() == Qt.Key.Key_Down else -1
             self.list.setCurrentRow(min(max(0, self.list.currentRow() + step), self.list.count() - 1))
         else:
             super().keyPressEvent(event)
 
-    def open_at(self, place):
+    def open_at(self, place) -> None:
         self.adjustSize()
         self.move(place)
         self.show()
         self.line.setFocus()
 
-    def take(self):
+    def take(self) -> None:
         """Takes the ramp that stands out."""
         item = self.list.currentItem()
         if item is not None:
             self.close()
             self.chosen.emit(item.data(RAMP).stops)
 
-    def reverse(self):
+    def reverse(self) -> None:
         """The present ramp the other way round."""
         self.stops = tuple((1 - x, *tone) for x, *tone in reversed(self.stops))
         self.close()
         self.chosen.emit(self.stops)
 
-    def open_file(self):
+    def open_file(self) -> None:
         """A ramp from a file."""
         name, _ = QFileDialog.getOpenFileName(self, "Open a ramp", "", FILES)
         if not name:
@@ -244,7 +244,7 @@ class RampSheet(QFrame):
         except rampfile.RampFileError as error:
             self.refused.emit(str(error))
 
-    def open_picture(self):
+    def open_picture(self) -> None:
         """A ramp along a line that is drawn across a picture."""
         name, _ = QFileDialog.getOpenFileName(self, "Open a picture", "", PICTURES)
         if not name:
@@ -258,7 +258,7 @@ class RampSheet(QFrame):
         self.picture.chosen.connect(self.chosen)
         self.picture.show()
 
-    def save_file(self):
+    def save_file(self) -> None:
         """The present ramp into a file."""
         name, _ = QFileDialog.getSaveFileName(self, "Save the ramp", f"{self.name}.ggr", FILES)
         if not name:

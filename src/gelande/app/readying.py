@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Collection
 
 from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QWidget
 
 from gelande.core.evaluate.waiting import set_unprepared
 from gelande.core.recipe.node import spec_of
@@ -19,7 +20,7 @@ class Readying(QObject):
     told = pyqtSignal(str)
     ready = pyqtSignal(str)
 
-    def __init__(self, needed: Collection[str], parent=None):
+    def __init__(self, needed: Collection[str], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         first, everything = tasks(needed), tasks()
         order = first + [t for t in everything if t not in first] + and_more(everything)
@@ -33,31 +34,31 @@ class Readying(QObject):
         """True when the kernels of this version were never prepared here."""
         return not kernels_stamp().exists()
 
-    def start(self):
+    def start(self) -> None:
         self._work.start()
 
-    def close(self):
+    def close(self) -> None:
         self._work.close()
 
-    def _begun(self, task: str, done: int, everything: int):
+    def _begun(self, task: str, done: int, everything: int) -> None:
         kind = task.removeprefix("more ")
         spec = spec_of(kind)
         name = WORDS.get(kind) or (spec.name if spec else kind)
         self.told.emit(f"First start: preparing {name} ({done + 1} of {everything})")
 
-    def _ended(self, task: str, done: int, everything: int):
+    def _ended(self, task: str, done: int, everything: int) -> None:
         if not task.startswith("more "):
             self.ready.emit(task)
         if done == everything:
             stamp_it()
             self.told.emit("")
 
-    def _take(self, task: str):
+    def _take(self, task: str) -> None:
         self.left.discard(task)
         set_unprepared(self.left)
 
 
-def prepare_first(window, needed: Collection[str], then: Callable[[], None]):
+def prepare_first(window, needed: Collection[str], then: Callable[[], None]) -> None:
     """Calls then() at once. Where kernels are to be prepared, does so behind the window: what is not prepared yet
     waits."""
     if not Readying.is_needed():

@@ -32,7 +32,7 @@ PLAIN, COLOURS = "Height", "Colours"
 class ReceivedWindow(QWidget):
     """Shows one delivery."""
 
-    def __init__(self, land: Land, parent=None):
+    def __init__(self, land: Land, parent: QWidget | None = None) -> None:
         super().__init__(parent, objectName="paper")
         self.land = land
         self.setWindowTitle(f"{land.name} as it arrived")
@@ -69,7 +69,7 @@ class ReceivedWindow(QWidget):
         self.resize(1180, 720)
         self.show_land()
 
-    def show_land(self):
+    def show_land(self) -> None:
         """Shows the land with what is chosen on it."""
         land, name = self.land, self.shown.currentText()
         if land.height is None:
@@ -89,7 +89,7 @@ class ReceivedWindow(QWidget):
         )
         self.view.show_content(content, name)
 
-    def closeEvent(self, event):
+    def closeEvent(self, event) -> None:
         self.view.close_renderer()
         super().closeEvent(event)
 
@@ -104,7 +104,7 @@ def show(land: Land, shot: Path | None = None) -> int:
     window.show()
     if shot is not None:
 
-        def drawn(frame):
+        def drawn(frame) -> None:
             if frame.passes >= frame.request.projection.passes:
                 window.grab().save(str(shot))
                 window.close()

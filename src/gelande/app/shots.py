@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QCoreApplication, QEvent, QTimer
 
+from gelande.app.window import Window
 
-def still(window) -> bool:
+
+def still(window: Window) -> bool:
     """True when everything is computed and the shown view is fully refined."""
     page = window.pages.currentWidget()
     view = getattr(page, "view", None)
@@ -25,13 +29,13 @@ def prepared(window) -> bool:
     return not window.compose.preparing
 
 
-def when_still(window, then, settle: int = 400, limit: int = 120_000, ready=None):
+def when_still(window: Window, then: Callable, settle: int = 400, limit: int = 120_000, ready=None) -> QTimer:
     """Calls then() once the window has been still for ``settle`` ms, or after ``limit`` ms in any case. ready: window
     -> whether it counts yet that it is still."""
     timer = QTimer(window, interval=50)
     calm = {"ms": 0, "all": 0}
 
-    def look():
+    def look() -> None:
         calm["all"] += 50
         calm["ms"] = calm["ms"] + 50 if still(window) and (ready is None or ready(window)) else 0
         if calm["ms"] >= settle or calm["all"] >= limit:
@@ -44,7 +48,7 @@ def when_still(window, then, settle: int = 400, limit: int = 120_000, ready=None
     return timer
 
 
-def leave(window):
+def leave(window: Window) -> None:
     """Closes a window and lets Qt go of it at once: were it collected first, on any thread at work, a timer that
     still runs could call what is left of its slots."""
     window.close()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QRect, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QKeyEvent, QPainter, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from .theme import theme
@@ -51,11 +51,11 @@ STEPS = (
 class Outline(QWidget):
     """A frame around the part of the window that a step is about."""
 
-    def __init__(self, parent):
+    def __init__(self, parent) -> None:
         super().__init__(parent)
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
 
-    def paintEvent(self, event):
+    def paintEvent(self, event) -> None:
         p = QPainter(self)
         p.setPen(QPen(theme().colour("accent"), 3))
         p.drawRect(self.rect().adjusted(1, 1, -2, -2))
@@ -64,7 +64,7 @@ class Outline(QWidget):
 class Tour(QFrame):
     """The card of a step. Enter goes on, Escape ends."""
 
-    def __init__(self, window):
+    def __init__(self, window) -> None:
         super().__init__(window)
         self.window_, self.step = window, 0
         self.setObjectName("sheet")
@@ -90,7 +90,7 @@ class Tour(QFrame):
         column.addLayout(row)
         self.setFixedWidth(360)
 
-    def go(self, step: int):
+    def go(self, step: int) -> None:
         """Shows a step; after the last one the tour ends."""
         if step >= len(STEPS):
             self.end()
@@ -109,7 +109,7 @@ class Tour(QFrame):
         self.raise_()
         self.next.setFocus()
 
-    def _stand_beside(self, part: QWidget):
+    def _stand_beside(self, part: QWidget) -> None:
         """Frames a part of the window, and stands where it hides the least of it."""
         window = self.window_
         box = QRect(part.mapTo(window, QPoint(0, 0)), part.size())
@@ -126,14 +126,14 @@ class Tour(QFrame):
         fits = [p for p in places if room.contains(QRect(p, self.size()))]
         self.move(fits[0] if fits else room.center() - QPoint(self.width() // 2, self.height() // 2))
 
-    def end(self):
+    def end(self) -> None:
         """Ends the tour; it is not shown again by itself."""
         self.window_.settings.setValue("toured", True)
         self.outline.hide()
         self.hide()
         self.window_.compose.canvas.setFocus()
 
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
             self.end()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Right):

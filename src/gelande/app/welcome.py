@@ -5,9 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QIcon, QPixmap
+from PyQt6.QtGui import QIcon, QKeyEvent, QPixmap
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from gelande.app.compose.page import ComposePage
 from gelande.core.recipe.node import spec_of
 from gelande.places import examples_folder
 
@@ -28,7 +29,7 @@ def title_of(path: Path) -> str:
 class PictureButton(QPushButton):
     """A picture with a name below it."""
 
-    def __init__(self, name: str, picture: QPixmap, tip: str = "", instead: str = "no picture yet"):
+    def __init__(self, name: str, picture: QPixmap, tip: str = "", instead: str = "no picture yet") -> None:
         super().__init__()
         self.setToolTip(tip)
         self.setAccessibleName(name)
@@ -60,7 +61,7 @@ class Welcome(QScrollArea):
     dismissed = pyqtSignal()
     any_asked = pyqtSignal()
 
-    def __init__(self, parent=None):
+    def __init__(self, parent: ComposePage | None = None) -> None:
         super().__init__(parent)
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
@@ -69,7 +70,7 @@ class Welcome(QScrollArea):
         self.buttons: dict[str, QPushButton] = {}
         self.hide()
 
-    def offer(self, recent: list[str]):
+    def offer(self, recent: list[str]) -> None:
         """Fills itself anew and shows itself."""
         inner = QWidget(objectName="paper")
         inner.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -121,7 +122,7 @@ class Welcome(QScrollArea):
         self.raise_()
         self.buttons[LANDFORMS[0]].setFocus()
 
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         """A begins with any node, as on the sheet; Escape shows that."""
         if event.key() in (Qt.Key.Key_A, Qt.Key.Key_Escape):
             self.dismissed.emit()
@@ -130,7 +131,7 @@ class Welcome(QScrollArea):
         else:
             super().keyPressEvent(event)
 
-    def _recipe(self, row, path: Path, example: bool, scale: float):
+    def _recipe(self, row: Flow, path: Path, example: bool, scale: float) -> None:
         picture = thumbs.picture(path, PICTURE.width(), PICTURE.height(), scale)
         button = PictureButton(title_of(path) if example else path.stem, picture, str(path))
         button.clicked.connect(lambda: self.recipe.emit(path, example))

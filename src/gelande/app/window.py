@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QEvent, QSettings, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QAction, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from gelande.app.view.renderer import Picture
 from gelande.core.evaluate import bake
 from gelande.core.evaluate.executor import Evaluator
 from gelande.core.recipe.site import COARSEST
@@ -57,7 +58,9 @@ class Window(QMainWindow):
     closed = pyqtSignal()
     another = pyqtSignal()
 
-    def __init__(self, regenerate: bool = False, journal_root: Path | None = None, evaluator: Evaluator | None = None):
+    def __init__(
+        self, regenerate: bool = False, journal_root: Path | None = None, evaluator: Evaluator | None = None
+    ) -> None:
         super().__init__()
         self.regenerate = regenerate
         self._closed, self._alone = False, evaluator is None
@@ -105,7 +108,7 @@ class Window(QMainWindow):
         QApplication.instance().installEventFilter(self)
 
     # -- parts ------------------------------------------------------------------------------------------
-    def _build(self):
+    def _build(self) -> None:
         central = QWidget(objectName="paper")
         column = QVBoxLayout(central)
         column.setContentsMargins(0, 0, 0, 0)
@@ -169,7 +172,7 @@ class Window(QMainWindow):
             row.addWidget(w)
         return bar
 
-    def resizeEvent(self, event):
+    def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.detail_word.setVisible(event.size().width() >= 1000 and self.pages.currentWidget() is self.compose)
 
@@ -201,7 +204,7 @@ class Window(QMainWindow):
         self._show_progress(False)
         return bar
 
-    def _make_actions(self):
+    def _make_actions(self) -> None:
         menu = QMenu(self)
         entries = [
             ("New", "Ctrl+N", self.filing.new),
@@ -255,7 +258,7 @@ class Window(QMainWindow):
         self.examples_menu.aboutToShow.connect(self.filing.fill_examples)
         self.menu_button.setMenu(menu)
 
-    def _canvas(self, what: str):
+    def _canvas(self, what: str) -> None:
         """Clipboard keys go to a text field when one has the focus, else to the graph."""
         field = QApplication.focusWidget()
         if isinstance(field, (QLineEdit, QTextEdit, QPlainTextEdit)):
@@ -264,7 +267,7 @@ class Window(QMainWindow):
             getattr(self.compose.canvas, what)()
 
     # -- state ------------------------------------------------------------------------------------------
-    def go(self, workspace: str):
+    def go(self, workspace: str) -> None:
         """Shows a workspace."""
         self.tabs[workspace].setChecked(True)
         self.pages.setCurrentIndex(WORKSPACES.index(workspace))
@@ -278,7 +281,7 @@ class Window(QMainWindow):
             page.enter()
         self._refresh()
 
-    def _refresh(self):
+    def _refresh(self) -> None:
         doc, site = self.document, self.document.recipe.site
         name = doc.path.stem if doc.path and site.name == "Untitled" else site.name
         wide, deep = (
@@ -308,12 +311,12 @@ class Window(QMainWindow):
             f"{'• ' if doc.dirty and not self.regenerate else ''}{doc.path.name if doc.path else name} – Gelande"
         )
 
-    def _pictured(self, frame):
+    def _pictured(self, frame: Picture) -> None:
         """A picture that comes after all is up to date is kept for the list of recent files."""
         if self.state_label.text().startswith("up to date"):
             self.filing.keep_picture(False)
 
-    def _state_of(self, page: QWidget, text: str):
+    def _state_of(self, page: QWidget, text: str) -> None:
         """A page's state counts while it is looked at."""
         if self.pages.currentWidget() is page:
             self._state(text)
@@ -321,7 +324,7 @@ class Window(QMainWindow):
             self._patience.stop()
             self._show_progress(False)
 
-    def _state(self, text: str):
+    def _state(self, text: str) -> None:
         self.state_label.setText(text)
         if text in ("working",):
             self._patience.start()
@@ -333,33 +336,33 @@ class Window(QMainWindow):
         if text != "working" and not self._speech.isActive():
             self._tell_nodes("all up to date" if text == "up to date" else text)
 
-    def _tell_nodes(self, words: str = ""):
+    def _tell_nodes(self, words: str = "") -> None:
         nodes = len(self.document.recipe.nodes)
         self.status.setText(f"{nodes} node{'s' if nodes != 1 else ''}" + (f" · {words}" if words else ""))
 
-    def tell_preparing(self, text: str):
+    def tell_preparing(self, text: str) -> None:
         """Says what is prepared at the first start; "" once all of it is."""
         self.preparing.setText(text)
         self.preparing.setVisible(bool(text))
 
-    def say(self, text: str):
+    def say(self, text: str) -> None:
         """Tells something in the status line for a while."""
         text = clean(text)
         self.status.setText(text)
         self.status.setToolTip(text)
         self._speech.start()
 
-    def _show_progress(self, on: bool = True):
+    def _show_progress(self, on: bool = True) -> None:
         for w in (self.progress_text, self.progress_bar, self.stop_button):
             w.setVisible(on)
         if on and not self._speech.isActive():
             self._tell_nodes()  # not all is up to date while something is told to be at work
 
-    def _progress(self, share: float, label: str, left):
+    def _progress(self, share: float, label: str, left) -> None:
         self.progress_bar.setValue(int(share * 1000))
         self.progress_text.setText(f"{label} · {left:.0f} s left" if left and left >= 1 else label)
 
-    def stop_work(self):
+    def stop_work(self) -> None:
         """Stops what is being computed."""
         self.engine.stop()
         self.variants.stop()
@@ -368,16 +371,16 @@ class Window(QMainWindow):
         self.state_label.setText("stopped")
         self.compose.stopped()
 
-    def step_detail(self, step: int):
+    def step_detail(self, step: int) -> None:
         """One level finer or coarser."""
         self.set_detail(min(max(self.compose.detail + step, COARSEST), FINEST_SHOWN))
 
-    def set_detail(self, level: int):
+    def set_detail(self, level: int) -> None:
         self.compose.set_detail(level)
         self._refresh()
 
     # -- small things ------------------------------------------------------------------------------------
-    def toggle_theme(self):
+    def toggle_theme(self) -> None:
         """Changes between the light and the dark sheet, and remembers it."""
         dress("light" if theme() is DARK else "dark")
         self.settings.setValue("theme", "dark" if theme() is DARK else "light")
@@ -386,12 +389,11 @@ class Window(QMainWindow):
         for widget in self.findChildren(QWidget):
             widget.update()
 
-    # -- small panels -----------------------------------------------------------------------------------
-    def _opened(self):
+    def _opened(self) -> None:
         """Another recipe is open: nothing of the one before is asked about any more."""
         self.outside.hide()
 
-    def open_site(self):
+    def open_site(self) -> None:
         """Name, size and sea level."""
         if self.regenerate:
             return
@@ -400,7 +402,7 @@ class Window(QMainWindow):
         self.site_panel = SitePanel(self.document, self)
         self.site_panel.open_at(self.site_button.mapToGlobal(self.site_button.rect().bottomLeft()))
 
-    def set_room(self, room: dict):
+    def set_room(self, room: dict) -> None:
         """Bounds what results take in memory and on disk, in gigabytes, and remembers it."""
         self.room = room
         self.engine.evaluator.cache.set_limit(int(room["memory"] * 1e9))
@@ -408,23 +410,22 @@ class Window(QMainWindow):
         for name, value in room.items():
             self.settings.setValue(f"room/{name}", value)
 
-    def open_room(self):
+    def open_room(self) -> None:
         """Opens the panel with the limits of memory and disk."""
         if self.room_panel is not None:
             self.room_panel.deleteLater()
         self.room_panel = RoomPanel(self.room, self.set_room, self)
         self.room_panel.open_at(self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft()))
 
-    def _deliver_node(self, node_id: str):
+    def _deliver_node(self, node_id: str) -> None:
         self.go("Deliver")
         self.deliver.add_node(node_id)
 
-    def _deliver_starred(self, variants: list):
+    def _deliver_starred(self, variants: list) -> None:
         self.go("Deliver")
         self.deliver.queue(variants)
 
-    # -- keys that work everywhere in Compose -----------------------------------------------------------
-    def eventFilter(self, watched, event):
+    def eventFilter(self, watched, event) -> bool:
         kind = event.type()
         if (
             kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease)
@@ -443,7 +444,7 @@ class Window(QMainWindow):
                     return True
         return super().eventFilter(watched, event)
 
-    def _restore(self):
+    def _restore(self) -> None:
         geometry = self.settings.value("geometry")
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
@@ -462,7 +463,7 @@ class Window(QMainWindow):
             event.acceptProposedAction()
             self.filing.open_path(dropped(event)[0])
 
-    def closeEvent(self, event):
+    def closeEvent(self, event: QCloseEvent) -> None:
         try:
             event.setAccepted(self._closed or self._put_away())
         finally:

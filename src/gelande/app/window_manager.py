@@ -6,6 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QObject
+from PyQt6.QtWidgets import QWidget
 
 from gelande.core.evaluate.executor import Evaluator
 from gelande.places import kept_evaluator
@@ -17,7 +18,7 @@ class WindowManager(QObject):
     """Opens windows and keeps them while they are open. They share what is computed: two windows on the same recipe
     compute nothing twice, and have workers and stops of their own."""
 
-    def __init__(self, parent=None):
+    def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.windows: list[Window] = []
         self._evaluator: Evaluator | None = None  # while windows are open
@@ -36,7 +37,7 @@ class WindowManager(QObject):
         window.show()
         return window
 
-    def open(self, path: Path | None, example: bool, regenerate: bool):
+    def open(self, path: Path | None, example: bool, regenerate: bool) -> None:
         """Opens a file, or nothing, in a window of its own; one that shows the file already comes to the front."""
         for window in self.windows:
             if path is not None and window.document.path == path and window.regenerate == regenerate:
@@ -51,7 +52,7 @@ class WindowManager(QObject):
         window.raise_()
         window.activateWindow()
 
-    def _left(self, window: Window):
+    def _left(self, window: Window) -> None:
         self.windows.remove(window)
         self._leaving.append(window)
         window.destroyed.connect(partial(self._leaving.remove, window))

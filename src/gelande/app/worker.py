@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import deque
+from collections.abc import Callable
 
 from gelande.core.errors import Stopped
 from gelande.core.evaluate.executor import Stop
@@ -14,7 +15,7 @@ from .crash_handler import crash_handler
 class Worker(threading.Thread):
     """Runs the newest request only; an older one that still runs is stopped."""
 
-    def __init__(self, name: str, told=None):
+    def __init__(self, name: str, told: Callable | None = None) -> None:
         """told: called on this thread with the exception when a request ends with one that it does not know itself."""
         super().__init__(name=name, daemon=True)
         self._told = told
@@ -27,30 +28,30 @@ class Worker(threading.Thread):
         """True when something runs or is to run."""
         return self._running or bool(self._waiting)
 
-    def ask(self, run, stop: Stop):
+    def ask(self, run: Callable, stop: Stop) -> None:
         """Runs run() next, after stopping what runs now."""
         with self._condition:
             self._drop_all()
             self._waiting.append((run, stop))
             self._condition.notify()
 
-    def stop_now(self):
+    def stop_now(self) -> None:
         with self._condition:
             self._drop_all()
 
-    def _drop_all(self):
+    def _drop_all(self) -> None:
         """Stops what runs and forgets what waits."""
         self._waiting.clear()
         if self._current is not None:
             self._current.set()
 
-    def close(self):
+    def close(self) -> None:
         with self._condition:
             self._closed = True
             self._drop_all()
             self._condition.notify()
 
-    def run(self):
+    def run(self) -> None:
         while True:
             with self._condition:
                 while not self._waiting and not self._closed:
@@ -75,7 +76,7 @@ class Worker(threading.Thread):
 class InTurn(Worker):
     """Runs all requests, one after the other: what was asked for must not be lost because more is."""
 
-    def ask(self, run, stop: Stop):
+    def ask(self, run: Callable, stop: Stop) -> None:
         with self._condition:
             self._waiting.append((run, stop))
             self._condition.notify()

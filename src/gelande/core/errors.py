@@ -1,5 +1,7 @@
 """Errors that are shown to people: each is one sentence saying what, where and what to do."""
 
+from __future__ import annotations
+
 from gelande.kernels.bands import Stopped
 
 from .words import clean
@@ -11,7 +13,7 @@ class GelandeError(Exception):
     """Base of every error whose text may be shown as it is: one line of at most 300 characters, without anything
     that would steer a terminal."""
 
-    def __init__(self, text: str):
+    def __init__(self, text: str) -> None:
         super().__init__(clean(text))
 
 
@@ -22,7 +24,7 @@ class RecipeError(GelandeError):
 class NodeError(GelandeError):
     """A node could not compute its result."""
 
-    def __init__(self, node_id: str, node_name: str, reason: str):
+    def __init__(self, node_id: str, node_name: str, reason: str) -> None:
         super().__init__(f"{node_name}: {reason}")
         self.node_id = node_id.partition("~")[0]  # of a copy, the node that the person sees
         self.node_name = clean(node_name)

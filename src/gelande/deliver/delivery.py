@@ -92,7 +92,7 @@ class Build:
         """True when each deliverable is several files."""
         return not self.parts[0].window.whole
 
-    def job(self, progress=None) -> Job:
+    def job(self, progress: Callable | None = None) -> Job:
         """A request of this build."""
         limit = self.whole if self.at_once else min(self.whole, WHOLE_BESIDE_STRIPS)
         return Job(self.drawn or self.recipe, self.base, self.stop, progress, limit)
@@ -256,7 +256,7 @@ class Build:
     def one(self, item: Item) -> None:
         """Computes and writes one deliverable at once."""
 
-        def work():
+        def work() -> None:
             self.say(item, WORKING, 0.0)
             job = self.job(lambda share, label, left: self.say(item, WORKING, COMPUTE_SHARE * share, label))
             fmt = format_of(item.deliverable.format)

@@ -113,7 +113,7 @@ def _stopping(unit: Unit) -> Iterator[Stop]:
     set_threads(unit.threads)
     stop, asked, over = Stop(), Event(unit.stop), threading.Event()
 
-    def watch():
+    def watch() -> None:
         while not over.is_set():
             try:
                 if asked.wait(timeout=1):
@@ -182,7 +182,7 @@ def _near(windows: list[GridWindow], top: int, bottom: int) -> bool:
     return any(f.top - MARGIN < bottom and f.top + f.height + MARGIN > top for f in windows)
 
 
-def _words(key) -> str:
+def _words(key: tuple[str, str, int]) -> str:
     """Words for a unit, by its key; a scheduler may have work of others."""
     return str(key[1]) if isinstance(key, tuple) and len(key) > 1 else "other work"
 
@@ -198,7 +198,7 @@ class Farm:
         tell: Callable[[Progress], None] = lambda progress: None,
         threads: int = 1,
         whole: int = WHOLE_BESIDE_STRIPS,
-    ):
+    ) -> None:
         self._client, self._stop, self._tell, self._threads, self._whole = client, stop, tell, threads, whole
         self._noted: dict[int, float] = {}
         # workers of this machine have no page

@@ -20,7 +20,7 @@ from .together import Key
 class Row:
     """A row of tiles that is being gathered on disk, strip by strip."""
 
-    def __init__(self, build: Build, parts: list[Part], margin: int):
+    def __init__(self, build: Build, parts: list[Part], margin: int) -> None:
         self._build, self._parts = build, sorted(parts, key=lambda p: p.x)
         self._kept: dict[Key, OnDisk] = {}
         first, last = self._parts[0].window, self._parts[-1].window

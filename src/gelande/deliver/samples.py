@@ -93,7 +93,9 @@ class Samples:
 class InMemory(Samples):
     """An array as it was computed."""
 
-    def __init__(self, data: np.ndarray, moved: float = 0.0, off: Off = EXACT, window: GridWindow | None = None):
+    def __init__(
+        self, data: np.ndarray, moved: float = 0.0, off: Off = EXACT, window: GridWindow | None = None
+    ) -> None:
         self.data, self.moved, self.off = data, moved, off
         self.window = window or GridWindow.of((data.shape[0], data.shape[1]))
         self.channels = data.shape[2] if data.ndim == 3 else 0
@@ -105,7 +107,7 @@ class InMemory(Samples):
 class OnDisk(Samples):
     """Rows that are added as they are computed, in a file without a name that is gone when nobody needs it."""
 
-    def __init__(self, window: GridWindow, channels: int, folder: Path):
+    def __init__(self, window: GridWindow, channels: int, folder: Path) -> None:
         self.window, self.channels = window, channels
         self._file = tempfile.TemporaryFile(dir=folder)  # noqa: SIM115, closed by close()
         self._row = 4 * window.width * max(1, channels)
@@ -130,7 +132,7 @@ class OnDisk(Samples):
 class Cut(Samples):
     """The part of other samples that lies on a smaller window."""
 
-    def __init__(self, of: Samples, window: GridWindow):
+    def __init__(self, of: Samples, window: GridWindow) -> None:
         self._of, self.window, self.channels = of, window, of.channels
         self.moved, self.off = of.moved, of.off
 
@@ -145,7 +147,7 @@ class Made(Samples):
 
     def __init__(
         self, of: Samples, window: GridWindow, margin: int, channels: int, make: Callable[[np.ndarray], np.ndarray]
-    ):
+    ) -> None:
         self._of, self.window, self.channels, self._margin, self._make = of, window, channels, margin, make
 
     def rows(self, top: int, bottom: int) -> np.ndarray:

@@ -53,7 +53,7 @@ def block_rows(recipe: Recipe, nodes: list[str], level: int) -> list[tuple[str, 
 class Strips:
     """The strips of what is still to be written of some items."""
 
-    def __init__(self, build: Build, going: list[Item]):
+    def __init__(self, build: Build, going: list[Item]) -> None:
         self._build, self._going = build, going
         options = ((format_of(i.deliverable.format), dict(i.deliverable.options)) for i in going)
         self.margin = max((fmt.margin(chosen, build.dx) for fmt, chosen in options), default=0)
@@ -78,7 +78,7 @@ class Strips:
         build, going, done = self._build, self._going, 0
         rows = [Row(build, parts, self.margin) for parts in self.rows()]
 
-        def told(share, label, left):
+        def told(share, label, left) -> None:
             for item in going:
                 if not item.over:
                     part = COMPUTE_SHARE * (done + share) / len(self.windows)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import os
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 
@@ -25,7 +25,7 @@ class Stopped(Exception):
     unfinished: nobody may read it, so it is never returned."""
 
 
-def check(stop) -> None:
+def check(stop: np.ndarray | None) -> None:
     """Looks for a stop.
 
     Parameters
@@ -46,7 +46,7 @@ def check(stop) -> None:
         raise Stopped
 
 
-def kernel(function):
+def kernel(function: Callable):
     """Compiles a function without the GIL and keeps the machine code on disk.
 
     Parameters
@@ -90,7 +90,7 @@ def threads() -> int:
     return _threads
 
 
-def over_rows(run, rows: int, stop=None, height: int = 64) -> None:
+def over_rows(run: Callable, rows: int, stop: np.ndarray | None = None, height: int = 64) -> None:
     """Calls run(first row, row after the last) for bands of rows, which depend on ``height`` alone, not on the
     number of threads.
 
@@ -116,7 +116,7 @@ def over_rows(run, rows: int, stop=None, height: int = 64) -> None:
     """
     bands = [(a, min(a + height, rows)) for a in range(0, rows, height)]
 
-    def one(band):
+    def one(band: tuple[int, int]) -> None:
         if stop is None or not stop[0]:
             run(*band)
 
@@ -128,7 +128,9 @@ def over_rows(run, rows: int, stop=None, height: int = 64) -> None:
     check(stop)
 
 
-def by_rows(run: Callable[..., np.ndarray], shape: tuple[int, int], stop, *arrays: np.ndarray) -> np.ndarray:
+def by_rows(
+    run: Callable[..., np.ndarray], shape: tuple[int, int], stop: np.ndarray | None, *arrays: np.ndarray
+) -> np.ndarray:
     """run(*arrays) for bands of rows, on all cores and stoppable: for arithmetic that looks at each sample alone.
 
     Parameters
@@ -153,7 +155,7 @@ def by_rows(run: Callable[..., np.ndarray], shape: tuple[int, int], stop, *array
     """
     out = np.empty(shape, np.float32)
 
-    def band(a, b):
+    def band(a: int, b: int) -> None:
         out[a:b] = run(*(x[a:b] if x.shape[0] == shape[0] else x for x in arrays))
 
     over_rows(band, shape[0], stop)
@@ -190,7 +192,7 @@ def alone(rows: int) -> bool:
     return rows <= SMALL or _threads == 1 or getattr(_here, "alone", False)
 
 
-def _run_all(one, items) -> None:
+def _run_all(one: Callable, items: list) -> None:
     global _pool
     if _threads == 1 or len(items) == 1 or getattr(_here, "alone", False):
         for item in items:
@@ -202,7 +204,7 @@ def _run_all(one, items) -> None:
         pass
 
 
-def over_items(run, items, stop=None) -> None:
+def over_items(run: Callable, items: Sequence, stop=None) -> None:
     """Calls run(item) for every item on the pool.
 
     Parameters

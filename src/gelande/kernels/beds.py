@@ -6,6 +6,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from gelande.kernels.lattice import Lattice
+
 from .bands import by_rows, check, kernel
 from .flow import downstream, neighbours, receivers
 from .grid_window import GridWindow
@@ -114,7 +116,9 @@ def _trough(trough, banks, pieces, dx, floor, bank, reach, lip, top, left, steps
                     banks[r - top, c - left] = min(banks[r - top, c - left], bed + (d - floor) * bank)
 
 
-def sizes(h, depth: int, spacing: float, dx: float, stop=None) -> tuple[float, float] | None:
+def sizes(
+    h: np.ndarray, depth: int, spacing: float, dx: float, stop: np.ndarray | None = None
+) -> tuple[float, float] | None:
     """Depth of the beds of a level's rivers, and the drainage area from which there are any.
 
     Parameters
@@ -150,8 +154,19 @@ def sizes(h, depth: int, spacing: float, dx: float, stop=None) -> tuple[float, f
 
 
 def river_beds(
-    h, low, way, area, soft, lattice, deep: float, least: float, sill: float, dx: float, stop=None, lowest=-np.inf
-):
+    h: np.ndarray,
+    low: np.ndarray,
+    way: np.ndarray,
+    area: np.ndarray,
+    soft: np.ndarray,
+    lattice: Lattice,
+    deep: float,
+    least: float,
+    sill: float,
+    dx: float,
+    stop: np.ndarray | None = None,
+    lowest: float = -np.inf,
+) -> tuple[np.ndarray, np.ndarray]:
     """A height with the beds of its rivers.
 
     Parameters
@@ -221,7 +236,9 @@ def river_beds(
     return _bedded(h, trough, np.minimum(trough, banks), most, RAISED * deep, CUT_THROUGH), np.where(river, bed, np.inf)
 
 
-def _bedded(h, trough, lowest, most: float, raised: float, through: float = 1.0):
+def _bedded(
+    h: np.ndarray, trough: np.ndarray, lowest: np.ndarray, most: float, raised: float, through: float = 1.0
+) -> np.ndarray:
     """Ground cut down to the lowest of beds and banks, and dips of the trough raised to it; by so much at most, and
     through times as much where the river itself runs."""
     cut = np.maximum(np.minimum(h, lowest), h - np.float32(most))
@@ -231,7 +248,15 @@ def _bedded(h, trough, lowest, most: float, raised: float, through: float = 1.0)
     return np.where(dips, np.minimum(trough, h + np.float32(raised)), cut).astype(np.float32)
 
 
-def fine_beds(h, pieces, spacing: float, dx: float, halvings: int, window: GridWindow, stop=None):
+def fine_beds(
+    h: np.ndarray,
+    pieces: np.ndarray,
+    spacing: float,
+    dx: float,
+    halvings: int,
+    window: GridWindow,
+    stop: np.ndarray | None = None,
+) -> np.ndarray:
     """A fine level with the beds that the last whole level gave its rivers: what is finer on the ground would dam them.
 
     Parameters

@@ -105,7 +105,16 @@ def _stone_rows(out, odds, chosen, shows, row0, row1, grid, place, sizes, form, 
             _lay(out, shows, (a, b, radius, long, turn, u), (i, j, side), row0, row1, place, form, seed)
 
 
-def stones(window, depth, dx, size, share, seed, stop=None, shows=None):
+def stones(
+    window: GridWindow,
+    depth: float,
+    dx: float,
+    size: float,
+    share: float,
+    seed: int,
+    stop: np.ndarray | None = None,
+    shows: np.ndarray | None = None,
+) -> np.ndarray:
     """Stones that lie side by side.
 
     Parameters
@@ -143,7 +152,22 @@ def stones(window, depth, dx, size, share, seed, stop=None, shows=None):
     return boulders(window, depth, dx, 0.9 * size, 0.35 * size, size, 0.5, 1.0, share, None, seed, stop, 0.8, shows)
 
 
-def boulders(window, depth, dx, cell, small, large, squat, rough, share, odds, seed, stop=None, faces=0.0, shows=None):
+def boulders(
+    window: GridWindow,
+    depth: float,
+    dx: float,
+    cell: float,
+    small: float,
+    large: float,
+    squat: float,
+    rough: float,
+    share: float,
+    odds,
+    seed: int,
+    stop: np.ndarray | None = None,
+    faces: float = 0.0,
+    shows: np.ndarray | None = None,
+) -> np.ndarray:
     """Scattered boulders, or the depth of scattered pits; those narrower than about two samples are left out, as
     fine noise is.
 

@@ -39,7 +39,7 @@ def _fill_mips(flat, offsets, rows, columns):
                 )
 
 
-def max_pyramid(h: np.ndarray):
+def max_pyramid(h: np.ndarray) -> tuple[np.ndarray, ...]:
     """Maxima of the height over cells, then over 2 x 2 of them, and so on to one.
 
     Parameters

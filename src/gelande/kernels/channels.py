@@ -57,7 +57,7 @@ def _through(order, first, still, wet, leaves, within):
             leaves[j] = True
 
 
-def _meeting(x, y, cells, first, dx):
+def _meeting(x: np.ndarray, y: np.ndarray, cells: np.ndarray, first: np.ndarray, dx: float) -> np.ndarray:
     """Pairs of cells of two courses that pass so near each other that the samples between them can hold one bed
     alone: (n, 2). x, y: metres of the cells."""
     from scipy.spatial import cKDTree  # heavy to import
@@ -72,7 +72,9 @@ def _meeting(x, y, cells, first, dx):
     return near[apart]
 
 
-def _grade(order, first, bed, wet, leaves, pairs):
+def _grade(
+    order: np.ndarray, first: np.ndarray, bed: np.ndarray, wet: np.ndarray, leaves: np.ndarray, pairs: np.ndarray
+) -> None:
     """Lowers beds so that they fall, and those of each pair to one height."""
     for _ in range(TURNS):
         _fall(order, first, bed, wet, leaves)
@@ -82,7 +84,7 @@ def _grade(order, first, bed, wet, leaves, pairs):
     _fall(order, first, bed, wet, leaves)
 
 
-def _nearest(at, count):
+def _nearest(at: np.ndarray, count: int) -> np.ndarray:
     """Number of the row or column nearest to places in cells."""
     return np.clip(np.rint(at).astype(np.int64), 0, count - 1)
 
@@ -103,7 +105,7 @@ class Pools:
         return lake, np.where(lake >= 0, self.spill[np.maximum(lake, 0)], DRY)
 
 
-def pools(h: np.ndarray, dx: float, sills: float, width: float, deep: float, stop=None) -> Pools:
+def pools(h: np.ndarray, dx: float, sills: float, width: float, deep: float, stop: np.ndarray | None = None) -> Pools:
     """Standing water on the way of streams: in hollows that are deeper than what they cut through and than they
     are themselves, and broader than a few channels.
 
@@ -134,7 +136,9 @@ def pools(h: np.ndarray, dx: float, sills: float, width: float, deep: float, sto
     return Pools(lake, np.where(drained, DRY, spill))
 
 
-def _under(held: Pools, lake, spill, own, cut):
+def _under(
+    held: Pools, lake: np.ndarray, spill: np.ndarray, own: np.ndarray, cut: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
     """Mask of the ground under standing water; and which does after the outlets have cut into its sill, metres: that
     water is lost to what comes later. lake, spill: of held.at() beside the ground, own its height."""
     still, outlet = (spill > DRY) & (own < spill), np.zeros(len(held.spill))
@@ -151,8 +155,8 @@ def courses(
     deep: float,
     sills: float,
     supply=None,
-    uneven=None,
-    stop=None,
+    uneven: np.ndarray | None = None,
+    stop: np.ndarray | None = None,
     bank: float = 0.0,
 ) -> tuple[np.ndarray, np.ndarray]:
     """Channels of a height; every bed falls all the way to the site's edge or to standing water, through the sills of
@@ -243,7 +247,7 @@ def courses(
     return found, surface
 
 
-def _rises(h, pieces, dx, bank, stop):
+def _rises(h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, stop: np.ndarray | None) -> np.ndarray:
     """Metres by which the bed that is cut rises along each piece: none where water stands."""
     from scipy import ndimage  # heavy to import
 
@@ -401,8 +405,15 @@ def _cut(h, nearest, banks, away, trough, inside, deepened, surface, pieces, top
 
 
 def cut_channels(
-    h: np.ndarray, pieces: np.ndarray, dx: float, bank: float, fill: float, stop=None, window=None, floor: float = FLOOR
-):
+    h: np.ndarray,
+    pieces: np.ndarray,
+    dx: float,
+    bank: float,
+    fill: float,
+    stop: np.ndarray | None = None,
+    window: GridWindow | None = None,
+    floor: float = FLOOR,
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Cuts channels into a height. In a channel the bed is set, raised where the land dips below it, so that it
     falls all the way.
 

@@ -113,7 +113,7 @@ def _colour_rows(out, weight, row0, row1, colour):
                 out[r, c, k] += weight[r, c] * colour[r, c, k]
 
 
-def amount_of(layer: Layer, shape: tuple[int, int], stop=None) -> np.ndarray:
+def amount_of(layer: Layer, shape: tuple[int, int], stop: np.ndarray | None = None) -> np.ndarray:
     """Fraction of the ground that a layer covers if none lies on it.
 
     Parameters
@@ -149,7 +149,7 @@ def amount_of(layer: Layer, shape: tuple[int, int], stop=None) -> np.ndarray:
 
 
 def covered(
-    layers: Sequence[Layer], shape: tuple[int, int], stop=None
+    layers: Sequence[Layer], shape: tuple[int, int], stop: np.ndarray | None = None
 ) -> tuple[np.ndarray, np.ndarray, list[np.ndarray]]:
     """Ground covered by layers.
 
@@ -185,7 +185,7 @@ def covered(
     return out, first, weights[::-1]
 
 
-def _colour(out: np.ndarray, weight: np.ndarray, one: Layer, stop) -> None:
+def _colour(out: np.ndarray, weight: np.ndarray, one: Layer, stop: np.ndarray | None) -> None:
     """Adds a layer's colour by its weight."""
     if one.colour is not None:
         over_rows(lambda a, b: _colour_rows(out, weight, a, b, one.colour), len(out), stop)
@@ -220,7 +220,7 @@ def _apportion_rows(weights, counts, row0, row1, total):
                 rest[best] = -1.0
 
 
-def apportioned(weights: np.ndarray, total: int, stop=None) -> np.ndarray:
+def apportioned(weights: np.ndarray, total: int, stop: np.ndarray | None = None) -> np.ndarray:
     """Shares as whole counts that are the total together wherever the shares are 1 together, each less than one count
     from what it was.
 

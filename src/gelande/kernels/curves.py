@@ -9,7 +9,7 @@ import numpy as np
 from .bands import kernel, over_rows
 
 
-def table(points, size: int = 2048) -> np.ndarray:
+def table(points: tuple[tuple, tuple], size: int = 2048) -> np.ndarray:
     """A curve through points, at places from x = 0 to 1; it never overshoots its points and is level beyond the
     ends.
 
@@ -64,7 +64,7 @@ def _monotone(xs: np.ndarray, ys: np.ndarray, at: np.ndarray) -> np.ndarray:
     )
 
 
-def _apart(points) -> tuple[np.ndarray, np.ndarray]:
+def _apart(points: tuple) -> tuple[np.ndarray, np.ndarray]:
     """Points with strictly rising x."""
     xs: list[float] = []
     ys: list = []
@@ -79,7 +79,7 @@ def _apart(points) -> tuple[np.ndarray, np.ndarray]:
     return np.array(xs), np.array(ys)
 
 
-def through(points, x: float) -> float:
+def through(points: tuple[tuple, tuple, tuple, tuple], x: float) -> float:
     """A curve through points at one place.
 
     Parameters
@@ -164,7 +164,7 @@ def to_linear(srgb: np.ndarray) -> np.ndarray:
     return np.where(srgb <= 0.04045, srgb / 12.92, ((np.maximum(srgb, 0) + 0.055) / 1.055) ** 2.4).astype(np.float32)
 
 
-def ramp_table(stops, size: int = 2048) -> np.ndarray:
+def ramp_table(stops: tuple, size: int = 2048) -> np.ndarray:
     """A ramp as a table of colours, mixed in sRGB between stops as the editor shows it.
 
     Parameters
@@ -194,7 +194,7 @@ def _ramp_rows(data, lut, out, row0, row1, low, scale):
                 out[r, c, k] = lut[i, k]
 
 
-def coloured(data: np.ndarray, lut: np.ndarray, low: float, high: float, stop=None) -> np.ndarray:
+def coloured(data: np.ndarray, lut: np.ndarray, low: float, high: float, stop: np.ndarray | None = None) -> np.ndarray:
     """Colours of a ramp's table for values from low to high; beyond them the ramp's ends.
 
     Parameters
@@ -235,7 +235,7 @@ def _curve_rows(h, lut, out, row0, row1, low, span):
             out[r, c] = low + (lut[i] + (lut[i + 1] - lut[i]) * (t - i)) * span + (h[r, c] - inside)
 
 
-def remapped(h: np.ndarray, lut: np.ndarray, low: float, high: float, stop=None) -> np.ndarray:
+def remapped(h: np.ndarray, lut: np.ndarray, low: float, high: float, stop: np.ndarray | None = None) -> np.ndarray:
     """Heights through a curve's table that stands for low to high both ways; beyond them heights go on unchanged.
 
     Parameters

@@ -281,7 +281,7 @@ def _sink(h, order, parent):
             flat[q] = flat[i]
 
 
-def breached(h: np.ndarray, stop=None) -> np.ndarray:
+def breached(h: np.ndarray, stop: np.ndarray | None = None) -> np.ndarray:
     """The land with a way out of every hollow, cut along its bed.
 
     Parameters
@@ -312,7 +312,9 @@ def breached(h: np.ndarray, stop=None) -> np.ndarray:
     return out
 
 
-def drain(h: np.ndarray, seed: int = 1, jitter: float = 0.0, single: bool = False, stop=None):
+def drain(
+    h: np.ndarray, seed: int = 1, jitter: float = 0.0, single: bool = False, stop: np.ndarray | None = None
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """Receivers of the water on the flooded land.
 
     Parameters

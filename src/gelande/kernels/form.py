@@ -59,21 +59,21 @@ class Form(NamedTuple):
     steep: np.ndarray
 
 
-def _coarser(a, times):
+def _coarser(a: np.ndarray, times: int) -> np.ndarray:
     """An array so many levels coarser."""
     for _ in range(times):
         a = halved(a)
     return a
 
 
-def _finer(a, times, shape, stop):
+def _finer(a: np.ndarray, times: int, shape: tuple[int, int], stop: np.ndarray | None) -> np.ndarray:
     """An array so many levels finer."""
     for _ in range(times):
         a = up(a, smooth=False, stop=stop)
     return np.ascontiguousarray(a[: shape[0], : shape[1]])
 
 
-def in_the_broad(ground: np.ndarray, depth: int, dx: float, stop=None) -> np.ndarray:
+def in_the_broad(ground: np.ndarray, depth: int, dx: float, stop: np.ndarray | None = None) -> np.ndarray:
     """Slope of a land at the scale of the first grid's cells.
 
     Parameters
@@ -161,7 +161,7 @@ def shallow(form: float, steep: np.ndarray) -> np.ndarray:
     return 1 - np.float32(form) * (1 - deep)
 
 
-def base_level(ground: np.ndarray, low: float, stop=None) -> np.ndarray:
+def base_level(ground: np.ndarray, low: float, stop: np.ndarray | None = None) -> np.ndarray:
     """The level to which rivers leave a site: the lowest ground about each cell of the first grid, graded down towards
     the lowest of the land.
 
@@ -189,7 +189,7 @@ def base_level(ground: np.ndarray, low: float, stop=None) -> np.ndarray:
     return lowest - np.float32(GRADED) * np.maximum(lowest - np.float32(low), 0)
 
 
-def levelled_change(form: float, change: np.ndarray, steep: np.ndarray, stop=None) -> np.ndarray:
+def levelled_change(form: float, change: np.ndarray, steep: np.ndarray, stop: np.ndarray | None = None) -> np.ndarray:
     """Change of the first grid, without its cells' unevenness where land is level in the broad: there they would
     show as bumps as broad as they are.
 
@@ -235,7 +235,16 @@ class Uplift:
     parts: how many steps are done before each rise, and after the last. risen: metres in all, (rows, columns)
     float32."""
 
-    def __init__(self, form: float, strength: float, kept: Form, steps: int, depth: int, dx: float, stop=None):
+    def __init__(
+        self,
+        form: float,
+        strength: float,
+        kept: Form,
+        steps: int,
+        depth: int,
+        dx: float,
+        stop: np.ndarray | None = None,
+    ) -> None:
         aim, steep = kept
         low, high = np.percentile(aim[::4, ::4], (2, 98))
         self.form, self.strength, self.aim, self.depth, self.dx, self.stop = form, strength, aim, depth, dx, stop
@@ -262,7 +271,7 @@ class Uplift:
             _down(order, first, before, h)
         self.risen += h - before
 
-    def _lacks(self, h, area):
+    def _lacks(self, h: np.ndarray, area: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Metres that the ground beside streams lies below its aim, on average about each place, metres, no more than
         it lacks there and a little; and how much each place counts in that, 0 to 1. Found where the average is a few
         samples wide."""

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
+
+from gelande.kernels.lattice import Lattice
 
 from .bands import alone, check, kernel, over_rows
 from .erosion import (
@@ -126,7 +130,18 @@ class _Level:
     What goes from cell to cell along the water is done by one thread; what each cell or row does for itself in bands
     by all of them."""
 
-    def __init__(self, h, soft, supply, nodes, rates, maps, way, stop, steep):
+    def __init__(
+        self,
+        h: np.ndarray,
+        soft: np.ndarray,
+        supply: np.ndarray,
+        nodes: tuple[np.ndarray, np.ndarray, np.ndarray],
+        rates: tuple,
+        maps: tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray],
+        way: np.ndarray,
+        stop: np.ndarray | None,
+        steep: float | np.ndarray,
+    ) -> None:
         """As of _global_steps."""
         n = h.size
         self.h, self.soft, self.supply, self.way, self.stop = h, soft, supply, way, stop
@@ -143,7 +158,7 @@ class _Level:
         self.before, self.loose = np.empty_like(h), np.empty_like(h)
         self.beside, self.inner = around(h.shape[1]), (0, h.shape[0], 0, h.shape[1])
 
-    def alone(self, steps: int, ways, lost) -> bool:
+    def alone(self, steps: int, ways: tuple[int, float, int, int], lost: np.ndarray) -> bool:
         """All steps on this thread. Returns False when stopped."""
         sheet = (self.soft, self.supply, self.plot, self.ys, self.xs, self.level, self.before, self.loose, self.bears)
         walk = (self.order, self.parent, self.outfall, self.place, self.first, self.second, self.lake)
@@ -151,7 +166,7 @@ class _Level:
         water, rest = (self.way, self.share, self.beside), (steps, self.rates, ways, lost, self.stop)
         return _alone(self.h, sheet, water, walk, held, self.maps[:3], (0, len(self.h), self.h.size), *rest)
 
-    def by_bands(self, steps: int, ways, lost) -> bool:
+    def by_bands(self, steps: int, ways: tuple[int, float, int, int], lost: np.ndarray) -> bool:
         """All steps on all threads. Returns False when stopped."""
         seed, jitter, hop, every = ways
         for step in range(steps):
@@ -163,7 +178,7 @@ class _Level:
                 return False
         return True
 
-    def by_cells(self, run) -> None:
+    def by_cells(self, run: Callable) -> None:
         """run(first, after) for bands of cells in the order of the sweep."""
         over_rows(lambda a, b: run(a * CELLS, min(b * CELLS, self.h.size)), -(-self.h.size // CELLS), None, 8)
 
@@ -184,7 +199,7 @@ class _Level:
         """The water keeps to its ways on ground that has changed."""
         self.by_cells(lambda a, b: _keep_ways(self.h, self.order, self.lake, self.cells, a, b))
 
-    def erode(self, lost) -> bool:
+    def erode(self, lost: np.ndarray) -> bool:
         """One step of incision, deposition and slope failure. Returns False when stopped."""
         (*_, fails, trap, dx), (cut, fill, worked, _) = self.rates, self.maps
         along = (self.first, self.second, self.own, self.cells, self.pulls)
@@ -205,7 +220,21 @@ class _Level:
 CELLS = 4096
 
 
-def _global_steps(h, soft, supply, nodes, rates, ways, way, maps, lost, stop, steep, parts, uplift):
+def _global_steps(
+    h: np.ndarray,
+    soft: np.ndarray,
+    supply: np.ndarray,
+    nodes: tuple[np.ndarray, np.ndarray, np.ndarray],
+    rates: tuple,
+    ways: tuple[int, float, int],
+    way: np.ndarray,
+    maps: tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray],
+    lost: np.ndarray,
+    stop: np.ndarray | None,
+    steep: float | np.ndarray,
+    parts: tuple,
+    uplift: Uplift | None,
+) -> None:
     """Erodes a whole level in place.
 
     Parameters: supply: m² of rain a cell; nodes: (plot, y, x), shares of a square cell and places of the nodes in
@@ -226,7 +255,7 @@ def _global_steps(h, soft, supply, nodes, rates, ways, way, maps, lost, stop, st
         if not (work.alone if alone(h.shape[0]) else work.by_bands)(steps, led, lost):
             return
         done += steps
-        if part + 1 < len(parts):
+        if uplift is not None and part + 1 < len(parts):
             _areas(work.cells, work.place, area)
             uplift(part, h, area, work.order, work.first)
     lost[0] += open_corners(h, way, work.place, work.cells, work.beside, CHANNEL * dx * dx, cut, fill, work.inner)
@@ -235,7 +264,16 @@ def _global_steps(h, soft, supply, nodes, rates, ways, way, maps, lost, stop, st
 
 
 def erode_global(
-    h, soft, rain, lattice, how: Pass, dx, stop, keeps_ways=False, steep=None, uplift: Uplift | None = None
+    h: np.ndarray,
+    soft: np.ndarray,
+    rain: np.ndarray,
+    lattice: Lattice,
+    how: Pass,
+    dx: float,
+    stop: np.ndarray | None,
+    keeps_ways: bool = False,
+    steep: np.ndarray | None = None,
+    uplift: Uplift | None = None,
 ) -> tuple[np.ndarray, Moved]:
     """Erodes a whole level at the nodes of a bent lattice: streams over the flooded land, what they lay down, and
     talus.
@@ -283,7 +321,7 @@ def erode_global(
     parts = (int(how.steps),) if uplift is None else uplift.parts
     supply, nodes = rain * lattice.plot * np.float32(dx * dx), (lattice.plot, lattice.y, lattice.x)
     maps = (worn, laid, worked, area)
-    steep = how.steep if steep is None else steep
-    _global_steps(out, soft, supply, nodes, rates, ways, way, maps, lost, stop, steep, parts, uplift)
+    bears = how.steep if steep is None else steep
+    _global_steps(out, soft, supply, nodes, rates, ways, way, maps, lost, stop, bears, parts, uplift)
     check(stop)
     return out, Moved(worn, laid, worked, area, float(lost[0]), way)

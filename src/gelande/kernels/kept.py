@@ -14,7 +14,7 @@ class Kept(Generic[T]):
     """Values by key, of which those that were not asked for the longest go when there is no room left. Any thread may
     ask; what is kept is nobody's to change."""
 
-    def __init__(self, room: int):
+    def __init__(self, room: int) -> None:
         """room: bytes."""
         self.room, self.held = room, 0
         self._found: OrderedDict[Hashable, tuple[T, int]] = OrderedDict()

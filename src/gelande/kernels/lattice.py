@@ -70,7 +70,7 @@ class Lattice:
     y, x: where its nodes lie on the grid; rows, columns: where the grid's samples lie on it (float32 arrays of the
     shape, in cells); plot: the share of a cell that belongs to each node. Nodes on the edge stay there."""
 
-    def __init__(self, shape: tuple[int, int], seed: int, stop=None):
+    def __init__(self, shape: tuple[int, int], seed: int, stop: np.ndarray | None = None) -> None:
         away = [np.minimum(1, np.minimum(np.arange(n), np.arange(n)[::-1]) / EDGE) for n in shape]
         ebb = [(a * a * (3 - 2 * a)).astype(np.float32) for a in away]
         stream = (
@@ -85,11 +85,11 @@ class Lattice:
         over_rows(lambda a, b: _drift_rows(down, right, -1.0, STEPS, self.rows, self.columns, a, b), shape[0], stop)
         _plots(self.y, self.x, self.plot)
 
-    def onto(self, arrays, stop=None) -> np.ndarray:
+    def onto(self, arrays: list[np.ndarray] | tuple[np.ndarray], stop: np.ndarray | None = None) -> np.ndarray:
         """Arrays of the grid at the lattice's nodes: (arrays, rows, columns)."""
         return sample_all(arrays, self.y, self.x, stop)
 
-    def back(self, arrays, stop=None) -> np.ndarray:
+    def back(self, arrays: tuple, stop: np.ndarray | None = None) -> np.ndarray:
         """Arrays of the lattice at the grid's samples: (arrays, rows, columns)."""
         return sample_all(arrays, self.rows, self.columns, stop)
 
@@ -97,7 +97,7 @@ class Lattice:
 _kept: Kept[Lattice] = Kept(ROOM)
 
 
-def bent(shape: tuple[int, int], seed: int, stop=None) -> Lattice:
+def bent(shape: tuple[int, int], seed: int, stop: np.ndarray | None = None) -> Lattice:
     """The lattice of a shape and seed, kept for the next time it is asked for.
 
     Parameters

@@ -119,7 +119,7 @@ class Layers:
     """Rock in beds under a map. datum: height of the surface that the beds lie along, (rows, columns) or (1, 1),
     metres."""
 
-    def __init__(self, table: Table, datum: np.ndarray):
+    def __init__(self, table: Table, datum: np.ndarray) -> None:
         self.table, self.datum = table, np.ascontiguousarray(datum, np.float32)
 
     def _at(self, a, row, low, per, beyond, lifts, stop):

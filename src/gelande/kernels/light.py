@@ -60,7 +60,7 @@ def sunlight(h: np.ndarray, dx: float, azimuth: float, elevation: float) -> np.n
     shift, length = across / max(abs(along), 1e-6), math.hypot(1.0, across / max(abs(along), 1e-6)) * dx
     sums = [np.zeros(field.shape, np.float32) for _ in range(2)]
 
-    def one(k):
+    def one(k: int) -> None:
         for spread in ((-1.5, 0.5), (-0.5, 1.5))[k]:
             drop = length * math.tan(math.radians(max(2.0, elevation + 1.4 * spread)))
             _shadow_sweep(field, sums[k], shift, np.float32(drop), np.float32(0.35 * dx))
@@ -261,7 +261,7 @@ def lit_textures(
     known: Light | None = None,
     before: np.ndarray | None = None,
     changed: tuple[int, int] = (0, 0),
-):
+) -> list[np.ndarray]:
     """The lit ground as textures.
 
     Parameters

@@ -190,7 +190,7 @@ def erode_local(
     rain: np.ndarray,
     how: Pass,
     dx: float,
-    stop,
+    stop: np.ndarray | None,
     window: GridWindow,
     wanted: GridWindow,
 ) -> tuple[np.ndarray, Moved]:

@@ -123,7 +123,7 @@ def _lean(stands, fall, stop):
             stands[r, c] = here
 
 
-def stands(ground: np.ndarray, limit: float, dx: float, stop=None) -> np.ndarray:
+def stands(ground: np.ndarray, limit: float, dx: float, stop: np.ndarray | None = None) -> np.ndarray:
     """The part of the ground that bears itself: the highest surface that is nowhere above it nor steeper than a limit.
 
     Parameters
@@ -156,7 +156,7 @@ def stands(ground: np.ndarray, limit: float, dx: float, stop=None) -> np.ndarray
     return held
 
 
-def reach(ground: np.ndarray, worn: np.ndarray, limit: float, dx: float, stop=None) -> np.ndarray:
+def reach(ground: np.ndarray, worn: np.ndarray, limit: float, dx: float, stop: np.ndarray | None = None) -> np.ndarray:
     """Depth that stones can lie in: up to the surface that falls at a limit from where rock broke.
 
     Parameters
@@ -187,7 +187,9 @@ def reach(ground: np.ndarray, worn: np.ndarray, limit: float, dx: float, stop=No
     return np.maximum(worn - hung - ground, 0)
 
 
-def settle_loose(rock: np.ndarray, loose: np.ndarray, limit: float, dx: float, passes: int, stop=None):
+def settle_loose(
+    rock: np.ndarray, loose: np.ndarray, limit: float, dx: float, passes: int, stop: np.ndarray | None = None
+) -> np.ndarray:
     """Lets loose material slide until it stands; none is lost.
 
     Parameters

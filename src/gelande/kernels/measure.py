@@ -185,7 +185,9 @@ def _shade_rows(h, out, row0, row1, dx, lx, ly, lz, exaggeration):
             out[r, c] = max(0.0, (lz - gx * lx - gy * ly) / math.sqrt(1.0 + gx * gx + gy * gy))
 
 
-def hillshade(h: np.ndarray, dx: float, azimuth: float = 315.0, elevation: float = 42.0, exaggeration: float = 1.0):
+def hillshade(
+    h: np.ndarray, dx: float, azimuth: float = 315.0, elevation: float = 42.0, exaggeration: float = 1.0
+) -> np.ndarray:
     """Lambert shading under a sun.
 
     Parameters
@@ -260,7 +262,7 @@ def _gradient_rows(h, south, east, row0, row1, dx):
             east[r, c] = (h[r, right] - h[r, left]) / (dx * (right - left))
 
 
-def gradient(h: np.ndarray, dx: float, stop=None) -> tuple[np.ndarray, np.ndarray]:
+def gradient(h: np.ndarray, dx: float, stop: np.ndarray | None = None) -> tuple[np.ndarray, np.ndarray]:
     """Rise by central differences, one-sided at the edges.
 
     Parameters
@@ -306,7 +308,7 @@ def _blur_down_rows(a, out, row0, row1, weights):
 WIDEST = 1.5
 
 
-def gaussian(a: np.ndarray, sigma: float, stop=None) -> np.ndarray:
+def gaussian(a: np.ndarray, sigma: float, stop: np.ndarray | None = None) -> np.ndarray:
     """Gaussian blur, mirrored at the edges; below a twentieth of a sample nothing happens, and above WIDEST times the
     grid's longer side it is the mean of all but for a hundred-thousandth, however much wider.
 

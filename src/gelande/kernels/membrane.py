@@ -8,7 +8,7 @@ import numpy as np
 
 
 @lru_cache(16)
-def _solver(fixed: bytes, rows: int, columns: int, fade: float):
+def _solver(fixed: bytes, rows: int, columns: int, fade: float) -> tuple:
     """(numbers of the samples that are free, what solves for them, how the fixed ones come in) of a screened Laplace
     equation. The same places are solved for again and again with other values: of every seed of a sheet."""
     from scipy.sparse import coo_array  # heavy to import, and seldom needed

@@ -39,7 +39,7 @@ def _off_rows(a, out, row0, row1):
             out[r, c] = 0.5 * (down * down + along * along)
 
 
-def roughness(change: np.ndarray, stop=None) -> np.ndarray:
+def roughness(change: np.ndarray, stop: np.ndarray | None = None) -> np.ndarray:
     """Distance of samples from the cubics through every second one around them, as a local root mean square.
 
     Parameters
@@ -73,7 +73,9 @@ def _displace_rows(a, rough, top, left, seed, row0, row1, share):
                 a[r, c] += share * rough[r, c] * (2.0 * unit(hash2(x, y, seed)) - 1.0)
 
 
-def displaced(raised: np.ndarray, rough: np.ndarray, window: GridWindow, seed: int, stop=None) -> np.ndarray:
+def displaced(
+    raised: np.ndarray, rough: np.ndarray, window: GridWindow, seed: int, stop: np.ndarray | None = None
+) -> np.ndarray:
     """A change carried up to a level, softened, with its new samples displaced.
 
     Parameters
@@ -101,7 +103,7 @@ def displaced(raised: np.ndarray, rough: np.ndarray, window: GridWindow, seed: i
     out = gaussian(raised, SOFTENED, stop)
     share = SHARE * math.sqrt(3.0)  # of numbers that are spread evenly, whose mean square is a third
 
-    def band(r0, r1):
+    def band(r0: int, r1: int) -> None:
         _displace_rows(out, rough, window.top, window.left, seed, r0, r1, share)
 
     over_rows(band, out.shape[0], stop)

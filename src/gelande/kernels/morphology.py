@@ -27,7 +27,7 @@ def _grow_rows(a, out, row0, row1, reach, radius):
                     here[c] = max(here[c], np.float32(weight * there[c]))
 
 
-def grow(a: np.ndarray, radius: float, stop=None) -> np.ndarray:
+def grow(a: np.ndarray, radius: float, stop: np.ndarray | None = None) -> np.ndarray:
     """Grey dilation by a disc; its outermost ring counts in part, so that edges move smoothly with the radius.
 
     Parameters

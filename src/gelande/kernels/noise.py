@@ -282,21 +282,21 @@ def _fractal_points(
 
 
 def fractal(
-    window,
-    origin,
-    dx,
-    size,
-    octaves,
-    lacunarity=2.0,
-    gain=0.5,
-    seed=1,
-    kind=GRADIENT,
-    form=PLAIN,
-    sharp=1.0,
-    warp=0.0,
-    stop=None,
-    fine=None,
-):
+    window: GridWindow | tuple[int, int],
+    origin: list[float] | tuple[float, float],
+    dx: float,
+    size: float,
+    octaves: int,
+    lacunarity: float = 2.0,
+    gain: float = 0.5,
+    seed: int = 1,
+    kind: int = GRADIENT,
+    form: int = PLAIN,
+    sharp: float = 1.0,
+    warp: float = 0.0,
+    stop: np.ndarray | None = None,
+    fine: float | None = None,
+) -> np.ndarray:
     """Sum of octaves of noise, about -1 to 1; octaves that the grid cannot show are left out.
 
     Parameters
@@ -369,7 +369,9 @@ def forget() -> None:
     _kept.clear()
 
 
-def _sum_octaves(out, window: GridWindow, place, sums, warp: float, stop) -> None:
+def _sum_octaves(
+    out: np.ndarray, window: GridWindow, place: tuple, sums: tuple, warp: float, stop: np.ndarray | None
+) -> None:
     """Fills out with the noise that fractal() describes."""
     _, _, *origin, dx, _ = place
     kind, _, size, *_, seed = sums
@@ -449,7 +451,7 @@ def _cell_rows(first_out, second_out, value_out, row0, row1, top, left, x0, y0, 
             value_out[r, c] = best
 
 
-def cells(window, origin, dx, size, jitter=1.0, metric=0, seed=1, stop=None):
+def cells(window, origin, dx, size, jitter: float = 1.0, metric: int = 0, seed: int = 1, stop=None):
     """Cell noise: distances to one feature point a square cell.
 
     Parameters

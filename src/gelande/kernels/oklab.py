@@ -169,7 +169,7 @@ def adjusted(
     lighter: float = 0.0,
     contrast: float = 1.0,
     curve: np.ndarray = STRAIGHT,
-    stop=None,
+    stop: np.ndarray | None = None,
 ) -> np.ndarray:
     """Colours changed by how they look; hue stays whatever contrast and lightness do.
 

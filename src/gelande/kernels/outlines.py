@@ -162,7 +162,14 @@ def _signed_rows(out, px, py, reach, row0, row1, place):
             out[r, c] = signs[r - row0, c] * best[r - row0, c] ** 0.5
 
 
-def signed_distance(points, reach: float, window, depth: float, dx: float, stop=None) -> np.ndarray:
+def signed_distance(
+    points: np.ndarray,
+    reach: float,
+    window: GridWindow | tuple[int, int],
+    depth: float,
+    dx: float,
+    stop: np.ndarray | None = None,
+) -> np.ndarray:
     """Distance to a closed outline's edge, above zero inside.
 
     Parameters
@@ -224,7 +231,14 @@ def feathered(distance: np.ndarray, outline: Outline, dx: float) -> np.ndarray:
     return np.clip(remapped(t, outline.profile, 0.0, 1.0), 0, 1)
 
 
-def filled(outlines, mask: np.ndarray, window, depth: float, dx: float, stop=None) -> np.ndarray:
+def filled(
+    outlines: list | tuple,
+    mask: np.ndarray,
+    window: GridWindow | tuple[int, int],
+    depth: float,
+    dx: float,
+    stop: np.ndarray | None = None,
+) -> np.ndarray:
     """Outlines laid on a mask one after the other: each is added, or cut out.
 
     Parameters

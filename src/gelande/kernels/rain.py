@@ -8,7 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .bands import by_rows, over_rows
+from gelande.kernels.lattice import Lattice
+
+from .bands import by_rows
 from .beds import fine_beds, river_beds, sizes
 from .erosion import Moved, Pass, fill_pits
 from .flow import receivers
@@ -81,7 +83,7 @@ class Rain:
     form: float = 0.0
 
 
-def _ripples(rain: Rain, ground, dx, tall, stop):
+def _ripples(rain: Rain, ground: np.ndarray, dx: float, tall: float, stop: np.ndarray | None) -> np.ndarray:
     """Unevenness four samples long, metres; tall: its height in samples' worth of the ground's fall.
 
     On smooth ground water would run straight down in parallel, and along the grid's eight directions; ripples lead it
@@ -94,7 +96,7 @@ def _ripples(rain: Rain, ground, dx, tall, stop):
     return size * fractal(ground.shape, (0.0, rain.side), dx, 4.0 * dx, 2, gain=0.7, seed=rain.seed + 4001, stop=stop)
 
 
-def _uneven(rain: Rain, shape, dx, lattice, stop):
+def _uneven(rain: Rain, shape: tuple[int, int], dx: float, lattice: Lattice, stop: np.ndarray | None) -> np.ndarray:
     """Erodibility of rock that looks even, about 1, at the lattice's nodes: gullies are not all as far apart, and
     benches stand out."""
     noise = fractal(
@@ -121,7 +123,7 @@ def under(detail: np.ndarray, worked: np.ndarray) -> np.ndarray:
     return detail * worked / (np.abs(detail) + worked)
 
 
-def buried(detail: np.ndarray, worked: np.ndarray, stop=None) -> np.ndarray:
+def buried(detail: np.ndarray, worked: np.ndarray, stop: np.ndarray | None = None) -> np.ndarray:
     """Fine detail that goes under where material was moved about, less its local mean, so that hollows are filled
     by what the bumps between them lose.
 
@@ -162,14 +164,16 @@ def full_extent(h: np.ndarray) -> tuple[int, int, int, int]:
     return 0, h.shape[0], 0, h.shape[1]
 
 
-def _onto(lattice, maps, stop) -> list[np.ndarray]:
+def _onto(
+    lattice: Lattice, maps: Form | tuple[np.ndarray, np.ndarray, np.ndarray], stop: np.ndarray | None
+) -> list[np.ndarray]:
     """Maps at the lattice's nodes; one that is the same everywhere stays as it is."""
     varied = [a for a in maps if a.min() < a.max()]
     moved = iter(lattice.onto(varied, stop) if varied else ())
     return [next(moved) if a.min() < a.max() else a for a in maps]
 
 
-def _keeping(a, lattice, seen):
+def _keeping(a: np.ndarray, lattice: Lattice, seen: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """A map of metres worn or laid as seen from the grid, with the volume that it had on the lattice; and what that
     added anywhere."""
     held, now = float((a * lattice.plot).sum(dtype=np.float64)), np.maximum(seen, 0)
@@ -177,7 +181,7 @@ def _keeping(a, lattice, seen):
     return kept, kept - seen
 
 
-def _log(area, dx, stop):
+def _log(area: np.ndarray, dx: float, stop: np.ndarray | None) -> np.ndarray:
     """Natural logarithm of drainage areas in m², of a cell at least: between samples a channel narrows by it evenly."""
     return by_rows(lambda a: np.log(np.maximum(a, np.float32(dx * dx))), area.shape, stop, area)
 
@@ -252,7 +256,16 @@ def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
     )
 
 
-def _dug(rain: Rain, ground, soft, fall, lying, depth, dx, stop):
+def _dug(
+    rain: Rain,
+    ground: np.ndarray,
+    soft: np.ndarray,
+    fall: np.ndarray,
+    lying: np.ndarray | None,
+    depth: int,
+    dx: float,
+    stop: np.ndarray | None,
+) -> np.ndarray:
     """Metres that ravines take off the surface before the last whole level is eroded, metres."""
     share = rain.ravines * _full(rain)
     if depth != len(GLOBAL_STEPS) - 1 or share <= 0:
@@ -262,7 +275,19 @@ def _dug(rain: Rain, ground, soft, fall, lying, depth, dx, stop):
     return ravines(ground, laid, soft, fall, rain.gully_spacing, share, down, rain.side, dx, rain.seed + 9001, stop)
 
 
-def _bedded(rain: Rain, h, low, on: Moved, soft, lattice, depth, dx, left, form, stop):
+def _bedded(
+    rain: Rain,
+    h: np.ndarray,
+    low: np.ndarray,
+    on: Moved,
+    soft: np.ndarray,
+    lattice: Lattice,
+    depth: int,
+    dx: float,
+    left: float,
+    form: Form | None,
+    stop: np.ndarray | None,
+) -> tuple:
     """A level with the beds of its rivers, what left it then and those beds' heights. low: without ripples, at the
     lattice's nodes."""
     size = sizes(h, depth, rain.gully_spacing, dx, stop)
@@ -271,6 +296,7 @@ def _bedded(rain: Rain, h, low, on: Moved, soft, lattice, depth, dx, left, form,
     deep = size[0] * (1 - rain.deposition**2) * _full(rain)
     sill = deep * (1 - rain.hollows**2)
     lowest = -np.inf if form is None else float(form.aim.min())
+    assert on.way is not None  # a whole level has routed its water
     bedded, bed = river_beds(h, low, on.way, on.area, soft, lattice, deep, size[1], sill, dx, stop, lowest)
     return bedded, left + volume(h - bedded), bed
 
@@ -282,7 +308,7 @@ def erode(
     fall: np.ndarray,
     depth: int,
     dx: float,
-    stop: np.ndarray,
+    stop: np.ndarray | None,
     window: GridWindow | None = None,
     wanted: GridWindow | None = None,
     glimpse: bool = False,
@@ -351,19 +377,32 @@ def erode(
     return _erode_whole(rain, how, start, soft, fall, depth, dx, stop, lying, back, form)
 
 
-def _fine_bedded(rain: Rain, h, lines, depth, dx, window, stop):
+def _fine_bedded(
+    rain: Rain, h: np.ndarray, lines: np.ndarray, depth: int, dx: float, window: GridWindow, stop: np.ndarray | None
+) -> np.ndarray:
     """A fine level with the beds of its rivers."""
     beds = lines[:, [0, 1, 2, 3, 6, 7]]
     beds = np.ascontiguousarray(beds[np.isfinite(beds).all(1)])
     return fine_beds(h, beds, rain.gully_spacing, dx, depth - len(GLOBAL_STEPS) + 1, window, stop)
 
 
-def _back(h, start, share):
+def _back(h: np.ndarray, start: np.ndarray, share: float) -> np.ndarray:
     """Part of its change that a level takes back at the coarser one's scale, metres."""
     return np.float32(share) * up(halved(h - start))[: h.shape[0], : h.shape[1]]
 
 
-def _kept_up(rain: Rain, how: Pass, start, soft, fall, lattice, depth, dx, stop, form: Form | None):
+def _kept_up(
+    rain: Rain,
+    how: Pass,
+    start: np.ndarray,
+    soft: np.ndarray,
+    fall: np.ndarray,
+    lattice: Lattice,
+    depth: int,
+    dx: float,
+    stop: np.ndarray | None,
+    form: Form | None,
+) -> tuple[np.ndarray, Moved, np.ndarray, np.ndarray | None]:
     """Erodes a level's lattice, which keeps the form that its land had. Returns (heights, what was moved, metres that
     rose, rise over run of the land in the broad)."""
     if form is None:
@@ -378,7 +417,19 @@ def _kept_up(rain: Rain, how: Pass, start, soft, fall, lattice, depth, dx, stop,
     return h, on, uplift.risen, steep
 
 
-def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lying, back, form):
+def _erode_whole(
+    rain: Rain,
+    how: Pass,
+    start: np.ndarray,
+    soft: np.ndarray,
+    fall: np.ndarray,
+    depth: int,
+    dx: float,
+    stop: np.ndarray | None,
+    lying: np.ndarray | None,
+    back: float,
+    form: Form | None,
+) -> tuple:
     """erode() for a level that is flooded from edge to edge."""
     dug = _dug(rain, start, soft, fall, lying, depth, dx, stop)
     if form is not None:
@@ -421,46 +472,3 @@ def _erode_whole(rain: Rain, how: Pass, start, soft, fall, depth, dx, stop, lyin
         lines = pieces(lattice.x, lattice.y, on.area, first, least, dx, bed)
     cell = dx * dx
     return h, Moved(worn, laid, worked, _log(maps[3], dx, stop), left * cell, None, volume(rose) * cell), lines
-
-
-def agreeing(moved: Moved, change: np.ndarray, before: Moved | None = None, stop=None):
-    """Cut, fill and raised ground that make up the change: what a level's own grid, smoothing and pits changed beside
-    the water is taken from what it undid, or counted anew. What stands above the land from before with none laid on it
-    has risen.
-
-    Parameters
-    ----------
-    moved :
-        what a level wore and laid.
-    change :
-        (rows, columns) float32, metres, of that level and of those before.
-    before :
-        what the levels before did; what this one wore of the sediment that they laid is neither cut nor filled.
-    stop :
-        uint8[1] or None; set when a stop is asked for.
-
-    Returns
-    -------
-    (cut, fill, raised), metres, 0 or more.
-
-    Raises
-    ------
-    Stopped :
-        when a stop was asked for; what was being filled in is never returned.
-    """
-    out = tuple(np.empty_like(change) for _ in range(3))
-
-    def band(a, b):
-        cut, fill = moved.worn[a:b], moved.laid[a:b]
-        if before is not None:
-            through = np.minimum(before.laid[a:b], cut)
-            cut, fill = before.worn[a:b] + cut - through, before.laid[a:b] + fill - through
-        over = fill - cut - change[a:b]
-        less_laid, less_worn = np.minimum(np.maximum(over, 0), fill), np.minimum(np.maximum(-over, 0), cut)
-        rest = over - less_laid + less_worn
-        out[0][a:b] = cut - less_worn + np.maximum(rest, 0)
-        out[1][a:b] = fill - less_laid
-        out[2][a:b] = np.maximum(-rest, 0)
-
-    over_rows(band, change.shape[0], stop)
-    return out

@@ -229,7 +229,7 @@ def _opened(path: Path, driver: str):
             yield file
 
 
-def _band(file, path: Path, band: int, held: int, check) -> tuple[np.ndarray, np.dtype]:
+def _band(file, path: Path, band: int, held: int, check: Callable) -> tuple[np.ndarray, np.dtype]:
     """One band in float32, and the kind of its numbers. held: bands that are held at once."""
     from rasterio.windows import Window
 

@@ -32,8 +32,18 @@ TAKEN = 0.6
 
 
 def ravines(
-    ground, laid, soft, wet, spacing: float, share: float, down: float, side: float, dx: float, seed: int, stop=None
-):
+    ground: np.ndarray,
+    laid: np.ndarray,
+    soft: np.ndarray,
+    wet: np.ndarray,
+    spacing: float,
+    share: float,
+    down: float,
+    side: float,
+    dx: float,
+    seed: int,
+    stop: np.ndarray | None = None,
+) -> np.ndarray:
     """Metres that ravines take off a ground; less than none where their crests stand above it.
 
     Parameters
@@ -81,7 +91,16 @@ def ravines(
     taken = TAKEN * 0.5 * deep * size * sum((0.5 * steeper) ** k for k in range(SIZES))
     buries = np.float32(BURIES * spacing)
 
-    def dug(south, east, below, right, found, laid, soft, wet):
+    def dug(
+        south: np.ndarray,
+        east: np.ndarray,
+        below: np.ndarray,
+        right: np.ndarray,
+        found: np.ndarray,
+        laid: np.ndarray,
+        soft: np.ndarray,
+        wet: np.ndarray,
+    ) -> np.ndarray:
         slope = np.maximum(np.hypot(south, east), np.float32(1e-3))
         # The sides of a ravine are steeper than the ground: where that is steep, they are lower.
         here = np.maximum(np.float32(0.5) * (slope + np.hypot(below, right)), np.float32(0.05))

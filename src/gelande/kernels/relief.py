@@ -57,7 +57,7 @@ def _bend_rows(h, out, row0, row1, dx, way):
             out[r, c] = _bend(h[r, c], north, south, west, east, f, dx, way)
 
 
-def curvature(h: np.ndarray, dx: float, way: str, stop=None) -> np.ndarray:
+def curvature(h: np.ndarray, dx: float, way: str, stop: np.ndarray | None = None) -> np.ndarray:
     """Curvature of a surface, by a quadratic through each sample and its neighbours.
 
     Parameters

@@ -13,7 +13,9 @@ from .grid_window import GridWindow
 RUN = 32
 
 
-def grid(window, site_width: float, site_depth: float, east: float = 0.5, north: float = 0.5):
+def grid(
+    window: GridWindow, site_width: float, site_depth: float, east: float = 0.5, north: float = 0.5
+) -> tuple[np.ndarray, np.ndarray]:
     """Metres from a place given as shares of the site.
 
     Parameters
@@ -37,7 +39,7 @@ def grid(window, site_width: float, site_depth: float, east: float = 0.5, north:
     return x[None].astype(np.float32), y[:, None].astype(np.float32)
 
 
-def turned(x, y, degrees: float):
+def turned(x: np.ndarray, y: np.ndarray, degrees: float) -> tuple[np.ndarray, np.ndarray]:
     """A grid along and across a direction.
 
     Parameters
@@ -55,7 +57,7 @@ def turned(x, y, degrees: float):
     return x * np.float32(np.sin(a)) + y * np.float32(np.cos(a)), x * np.float32(np.cos(a)) - y * np.float32(np.sin(a))
 
 
-def smoothstep(t):
+def smoothstep(t: np.ndarray) -> np.ndarray:
     """3t² - 2t³ of t held between 0 and 1.
 
     Parameters
@@ -118,7 +120,9 @@ def _line_rows(px, py, along, out, where, row0, row1, top, left, y0, dx):
                 where[r, c] = at
 
 
-def to_line(points: np.ndarray, window, depth: float, dx: float, stop=None):
+def to_line(
+    points: np.ndarray, window: GridWindow, depth: float, dx: float, stop: np.ndarray | None = None
+) -> tuple[np.ndarray, np.ndarray] | None:
     """Distance to a polyline, and how far along it that is.
 
     Parameters
@@ -193,7 +197,7 @@ def winding_line(
     )
 
 
-def curve_through(points, pieces: int = 12) -> np.ndarray:
+def curve_through(points: np.ndarray | tuple[tuple, tuple], pieces: int = 12) -> np.ndarray:
     """A smooth line through points, which makes no loops; two points give the straight line.
 
     Parameters
@@ -232,7 +236,7 @@ def curve_through(points, pieces: int = 12) -> np.ndarray:
     return np.concatenate([*found, p[-1:]])
 
 
-def closed_curve(points, pieces: int = 12) -> np.ndarray:
+def closed_curve(points: list[tuple] | tuple, pieces: int = 12) -> np.ndarray:
     """A smooth closed line through points, as curve_through.
 
     Parameters
@@ -281,7 +285,7 @@ def corners(form_round: bool, east: float, north: float, width: float, length: f
     return np.stack([east + across * np.cos(a) + along * np.sin(a), north - across * np.sin(a) + along * np.cos(a)], 1)
 
 
-def uneven(t, amount, seed):
+def uneven(t: np.ndarray, amount: float, seed: int) -> np.ndarray:
     """A rising function whose unit steps differ in length; its slope stays above a third.
 
     Parameters

@@ -117,7 +117,20 @@ def _spur_rows(out, row0, row1, top, left, x0, y0, dx, east, north, size, octave
             out[r, c] = total[c]
 
 
-def spurs(window, origin, dx, east, north, size, octaves, depth, gain, seed, follow=1.0, stop=None):
+def spurs(
+    window: GridWindow | tuple[int, int],
+    origin: tuple[float, float],
+    dx: float,
+    east: np.ndarray,
+    north: np.ndarray,
+    size: float,
+    octaves: int,
+    depth: float,
+    gain: float,
+    seed: int,
+    follow: float = 1.0,
+    stop: np.ndarray | None = None,
+) -> np.ndarray:
     """Spurs and ravines down a slope, in metres about none.
 
     Parameters

@@ -43,7 +43,7 @@ def under_water(
     clear: float,
     wet: float,
     foam: float,
-    stop=None,
+    stop: np.ndarray | None = None,
 ) -> np.ndarray:
     """Colours of ground with water laid over it.
 

@@ -9,6 +9,8 @@ import math
 
 import numpy as np
 
+from gelande.kernels.lattice import Lattice
+
 from .bands import kernel, over_rows
 from .flow import accumulate, drain, neighbours, receivers
 from .grid_window import GridWindow
@@ -40,8 +42,15 @@ def _smooth_places(cells, first, area, x, y, sum_x, sum_y, weight):
 
 
 def drainage_on_lattice(
-    h: np.ndarray, lattice, dx: float, supply=None, stop=None, seed: int = 1, jitter: float = 0.0, single: bool = False
-):
+    h: np.ndarray,
+    lattice: Lattice,
+    dx: float,
+    supply=None,
+    stop: np.ndarray | None = None,
+    seed: int = 1,
+    jitter: float = 0.0,
+    single: bool = False,
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """Drainage of a height, found on a lattice.
 
     Parameters
@@ -107,7 +116,9 @@ def smoothed(
     return x, y
 
 
-def pieces(x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, least: float, dx: float, *along):
+def pieces(
+    x: np.ndarray, y: np.ndarray, area: np.ndarray, first: np.ndarray, least: float, dx: float, *along
+) -> np.ndarray:
     """Channels as pieces from each cell to the next one downstream.
 
     Parameters

@@ -63,7 +63,16 @@ def _stroke_rows(kept, laid, cover, starts, line, shapes, pressure, row0, row1, 
                     laid[r, c] += a
 
 
-def _lay(kept, laid, cover: bool, strokes, window: GridWindow, depth: float, dx: float, stop) -> None:
+def _lay(
+    kept: np.ndarray,
+    laid: np.ndarray,
+    cover: bool,
+    strokes: tuple,
+    window: GridWindow,
+    depth: float,
+    dx: float,
+    stop: np.ndarray | None,
+) -> None:
     """Lays strokes on arrays of a window, in bands of rows; a band takes all strokes in their order."""
     if not strokes:
         return
@@ -85,7 +94,9 @@ def _lay(kept, laid, cover: bool, strokes, window: GridWindow, depth: float, dx:
     over_rows(lambda a, b: _stroke_rows(kept, laid, cover, *all_strokes, a, b, place), window.height, stop, 32)
 
 
-def brushed(strokes, window, depth: float, dx: float, stop=None) -> np.ndarray:
+def brushed(
+    strokes: tuple, window: GridWindow | tuple[int, int], depth: float, dx: float, stop: np.ndarray | None = None
+) -> np.ndarray:
     """Sum of brush strokes; each counts once however often it crosses itself, at its full amount within ``hardness``
     of its radius, fading smoothly to its edge.
 
@@ -121,11 +132,11 @@ def brushed(strokes, window, depth: float, dx: float, stop=None) -> np.ndarray:
 class _Memory:
     """Memory of what the newest strokes left, so that one stroke more costs one stroke. It changes no result."""
 
-    def __init__(self):
+    def __init__(self) -> None:
         self._states: OrderedDict = OrderedDict()
         self._lock = Lock()
 
-    def begun(self, place, strokes):
+    def begun(self, place: tuple[GridWindow, float, float], strokes: tuple) -> tuple[int, np.ndarray, np.ndarray]:
         """(how many of these strokes are done, kept, laid), as copies; the longest beginning that is known."""
         with self._lock:
             state = self._states.get(place)
@@ -135,7 +146,7 @@ class _Memory:
                 return len(known), kept.copy(), laid.copy()
         return 0, np.ones(place[0].shape, np.float32), np.zeros(place[0].shape, np.float32)
 
-    def keep(self, place, states) -> None:
+    def keep(self, place: tuple[GridWindow, float, float], states: list[tuple]) -> None:
         """Remembers states of a place, the one with most strokes first."""
         if place[0].height * place[0].width > REMEMBERED:
             return
@@ -149,7 +160,9 @@ class _Memory:
 _memory = _Memory()
 
 
-def covered(strokes, window, depth: float, dx: float, stop=None) -> tuple[np.ndarray, np.ndarray]:
+def covered(
+    strokes: tuple, window: GridWindow | tuple[int, int], depth: float, dx: float, stop: np.ndarray | None = None
+) -> tuple[np.ndarray, np.ndarray]:
     """Brush strokes on a mask, one after the other: each leads towards white, or towards black where its amount is
     below zero, by its amount within ``hardness`` of its radius and less towards its edge.
 

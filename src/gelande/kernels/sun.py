@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 
@@ -66,7 +67,9 @@ def _face_rows(east, south, x, y, z, weight, shade, out, row0, row1):
 _NO_SHADE = np.ones((1, 1), np.float32)
 
 
-def faced(south: np.ndarray, east: np.ndarray, path: Path, shades=None, stop=None) -> np.ndarray:
+def faced(
+    south: np.ndarray, east: np.ndarray, path: Path, shades: Callable | None = None, stop: np.ndarray | None = None
+) -> np.ndarray:
     """Share of the sun that falls on slopes, of that which falls on what is always turned to it.
 
     Parameters
@@ -101,7 +104,9 @@ def faced(south: np.ndarray, east: np.ndarray, path: Path, shades=None, stop=Non
     return out
 
 
-def sunshine(h: np.ndarray, south: np.ndarray, east: np.ndarray, dx: float, path: Path, stop=None) -> np.ndarray:
+def sunshine(
+    h: np.ndarray, south: np.ndarray, east: np.ndarray, dx: float, path: Path, stop: np.ndarray | None = None
+) -> np.ndarray:
     """As faced, with the shadows that the land casts on itself.
 
     Parameters

@@ -101,8 +101,8 @@ def step_land(
     irregularity: float,
     follow: float,
     seed: int,
-    stop=None,
-):
+    stop: np.ndarray | None = None,
+) -> tuple[np.ndarray, np.ndarray]:
     """Steps cut into a land.
 
     Parameters

@@ -44,7 +44,7 @@ def _up_rows(a, out, row0, row1, smooth):
             out[r, 2 * e - 1] = 0.375 * line[e] + 0.75 * line[e - 1] - 0.125 * line[e - 2]
 
 
-def up(a: np.ndarray, smooth: bool = True, stop=None) -> np.ndarray:
+def up(a: np.ndarray, smooth: bool = True, stop: np.ndarray | None = None) -> np.ndarray:
     """The array one level finer; shared samples keep their value exactly.
 
     Parameters
@@ -75,7 +75,7 @@ def up(a: np.ndarray, smooth: bool = True, stop=None) -> np.ndarray:
     return out
 
 
-def up_kept(a: np.ndarray, stop=None) -> np.ndarray:
+def up_kept(a: np.ndarray, stop: np.ndarray | None = None) -> np.ndarray:
     """As up, but mirrored at the edges, so that the volume over the site stays the same: for what was added or
     taken, not for ground.
 
@@ -194,7 +194,13 @@ def _sample_rows(maps, tall, wide, top, left, rows, columns, ys, xs, out, row0, 
                 out[k, r, c] = total
 
 
-def sample_all(arrays, ys: np.ndarray, xs: np.ndarray, stop=None, held: GridWindow | None = None) -> np.ndarray:
+def sample_all(
+    arrays: list[np.ndarray] | tuple,
+    ys: np.ndarray,
+    xs: np.ndarray,
+    stop: np.ndarray | None = None,
+    held: GridWindow | None = None,
+) -> np.ndarray:
     """Several arrays at fractional places of a grid, mirrored beyond its edges.
 
     Parameters
@@ -229,7 +235,9 @@ def sample_all(arrays, ys: np.ndarray, xs: np.ndarray, stop=None, held: GridWind
     return out
 
 
-def sample(a: np.ndarray, ys: np.ndarray, xs: np.ndarray, stop=None, held: GridWindow | None = None) -> np.ndarray:
+def sample(
+    a: np.ndarray, ys: np.ndarray, xs: np.ndarray, stop: np.ndarray | None = None, held: GridWindow | None = None
+) -> np.ndarray:
     """An array at fractional places of a grid, mirrored beyond its edges.
 
     Parameters

@@ -88,7 +88,9 @@ def _measure(h, level, lake, spill, bottom, cells):
             cells[n] += 1
 
 
-def measured(h: np.ndarray, dx: float, stop=None):
+def measured(
+    h: np.ndarray, dx: float, stop: np.ndarray | None = None
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """The hollows of a land, how high they can fill and how large they are.
 
     Parameters
@@ -128,7 +130,7 @@ def surfaces(
     top: float | None,
     least_depth: float,
     least_area: float,
-    stop=None,
+    stop: np.ndarray | None = None,
     holds: np.ndarray | None = None,
 ) -> np.ndarray:
     """Water surfaces over the hollows that hold water, flat over each lake.
@@ -395,8 +397,8 @@ def coast(
     broken: float,
     film: float,
     white_depth: float,
-    stop=None,
-):
+    stop: np.ndarray | None = None,
+) -> tuple:
     """Land at the sea, by a curve of height alone, so that every detail agrees.
 
     Parameters

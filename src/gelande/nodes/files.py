@@ -5,13 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 
 
-def file_of(values: dict, folder) -> Path:
+def file_of(values: dict, folder: Path) -> Path:
     """The file that a node's setting ``file`` names: absolute, or from the recipe's folder."""
     path = Path(values["file"]).expanduser()
     return path if path.is_absolute() else Path(folder) / path
 
 
-def stamp(values: dict, folder) -> str:
+def stamp(values: dict, folder: Path) -> str:
     """Identifies the file's present content: name, size and time of change."""
     path = file_of(values, folder)
     try:

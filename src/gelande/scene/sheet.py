@@ -32,7 +32,9 @@ FONTS = Path(__file__).parents[1] / "app" / "fonts"
 GROUND, INK, QUIET = (244, 242, 235), (34, 48, 58), (97, 108, 114)
 
 
-def plan_picture(kind: str, data: np.ndarray, under: np.ndarray, water: np.ndarray | None, site: Site, dx: float):
+def plan_picture(
+    kind: str, data: np.ndarray, under: np.ndarray, water: np.ndarray | None, site: Site, dx: float
+) -> np.ndarray:
     """The land from above, lit: bytes (rows, columns, 3), one pixel a sample."""
     seen = under if water is None else under + water
     reach = 0.12 * site.long_side
@@ -41,7 +43,7 @@ def plan_picture(kind: str, data: np.ndarray, under: np.ndarray, water: np.ndarr
 
 def relief_picture(
     kind: str, data: np.ndarray, under: np.ndarray, water: np.ndarray | None, dx: float, size: int, tones: Tones = PAPER
-):
+) -> np.ndarray:
     """The land in three dimensions as seen from home: bytes (TALL times size, size, 3)."""
     scene = Scene(under, dx, albedo_of(kind, data), LOOK, water)
     height = max(2, round(size * TALL))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from gelande.core.recipe.raster import COLOUR, MASK
@@ -46,7 +48,7 @@ def hatch(shape: tuple[int, int], number: int) -> np.ndarray:
     return np.clip((0.25 - np.abs(t - 0.5)) * np.float32(period / 2) + np.float32(0.5), 0, 1)
 
 
-def _mixed(ground: np.ndarray, ink, share: np.ndarray) -> np.ndarray:
+def _mixed(ground: np.ndarray, ink: Sequence[float] | np.ndarray, share: np.ndarray) -> np.ndarray:
     """A colour, or a picture of colours, with a share of another colour; band by band, which is several times as fast
     as all three at once."""
     out = np.empty((*share.shape, 3), np.float32)
@@ -56,7 +58,7 @@ def _mixed(ground: np.ndarray, ink, share: np.ndarray) -> np.ndarray:
     return out
 
 
-def albedo_of(kind: str, data, tint: float = 1.0, grey: bool = False) -> np.ndarray | None:
+def albedo_of(kind: str, data: np.ndarray, tint: float = 1.0, grey: bool = False) -> np.ndarray | None:
     """Linear ground colour: the colour itself, tints where masks are white, None for plain ground. tint: how strong a
     mask's is; grey: the mask alone."""
     plain = np.array(MASK_GROUND, np.float32)

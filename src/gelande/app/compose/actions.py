@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QGuiApplication, QKeyEvent
 from PyQt6.QtWidgets import QLineEdit, QMenu
 
 from gelande.core.recipe import clipboard, graph
-from gelande.core.recipe.model import ROW
-from gelande.core.recipe.node import ENTRY, FRAME, GROUP
+from gelande.core.recipe.model import ROW, Recipe
+from gelande.core.recipe.node import ENTRY, FRAME, GROUP, NodeSpec
 
 from . import adding, layout
 from .grouping import library
@@ -19,7 +19,7 @@ from .sheet import made_room
 class NameLine(QLineEdit):
     """The line over a card's name; Return and Escape end it and go no further. Escape leaves the name as it was."""
 
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
             self.setText(self.before)
             self.clearFocus()
@@ -31,7 +31,7 @@ class NameLine(QLineEdit):
 class Actions:
     """Keys and edits of the Canvas."""
 
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         key, plain = event.key(), not event.modifiers() & Qt.KeyboardModifier.ControlModifier
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         pointer = self.mapFromGlobal(self.cursor().pos())
@@ -70,17 +70,19 @@ class Actions:
         else:
             super().keyPressEvent(event)
 
-    def _step_to(self, dx: int, dy: int):
+    def _step_to(self, dx: int, dy: int) -> None:
         """Chooses the nearest card in a direction."""
         card = self.sheet.next_card(dx, dy)
         if card:
             self.choose(card)
 
-    def open_search(self, place, p: QPointF, held=None, linked: bool = True):
+    def open_search(
+        self, place: QPoint, p: QPointF, held: tuple[str, str, bool] | None = None, linked: bool = True
+    ) -> None:
         """The search at a place on the screen. held: (node, port, is output) that the new node must fit; without one it
         is linked to the selected node, when it fits and linked is true."""
 
-        def rank(spec):
+        def rank(spec: NodeSpec) -> int:
             if not adding.offered(spec, self.inside):
                 return adding.NOT
             return adding.fit(self.sheet, spec, held) if held else adding.MAIN
@@ -102,13 +104,13 @@ class Actions:
         self.search.chosen.connect(lambda kind: self.add_node(kind, p, held, linked))
         self.search.open_at(place)
 
-    def _drop_search(self):
+    def _drop_search(self) -> None:
         """The search before this one goes: a popup that is closed would stay with its list."""
         if self.search is not None:
             self.search.deleteLater()
             self.search = None
 
-    def add_node(self, kind: str, p: QPointF, held=None, linked: bool = True) -> str:
+    def add_node(self, kind: str, p: QPointF, held: tuple[str, str, bool] | None = None, linked: bool = True) -> str:
         """Adds a node: linked to the port that is held; or below the selected node and linked to it; or at a sheet
         position. "cairn:ID" links to a cairn, "file:PATH" adds a group of the library."""
         word, _, value = kind.partition(":")
@@ -123,7 +125,7 @@ class Actions:
         below = self.chosen if linked and self.chosen in cards else ""
         held = held or (adding.selected_port(self.sheet) if below else None)
 
-        def change(recipe):
+        def change(recipe: Recipe) -> Recipe:
             recipe, node_id = adding.added(self.sheet, recipe, kind, held, (p.x(), p.y()), below)
             made.append(node_id)
             return recipe
@@ -133,7 +135,7 @@ class Actions:
             return made[-1]
         return ""
 
-    def open_replace(self, place):
+    def open_replace(self, place: QPoint) -> None:
         """The search for another kind for the chosen node."""
         if not self.chosen:
             return
@@ -151,20 +153,20 @@ class Actions:
         )
         self.search.open_at(place)
 
-    def delete(self):
+    def delete(self) -> None:
         """Removes the selected nodes."""
         doomed = [n for n in self.recipe.nodes if n in self.selection and n != self.inside]
         if doomed:
             self.document.edit("Delete", lambda recipe: graph.remove(recipe, doomed))
 
-    def toggle_off(self):
+    def toggle_off(self) -> None:
         """Turns the selected nodes off or on."""
         nodes = [n for n in self.selection if n in self.recipe.nodes]
         if nodes:
             off = not all(self.recipe.nodes[n].off for n in nodes)
             self.document.edit("Turn off" if off else "Turn on", lambda recipe: graph.switch(recipe, nodes, off))
 
-    def next_seed(self):
+    def next_seed(self) -> None:
         """Steps the seeds of the selected nodes."""
         nodes = [n for n in self.selection if n in self.recipe.nodes]
 
@@ -175,27 +177,27 @@ class Actions:
 
         self.document.edit("Next seed", change)
 
-    def arrange(self):
+    def arrange(self) -> None:
         """Lays the whole graph out again."""
         places = layout.arrange(self.recipe)
         places.pop(self.inside, None)
         self.document.edit("Lay out", lambda recipe: graph.move(recipe, places))
         self.reveal_chosen()
 
-    def copy(self):
+    def copy(self) -> None:
         """Copies the selected nodes as JSON text."""
         if self.selection:
             QGuiApplication.clipboard().setText(clipboard.copy(self.document.recipe, self.selection - {self.inside}))
 
-    def cut(self):
+    def cut(self) -> None:
         self.copy()
         self.delete()
 
-    def paste(self):
+    def paste(self) -> None:
         """Adds what was copied, here or in another window."""
         text, new = QGuiApplication.clipboard().text(), []
 
-        def change(recipe):
+        def change(recipe: Recipe) -> Recipe:
             recipe, ids = clipboard.paste(recipe, text, (0.0, ROW), self.inside)
             new[:] = ids
             return made_room(recipe, self.inside, ids)
@@ -204,7 +206,7 @@ class Actions:
             self.selection = set(new)
             self.choose(new[0], keep=True)
 
-    def link_by_menu(self):
+    def link_by_menu(self) -> None:
         """A menu of the selected node's inputs, each with the outputs that fit it."""
         state = self.recipe.nodes.get(self.chosen)
         if state is None or state.spec is None or self.chosen not in self.sheet.rects.cards:
@@ -220,11 +222,11 @@ class Actions:
         menu.exec(self.mapToGlobal(self.card_rect(self.chosen).bottomLeft().toPoint()))
         menu.deleteLater()
 
-    def select_all(self):
+    def select_all(self) -> None:
         self.selection = set(self.recipe.nodes)
         self.update()
 
-    def start_rename(self, node_id: str):
+    def start_rename(self, node_id: str) -> None:
         """Opens a line over the card's name."""
         if self.document.locked or node_id not in self.sheet.rects.cards:
             return
@@ -239,7 +241,7 @@ class Actions:
         self._rename.setFocus()
         self._rename.editingFinished.connect(lambda: self._end_rename(node_id))
 
-    def _end_rename(self, node_id: str):
+    def _end_rename(self, node_id: str) -> None:
         line, self._rename = self._rename, None
         if line is not None:
             name = line.text()

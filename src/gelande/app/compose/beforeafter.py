@@ -5,11 +5,13 @@ from __future__ import annotations
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
+from gelande.app.engine import Bench
+
 
 class Pictures(QWidget):
     """Before and after, side by side."""
 
-    def __init__(self):
+    def __init__(self) -> None:
         super().__init__()
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -21,7 +23,7 @@ class Pictures(QWidget):
             row.addWidget(label)
         row.addWidget(self.words, 1)
 
-    def show_bench(self, figures):
+    def show_bench(self, figures: Bench | None) -> None:
         self.before.setVisible(figures is not None and figures.before is not None)
         for label, image in ((self.before, figures and figures.before), (self.after, figures and figures.after)):
             label.setPixmap(QPixmap.fromImage(image) if image is not None else QPixmap())

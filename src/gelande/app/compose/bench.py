@@ -6,6 +6,7 @@ import random
 from dataclasses import replace
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QBoxLayout,
     QFrame,
@@ -19,9 +20,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from gelande.app.document import Document
 from gelande.core.recipe import graph, group
 from gelande.core.recipe import param as P
 from gelande.core.recipe.control import publish, published, set_control, unpublish
+from gelande.core.recipe.model import NodeState, Recipe
 from gelande.core.recipe.node import ENGINE_IDS
 
 from ..editors import Row, make_row
@@ -46,7 +49,7 @@ class Bench(QWidget):
     draw_asked = pyqtSignal(str, bool)
     keep_asked = pyqtSignal(str, bool)
 
-    def __init__(self, document, parent=None):
+    def __init__(self, document: Document, parent=None) -> None:
         super().__init__(parent)
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -61,7 +64,7 @@ class Bench(QWidget):
         document.changed.connect(self._changed)
         self.show_node("")
 
-    def _build(self):
+    def _build(self) -> None:
         left = self.left = QWidget(objectName="sheet")
         left.setFixedWidth(LEFT)
         column = QVBoxLayout(left)
@@ -118,15 +121,15 @@ class Bench(QWidget):
         return line
 
     # -- what is shown ----------------------------------------------------------------------------------
-    def show_node(self, node_id: str):
+    def show_node(self, node_id: str) -> None:
         """Shows a node, or what to do when there is none."""
         self.node, self.figures, self._piece, self._drawing = node_id, None, None, ("", False)
         self._rebuild()
 
-    def _state(self):
+    def _state(self) -> NodeState | None:
         return self.document.recipe.nodes.get(self.node)
 
-    def _changed(self, before, after):
+    def _changed(self, before: Recipe, after: Recipe) -> None:
         if self.node and self.node not in after.nodes:
             self.show_node("")
             return
@@ -147,7 +150,7 @@ class Bench(QWidget):
         self._show_layers(state)
         self.where.show_node(state, self.figures)
 
-    def _layout_key(self, state):
+    def _layout_key(self, state: NodeState) -> tuple:
         shown = tuple(p.id for p in self._params(state))
         # Sliders reach as far as the site is large.
         return (
@@ -159,7 +162,7 @@ class Bench(QWidget):
             self.document.recipe.site.long_side,
         )
 
-    def _params(self, state):
+    def _params(self, state: NodeState) -> list:
         if state.spec is None:
             return []
         if state.face is not None:
@@ -173,11 +176,11 @@ class Bench(QWidget):
             and not (p.unlinked and p.unlinked in state.inputs)
         ]
 
-    def _show_layers(self, state):
+    def _show_layers(self, state: NodeState | None) -> None:
         self.layers.show_node(self.node, state, self.figures, self.document.recipe.site)
         self._give_room()
 
-    def _give_room(self):
+    def _give_room(self) -> None:
         """In a narrow window a list of layers takes the room of what is only told at the left."""
         narrow = self.layers.isVisibleTo(self) and self.width() < NARROW
         self.left.setFixedWidth(LEFT // 2 if narrow else LEFT)
@@ -185,7 +188,7 @@ class Bench(QWidget):
         self.about.setVisible(not narrow)
         self.pictures.setMaximumHeight(0 if narrow else MOST_TALL)
 
-    def _show_other(self):
+    def _show_other(self) -> None:
         """Other settings, where there are other ones to show."""
         state = self._state()
         if state is not None and self._shape != self._layout_key(state):
@@ -194,7 +197,7 @@ class Bench(QWidget):
             if figures:
                 self.show_figures(figures)
 
-    def _shown_settings(self, state):
+    def _shown_settings(self, state: NodeState) -> list:
         """The settings of members that a group shows; their ids name the node as well."""
         found, names = [], [t.param for t in state.face.controls]
         for t in state.face.controls:
@@ -226,7 +229,7 @@ class Bench(QWidget):
         there = index < len(self.document.recipe.nodes[self.node].params.get(drawn.id, ()))
         return (drawn, index, ids.index(param_id)) if there and param_id in ids else None
 
-    def show_piece(self, drawn, index: int | None):
+    def show_piece(self, drawn, index: int | None) -> None:
         """The rows of what each piece keeps for itself show the chosen one's."""
         self._piece = None if index is None else (drawn, index)
         if self._shape != self._layout_key(self._state()):
@@ -238,7 +241,7 @@ class Bench(QWidget):
             if p.id in self.rows:
                 self.rows[p.id].set_value(self._value(p.id))
 
-    def _rebuild(self):
+    def _rebuild(self) -> None:
         state = self._state()
         while self.grid.count():
             self.grid.takeAt(0).widget().deleteLater()
@@ -266,7 +269,7 @@ class Bench(QWidget):
         if spec:
             self._fill(state)
 
-    def _fill(self, state):
+    def _fill(self, state: NodeState) -> None:
         columns = max(1, min(MOST_COLUMNS, (self.area.width() - 20) // COLUMN))
         params = self._params(state)
         own = [p for p in params if p.id not in ENGINE_IDS]
@@ -306,7 +309,7 @@ class Bench(QWidget):
         self.grid.addWidget(spacer, last + 1, 0)
         self.grid.setRowStretch(last + 1, 1)
 
-    def _put(self, widget: QWidget, columns: int, taken: set):
+    def _put(self, widget: QWidget, columns: int, taken: set) -> None:
         """Puts a widget into the first free place of the grid, over as many rows as it is tall; what is drawn takes two
         columns where there are three."""
         tall, k = -(-(widget.height() + 4) // ROW), 0
@@ -320,7 +323,7 @@ class Bench(QWidget):
         taken.update(places(k))
         self.grid.addWidget(widget, k // columns, k % columns, tall, wide, Qt.AlignmentFlag.AlignTop)
 
-    def _row(self, param, state) -> Row:
+    def _row(self, param, state: NodeState) -> Row:
         recipe = self.document.recipe
         low, high = param.scaled_soft(recipe.site.long_side) if param.numeric else (None, None)
         row = make_row(
@@ -344,19 +347,19 @@ class Bench(QWidget):
                 row.tell_chosen(self._piece[1])
         return row
 
-    def tell_drawing(self, param_id: str, kept: bool):
+    def tell_drawing(self, param_id: str, kept: bool) -> None:
         """Shows which setting is being drawn, "" when none is, and whether it stays in hand."""
         self._drawing = (param_id, kept)
         for row in self.rows.values():
             if row.param.drawn:
                 row.tell_drawing(row.param.id == param_id, row.param.id == param_id and kept)
 
-    def resizeEvent(self, event):
+    def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._give_room()
         self._show_other()
 
-    def show_figures(self, figures):
+    def show_figures(self, figures: Bench) -> None:
         """Pictures, time and histograms that the engine measured."""
         if figures.node == self.node:
             self.figures = figures
@@ -373,20 +376,20 @@ class Bench(QWidget):
                     row.show_histogram(figures.heights[2])
             self.fault.hide()
 
-    def show_judged(self, node_id: str, rows):
+    def show_judged(self, node_id: str, rows) -> None:
         """Shows how natural the chosen node's land looks."""
         if node_id == self.node:
             self.natural = NaturalSheet(self, self._state().name, rows)
             self.natural.open_above(self.where)
 
-    def show_fault(self, node_id: str, text: str):
+    def show_fault(self, node_id: str, text: str) -> None:
         if node_id == self.node:
             self.fault.setText(text)
             self.fault.show()
             self.pictures.hide()  # of a result that there is not; the words need the room
 
     # -- edits ------------------------------------------------------------------------------------------
-    def set_value(self, param_id: str, value):
+    def set_value(self, param_id: str, value) -> None:
         """Sets a parameter; a published one through its control, so that all it drives follow."""
         row_id, recipe = param_id, self.document.recipe
         node_id, param_id = self._end(param_id)
@@ -400,7 +403,7 @@ class Bench(QWidget):
             return
         control = published(recipe, node_id, param_id)
 
-        def change(r):
+        def change(r: Recipe) -> Recipe:
             if control is not None and len(control.targets) > 1:
                 own = next(t for t in control.targets if t.node == node_id and t.param == param_id)
                 return set_control(r, control, state.setting(param_id).without(value, own.times))
@@ -411,11 +414,11 @@ class Bench(QWidget):
             if row is not None:
                 row.set_value(state.value(param_id))
 
-    def _set_in_piece(self, place, label: str, value):
+    def _set_in_piece(self, place: tuple, label: str, value) -> None:
         """Changes a setting of the chosen piece."""
         node_id, (drawn, index, k) = self.node, place
 
-        def change(recipe):
+        def change(recipe: Recipe) -> Recipe:
             pieces = recipe.nodes[node_id].params[drawn.id]
             piece = (*pieces[index][:k], value, *pieces[index][k + 1 :])
             return graph.set_param(recipe, node_id, drawn.id, (*pieces[:index], piece, *pieces[index + 1 :]))
@@ -424,14 +427,14 @@ class Bench(QWidget):
         if not self.document.edit(words, change, f"{node_id}.{drawn.id}.{index}.{k}"):
             self.rows[drawn.piece[k].id].set_value(self._value(drawn.piece[k].id))
 
-    def toggle_publish(self, param_id: str):
+    def toggle_publish(self, param_id: str) -> None:
         """Puts a parameter on the control sheet or takes it off."""
         recipe = self.document.recipe
         node_id, param_id = self._end(param_id)
         change = unpublish if published(recipe, node_id, param_id) else publish
         self.document.edit("Publish" if change is publish else "Unpublish", lambda r: change(r, node_id, param_id))
 
-    def _open_menu(self, param_id: str, place):
+    def _open_menu(self, param_id: str, place) -> None:
         row_id, (node_id, param_id) = param_id, self._end(param_id)
         state = self.document.recipe.nodes[node_id]
         param = state.setting(param_id)
@@ -456,25 +459,25 @@ class Bench(QWidget):
         menu.exec(place)
         menu.deleteLater()
 
-    def show_on_group(self, param_id: str, on: bool = True):
+    def show_on_group(self, param_id: str, on: bool = True) -> None:
         """Shows a setting of a member on its group's card, or takes it away."""
         node_id, inner = self._end(param_id)
         home = self.document.recipe.nodes[node_id].group
         self.document.edit("Show on the group", lambda recipe: group.show_setting(recipe, home, node_id, inner, on))
 
-    def _open_starts(self):
+    def _open_starts(self) -> None:
         menu, state = QMenu(self), self._state()
         for name, values in state.spec.starting_points:
             menu.addAction(name, lambda v=values: self.use_start(v))
         menu.exec(self.starting_points.mapToGlobal(self.starting_points.rect().bottomLeft()))
         menu.deleteLater()
 
-    def use_start(self, values: dict):
+    def use_start(self, values: dict) -> None:
         """Sets the node to a starting point: its own defaults, then these values."""
         node_id = self.node
         spec = self._state().spec
 
-        def change(recipe):
+        def change(recipe: Recipe) -> Recipe:
             for p in spec.params:
                 if not (isinstance(p, (P.Seed, P.Path)) or p.drawn):
                     recipe = graph.set_param(
@@ -484,11 +487,11 @@ class Bench(QWidget):
 
         self.document.edit("Starting point", change)
 
-    def shuffle(self, only: str = ""):
+    def shuffle(self, only: str = "") -> None:
         """New values for the node's settings, or for one of them."""
         node_id, only = self._end(only) if only else (self.node, "")
         draw = random.Random()
         self.document.edit("Shuffle", lambda recipe: graph.shuffle(recipe, node_id, draw, only))
 
-    def sizeHint(self):
+    def sizeHint(self) -> QSize:
         return QSize(900, 196)

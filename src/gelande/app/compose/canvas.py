@@ -5,21 +5,23 @@ The canvas holds no copy of the graph. It paints the document's recipe as it is,
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QPainter, QPen, QPixmap
+from PyQt6.QtGui import QFocusEvent, QImage, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
+from gelande.app.document import Document
 from gelande.core.evaluate.waiting import waiting
 from gelande.core.recipe import walk
+from gelande.core.recipe.group import Scene
 from gelande.core.recipe.kinds import output_port
+from gelande.core.recipe.model import NodeState, Recipe
 from gelande.core.recipe.node import CAIRN, ENTRY, FRAME, JUNCTION, NOTE
 from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 
 from ..theme import sans, theme
 from . import layout, paint
 from .actions import Actions
+from .cardlook import CardLook
 from .gestures import Band, Gestures, Link, Move
 from .grouping import Grouping, PathBar
 from .overview import WIDTH as OVERVIEW
@@ -35,24 +37,6 @@ LANE_NAMES = {HEIGHT: "HEIGHT", MASK: "MASK", COLOUR: "COLOUR"}
 LANE_HEAD, PATH_HEAD = 18.0, 30.0
 
 
-@dataclass
-class CardLook:
-    """State of a card besides the recipe. waiting: which input is to be linked first, or ""."""
-
-    picture: object = None
-    key: str = ""
-    stale: bool = True
-    fault: str = ""
-    waiting: str = ""
-    working: bool = False
-    share: float = 0.0
-    chosen: bool = False
-    selected: bool = False
-    held: bool = False
-    baked: str = ""
-    sweep: float = 0.0
-
-
 class Canvas(Pointer, Actions, Grouping, QWidget):
     """Paints and edits the graph of a Document. ``chosen_changed`` carries the chosen node's id or ""."""
 
@@ -63,7 +47,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
     release_asked = pyqtSignal(str)
     said = pyqtSignal(str)
 
-    def __init__(self, document, parent=None):
+    def __init__(self, document: Document, parent=None) -> None:
         super().__init__(parent)
         self.document = document
         self.setMouseTracking(True)
@@ -99,12 +83,12 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
 
     # -- geometry ---------------------------------------------------------------------------------------
     @property
-    def recipe(self):
+    def recipe(self) -> Recipe:
         """The cards and links that show from where the graph stands: the recipe, or the inside of a group."""
         return self.sheet.recipe
 
     @property
-    def scene(self):
+    def scene(self) -> Scene:
         """The part of the recipe that shows, and where its ends are."""
         return self.sheet.scene
 
@@ -124,7 +108,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
         return self.sheet.selection
 
     @selection.setter
-    def selection(self, nodes: set[str]):
+    def selection(self, nodes: set[str]) -> None:
         self.sheet.selection = nodes
 
     @property
@@ -132,17 +116,17 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
         """Pixels of a sheet unit."""
         return self.sheet.lens.zoom
 
-    def _relayout(self):
+    def _relayout(self) -> None:
         self.sheet.relayout()
         self._set_paths()
 
-    def _set_paths(self):
+    def _set_paths(self) -> None:
         """Keeps painter paths of all links, and the boxes around them."""
         self._paths = {key: paint.route_path(route) for key, route in self.sheet.routes.items()}
         self._boxes = {key: path.boundingRect().adjusted(-3, -3, 3, 3) for key, path in self._paths.items()}
         self.update()
 
-    def to_sheet(self, pos) -> QPointF:
+    def to_sheet(self, pos: QPointF) -> QPointF:
         """Widget position to sheet position."""
         return QPointF(*self.sheet.lens.to_sheet(pos.x(), pos.y()))
 
@@ -165,12 +149,12 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
         """Pixels at the top of the pane that are covered."""
         return LANE_HEAD + (PATH_HEAD if self.inside else 0.0)
 
-    def fit(self):
+    def fit(self) -> None:
         """Scales the sheet so that the whole graph is seen, at most to its natural size."""
         self.sheet.lens.fit(self.sheet.rects.size, self.width(), self.height(), self.head - LANE_HEAD)
         self.lens_moved()
 
-    def show_top(self):
+    def show_top(self) -> None:
         """Shows the sheet from its top at a size that is read with ease, and the selected card on it."""
         size = self.sheet.rects.size
         room = OVERVIEW if size[1] * Lens.OPENING > self.height() else 0
@@ -178,33 +162,33 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
         self._opened_at = self.zoom
         self.reveal_chosen()
 
-    def reveal_chosen(self):
+    def reveal_chosen(self) -> None:
         """Slides the sheet so that the selected card is in view."""
         card = self.sheet.rects.cards.get(self.chosen)
         if card is not None:
             self.sheet.lens.reveal(card, self.width() - self.overview.room, self.height(), self.head)
         self.lens_moved()
 
-    def lens_moved(self):
+    def lens_moved(self) -> None:
         """Keeps the sheet in the pane and paints it anew."""
         self.sheet.lens.keep_in(self.sheet.rects.size, self.width(), self.height(), self.head - LANE_HEAD)
         self.overview.fit_in()
         self.update()
 
-    def focusInEvent(self, event):
+    def focusInEvent(self, event: QFocusEvent) -> None:
         self.update()
 
-    def focusOutEvent(self, event):
+    def focusOutEvent(self, event: QFocusEvent) -> None:
         self.update()
 
-    def resizeEvent(self, event):
+    def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         if self.zoom == self._opened_at and event.oldSize().width() != event.size().width():
             self.show_top()  # nobody has chosen another scale
         self.lens_moved()
 
     # -- from outside -----------------------------------------------------------------------------------
-    def _changed(self, before, after):
+    def _changed(self, before: Recipe, after: Recipe) -> None:
         inside = self.inside
         if self.sheet.show(after):
             self._set_paths()
@@ -226,7 +210,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
         self.looks = {n: look for n, look in self.looks.items() if n in after.nodes}
         self._kept = {n: kept for n, kept in self._kept.items() if n in after.nodes}
 
-    def tell_waiting(self):
+    def tell_waiting(self) -> None:
         """Marks the cards that wait for a link, from the recipe alone."""
         waits = waiting(self.document.recipe)
         for node_id in self.document.recipe.nodes:
@@ -234,13 +218,13 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
             if look.waiting != waits.get(node_id, ""):
                 look.waiting, look.fault = waits.get(node_id, ""), ""
 
-    def mark_stale(self, keys: dict):
+    def mark_stale(self, keys: dict) -> None:
         """Marks cards whose picture is of an older result."""
         self._keys = keys
         if not self._stale.isActive():
             self._stale.start()
 
-    def _show_stale(self):
+    def _show_stale(self) -> None:
         for node_id, key in self._keys.items():
             look = self.looks.setdefault(node_id, CardLook())
             stale = look.key != key and not look.fault
@@ -248,24 +232,24 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
                 look.stale = stale
                 self._touch(node_id)
 
-    def set_picture(self, node_id: str, picture, key: str):
+    def set_picture(self, node_id: str, picture: QImage, key: str) -> None:
         look = self.looks.setdefault(node_id, CardLook())
         if (look.key, look.stale, look.fault, look.working) == (key, False, "", False):
             return
         look.picture, look.key, look.stale, look.fault, look.working = picture, key, False, "", False
         self._touch(node_id)
 
-    def set_fault(self, node_id: str, text: str):
+    def set_fault(self, node_id: str, text: str) -> None:
         look = self.looks.setdefault(node_id, CardLook())
         look.fault, look.stale, look.working = "" if look.waiting else text, False, False
         self._touch(node_id)
 
-    def _touch(self, node_id: str):
+    def _touch(self, node_id: str) -> None:
         """Paints one card anew."""
         if node_id in self.sheet.rects.cards:
             self.update(self.card_rect(node_id).adjusted(*BESIDE).toAlignedRect())
 
-    def tell_bakes(self, words: dict):
+    def tell_bakes(self, words: dict) -> None:
         """Shows words about bakes above the cards."""
         for node_id in self.document.recipe.nodes:
             look = self.looks.setdefault(node_id, CardLook())
@@ -273,13 +257,13 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
                 look.baked = words.get(node_id, "")
                 self._touch(node_id)
 
-    def set_times(self, seconds: dict):
+    def set_times(self, seconds: dict) -> None:
         total = sum(seconds.values()) or 1.0
         for node_id, s in seconds.items():
             self.looks.setdefault(node_id, CardLook()).share = s / total
         self.update()
 
-    def set_working(self, name: str):
+    def set_working(self, name: str) -> None:
         """Shows which node is being computed, by its name; "" for none."""
         real = self.document.recipe
         busy = {n for n, s in real.nodes.items() if name and s.name == name}
@@ -294,13 +278,13 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
         elif not name:
             self._sweep.stop()
 
-    def _tick(self):
+    def _tick(self) -> None:
         for node_id, look in self.looks.items():
             if look.working:
                 look.sweep = (look.sweep + 0.12) % 1.0
                 self._touch(node_id)
 
-    def choose(self, node_id: str, keep: bool = False):
+    def choose(self, node_id: str, keep: bool = False) -> None:
         """Makes a node the chosen one."""
         changed = self.sheet.choose(node_id, keep)
         self.update()
@@ -310,7 +294,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
             self.chosen_changed.emit(node_id)
 
     # -- painting ---------------------------------------------------------------------------------------
-    def paintEvent(self, event):
+    def paintEvent(self, event: QPaintEvent) -> None:
         t, p = theme(), QPainter(self)
         p.fillRect(event.rect(), t.colour("paper"))
         seen = QRectF(event.rect())
@@ -344,7 +328,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
             p.setPen(QPen(t.colour("accent"), 1))
             p.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
-    def _paint_links(self, p: QPainter, seen: QRectF):
+    def _paint_links(self, p: QPainter, seen: QRectF) -> None:
         """All links that show in a part of the sheet: those of the selected node last and strong, the rest quiet."""
         kinds: dict = {}
         strong = []
@@ -366,7 +350,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
         if onto is not None:  # the link that the dragged card would be put into
             paint.draw_link(p, paint.route_path(self.sheet.resting_route(onto)), kinds.get(onto, "any"), True)
 
-    def _paint_tags(self, p: QPainter, tags: dict, seen: QRectF):
+    def _paint_tags(self, p: QPainter, tags: dict, seen: QRectF) -> None:
         """Names of cairns on the cards in a part of the sheet that are linked to them; lines to the far ends of the
         card that is pointed at."""
         for node_id, names in tags.items():
@@ -380,7 +364,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
                 if other in self.sheet.rects.cards:
                     p.drawLine(here, QRectF(*self.sheet.rects.cards[other]).center())
 
-    def _paint_lanes(self, p: QPainter):
+    def _paint_lanes(self, p: QPainter) -> None:
         """Lines between the lanes."""
         t = theme()
         p.setPen(QPen(t.colour("line"), 1 / self.zoom))
@@ -389,7 +373,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
             if lane != HEIGHT:
                 p.drawLine(QPointF(left - 4, low), QPointF(left - 4, high))
 
-    def _paint_heads(self, p: QPainter):
+    def _paint_heads(self, p: QPainter) -> None:
         """Names of the lanes along the top of the pane."""
         t, top = theme(), self.head - LANE_HEAD
         p.fillRect(QRectF(0, top, self.width(), LANE_HEAD - 2), t.colour("paper", 235))
@@ -399,7 +383,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
             x = max(8.0, self.to_widget(left, 0).x() + 8)
             p.drawText(QPointF(x, top + 13), LANE_NAMES[lane])
 
-    def _paint_card(self, p: QPainter, node_id: str, around: QRectF, linked: tuple, flagged: tuple):
+    def _paint_card(self, p: QPainter, node_id: str, around: QRectF, linked: tuple, flagged: tuple) -> None:
         """Draws one card, from a kept picture of it when nothing about it has changed. linked: its outputs that
         something leaves from; flagged: its inputs that are told by a flag."""
         state = self.recipe.nodes[node_id]
@@ -455,7 +439,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
         if look.working and node_id != self.inside and paint.has_picture(state):
             paint.draw_work(p, QRectF(*self.sheet.rects.cards[node_id]), look.sweep)
 
-    def _draw_card(self, p: QPainter, node_id: str, state, look, linked_outputs: set):
+    def _draw_card(self, p: QPainter, node_id: str, state: NodeState, look: CardLook, linked_outputs: set) -> None:
         rect = QRectF(*self.sheet.rects.cards[node_id])
         if state.role == NOTE:
             paint.draw_note(p, rect, state, look.selected)
@@ -481,7 +465,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
                 )
                 paint.draw_port(p, place, kind, linked, self.gestures.hot == (node_id, port, output))
 
-    def _paint_gesture(self, p: QPainter):
+    def _paint_gesture(self, p: QPainter) -> None:
         """Paints what the pointer is about: a link on its way, a band."""
         gesture = self.gestures.gesture
         if isinstance(gesture, Link):

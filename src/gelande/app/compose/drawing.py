@@ -5,7 +5,12 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from gelande.app.compose.bench import Bench
+from gelande.app.compose.canvas import Canvas
+from gelande.app.document import Document
+from gelande.app.view.widget import ViewWidget
 from gelande.core.recipe import graph
+from gelande.core.recipe.model import NodeState
 from gelande.core.recipe.param import Pieces
 
 #: By how much [ and ] change a brush.
@@ -19,7 +24,7 @@ class Drawing(QObject):
 
     said = pyqtSignal(str)
 
-    def __init__(self, document, canvas, bench, view, parent=None):
+    def __init__(self, document: Document, canvas: Canvas, bench: Bench, view: ViewWidget, parent=None) -> None:
         super().__init__(parent)
         self.document, self.canvas, self.bench, self.view = document, canvas, bench, view
         self.marks = view.marks
@@ -39,7 +44,7 @@ class Drawing(QObject):
         """The node whose marks are shown."""
         return self.kept or self.canvas.chosen
 
-    def _state(self):
+    def _state(self) -> NodeState | None:
         return self.document.recipe.nodes.get(self.node)
 
     def _param(self):
@@ -50,7 +55,7 @@ class Drawing(QObject):
         drawn = [p for p in state.spec.params if p.drawn]
         return next((p for p in drawn if p.id == self._drawn), drawn[0] if drawn else None)
 
-    def show(self):
+    def show(self) -> None:
         """Shows what the node in hand has drawn."""
         if self.kept and self.kept not in self.document.recipe.nodes:
             self.put_down()
@@ -63,7 +68,7 @@ class Drawing(QObject):
             marks.show(param, state.params[param.id], fresh, quiet=bool(self.kept) and self.kept != self.canvas.chosen)
         self._tell_hand()
 
-    def _tell_hand(self):
+    def _tell_hand(self) -> None:
         """Says over the view what is in hand, when that is not the chosen node's or is being drawn."""
         param, state = self._param(), self._state()
         if param is None or not (self.marks.drawing or self.kept):
@@ -76,7 +81,7 @@ class Drawing(QObject):
         self.view.active_tool.say(" · ".join(words))
 
     # -- asked for by the bench ---------------------------------------------------------------------------
-    def draw(self, param_id: str, on: bool):
+    def draw(self, param_id: str, on: bool) -> None:
         """Begins or ends drawing on the land."""
         if self.kept and self.kept != self.canvas.chosen:
             self.put_down()
@@ -91,7 +96,7 @@ class Drawing(QObject):
         self.show()
         self.bench.tell_drawing(self.marks.drawing and self._drawn or "", bool(self.kept))
 
-    def keep(self, param_id: str, on: bool):
+    def keep(self, param_id: str, on: bool) -> None:
         """Keeps the brush in hand while other nodes are chosen, or lets go of it."""
         if not on:
             self.put_down()
@@ -104,25 +109,25 @@ class Drawing(QObject):
         self.show()
         self.bench.tell_drawing(param_id, True)
 
-    def put_down(self):
+    def put_down(self) -> None:
         """Ends drawing, and lets go of what is in hand."""
         self.kept = ""
         if self.marks.drawing:
             self.marks.draw(False)
         self._ended()
 
-    def forget(self):
+    def forget(self) -> None:
         """Another recipe: nothing of the one before is in hand, whatever its nodes are called."""
         self.kept, self._drawn = "", ""
         self.marks.show()
         self._ended()
 
-    def _ended(self):
+    def _ended(self) -> None:
         self.kept = ""
         self.bench.tell_drawing("", False)
         self.show()
 
-    def chosen(self):
+    def chosen(self) -> None:
         """Another node was chosen."""
         if not self.kept:
             self.marks.drawing = False
@@ -132,7 +137,7 @@ class Drawing(QObject):
         self._tell_bench()
 
     # -- changes --------------------------------------------------------------------------------------------
-    def _put(self, param_id: str, value):
+    def _put(self, param_id: str, value: tuple) -> None:
         node_id = self.node
         state = self.document.recipe.nodes.get(node_id)
         if state is None or self.document.locked:
@@ -144,12 +149,12 @@ class Drawing(QObject):
         ):
             self.show()
 
-    def _tell_bench(self):
+    def _tell_bench(self) -> None:
         marks = self.marks
         if isinstance(marks.param, Pieces) and self.node == self.canvas.chosen:
             self.bench.show_piece(marks.param, marks.chosen)
 
-    def _resize(self, steps: int):
+    def _resize(self, steps: int) -> None:
         """[ and ]: the next stroke's brush, or the chosen stroke's."""
         param, state = self._param(), self._state()
         if not isinstance(param, Pieces) or self.marks.tool is None or not self.marks.tool.told:

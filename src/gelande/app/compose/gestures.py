@@ -46,7 +46,7 @@ Outcome = Chosen | Edited | Wanted | None
 class Gesture:
     """One gesture. Places are on the sheet; far: how many pixels the pointer is from where it was pressed."""
 
-    def __init__(self, sheet: SheetModel, x: float, y: float):
+    def __init__(self, sheet: SheetModel, x: float, y: float) -> None:
         self.sheet, self.x, self.y = sheet, x, y
 
     def move(self, x: float, y: float, far: float) -> Gesture:
@@ -71,7 +71,7 @@ class Slide(Gesture):
 class Press(Gesture):
     """A press on a card, which chooses it, or begins a move."""
 
-    def __init__(self, sheet: SheetModel, x: float, y: float, locked: bool):
+    def __init__(self, sheet: SheetModel, x: float, y: float, locked: bool) -> None:
         super().__init__(sheet, x, y)
         self.locked = locked
 
@@ -103,7 +103,7 @@ class Move(Gesture):
 class Link(Gesture):
     """A link is led from a port to another. held: the port that stays; detached: the input whose link was taken off."""
 
-    def __init__(self, sheet: SheetModel, x: float, y: float, held: PortAt, detached: LinkAt | None):
+    def __init__(self, sheet: SheetModel, x: float, y: float, held: PortAt, detached: LinkAt | None) -> None:
         super().__init__(sheet, x, y)
         self.held, self.detached = held, detached
         self.landing: PortAt | None = None
@@ -128,7 +128,7 @@ class Link(Gesture):
 class Band(Gesture):
     """A band that selects the cards it touches. box: left, top, right, bottom."""
 
-    def __init__(self, sheet: SheetModel, x: float, y: float):
+    def __init__(self, sheet: SheetModel, x: float, y: float) -> None:
         super().__init__(sheet, x, y)
         self.box = (x, y, x, y)
 
@@ -144,7 +144,7 @@ class Band(Gesture):
 class Gestures:
     """The pointer on the graph. hot: the port under it; pointed: the card under it."""
 
-    def __init__(self, sheet: SheetModel):
+    def __init__(self, sheet: SheetModel) -> None:
         self.sheet = sheet
         self.gesture: Gesture | None = None
         self.hot: PortAt | None = None

@@ -6,11 +6,11 @@ import re
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QPointF, pyqtSignal
+from PyQt6.QtCore import QPoint, QPointF, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QPushButton, QWidget
 
 from gelande.core.recipe import clipboard, graph, group
-from gelande.core.recipe.model import ROW
+from gelande.core.recipe.model import ROW, Recipe
 from gelande.core.recipe.node import ENTRY, FRAME, GROUP
 from gelande.places import library_folder
 
@@ -25,14 +25,14 @@ class PathBar(QWidget):
 
     asked = pyqtSignal(str)
 
-    def __init__(self, parent):
+    def __init__(self, parent) -> None:
         super().__init__(parent, objectName="sheet")
         self._row = QHBoxLayout(self)
         self._row.setContentsMargins(4, 2, 4, 2)
         self._row.setSpacing(2)
         self.buttons: list[QPushButton] = []
 
-    def show_path(self, steps: list[tuple[str, str]]):
+    def show_path(self, steps: list[tuple[str, str]]) -> None:
         """steps: (group id, name) from the recipe ("") to the group that is open; hidden on the recipe itself."""
         for b in self.buttons:
             b.deleteLater()
@@ -60,7 +60,7 @@ class Grouping:
     """What the Canvas does with groups, frames and cairns."""
 
     # -- in and out -------------------------------------------------------------------------------------
-    def enter(self, group_id: str):
+    def enter(self, group_id: str) -> None:
         """Shows what is in a group, or the whole recipe for ""."""
         if group_id and (
             group_id not in self.document.recipe.nodes or self.document.recipe.nodes[group_id].role != GROUP
@@ -75,31 +75,31 @@ class Grouping:
             self.fit()
         self._show_path()
 
-    def leave(self):
+    def leave(self) -> None:
         """One group up."""
         if self.inside:
             left = self.inside
             self.enter(self.document.recipe.nodes[left].group)
             self.choose(left)
 
-    def reveal(self, node_id: str):
+    def reveal(self, node_id: str) -> None:
         """Opens the group in which a node stands."""
         state = self.document.recipe.nodes.get(node_id)
         if state is not None and state.group != self.inside:
             self.enter(state.group)
 
-    def _show_path(self):
+    def _show_path(self) -> None:
         real = self.document.recipe
         steps = [(g, real.nodes[g].name) for g in group.path(real, self.inside)]
         self.path_bar.show_path([("", real.site.name), *steps])
         self.path_bar.move(64, 2)
 
     # -- packing ----------------------------------------------------------------------------------------
-    def pack(self):
+    def pack(self) -> None:
         """Packs the selected nodes into a group and asks for its name."""
         chosen, made = [n for n in self.selection if n in self.recipe.nodes and n != self.inside], []
 
-        def change(recipe):
+        def change(recipe: Recipe) -> Recipe:
             recipe, group_id = group.pack(recipe, chosen)
             made.append(group_id)
             return made_room(recipe, self.inside, made)
@@ -108,7 +108,7 @@ class Grouping:
             self.choose(made[-1])
             self.start_rename(made[-1])
 
-    def unpack(self):
+    def unpack(self) -> None:
         """Puts what is in the chosen group back beside it."""
         target = self.chosen
         if target in self.recipe.nodes and self.recipe.nodes[target].role == GROUP and target != self.inside:
@@ -116,11 +116,11 @@ class Grouping:
             if self.document.edit("Unpack", lambda recipe: made_room(group.unpack(recipe, target), self.inside, inner)):
                 self.selection = set(inner) & set(self.recipe.nodes)
 
-    def frame_selection(self):
+    def frame_selection(self) -> None:
         """Puts a frame around the selected cards and asks for its title."""
         chosen, made = [n for n in self.selection if n in self.recipe.nodes and n != self.inside], []
 
-        def change(recipe):
+        def change(recipe: Recipe) -> Recipe:
             recipe, frame_id = group.frame(recipe, chosen)
             made.append(frame_id)
             return recipe
@@ -129,7 +129,7 @@ class Grouping:
             self.choose(made[-1])
             self.start_rename(made[-1])
 
-    def add_entry(self):
+    def add_entry(self) -> None:
         """Another input port for the group that is open."""
         inside = self.inside
         top = max((s.at[1] + ROW for s in self.recipe.nodes.values() if s.role == ENTRY), default=0.0)
@@ -140,13 +140,13 @@ class Grouping:
 
         self.document.edit("Add entry", change)
 
-    def add_output(self, node_id: str, output: str):
+    def add_output(self, node_id: str, output: str) -> None:
         """Another output port for the group that is open."""
         inside = self.inside
         self.document.edit("Add output", lambda recipe: group.add_output(recipe, inside, node_id, output)[0])
 
     # -- cairns -----------------------------------------------------------------------------------------
-    def set_cairn(self, node_id: str = "", output: str = ""):
+    def set_cairn(self, node_id: str = "", output: str = "") -> None:
         """Sets a cairn on an output of the chosen node, beside it, and asks for its name."""
         node_id = node_id or self.chosen
         state = self.recipe.nodes.get(node_id)
@@ -154,7 +154,7 @@ class Grouping:
             return
         output, made = output or state.spec.main.id, []
 
-        def change(recipe):
+        def change(recipe: Recipe) -> Recipe:
             recipe, cairn = group.set_cairn(recipe, node_id, output)
             made.append(cairn)
             recipe = graph.move(recipe, {cairn: place_for(recipe, self.inside, cairn, node_id)})
@@ -164,7 +164,7 @@ class Grouping:
             self.choose(made[-1])
             self.start_rename(made[-1])
 
-    def link_to_cairn(self, cairn: str, node_id: str, port: str):
+    def link_to_cairn(self, cairn: str, node_id: str, port: str) -> None:
         """Links an input to a cairn by name."""
         target, into = self.scene.input_end(node_id, port)
         self.document.edit("Link to cairn", lambda recipe: graph.link(recipe, cairn, group.THROUGH, target, into))
@@ -179,7 +179,7 @@ class Grouping:
         return ends + [n for (n, _), (s, _) in self.scene.flags.items() if s == node_id]
 
     # -- library and files ------------------------------------------------------------------------------
-    def keep_in_library(self):
+    def keep_in_library(self) -> None:
         """Keeps the chosen group in the personal library under its name."""
         state = self.recipe.nodes[self.chosen]
         name = re.sub(r"[^\w .-]", "_", state.name).strip(" .") or "Group"
@@ -187,7 +187,7 @@ class Grouping:
         if self._write(path):
             self.said.emit(f"{state.name} is in your library; A finds it by its name.")
 
-    def save_group(self):
+    def save_group(self) -> None:
         """Asks for a file and writes the chosen group there, for somebody else."""
         name, _ = QFileDialog.getSaveFileName(
             self, "Save the group", f"{self.recipe.nodes[self.chosen].name}{SUFFIX}", GROUP_FILTER
@@ -208,7 +208,7 @@ class Grouping:
         new, inside = [], self.inside
         x, y = (0.0, p.y()) if p is not None else (0.0, 0.0)
 
-        def change(recipe):
+        def change(recipe: Recipe) -> Recipe:
             recipe, ids = clipboard.add_file(recipe, Path(path), (x, y), inside)
             new[:] = ids
             return made_room(recipe, inside, ids)
@@ -217,17 +217,17 @@ class Grouping:
             self.choose(new[0])
         return new
 
-    def dragEnterEvent(self, event):
+    def dragEnterEvent(self, event) -> None:
         if any(u.toLocalFile().endswith(SUFFIX) for u in event.mimeData().urls()):
             event.acceptProposedAction()
 
-    def dropEvent(self, event):
+    def dropEvent(self, event) -> None:
         for url in event.mimeData().urls():
             if url.toLocalFile().endswith(SUFFIX) and not self.document.locked:
                 self.add_group_file(Path(url.toLocalFile()), self.to_sheet(event.position()))
 
     # -- menus ------------------------------------------------------------------------------------------
-    def order_menu(self, menu: QMenu, card: str):
+    def order_menu(self, menu: QMenu, card: str) -> None:
         """Entries of a card's menu that keep the graph readable."""
         state = self.recipe.nodes[card]
         if state.role == GROUP:
@@ -250,7 +250,7 @@ class Grouping:
                 for port in state.spec.outputs:
                     inner.addAction(port.label, lambda o=port.id: self.add_output(card, o))
 
-    def port_menu(self, node_id: str, port: str, place):
+    def port_menu(self, node_id: str, port: str, place: QPoint) -> None:
         """The menu of an input: cairns to link to, and taking the link off."""
         menu, target = QMenu(self), self.scene.input_end(node_id, port)
         for cairn in self.fitting_cairns(node_id, port):

@@ -5,12 +5,15 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from gelande.app.engine import Bench
+from gelande.core.recipe.model import NodeState
 from gelande.core.recipe.node import SHARE
 from gelande.core.recipe.param import Layers, Param, Ramp
 from gelande.core.recipe.ramps import find
+from gelande.core.recipe.site import Site
 
 from ..ramps import paint_strip
 from ..theme import BOLD, mono, sans, theme
@@ -21,13 +24,13 @@ WIDTH, ROW, TICK, SOLO, TONE, NAME = 236, 21, 8, 28, 48, 90
 FIRST = ("Bent and fescue", "Moor tor", "Dark loam", "Machair", "Green bracken", "Honey cliff", "Shell beach")
 
 
-def layered(state) -> Layers | None:
+def layered(state: NodeState | None) -> Layers | None:
     """A node's list of layers."""
     params = state.spec.params if state is not None and state.spec else ()
     return next((p for p in params if isinstance(p, Layers)), None)
 
 
-def shares_of(figures, state) -> dict[int, float]:
+def shares_of(figures: Bench | None, state: NodeState) -> dict[int, float]:
     """Share of the site by a layer's number, as far as it was measured."""
     known = dict(figures.shares) if figures is not None else {}
     ports = [p.id for p in state.spec.outputs if p.role == SHARE]
@@ -40,7 +43,7 @@ class LayerList(QWidget):
     edited = pyqtSignal(str, object)
     chose = pyqtSignal(int)
 
-    def __init__(self, parent=None):
+    def __init__(self, parent=None) -> None:
         super().__init__(parent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Layers, the topmost first")
@@ -57,7 +60,7 @@ class LayerList(QWidget):
         self.line.hide()
         self.line.editingFinished.connect(self._renamed)
 
-    def show_layers(self, param: Layers, value: tuple, chosen: int):
+    def show_layers(self, param: Layers, value: tuple, chosen: int) -> None:
         """Shows a node's layers."""
         self.param, self.value, self.chosen = param, value, chosen
         self.setFixedHeight(ROW * len(value) + 2)
@@ -76,7 +79,7 @@ class LayerList(QWidget):
         return QRectF(0, 1 + ROW * row, self.width(), ROW)
 
     # -- painting
-    def paintEvent(self, event):
+    def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         solo = any(self.param.of(one, "solo") for one in self.value) if self.param else False
@@ -87,7 +90,7 @@ class LayerList(QWidget):
             p.setPen(QPen(theme().colour("accent"), 2))
             p.drawLine(QPointF(0, y), QPointF(self.width(), y))
 
-    def _paint_row(self, p: QPainter, box: QRectF, one: tuple, solo: bool):
+    def _paint_row(self, p: QPainter, box: QRectF, one: tuple, solo: bool) -> None:
         t, v = theme(), self.param.values(one)
         chosen, y = one[-1] == self.chosen, box.center().y()
         if chosen:
@@ -120,7 +123,7 @@ class LayerList(QWidget):
             p.fontMetrics().elidedText(v["name"], Qt.TextElideMode.ElideRight, room),
         )
 
-    def _paint_tone(self, p: QPainter, box: QRectF, one: tuple):
+    def _paint_tone(self, p: QPainter, box: QRectF, one: tuple) -> None:
         """The layer's ramp, its colour, or that another one is linked."""
         t, tone = theme(), self.param.tone(one)
         if tone is not None and isinstance(tone[0], Ramp):
@@ -147,7 +150,7 @@ class LayerList(QWidget):
         """The gap between rows that a height is nearest to, 0 above all."""
         return max(0, min(round((y - 1) / ROW), len(self.value)))
 
-    def mousePressEvent(self, event):
+    def mousePressEvent(self, event) -> None:
         row, x = self._row_at(event.position().y()), event.position().x()
         one = self.order()[row]
         self.choose(one[-1])
@@ -162,24 +165,24 @@ class LayerList(QWidget):
 
     _pressed = None
 
-    def mouseMoveEvent(self, event):
+    def mouseMoveEvent(self, event) -> None:
         if self._pressed is not None and abs(event.position().y() - self._pressed.y()) > 5:
             self._dragged = (self.chosen, event.position().y())
             self.update()
 
-    def mouseReleaseEvent(self, event):
+    def mouseReleaseEvent(self, event) -> None:
         dragged, self._dragged, self._pressed = self._dragged, None, None
         if dragged is not None:
             gap, row = self._gap(dragged[1]), self.row_of(dragged[0])
             self.move_to_row(dragged[0], gap - (gap > row))
         self.update()
 
-    def mouseDoubleClickEvent(self, event):
+    def mouseDoubleClickEvent(self, event) -> None:
         if event.position().x() >= TONE - 3:
             self._pressed = None
             self.rename(self.order()[self._row_at(event.position().y())][-1])
 
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         key, alt = event.key(), event.modifiers() & Qt.KeyboardModifier.AltModifier
         row = self.row_of(self.chosen)
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(key, 0)
@@ -202,37 +205,37 @@ class LayerList(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def focusInEvent(self, event):
+    def focusInEvent(self, event) -> None:
         self.update()
 
-    def focusOutEvent(self, event):
+    def focusOutEvent(self, event) -> None:
         self.update()
 
     # -- edits
-    def choose(self, number: int):
+    def choose(self, number: int) -> None:
         """Shows a layer's settings."""
         if number != self.chosen:
             self.chosen = number
             self.chose.emit(number)
             self.update()
 
-    def flip(self, number: int, setting: str):
+    def flip(self, number: int, setting: str) -> None:
         """Turns a switch of a layer."""
         now = self.param.of(self.value[self.param.index(self.value, number)], setting)
         self.edited.emit(self.param.path(number, setting), not now)
 
-    def _put(self, value: tuple, chosen: int):
+    def _put(self, value: tuple, chosen: int) -> None:
         if value != self.value:
             before, self.chosen = self.chosen, chosen
             self.edited.emit(self.param.id, value)
             if chosen != before:
                 self.chose.emit(chosen)
 
-    def move_to_row(self, number: int, row: int):
+    def move_to_row(self, number: int, row: int) -> None:
         """Moves a layer to a row, counted from above."""
         self._put(self.param.moved(self.value, number, len(self.value) - 1 - row), number)
 
-    def add(self):
+    def add(self) -> None:
         """A new layer above the chosen one."""
         if len(self.value) < self.param.most:
             number = self.param.fresh_number(self.value)
@@ -241,19 +244,19 @@ class LayerList(QWidget):
                 self.param.added(self.value, self.chosen, self.long_side, name=f"Layer {number}", ramp=ramp), number
             )
 
-    def duplicate(self):
+    def duplicate(self) -> None:
         """A copy of the chosen layer above it."""
         if len(self.value) < self.param.most:
             self._put(self.param.twice(self.value, self.chosen), self.param.fresh_number(self.value))
 
-    def remove(self):
+    def remove(self) -> None:
         """Takes the chosen layer away; the one that takes its row is chosen."""
         if len(self.value) > 1:
             row = self.row_of(self.chosen)
             rest = [one[-1] for one in self.order() if one[-1] != self.chosen]
             self._put(self.param.removed(self.value, self.chosen), rest[min(row, len(rest) - 1)])
 
-    def rename(self, number: int):
+    def rename(self, number: int) -> None:
         """Opens the name of a layer."""
         box = self.row_box(self.row_of(number))
         one = self.value[self.param.index(self.value, number)]
@@ -264,7 +267,7 @@ class LayerList(QWidget):
         self.line.show()
         self.line.setFocus()
 
-    def _renamed(self):
+    def _renamed(self) -> None:
         if self.line.isHidden():
             return
         self.line.hide()
@@ -277,7 +280,7 @@ class LayerList(QWidget):
 class LayersPanel(QWidget):
     """The list with what is done to it, and in words what the chosen layer covers."""
 
-    def __init__(self, parent=None):
+    def __init__(self, parent=None) -> None:
         super().__init__(parent)
         self.setObjectName("sheet")
         self.list, self.words = LayerList(), QLabel(objectName="muted")
@@ -321,7 +324,7 @@ class LayersPanel(QWidget):
         number = self._numbers.get(node_id)
         return number if number in [one[-1] for one in value] else value[-1][-1]
 
-    def settings(self, node_id: str, state) -> list[Param]:
+    def settings(self, node_id: str, state: NodeState) -> list[Param]:
         """Settings of the chosen layer of a node that has layers; their ids name it."""
         listed = layered(state)
         if listed is None:
@@ -331,7 +334,7 @@ class LayersPanel(QWidget):
         shown = listed.shown(value[listed.index(value, number)])
         return [replace(p, id=listed.path(number, p.id), shown_when=()) for p in shown]
 
-    def show_node(self, node_id: str, state, figures, site):
+    def show_node(self, node_id: str, state: NodeState | None, figures: Bench | None, site: Site) -> None:
         """Shows the layers of a node, or nothing where it has none."""
         listed = layered(state)
         self.setVisible(listed is not None)
@@ -342,10 +345,10 @@ class LayersPanel(QWidget):
             self.hectares = site.width * site.depth / 10_000
             self._show(listed, value, self.number_of(node_id, value))
 
-    def _chosen(self, number: int):
+    def _chosen(self, number: int) -> None:
         self._numbers[self._node] = number
 
-    def _show(self, param: Layers, value: tuple, chosen: int):
+    def _show(self, param: Layers, value: tuple, chosen: int) -> None:
         self.list.show_layers(param, value, chosen)
         self.buttons["Add"].setEnabled(len(value) < param.most)
         self.buttons["Duplicate"].setEnabled(len(value) < param.most)
@@ -353,7 +356,7 @@ class LayersPanel(QWidget):
         self.area.ensureVisible(0, int(self.list.row_box(self.list.row_of(chosen)).center().y()), 0, ROW)
         self._tell()
 
-    def _tell(self):
+    def _tell(self) -> None:
         one = self.list.value[self.list.param.index(self.list.value, self.list.chosen)]
         name, share = self.list.param.of(one, "name"), self.list.shares.get(one[-1])
         lowest = " · takes what is left" if one is self.list.value[0] else ""

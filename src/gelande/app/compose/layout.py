@@ -15,8 +15,8 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from gelande.core.recipe import kinds
-from gelande.core.recipe.model import COLUMN, ROW, Recipe
-from gelande.core.recipe.node import CAIRN, ENTRY, FRAME, GROUP, JUNCTION, NOTE
+from gelande.core.recipe.model import COLUMN, ROW, NodeState, Recipe
+from gelande.core.recipe.node import CAIRN, ENTRY, FRAME, GROUP, JUNCTION, NOTE, NodeSpec
 from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 from gelande.core.recipe.walk import in_order
 
@@ -69,12 +69,12 @@ def lane_of(recipe: Recipe, node_id: str) -> str:
     return kind if kind in LANES else HEIGHT
 
 
-def is_plate(state) -> bool:
+def is_plate(state: NodeState) -> bool:
     """True when it is the plate of a group's outputs, seen from inside."""
     return state.role == GROUP and not state.spec.outputs and bool(state.spec.inputs)
 
 
-def card_box(state) -> tuple[float, float, float, float]:
+def card_box(state: NodeState) -> tuple[float, float, float, float]:
     """(x, y, width, height) of a card in its cell."""
     if state.role == JUNCTION:
         return MAIN_X - 13.0, 10.0, 26.0, 26.0
@@ -90,13 +90,13 @@ def card_box(state) -> tuple[float, float, float, float]:
 
 
 @lru_cache(4096)
-def _ports_beside(spec) -> int:
+def _ports_beside(spec: NodeSpec) -> int:
     """Number of ports are of another kind than the node's main output, and sit at the side of its card."""
     ports = (*spec.all_inputs, *spec.outputs)
     return sum(p.kind not in (spec.result.kind, "any") for p in ports) if spec.outputs else 0
 
 
-def span_of(state, lane: int) -> int:
+def span_of(state: NodeState, lane: int) -> int:
     """Number of rows a card takes. Only in the last lane, across which no link runs to another one, may a tall card
     stand beside several rows; elsewhere its row is as tall as it is."""
     return math.ceil((card_box(state)[3] + ROW - CARD_H) / ROW) if lane == len(LANES) - 1 else 1
@@ -204,7 +204,7 @@ def _others(taken: dict[tuple[int, int], set[int]], lane: int, column: int) -> s
     return set().union(*(rows for (k, c), rows in taken.items() if k == lane and c != column))
 
 
-def _fits(rows: range, used: set[int], beside: set[int], others) -> bool:
+def _fits(rows: range, used: set[int], beside: set[int], others: bool) -> bool:
     """True when a card may take rows: free in its column, not beside a card of several rows, and, when it takes several
     itself, with nothing beside it."""
     return not any(r in used or r in beside or others and r in others for r in rows)

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
+
+from gelande.core.recipe.param.numbers import Number
 
 from ..plot import paint_histogram
 from ..theme import mono, sans, theme
@@ -17,7 +20,7 @@ class LimitsPlot(QWidget):
 
     edited = pyqtSignal(str, object)
 
-    def __init__(self, params, values: dict, parent=None):
+    def __init__(self, params: list[Number], values: dict, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.params, self.values = params, dict(values)
         self.setFixedHeight(95)
@@ -28,19 +31,19 @@ class LimitsPlot(QWidget):
         self._held, self._mark = None, 0
         self._stretch(None)
 
-    def set_values(self, values: dict):
+    def set_values(self, values: dict) -> None:
         self.values.update(values)
         if self._held is None:
             self._stretch(self._found)
         self.update()
 
-    def show_histogram(self, found):
+    def show_histogram(self, found: tuple[float, float, np.ndarray]) -> None:
         """found: (low, high, counts) of the input, or None."""
         if self._held is None:
             self._stretch(found)
         self.update()
 
-    def _stretch(self, found):
+    def _stretch(self, found: tuple[float, float, np.ndarray] | None) -> None:
         """The range shown: that of the input, and every limit that lies near it."""
         self._found = found
         low, high = found[:2] if found else (min(self.values.values()), max(self.values.values()))
@@ -57,7 +60,7 @@ class LimitsPlot(QWidget):
         area, (a, b) = self._area(), self.span
         return area.left() + area.width() * min(1.0, max(0.0, (value - a) / (b - a)))
 
-    def paintEvent(self, event):
+    def paintEvent(self, event: QPaintEvent) -> None:
         t, p, area = theme(), QPainter(self), self._area()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(area, t.colour("paper"))
@@ -88,22 +91,22 @@ class LimitsPlot(QWidget):
         away, k = min((abs(self.x_of(self.values[p.id]) - x), k) for k, p in enumerate(self.params))
         return k if away < 12 else None
 
-    def mousePressEvent(self, event):
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         self._held = self._near(event.position().x())
         if self._held is not None:
             self._mark = self._held
 
-    def mouseMoveEvent(self, event):
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._held is not None:
             area, (a, b) = self._area(), self.span
             self._put(self._held, a + (b - a) * (event.position().x() - area.left()) / area.width())
 
-    def mouseReleaseEvent(self, event):
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._held = None
         self._stretch(self._found)
         self.update()
 
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01}.get(event.key())
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self._mark = (self._mark + 1) % len(self.params)
@@ -113,7 +116,7 @@ class LimitsPlot(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def _put(self, k: int, value: float):
+    def _put(self, k: int, value: float) -> None:
         param = self.params[k]
         value = min(max(round(value, 0 if self.span[1] - self.span[0] > 100 else 2), param.hard[0]), param.hard[1])
         if value != self.values[param.id]:

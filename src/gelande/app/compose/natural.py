@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QVBoxLayout, QWidget
 class NaturalSheet(QFrame):
     """A small sheet with a row a figure: name, value, what real land has; what lies outside is said in words."""
 
-    def __init__(self, parent: QWidget, name: str, rows: list[tuple[str, str, str, bool]]):
+    def __init__(self, parent: QWidget, name: str, rows: list[tuple[str, str, str, bool]]) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.setObjectName("sheet")
         self.setProperty("ruled", True)
@@ -32,7 +32,7 @@ class NaturalSheet(QFrame):
         words = "All lie where real land's do." if not outside else f"{outside} of {len(rows)} lie outside real land's."
         column.addWidget(QLabel(words, objectName="muted"))
 
-    def open_above(self, widget: QWidget):
+    def open_above(self, widget: QWidget) -> None:
         """Opens above a widget, at its right end."""
         self.adjustSize()
         corner = widget.mapToGlobal(QPoint(widget.width(), 0))

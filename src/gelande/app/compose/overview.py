@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from ..theme import theme
@@ -14,7 +14,7 @@ WIDTH, EDGE = 26, 3
 class Overview(QWidget):
     """Lies over the right edge of a Canvas while its graph is larger than the pane; a press or a drag goes there."""
 
-    def __init__(self, canvas):
+    def __init__(self, canvas) -> None:
         super().__init__(canvas)
         self.canvas = canvas
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -26,7 +26,7 @@ class Overview(QWidget):
         """Pixels of the pane that it takes."""
         return float(WIDTH) if not self.isHidden() else 0.0
 
-    def fit_in(self):
+    def fit_in(self) -> None:
         """Shows itself when the graph does not fit into the pane, and takes its place."""
         canvas, size = self.canvas, self.canvas.sheet.rects.size
         larger = size[1] * canvas.zoom > canvas.height() + 2 or size[0] * canvas.zoom > canvas.width() + 2
@@ -39,7 +39,7 @@ class Overview(QWidget):
         w, h = self.canvas.sheet.rects.size
         return (WIDTH - 2 * EDGE) / max(w, 1.0), min((self.height() - 2 * EDGE) / max(h, 1.0), 0.11)
 
-    def paintEvent(self, event):
+    def paintEvent(self, event: QPaintEvent) -> None:
         t, p, canvas = theme(), QPainter(self), self.canvas
         p.fillRect(self.rect(), t.colour("sheet"))
         p.setPen(QPen(t.colour("line"), 1))
@@ -62,14 +62,14 @@ class Overview(QWidget):
         p.setBrush(t.colour("ink", 22))
         p.drawRect(pane.intersected(QRectF(self.rect()).adjusted(1, 1, -2, -2)))
 
-    def mousePressEvent(self, event):
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         self._go(event.position())
 
-    def mouseMoveEvent(self, event):
+    def mouseMoveEvent(self, event) -> None:
         if event.buttons():
             self._go(event.position())
 
-    def _go(self, place):
+    def _go(self, place: QPointF) -> None:
         """Shows the part of the sheet that was pressed, in the middle of the pane."""
         canvas, (across, down) = self.canvas, self.scales()
         lens = canvas.sheet.lens

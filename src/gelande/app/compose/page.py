@@ -5,11 +5,15 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
+from gelande.app.document import Document
+from gelande.app.engine import Shown
 from gelande.core.evaluate import bake
 from gelande.core.evaluate.query import ground_of, last_node, masks_of
 from gelande.core.evaluate.waiting import waiting
+from gelande.core.recipe.model import Bake, Recipe
 from gelande.core.recipe.node import KEEP
 from gelande.core.recipe.raster import MASK
 from gelande.core.recipe.site import COARSEST
@@ -39,7 +43,7 @@ class ComposePage(QWidget):
     relief_changed = pyqtSignal()
     resized = pyqtSignal()
 
-    def __init__(self, document, engine: Engine, parent=None):
+    def __init__(self, document: Document, engine: Engine, parent=None) -> None:
         super().__init__(parent)
         self.document, self.engine = document, engine
         self.detail = 3
@@ -67,7 +71,7 @@ class ComposePage(QWidget):
         self.saved_cameras = SavedCameras(document, self.view, self)
         self.watchdog = Watchdog(self)
 
-    def _arrange(self):
+    def _arrange(self) -> None:
         """Graph left, view and section right, bench below."""
         self.across = QSplitter(Qt.Orientation.Horizontal)
         self.across.addWidget(self.canvas)
@@ -89,7 +93,7 @@ class ComposePage(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.down)
 
-    def _join_parts(self):
+    def _join_parts(self) -> None:
         """Connects what is done in the graph, the bench and the view."""
         document, canvas, bench, view = self.document, self.canvas, self.bench, self.view
         document.changed.connect(self._changed)
@@ -111,7 +115,7 @@ class ComposePage(QWidget):
             asked.connect(lambda: self._soon.start())
         view.renderer.failed.connect(self._undrawn)
 
-    def _join_engine(self):
+    def _join_engine(self) -> None:
         """Connects the engine's results."""
         engine = self.engine
         engine.shown.connect(self._shown)
@@ -128,7 +132,7 @@ class ComposePage(QWidget):
         engine.refused.connect(self.said)
         self.view.pictured.connect(lambda frame: engine.seen.set())
 
-    def resizeEvent(self, event):
+    def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.resized.emit()
 
@@ -165,7 +169,7 @@ class ComposePage(QWidget):
         """Level that the view is computed at: coarsely as long as more of it is being prepared."""
         return COARSEST if self.preparing else self.detail
 
-    def take_prepared(self, busy: bool, blind: bool):
+    def take_prepared(self, busy: bool, blind: bool) -> None:
         """More is prepared for this computer at the first start. busy: not yet all that the first land needs; blind:
         nothing can be drawn yet."""
         if (busy, blind) != (self.preparing, self.paused) or busy:
@@ -173,7 +177,7 @@ class ComposePage(QWidget):
             self.canvas.tell_waiting()
             self._soon.start()
 
-    def request(self):
+    def request(self) -> None:
         """Asks the engine for what should be shown now. Nothing is computed for a page that is not seen."""
         self.unseen = not self.isVisible()
         if self.unseen:
@@ -206,18 +210,18 @@ class ComposePage(QWidget):
         self.state_changed.emit("working")
         self.engine.ask(self.pending)
 
-    def enter(self):
+    def enter(self) -> None:
         """The workspace is shown."""
         self.request() if self.unseen else self.tell_state()
 
-    def _show_areas(self):
+    def _show_areas(self) -> None:
         """Hatches the ground that is kept while the step that keeps it is selected."""
         recipe = self.document.recipe
         state = recipe.nodes.get(self.canvas.chosen)
         keeps = recipe.keeps if state is not None and state.role == KEEP else ()
         self.view.areas.show([(k.name, k.outlines, k.on) for k in keeps])
 
-    def _changed(self, before, after):
+    def _changed(self, before: Recipe, after: Recipe) -> None:
         self._show_areas()
         self.drawing.show()
         self.view.masks.offer(masks_of(after))
@@ -229,25 +233,25 @@ class ComposePage(QWidget):
         else:
             self._soon.start()
 
-    def _limit_held(self, on: bool):
+    def _limit_held(self, on: bool) -> None:
         self._limit = on
         self._tint()
 
-    def _tint(self):
+    def _tint(self) -> None:
         """A limit of Where is being set: the ground that it chooses is shown as a tint, for as long as it is set."""
         self._untint.start()
         if self._tinted != self.canvas.chosen:
             self._tinted = self.canvas.chosen
             self._soon.start()
 
-    def _end_tint(self):
+    def _end_tint(self) -> None:
         if self._limit:
             self._untint.start()
         else:
             self._tinted = ""
             self._soon.start()
 
-    def _opened(self):
+    def _opened(self) -> None:
         """Another recipe: its pictures are not those of the one before."""
         self.view.clear()
         self.view.forget_camera()
@@ -257,13 +261,13 @@ class ComposePage(QWidget):
         self.canvas.looks.clear()
         self.pending, self.shown_as = None, None
 
-    def _chosen(self, node_id: str):
+    def _chosen(self, node_id: str) -> None:
         self.bench.show_node(node_id)
         self._show_areas()
         self.drawing.chosen()
         self._soon.start()
 
-    def _shown(self, shown):
+    def _shown(self, shown: Shown) -> None:
         if self.pending is None or shown.recipe is not self.pending.recipe or shown.node != self.pending.node:
             return
         site = shown.recipe.site
@@ -302,13 +306,13 @@ class ComposePage(QWidget):
             layers += [Layer(n, shown.recipe.nodes[n].name, b.data, b.water) for n, b in grounds if b]
             self.view.section.show(layers)
 
-    def _failed(self, node_id: str, text: str):
+    def _failed(self, node_id: str, text: str) -> None:
         self.canvas.set_fault(node_id, text)
         self.bench.show_fault(node_id, text)
         if self.pending is not None and node_id == self.canvas.chosen:
             self.said.emit(text)
 
-    def _lost(self, request, text: str):
+    def _lost(self, request: Request, text: str) -> None:
         """Marks the picture as old: the one that stands is of something older."""
         if request is self.pending:
             self.halted = True
@@ -316,32 +320,32 @@ class ComposePage(QWidget):
             self.view.mark_old(text)
             self.said.emit(text)
 
-    def _undrawn(self):
+    def _undrawn(self) -> None:
         self._trouble("the picture could not be drawn")
 
-    def _trouble(self, words: str):
+    def _trouble(self, words: str) -> None:
         """Work ended with a fault of the program's own."""
         self.halted, self._met = True, words  # cards that are done later do not make it fresh
         self.canvas.set_working("")
         self.view.settle()
         self.state_changed.emit(words)
 
-    def _progress(self, share: float, label: str, left):
+    def _progress(self, share: float, label: str, left) -> None:
         self.canvas.set_working(label if share < 1 else "")
         self.progress.emit(share, label, left)
 
-    def stopped(self):
+    def stopped(self) -> None:
         """The work was stopped: what there is is shown in full."""
         self.halted = True
         self.canvas.set_working("")
         self.view.settle()
 
-    def _idle(self):
+    def _idle(self) -> None:
         self.view.settle()
         self.canvas.set_working("")
         self.tell_state()
 
-    def tell_state(self):
+    def tell_state(self) -> None:
         """Says whether all is up to date, or how many nodes failed or wait."""
         looks = self.canvas.looks.values()
         failed, waits = sum(bool(look.fault) for look in looks), sum(bool(look.waiting) for look in looks)
@@ -349,14 +353,14 @@ class ComposePage(QWidget):
         self.state_changed.emit(self._met or words)
 
     # -- actions ----------------------------------------------------------------------------------------
-    def hold(self, node_id: str = ""):
+    def hold(self, node_id: str = "") -> None:
         """Holds the view on a node, or lets it follow the chosen one again."""
         node_id = node_id or self.canvas.chosen
         self.canvas.held = "" if self.canvas.held == node_id else node_id
         self.canvas.update()
         self._soon.start()
 
-    def bake(self, node_id: str):
+    def bake(self, node_id: str) -> None:
         """Keeps a node's results up to the present detail beside the recipe."""
         if self.document.path is None:
             self.said.emit("Save the recipe first: a bake lies in a folder beside it.")
@@ -367,7 +371,7 @@ class ComposePage(QWidget):
         )
         self.engine.bake(self.document.recipe, self.document.path, node_id, self.detail)
 
-    def _baked(self, node_id: str, made):
+    def _baked(self, node_id: str, made: Bake) -> None:
         if node_id in self.document.recipe.nodes and self.document.edit(
             "Bake", lambda recipe: bake.set_bake(recipe, node_id, made)
         ):
@@ -375,7 +379,7 @@ class ComposePage(QWidget):
                 f"{self.document.recipe.nodes[node_id].name} is baked; what comes before it is no longer computed."
             )
 
-    def _tell_bakes(self):
+    def _tell_bakes(self) -> None:
         """Says on each baked card up to which detail it is baked, and when it is older than what comes into it."""
         recipe, overridden = self.document.recipe, bake.overridden_by_bake(self.document.recipe)
         words = {}
@@ -389,17 +393,17 @@ class ComposePage(QWidget):
                 words[node_id] = "behind a bake"
         self.canvas.tell_bakes(words)
 
-    def peek(self, on: bool):
+    def peek(self, on: bool) -> None:
         """Shows the chosen node's input while on."""
         if on != self.peeking:
             self.peeking = on
             self._soon.start()
 
-    def set_detail(self, level: int):
+    def set_detail(self, level: int) -> None:
         self.detail = level
         self._soon.start()
 
-    def show_last(self):
+    def show_last(self) -> None:
         """Chooses the node that shows most of the recipe."""
         self.canvas.choose(last_node(self.document.recipe))
         self.canvas.show_top()
@@ -407,7 +411,7 @@ class ComposePage(QWidget):
         self._soon.start()
 
 
-def _content(shown, dx: float, level: int, name: str) -> Content:
+def _content(shown: Shown, dx: float, level: int, name: str) -> Content:
     """Content of the view, made from a computed output."""
     key = (id(shown.data), id(shown.ground), id(shown.water), level)
     return Content(key, shown.ground, dx, shown.kind, shown.data, shown.water, name)

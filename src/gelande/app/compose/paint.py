@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QBrush, QColor, QFontMetrics, QPainter, QPainterPath, QPen, QPolygonF
 
+from gelande.core.recipe.model import NodeState
 from gelande.core.recipe.node import CAIRN, ENTRY, FRAME, GROUP, JUNCTION, NOTE
 from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 
@@ -31,12 +32,12 @@ def link_pen(kind: str, chosen: bool, quiet: bool) -> QPen:
     return pen
 
 
-def route_path(points, radius: float = 5.0) -> QPainterPath:
+def route_path(points: list[tuple], radius: float = 5.0) -> QPainterPath:
     """A polyline with small round corners."""
     path = QPainterPath(QPointF(*points[0]))
     for before, here, after in zip(points, points[1:], points[2:]):
 
-        def near(other):
+        def near(other: tuple[float, float]) -> QPointF:
             dx, dy = other[0] - here[0], other[1] - here[1]
             length = max(abs(dx) + abs(dy), 1e-6)
             r = min(radius, length / 2)
@@ -48,7 +49,7 @@ def route_path(points, radius: float = 5.0) -> QPainterPath:
     return path
 
 
-def draw_link(painter: QPainter, path: QPainterPath, kind: str, chosen: bool = False, quiet: bool = False):
+def draw_link(painter: QPainter, path: QPainterPath, kind: str, chosen: bool = False, quiet: bool = False) -> None:
     """One link in the stroke of its kind."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(link_pen(kind, chosen, quiet))
@@ -58,7 +59,7 @@ def draw_link(painter: QPainter, path: QPainterPath, kind: str, chosen: bool = F
         painter.drawPath(path)
 
 
-def draw_port(painter: QPainter, place: QPointF, kind: str, linked: bool, hot: bool = False):
+def draw_port(painter: QPainter, place: QPointF, kind: str, linked: bool, hot: bool = False) -> None:
     """Height a triangle, mask a half-filled circle, colour a square; "any" a diamond."""
     t = theme()
     name = {MASK: "mask_link", COLOUR: "colour_link"}.get(kind, "height_link")
@@ -79,7 +80,7 @@ def draw_port(painter: QPainter, place: QPointF, kind: str, linked: bool, hot: b
         painter.drawPolygon(QPolygonF([QPointF(x - r, y), QPointF(x, y - r), QPointF(x + r, y), QPointF(x, y + r)]))
 
 
-def figure_text(state) -> str:
+def figure_text(state: NodeState) -> str:
     """The telling figure of a card, in its unit."""
     spec = state.spec
     if spec is None:
@@ -93,7 +94,7 @@ def figure_text(state) -> str:
     return spec.figure.format(**texts)
 
 
-def _wrapped(metrics, text: str, width: float) -> list[str]:
+def _wrapped(metrics: QFontMetrics, text: str, width: float) -> list[str]:
     """A name on one line, or on two where it is longer; what does not fit on those is cut."""
     if metrics.horizontalAdvance(text) <= width:
         return [text]
@@ -105,7 +106,7 @@ def _wrapped(metrics, text: str, width: float) -> list[str]:
     return [first, metrics.elidedText(" ".join(words), Qt.TextElideMode.ElideRight, int(width))]
 
 
-def _draw_picture(painter: QPainter, picture: QRectF, state, look):
+def _draw_picture(painter: QPainter, picture: QRectF, state: NodeState, look) -> None:
     """The thumbnail of a card; hatched while it is of an older result, blank while it waits."""
     t = theme()
     if look.picture is not None and not look.waiting:
@@ -118,7 +119,7 @@ def _draw_picture(painter: QPainter, picture: QRectF, state, look):
         painter.fillRect(picture, QBrush(t.colour("paper", 150), Qt.BrushStyle.BDiagPattern))
 
 
-def _draw_words(painter: QPainter, text: QRectF, state, look):
+def _draw_words(painter: QPainter, text: QRectF, state: NodeState, look) -> None:
     """Name and telling figure of a card; a long name takes two lines."""
     t = theme()
     painter.setPen(t.colour("muted" if state.off or look.waiting else "ink"))
@@ -137,7 +138,7 @@ def _draw_words(painter: QPainter, text: QRectF, state, look):
     painter.drawText(under, int(Qt.AlignmentFlag.AlignVCenter), told)
 
 
-def _draw_brief(painter: QPainter, text: QRectF, state, look, zoom: float):
+def _draw_brief(painter: QPainter, text: QRectF, state, look, zoom: float) -> None:
     """Only the name of a card that is drawn small, in type that can still be read."""
     t = theme()
     painter.setPen(t.colour("fault" if look.fault else "muted" if state.off or look.waiting else "ink"))
@@ -158,19 +159,19 @@ def _bar(rect: QRectF) -> QRectF:
     return QRectF(rect.x() + side + 2, rect.y() + side - 1.5, rect.width() - side - 3, 2.5)
 
 
-def has_picture(state) -> bool:
+def has_picture(state: NodeState) -> bool:
     """True when a node shows as a card with a picture, and not as a plate, a point or a note."""
     return state.role not in (ENTRY, CAIRN, JUNCTION, NOTE, FRAME)
 
 
-def draw_work(painter: QPainter, rect: QRectF, sweep: float):
+def draw_work(painter: QPainter, rect: QRectF, sweep: float) -> None:
     """The line that runs along the foot of a card whose node is at work, over its picture. sweep: 0 to 1."""
     bar = _bar(rect)
     moved = bar.x() + bar.width() * 0.7 * sweep
     painter.fillRect(QRectF(moved, bar.y(), bar.width() * 0.3, bar.height()), theme().colour("accent"))
 
 
-def draw_card(painter: QPainter, rect: QRectF, state, look, zoom: float = 0.0):
+def draw_card(painter: QPainter, rect: QRectF, state: NodeState, look, zoom: float = 0.0) -> None:
     """One card. look: CardLook with picture, state and share of time; zoom: pixels of a unit where the card is so
     small that it shows its picture and name only."""
     t = theme()
@@ -205,7 +206,7 @@ def draw_card(painter: QPainter, rect: QRectF, state, look, zoom: float = 0.0):
         painter.drawLine(QPointF(rect.x() + 48, rect.bottom() + 5), QPointF(rect.right() - 8, rect.bottom() + 5))
 
 
-def draw_port_name(painter: QPainter, place: QPointF, name: str, room: float, output: bool):
+def draw_port_name(painter: QPainter, place: QPointF, name: str, room: float, output: bool) -> None:
     """The name of a port at the left side of a tall card; of what goes out further in."""
     painter.setFont(sans(6.6))
     painter.setPen(theme().colour("muted" if output else "ink"))
@@ -213,7 +214,7 @@ def draw_port_name(painter: QPainter, place: QPointF, name: str, room: float, ou
     painter.drawText(QRectF(place.x() + 9, place.y() - 6, room, 12), int(Qt.AlignmentFlag.AlignVCenter), name)
 
 
-def draw_badge(painter: QPainter, corner: QPointF, text: str):
+def draw_badge(painter: QPainter, corner: QPointF, text: str) -> None:
     """A small word above the right corner of a card."""
     t = theme()
     painter.setFont(sans(8))
@@ -226,7 +227,7 @@ def draw_badge(painter: QPainter, corner: QPointF, text: str):
     painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), text)
 
 
-def draw_plate(painter: QPainter, rect: QRectF, state, look, outputs: bool):
+def draw_plate(painter: QPainter, rect: QRectF, state: NodeState, look, outputs: bool) -> None:
     """An entry, a cairn or, inside a group, the plate of its outputs: a name beside its port."""
     t = theme()
     edge = "fault" if look.fault else "accent" if look.chosen else "ink" if look.selected else "line"
@@ -254,7 +255,7 @@ def draw_plate(painter: QPainter, rect: QRectF, state, look, outputs: bool):
     )
 
 
-def draw_stones(painter: QPainter, foot: QPointF, ink, size: float = 1.0):
+def draw_stones(painter: QPainter, foot: QPointF, ink: QColor, size: float = 1.0) -> None:
     """Three stones on one another."""
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(ink)
@@ -264,7 +265,7 @@ def draw_stones(painter: QPainter, foot: QPointF, ink, size: float = 1.0):
         )
 
 
-def draw_tag(painter: QPainter, card: QRectF, names: list, lit: bool):
+def draw_tag(painter: QPainter, card: QRectF, names: list, lit: bool) -> None:
     """Names of the cairns that a card's inputs are linked to, on its upper edge."""
     t = theme()
     painter.setFont(sans(7.8))
@@ -280,7 +281,7 @@ def draw_tag(painter: QPainter, card: QRectF, names: list, lit: bool):
     painter.drawText(box.adjusted(17, 0, 0, 0), int(Qt.AlignmentFlag.AlignVCenter), text)
 
 
-def draw_frame(painter: QPainter, box: QRectF, title: str, selected: bool):
+def draw_frame(painter: QPainter, box: QRectF, title: str, selected: bool) -> None:
     """A titled box behind the cards it holds."""
     t = theme()
     painter.setPen(QPen(t.colour("accent" if selected else "muted"), 1))
@@ -292,7 +293,7 @@ def draw_frame(painter: QPainter, box: QRectF, title: str, selected: bool):
     painter.drawText(beside, int(Qt.AlignmentFlag.AlignVCenter), title)
 
 
-def draw_note(painter: QPainter, rect: QRectF, state, selected: bool):
+def draw_note(painter: QPainter, rect: QRectF, state, selected: bool) -> None:
     """A note: text on paper with a ruled edge."""
     t = theme()
     painter.setPen(QPen(t.colour("accent" if selected else "line"), 1, Qt.PenStyle.DashLine))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QContextMenuEvent, QMouseEvent
 from PyQt6.QtWidgets import QMenu, QToolTip
 
 from gelande.core.recipe.node import GROUP
@@ -14,7 +15,7 @@ from .gestures import Chosen, Edited, Wanted
 class Pointer:
     """Mouse handling of the Canvas."""
 
-    def mousePressEvent(self, event):
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus(Qt.FocusReason.MouseFocusReason)
         p = self.to_sheet(event.position())
         self._press = self._last = event.position()
@@ -28,7 +29,7 @@ class Pointer:
                 self.choose(card, keep=more)
             self.update()
 
-    def mouseMoveEvent(self, event):
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
         p, step = self.to_sheet(event.position()), event.position() - self._last
         self._last = event.position()
         gesture = self.gestures.gesture
@@ -41,7 +42,7 @@ class Pointer:
             self._set_paths()
         self.lens_moved()
 
-    def _hover(self, p: QPointF, event):
+    def _hover(self, p: QPointF, event: QMouseEvent) -> None:
         if self.gestures.hover(p.x(), p.y()):
             self.update()
         place, hot, card = event.globalPosition().toPoint(), self.gestures.hot, self.gestures.pointed
@@ -59,7 +60,7 @@ class Pointer:
         elif card and self.recipe.nodes[card].spec:
             QToolTip.showText(place, self.recipe.nodes[card].spec.summary, self)
 
-    def mouseReleaseEvent(self, event):
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         p = self.to_sheet(event.position())
         card = self.chosen or None
         came = self.gestures.release(p.x(), p.y(), not event.modifiers())
@@ -77,7 +78,7 @@ class Pointer:
             self.reveal_chosen()
         self.update()
 
-    def _tell_between(self, before: set):
+    def _tell_between(self, before: set) -> None:
         """Says which node was put between two kinds that do not fit by themselves."""
         nodes = self.document.recipe.nodes
         for node_id in nodes.keys() - before:
@@ -86,7 +87,7 @@ class Pointer:
                 kinds = f"a {spec.inputs[0].kind} as a {spec.result.kind}"
                 self.said.emit(f"{spec.name} was put between: it passes on {kinds}.")
 
-    def mouseDoubleClickEvent(self, event):
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         p = self.to_sheet(event.position())
         self.gestures.gesture = None
         card = self.sheet.card_at(p.x(), p.y())
@@ -97,7 +98,7 @@ class Pointer:
         elif not self.document.locked and self.sheet.port_near(p.x(), p.y()) is None:
             self.open_search(event.globalPosition().toPoint(), p, None, False)
 
-    def wheelEvent(self, event):
+    def wheelEvent(self, event) -> None:
         turn, pos = event.angleDelta(), event.position()
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.sheet.lens.scale(1.0015 ** turn.y(), pos.x(), pos.y())
@@ -107,7 +108,7 @@ class Pointer:
             self.sheet.lens.slide(turn.x() * 0.6, turn.y() * 0.6)
         self.lens_moved()
 
-    def contextMenuEvent(self, event):
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         p = self.to_sheet(QPointF(event.pos()))
         card, port = self.sheet.card_at(p.x(), p.y()), self.sheet.port_near(p.x(), p.y())
         if self.document.locked:

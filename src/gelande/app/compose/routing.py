@@ -73,7 +73,7 @@ class Grid:
     """Columns and aisles of all lanes from left to right. Aisle 0 is the first lane's margin; before each column
     stands an aisle, and a gutter after each lane."""
 
-    def __init__(self, cells: dict[str, Cell]):
+    def __init__(self, cells: dict[str, Cell]) -> None:
         self.counts = [1 + max((c.column for c in cells.values() if c.lane == k), default=0) for k in range(3)]
         self.order: dict[tuple[int, int], int] = {}  # (lane, column) -> its aisle to the left
         self.gutters: list[int] = []
@@ -300,7 +300,9 @@ def _framed_rows(recipe: Recipe, cells: dict[str, Cell]) -> set[int]:
 class Measure:
     """Widths of channels and places of columns and rows, in sheet units."""
 
-    def __init__(self, grid: Grid, given: dict[Channel, dict[Source, int]], framed: set[int], rows: list[float]):
+    def __init__(
+        self, grid: Grid, given: dict[Channel, dict[Source, int]], framed: set[int], rows: list[float]
+    ) -> None:
         self.grid = grid
         counts = {channel: 1 + max(t.values()) for channel, t in given.items() if t}
         self.counts = counts
@@ -379,6 +381,6 @@ def _frame_box(cards: list) -> tuple[float, float, float, float]:
     return left, top, max(c[0] + c[2] for c in cards) + 4 - left, max(c[1] + c[3] for c in cards) + 6 - top
 
 
-def sheet(recipe: Recipe, moved=None, first=()) -> Sheet:
+def sheet(recipe: Recipe, moved=None, first: tuple = ()) -> Sheet:
     """A recipe laid out. moved: wishes of cards that are being dragged; first: cards that come before others."""
     return lay(recipe, layout.settle(recipe, moved, first))

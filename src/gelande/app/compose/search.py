@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint, QSettings, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPixmap
+from PyQt6.QtGui import QKeyEvent, QPixmap
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
 from gelande.core.recipe.node import NodeSpec, registry, spec_of
@@ -41,7 +41,9 @@ class Search(QFrame):
 
     chosen = pyqtSignal(str)
 
-    def __init__(self, parent, title: str = "Add a node", rank: Rank = lambda spec: adding.MAIN, extras=()):
+    def __init__(
+        self, parent, title: str = "Add a node", rank: Rank = lambda spec: adding.MAIN, extras: list[tuple] | tuple = ()
+    ) -> None:
         """rank: how a node would take the link that is held (adding.MAIN, ALSO, NOT); extras: (name, sentence, what
         ``chosen`` carries) of things besides nodes."""
         super().__init__(parent, Qt.WindowType.Popup)
@@ -82,7 +84,7 @@ class Search(QFrame):
         self.resize(450, 390)
         self.fill("")
 
-    def open_at(self, place: QPoint):
+    def open_at(self, place: QPoint) -> None:
         """Shows the search with its corner at a place on the screen, kept inside it."""
         room = self.screen().availableGeometry()
         self.move(min(place.x(), room.right() - self.width()), min(place.y(), room.bottom() - self.height()))
@@ -90,7 +92,7 @@ class Search(QFrame):
         self.line.setFocus()
 
     # -- the list -----------------------------------------------------------------------------------------
-    def fill(self, text: str):
+    def fill(self, text: str) -> None:
         """Lists what fits a text: by main port first, what could only take the link otherwise last; what comes nearest
         when nothing fits."""
         self.list.clear()
@@ -116,7 +118,7 @@ class Search(QFrame):
         if self.list.currentItem() is None:
             self.about.setText("Nothing fits here.")
 
-    def _part(self, title: str, specs):
+    def _part(self, title: str, specs: list) -> None:
         """A part of the list under its title."""
         if specs and title:
             item = QListWidgetItem(title)
@@ -126,7 +128,7 @@ class Search(QFrame):
         for spec in specs:
             self._entry(spec.name, spec.summary, spec.kind)
 
-    def _entry(self, name: str, about: str, what: str):
+    def _entry(self, name: str, about: str, what: str) -> None:
         item = QListWidgetItem(name)
         item.setData(WHAT, what)
         item.setData(ABOUT, about)
@@ -138,7 +140,7 @@ class Search(QFrame):
         items = [self.list.item(k) for k in range(self.list.count())]
         return [i.data(WHAT) for i in items if i.data(WHAT)]
 
-    def _mark(self, row: int, step: int):
+    def _mark(self, row: int, step: int) -> None:
         """Marks the entry at a row, or the next one after a title."""
         row = min(max(0, row), self.list.count() - 1)
         while 0 <= row < self.list.count() and not self.list.item(row).data(WHAT):
@@ -148,7 +150,7 @@ class Search(QFrame):
             if row == 1 and not self.list.item(0).data(WHAT):
                 self.list.scrollToTop()
 
-    def _describe(self, item, _=None):
+    def _describe(self, item: QListWidgetItem | None, _: QListWidgetItem | None = None) -> None:
         if item is None:
             return
         kind = item.data(WHAT) or ""
@@ -170,7 +172,7 @@ class Search(QFrame):
         self.ports.setText(_ports_text(spec) if spec is not None else "")
 
     # -- keys ---------------------------------------------------------------------------------------------
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 8, Qt.Key.Key_PageUp: -8}.get(event.key())
         if step:
             self._mark(self.list.currentRow() + step, 1 if step > 0 else -1)
@@ -179,7 +181,7 @@ class Search(QFrame):
         else:
             super().keyPressEvent(event)
 
-    def take(self):
+    def take(self) -> None:
         item = self.list.currentItem()
         if item is not None and item.data(WHAT):
             self.close()

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from gelande.core.recipe import graph, group
 from gelande.core.recipe.convert import can_link_through, linked_through
-from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.model import NodeState, Recipe
 from gelande.core.recipe.node import GROUND_PORT
 
 from . import layout, routing
@@ -86,7 +86,7 @@ class Lens:
 class SheetModel:
     """The graph of a recipe, without Qt: all of it, or the inside of a group."""
 
-    def __init__(self, recipe: Recipe):
+    def __init__(self, recipe: Recipe) -> None:
         self.whole, self.inside = recipe, ""
         self.scene = group.scene(recipe)
         self.lens = Lens()
@@ -322,6 +322,6 @@ def _layout_of(recipe: Recipe) -> list:
     return [(n, s.kind, s.at, s.inputs, s.group, s.frame, s.face, _own_ports(s)) for n, s in recipe.nodes.items()]
 
 
-def _own_ports(state) -> tuple:
+def _own_ports(state: NodeState) -> tuple:
     """The ports of a node whose settings say which it has."""
     return (state.spec.inputs, state.spec.outputs) if state.spec is not None and state.spec.ports is not None else ()

@@ -13,7 +13,7 @@ PAUSE, AGAIN, TELL = 2000, 2, 5
 class Watchdog(QObject):
     """Looks at a ComposePage now and then while nothing is being computed."""
 
-    def __init__(self, page):
+    def __init__(self, page) -> None:
         super().__init__(page)
         self.page, self.count = page, 0
         self._frame = None  # the picture at the last look
@@ -21,7 +21,7 @@ class Watchdog(QObject):
         self._timer.timeout.connect(self.look)
         self._timer.start()
 
-    def look(self):
+    def look(self) -> None:
         """One look: revives what ended, asks again for what is not shown, and says when that does not help."""
         page = self.page
         if page.engine.revive() | page.view.renderer.revive():

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from gelande.app.engine import Bench
+from gelande.core.recipe.model import NodeState
 from gelande.core.recipe.node import WHERE_FACING, WHERE_HEIGHT, WHERE_SLOPE
 
 from ..editors import Row, make_row
@@ -30,7 +33,7 @@ class BandPlot(QWidget):
     edited = pyqtSignal(dict)
     held = pyqtSignal(bool)
 
-    def __init__(self, parent=None):
+    def __init__(self, parent=None) -> None:
         super().__init__(parent)
         self.setMinimumHeight(70)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -39,7 +42,9 @@ class BandPlot(QWidget):
         self.counts, self.span, self.unit = None, (0.0, 1.0), "m"
         self._held, self._mark = None, 0
 
-    def show_band(self, low, high, falloff, histogram, unit):
+    def show_band(
+        self, low: float, high: float, falloff: float, histogram: tuple[float, float, np.ndarray], unit: str
+    ) -> None:
         self.low, self.high, self.falloff, self.unit = low, high, falloff, unit
         if histogram:
             a, b, self.counts = histogram
@@ -50,11 +55,11 @@ class BandPlot(QWidget):
             self.span = (a - room, b + room) if unit == "m" else (a, b)
         self.update()
 
-    def _x(self, value) -> float:
+    def _x(self, value: float) -> float:
         a, b = self.span
         return 6 + (self.width() - 12) * min(1.0, max(0.0, (value - a) / max(b - a, 1e-9)))
 
-    def _value(self, x) -> float:
+    def _value(self, x: float) -> float:
         a, b = self.span
         return a + (b - a) * (x - 6) / max(1, self.width() - 12)
 
@@ -68,7 +73,7 @@ class BandPlot(QWidget):
             QPointF(self._x(self.high + self.falloff), foot),
         ]
 
-    def paintEvent(self, event):
+    def paintEvent(self, event: QPaintEvent) -> None:
         t, p = theme(), QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         foot = self.height() - 18.0
@@ -106,7 +111,7 @@ class BandPlot(QWidget):
             QPointF(min(max(x + width + 8, spots[1].x() - other / 2), self.width() - other), self.height() - 4), high
         )
 
-    def mousePressEvent(self, event):
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         away = [
             (abs(s.x() - event.position().x()) + abs(s.y() - event.position().y()), k)
             for k, s in enumerate(self.handles())
@@ -115,15 +120,15 @@ class BandPlot(QWidget):
             self._held = self._mark = min(away)[1]
             self.held.emit(True)
 
-    def mouseMoveEvent(self, event):
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._held is not None:
             self._put(self._held, self._value(event.position().x()))
 
-    def mouseReleaseEvent(self, event):
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._held = None
         self.held.emit(False)
 
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event) -> None:
         step = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01}.get(event.key())
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self._mark = (self._mark + (1 if event.key() == Qt.Key.Key_Up else 3)) % 4
@@ -134,7 +139,7 @@ class BandPlot(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def _put(self, handle: int, value: float):
+    def _put(self, handle: int, value: float) -> None:
         digits = 0 if self.unit == "m" and self.span[1] - self.span[0] > 100 else 1
         value = round(value, digits)
         if self.unit == "°":
@@ -161,7 +166,7 @@ class WherePanel(QWidget):
     held = pyqtSignal(bool)
     judge_asked = pyqtSignal()
 
-    def __init__(self, parent=None):
+    def __init__(self, parent=None) -> None:
         super().__init__(parent)
         self.setObjectName("sheet")
         self.state, self.site_hectares = None, 0.0
@@ -202,7 +207,7 @@ class WherePanel(QWidget):
         layout.addWidget(self.natural, 0, Qt.AlignmentFlag.AlignLeft)
         layout.addStretch(0)
 
-    def show_node(self, state, figures):
+    def show_node(self, state: NodeState | None, figures: Bench | None) -> None:
         """Shows a node's restriction; figures: what the engine measured (Bench) or None."""
         self.state = state
         params = state.params if state is not None and state.spec else {}
@@ -226,7 +231,7 @@ class WherePanel(QWidget):
         self.natural.setVisible(main is not None and main.kind == "height")
         self.hint.setText(self._words(state, where, figures))
 
-    def _show_rows(self, params: dict, names: tuple[str, ...]):
+    def _show_rows(self, params: dict, names: tuple[str, ...]) -> None:
         """Rows for these settings."""
         for name in names:
             if name not in self.rows:
@@ -239,7 +244,7 @@ class WherePanel(QWidget):
         for name, row in self.rows.items():
             row.setVisible(name in names)
 
-    def _words(self, state, where, figures) -> str:
+    def _words(self, state: NodeState | None, where: str | None, figures: Bench | None) -> str:
         if state is None:
             return ""
         spec, text = state.spec, ""
@@ -258,7 +263,7 @@ class WherePanel(QWidget):
             text += f" {figures.mass}" if figures.mass else ""
         return text
 
-    def _band(self, values: dict):
+    def _band(self, values: dict) -> None:
         where = self.state.params["where"]
         for name, param in zip(("low", "high", "falloff"), BANDS[where]):
             if values[name] != self.state.params[param]:

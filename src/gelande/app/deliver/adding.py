@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -17,8 +17,11 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
+from gelande.app.document import Document
 from gelande.core.recipe import kinds
 from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.node import Port
 from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 from gelande.deliver.formats import FORMATS, formats_for
 
@@ -28,7 +31,7 @@ SOURCE, KIND = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 KINDS = {HEIGHT: "Heights as", MASK: "Masks as", COLOUR: "Colours as"}
 
 
-def named(recipe, node_id: str, port, taken: set[str]) -> str:
+def named(recipe: Recipe, node_id: str, port: Port, taken: set[str]) -> str:
     """A name of its own for a deliverable."""
     state = recipe.nodes[node_id]
     base = state.name if port is state.declared.result else f"{state.name} {port.label.lower()}"
@@ -43,7 +46,7 @@ class AddPanel(QFrame):
 
     chosen = pyqtSignal(tuple)
 
-    def __init__(self, document, taken: set[str], parent=None):
+    def __init__(self, document: Document, taken: set[str], parent=None) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.setObjectName("sheet")
         self.setProperty("ruled", True)
@@ -83,7 +86,7 @@ class AddPanel(QFrame):
         self._count()
         self.setFixedSize(440, 520)
 
-    def _fill(self):
+    def _fill(self) -> None:
         recipe = self.document.recipe
         for node_id, state in givers(recipe):
             top = QTreeWidgetItem(self.tree, [state.name, ""])
@@ -107,7 +110,7 @@ class AddPanel(QFrame):
         """Those that are ticked."""
         return [i for i in self.items() if i.checkState(0) == Qt.CheckState.Checked and i.data(0, KIND) in KINDS]
 
-    def _count(self):
+    def _count(self) -> None:
         marked = self.marked()
         self.count.setText(f"{len(marked)} marked" if marked else "Nothing marked")
         self.button.setEnabled(bool(marked))
@@ -115,7 +118,7 @@ class AddPanel(QFrame):
         for kind, box in self.formats.items():
             box.setEnabled(kind in kinds or not marked)
 
-    def _find(self, text: str):
+    def _find(self, text: str) -> None:
         words = text.casefold().split()
         for k in range(self.tree.topLevelItemCount()):
             top, shown = self.tree.topLevelItem(k), False
@@ -128,7 +131,7 @@ class AddPanel(QFrame):
             if words:
                 top.setExpanded(True)
 
-    def take(self):
+    def take(self) -> None:
         """Adds what is marked."""
         recipe, taken, found = self.document.recipe, set(self.taken), []
         for item in self.marked():
@@ -141,7 +144,7 @@ class AddPanel(QFrame):
         self.close()
         self.chosen.emit(tuple(found))
 
-    def open_at(self, place):
+    def open_at(self, place: QPoint) -> None:
         """Shows the panel."""
         self.move(place)
         self.show()

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtCore import QModelIndex, QRectF, Qt
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QStyle, QStyledItemDelegate
+from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from gelande.deliver import build as B
 
@@ -14,7 +14,7 @@ from ..theme import theme
 class BarDelegate(QStyledItemDelegate):
     """Draws a progress bar and a few words in the last column."""
 
-    def paint(self, painter: QPainter, option, index):
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         item = index.data(Qt.ItemDataRole.UserRole)
         t, r = theme(), QRectF(option.rect).adjusted(8, 0, -8, 0)
         painter.save()

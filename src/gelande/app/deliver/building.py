@@ -8,8 +8,10 @@ from pathlib import Path
 from gelande.core.errors import GelandeError
 from gelande.core.evaluate.executor import Stop
 from gelande.core.files.disk import reason_of
+from gelande.core.recipe.model import Recipe
 from gelande.deliver import build as B
 from gelande.deliver.farm import Farm, Progress, Variant
+from gelande.deliver.item import Item
 from gelande.deliver.names import variant_folder
 from gelande.deliver.spans import shared_span
 from gelande.deliver.wanted import usual
@@ -22,13 +24,13 @@ from .common import HERE, SCHEDULER
 class Building:
     """The part of the page that builds. It tells by the page's signals told, ended and farmed."""
 
-    def deliver_all(self):
+    def deliver_all(self) -> None:
         """Builds everything on the worker thread."""
         if not self.running:
             self.outcomes, self.span = [], None
             self._begin([(self.document.recipe, self.out_folder())])
 
-    def queue(self, variants: list):
+    def queue(self, variants: list) -> None:
         """Builds several variants, each into a folder of its own; those of a queue that still runs come first."""
         taken = {folder for _, folder in self.queued}
         if not self.running:
@@ -44,33 +46,33 @@ class Building:
             found.append((replace(v.recipe, delivery=self.document.recipe.delivery), folder))
         self._begin(found)
 
-    def _begin(self, variants: list):
+    def _begin(self, variants: list) -> None:
         if self.common.machine["who"] != HERE and not self.running and variants:
             self._start_farm(variants)
             return
         self.queued += variants
         self._next()
 
-    def _next(self):
+    def _next(self) -> None:
         if self.queued and not self.running:
             recipe, folder = self.queued[0]
             recipes = [recipe, *(r for r, _ in self.queued[1:])]
             self.queued.pop(0)
             self._start(recipe, folder, recipes)
 
-    def _set_running(self, recipe, folder: Path):
+    def _set_running(self, recipe: Recipe, folder: Path) -> None:
         self.items, self.running, self.stop_flag = {}, True, Stop()
         self._where, self.building = folder, recipe.deliverables or usual(recipe)
         self.stop_button.setEnabled(True)
         self.go_button.setEnabled(False)
         self.summary.setText("Working")
 
-    def _start(self, recipe, folder: Path, recipes: list):
+    def _start(self, recipe: Recipe, folder: Path, recipes: list) -> None:
         self._set_running(recipe, folder)
         stop, level, base, evaluator = self.stop_flag, self.level, self.document.folder, self.engine.evaluator
         first = not self.outcomes
 
-        def run():
+        def run() -> None:
             try:
                 if first and len(recipes) > 1:
                     self.span = shared_span(recipes, evaluator, base, stop)
@@ -83,14 +85,14 @@ class Building:
         self.worker.ask(run, stop)
         self._fill()
 
-    def _start_farm(self, variants: list):
+    def _start_farm(self, variants: list) -> None:
         """Builds variants by workers."""
         self._set_running(*variants[0])
         self._where = variants[0][1] if len(variants) == 1 else variants[0][1].parent
         stop, level, base, evaluator = self.stop_flag, self.level, self.document.folder, self.engine.evaluator
         machine = dict(self.common.machine)
 
-        def run():
+        def run() -> None:
             try:
                 span = shared_span([r for r, _ in variants], evaluator, base, stop)
                 address = machine["scheduler"] if machine["who"] == SCHEDULER else ""
@@ -110,7 +112,7 @@ class Building:
         self.worker.ask(run, stop)
         self._fill()
 
-    def _told(self, index: int, item: B.Item):
+    def _told(self, index: int, item: B.Item) -> None:
         self.items[item.deliverable] = item
         rows = self.deliverables()
         row = (
@@ -129,12 +131,12 @@ class Building:
         if item.over and row == self.table.currentRow():
             self._show_facts()
 
-    def _farmed(self, progress: Progress):
+    def _farmed(self, progress: Progress) -> None:
         self.total.setValue(int(1000 * progress.done / max(1, progress.total)))
         self.summary.setText(f"{progress.done} of {progress.total} pieces done by {len(progress.at)} workers")
         self.common.show_workers(progress.at, progress.link)
 
-    def _ended(self, result):
+    def _ended(self, result: list[Item]) -> None:
         self.running = False
         self.common.show_workers({}, "")
         self.stop_button.setEnabled(False)
@@ -160,7 +162,7 @@ class Building:
         if self.isVisible():
             self._fill()
 
-    def _write_pdf(self):
+    def _write_pdf(self) -> None:
         """Writes the import sheet of what was delivered as a PDF too."""
         sheet = self._where / self.sheet.name
         try:
@@ -185,7 +187,7 @@ class Building:
             words = f"{done} of {len(result)} files are in {self._where}; {same} had not changed and were left."
         return done == len(result), words + (f" {failed[0].deliverable.name}: {failed[0].note}" if failed else "")
 
-    def stop(self):
+    def stop(self) -> None:
         """Stops the build; what was finished stays."""
         self.queued = []
         self.stop_flag.set()

@@ -7,6 +7,7 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from gelande.app.document import Document
 from gelande.core.errors import RecipeError
 from gelande.core.recipe import param as P
 from gelande.core.recipe.deliverables import FOUND, GIVEN, LARGEST_SHIFT, OWN, SPANS, TILES, Delivery
@@ -45,7 +46,7 @@ class CommonPanel(QFrame):
 
     said = pyqtSignal(str)
 
-    def __init__(self, document, parent=None):
+    def __init__(self, document: Document, parent=None) -> None:
         super().__init__(parent, objectName="sheet")
         self.setProperty("ruled", True)
         self.document = document
@@ -85,7 +86,7 @@ class CommonPanel(QFrame):
         column.addStretch(1)
         self.setFixedWidth(250)
 
-    def show_delivery(self, example: str):
+    def show_delivery(self, example: str) -> None:
         """Shows the recipe's settings, and what a file would be called."""
         d = self.document.recipe.delivery
         values = {**vars(d), "tile": str(d.tile) if d.tile else WHOLE, "epsg": str(d.epsg) if d.epsg else ""}
@@ -110,7 +111,7 @@ class CommonPanel(QFrame):
         self.example.setText(example)
         self.example.setToolTip(example)
 
-    def _edited(self, name: str, value):
+    def _edited(self, name: str, value: float | str) -> None:
         if name in self.machine:
             self.machine[name] = value.strip() if isinstance(value, str) else value
             self.show_delivery(self.example.text())
@@ -125,7 +126,7 @@ class CommonPanel(QFrame):
         label = next(p.label for p in PARAMS if p.id == name)
         self.document.edit(label, lambda r: replace(r, delivery=ready))
 
-    def _read(self, name: str, value) -> dict:
+    def _read(self, name: str, value: float | str) -> dict:
         """The delivery after an edited row. Raises RecipeError."""
         if name == "tile":
             return {"tile": 0 if value == WHOLE else int(value)}
@@ -143,7 +144,7 @@ class CommonPanel(QFrame):
             return {"high": value, "low": value - 1}
         return {name: value}
 
-    def show_workers(self, at: dict[str, str], link: str):
+    def show_workers(self, at: dict[str, str], link: str) -> None:
         """Shows what each worker does; nothing when there are none."""
         self.at.setText("\n".join(f"{name}: {what or 'waiting'}" for name, what in at.items()))
         self.link.setVisible(bool(link))

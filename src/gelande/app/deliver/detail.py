@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox
 
+from gelande.core.recipe.model import Recipe
 from gelande.deliver.grid import offered
 
 
@@ -13,12 +14,12 @@ class DetailBox(QComboBox):
 
     picked = pyqtSignal(object)
 
-    def __init__(self, parent=None):
+    def __init__(self, parent=None) -> None:
         super().__init__(parent)
         self.setAccessibleName("Detail of the delivery")
         self.activated.connect(lambda i: self.picked.emit(self.itemData(i)))
 
-    def show_grids(self, recipe, level: int) -> None:
+    def show_grids(self, recipe: Recipe, level: int) -> None:
         """Shows the grids that a recipe can have, and the one of a level and of its delivery."""
         self.clear()
         for grid in offered(recipe.site, recipe.delivery):

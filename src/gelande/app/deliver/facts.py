@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QSizePolicy, QVBoxLayout
 
 from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.model import Recipe
 from gelande.deliver import build as B
 from gelande.deliver.grid import Grid
 from gelande.deliver.importsheet import resampled_words
@@ -19,7 +20,7 @@ def grouped(count: int) -> str:
     return f"{count:,}".replace(",", " ")
 
 
-def before(recipe, d: Deliverable, level: int) -> list[tuple[str, str]]:
+def before(recipe: Recipe, d: Deliverable, level: int) -> list[tuple[str, str]]:
     """Facts of a deliverable before it is written."""
     parts = parts_for(recipe, d, level)
     names = names_of(recipe, d, level, parts[0])
@@ -89,7 +90,7 @@ def after(item: B.Item) -> list[tuple[str, str]]:
 class FactsCard(QFrame):
     """Lines of a name and a value."""
 
-    def __init__(self, parent=None):
+    def __init__(self, parent=None) -> None:
         super().__init__(parent, objectName="sheet")
         self.setProperty("ruled", True)
         column = QVBoxLayout(self)
@@ -101,7 +102,7 @@ class FactsCard(QFrame):
         column.addLayout(self.lines)
         column.addStretch(1)
 
-    def show_lines(self, title: str, lines: list[tuple[str, str]]):
+    def show_lines(self, title: str, lines: list[tuple[str, str]]) -> None:
         """Shows lines under a title."""
         while self.lines.count():
             self.lines.takeAt(0).widget().deleteLater()

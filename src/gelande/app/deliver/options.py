@@ -7,9 +7,11 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from gelande.app.document import Document
 from gelande.core.evaluate.query import last_of
 from gelande.core.recipe import kinds, model, walk
 from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.model import Recipe
 from gelande.deliver.formats import FORMATS, Slot, Writer, formats_for
 
 from ..editors import DOT, make_row
@@ -18,14 +20,14 @@ from ..flow import CutLabel
 NOTHING = "Nothing"
 
 
-def givers(recipe) -> list[tuple[str, model.NodeState]]:
+def givers(recipe: Recipe) -> list[tuple[str, model.NodeState]]:
     """Nodes whose outputs may be delivered, the most worked-on first."""
     found = ((n, recipe.nodes[n]) for n in reversed(walk.in_order(recipe)))
     passing = ("junction", "entry", "group")
     return [(n, s) for n, s in found if s.spec is not None and s.declared.outputs and s.kind not in passing]
 
 
-def outputs(recipe, kind: str = "") -> list[tuple[str, str, str]]:
+def outputs(recipe: Recipe, kind: str = "") -> list[tuple[str, str, str]]:
     """(words, node, port) of all outputs, or of those of a kind; the most worked-on first."""
     found = []
     for node_id, state in givers(recipe):
@@ -36,7 +38,7 @@ def outputs(recipe, kind: str = "") -> list[tuple[str, str, str]]:
     return found
 
 
-def with_slots(recipe, d: Deliverable, fmt: Writer) -> Deliverable:
+def with_slots(recipe: Recipe, d: Deliverable, fmt: Writer) -> Deliverable:
     """A deliverable with what its format cannot do without, taken from the recipe's last outputs; what the format has
     no place for is left out."""
     last = last_of(recipe)
@@ -54,7 +56,7 @@ class OptionsCard(QFrame):
     preview_asked = pyqtSignal(object)
     said = pyqtSignal(str)
 
-    def __init__(self, document, parent=None):
+    def __init__(self, document: Document, parent=None) -> None:
         super().__init__(parent, objectName="sheet")
         self.setProperty("ruled", True)
         self.document, self.d = document, None
@@ -82,7 +84,7 @@ class OptionsCard(QFrame):
         self.slots: dict[str, QComboBox] = {}
         self._made_for: tuple = ()
 
-    def show_deliverable(self, d: Deliverable | None):
+    def show_deliverable(self, d: Deliverable | None) -> None:
         """Shows a deliverable's format and options."""
         self.d = d
         self.setVisible(d is not None)
@@ -110,7 +112,7 @@ class OptionsCard(QFrame):
             there = [k for k in range(box.count()) if box.itemData(k) == d.other(slot)]
             box.setCurrentIndex(there[0] if there else 0)
 
-    def _make(self, fmt: Writer | None):
+    def _make(self, fmt: Writer | None) -> None:
         inside = QWidget(objectName="sheet")
         column = QVBoxLayout(inside)
         column.setContentsMargins(0, 4, 10, 4)
@@ -144,7 +146,7 @@ class OptionsCard(QFrame):
         line.addWidget(box, 1)
         return line
 
-    def _format_chosen(self, index: int):
+    def _format_chosen(self, index: int) -> None:
         chosen = self.format.itemData(index)
         if self.d is None or chosen == self.d.format or chosen not in FORMATS:
             return
@@ -153,7 +155,7 @@ class OptionsCard(QFrame):
         after = with_slots(self.document.recipe, replace(self.d, format=chosen, options=keep), fmt)
         self.changed.emit(self.d, after)
 
-    def _edited(self, name: str, value):
+    def _edited(self, name: str, value: float) -> None:
         if self.d is None:
             return
         options = {k: v for k, v in self.d.options if k != name}
@@ -161,7 +163,7 @@ class OptionsCard(QFrame):
             options[name] = value
         self.changed.emit(self.d, replace(self.d, options=tuple(sorted(options.items()))))
 
-    def _slot_chosen(self, slot: str, source):
+    def _slot_chosen(self, slot: str, source: tuple[str, str]) -> None:
         more = [m for m in self.d.more if m[0] != slot]
         if source is not None:
             more.append((slot, *source))

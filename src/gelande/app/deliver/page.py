@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint, Qt, QUrl, pyqtSignal
-from PyQt6.QtGui import QDesktopServices, QPixmap
+from PyQt6.QtGui import QDesktopServices, QImage, QPixmap
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
@@ -22,10 +23,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from gelande.app.document import Document
+from gelande.app.engine import Engine
 from gelande.core.errors import DeliveryError
 from gelande.core.evaluate.executor import Stop
 from gelande.core.recipe import kinds, model
 from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.model import Recipe
 from gelande.core.words import amount, clean
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS, formats_for
@@ -59,7 +63,7 @@ class DeliverPage(Building, QWidget):
     ended = pyqtSignal(object)
     farmed = pyqtSignal(object)
 
-    def __init__(self, document, engine, parent=None):
+    def __init__(self, document: Document, engine: Engine, parent=None) -> None:
         super().__init__(parent)
         self.setObjectName("paper")
         self.document, self.engine = document, engine
@@ -95,7 +99,7 @@ class DeliverPage(Building, QWidget):
         column.addWidget(head)
         return card, column, head
 
-    def _build(self):
+    def _build(self) -> None:
         page = QVBoxLayout(self)
         page.setContentsMargins(20, 16, 20, 14)
         page.setSpacing(12)
@@ -202,11 +206,11 @@ class DeliverPage(Building, QWidget):
         recipe = self.document.recipe
         return recipe.deliverables or usual(recipe)
 
-    def enter(self):
+    def enter(self) -> None:
         """The workspace is shown."""
         self._fill()
 
-    def _changed(self, before, after):
+    def _changed(self, before: Recipe, after: Recipe) -> None:
         if not self.running:
             self.items = {}
         if self.isVisible():
@@ -215,7 +219,7 @@ class DeliverPage(Building, QWidget):
     def out_folder(self) -> Path:
         return self.folder or default_folder(self.document.recipe, self.document.folder)
 
-    def _fill(self):
+    def _fill(self) -> None:
         recipe = self.document.recipe
         site = recipe.site
         self.title.setText(f"{site.name}, seed {recipe.seed}")
@@ -253,14 +257,14 @@ class DeliverPage(Building, QWidget):
             return str(error)
         return ""
 
-    def _example(self, rows) -> str:
+    def _example(self, rows: tuple) -> str:
         """Example of a file's name."""
         if not rows or self.unfit:
             return ""
         recipe = self.document.recipe
         return names_of(recipe, rows[0], self.level, parts_for(recipe, rows[0], self.level)[-1])[0]
 
-    def _told_before(self, rows) -> str:
+    def _told_before(self, rows: tuple) -> str:
         """Warning about files that delivering would replace."""
         if self.running:
             return ""
@@ -274,7 +278,7 @@ class DeliverPage(Building, QWidget):
         of = f"{len(names)} file{'s' if len(names) != 1 else ''}"
         return f"{of}; {there} of them there already, written anew unless they would be the same" if there else of
 
-    def _fill_row(self, r: int, d: Deliverable):
+    def _fill_row(self, r: int, d: Deliverable) -> None:
         recipe, fmt = self.document.recipe, FORMATS.get(d.format)
         rows, columns = (0, 0) if self.unfit else Grid.of(recipe.site, self.level, recipe.delivery).shape
         item = self.items.get(d)
@@ -296,7 +300,7 @@ class DeliverPage(Building, QWidget):
             self.table.setItem(r, c, cell)
         self.table.item(r, 5).setData(Qt.ItemDataRole.UserRole, (item.state, item.share, item.note) if item else None)
 
-    def _show_facts(self):
+    def _show_facts(self) -> None:
         rows, r = self.deliverables(), self.table.currentRow()
         self._picture()
         d = rows[r] if 0 <= r < len(rows) else None
@@ -313,11 +317,11 @@ class DeliverPage(Building, QWidget):
             lines = after(item)
         self.facts.show_lines(d.name, lines)
 
-    def _card_drawn(self, node: str, picture, key):
+    def _card_drawn(self, node: str, picture: QImage, key: str) -> None:
         if self.isVisible():
             self._picture()
 
-    def _picture(self):
+    def _picture(self) -> None:
         rows, r = self.deliverables(), self.table.currentRow()
         image = (
             self.engine.picture_of(self.document.recipe, rows[r].node, self.document.folder)
@@ -333,11 +337,11 @@ class DeliverPage(Building, QWidget):
             )
 
     # -- edits ------------------------------------------------------------------------------------------
-    def _edit(self, text, change):
+    def _edit(self, text: str, change: Callable) -> None:
         """Edits the list; the usual deliverables become the recipe's own with the first edit."""
         self.document.edit(text, lambda r: replace(r, deliverables=change(r.deliverables or usual(r))))
 
-    def _renamed(self, cell):
+    def _renamed(self, cell: QTableWidgetItem) -> None:
         name, row = clean(cell.text(), 80), cell.row()
         if cell.column() == 0 and name and self.document.recipe.deliverables:
             self._edit(
@@ -345,13 +349,13 @@ class DeliverPage(Building, QWidget):
                 lambda ds: tuple(replace(d, name=name) if k == row else d for k, d in enumerate(ds)),
             )
 
-    def _open_add(self):
+    def _open_add(self) -> None:
         self.panel = AddPanel(self.document, {d.name for d in self.deliverables()}, self)
         self.panel.chosen.connect(self.add_many)
         place = self.add_button.mapToGlobal(self.add_button.rect().topLeft())
         self.panel.open_at(place - QPoint(0, min(self.panel.height(), place.y())))
 
-    def add_many(self, orders: tuple[Deliverable, ...]):
+    def add_many(self, orders: tuple[Deliverable, ...]) -> None:
         """Adds deliverables as one step."""
         room = model.MOST_DELIVERABLES - len(self.deliverables())
         if len(orders) > room:
@@ -364,20 +368,20 @@ class DeliverPage(Building, QWidget):
         """The import sheet of what is in the folder."""
         return self.out_folder() / sheet_name(manifest_name(self.document.recipe))
 
-    def open_sheet(self):
+    def open_sheet(self) -> None:
         """Opens the import sheet."""
         QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.sheet.resolve())))
 
-    def preview_mesh(self, d: Deliverable):
+    def preview_mesh(self, d: Deliverable) -> None:
         """Shows the mesh of a deliverable in Relief."""
         self.mesh = MeshPreview(self, d)
         self.mesh.open()
 
-    def _replace(self, old: Deliverable, new: Deliverable):
+    def _replace(self, old: Deliverable, new: Deliverable) -> None:
         """Puts a changed deliverable in the place of what it was."""
         self._edit("Change a deliverable", lambda ds: tuple(new if d == old else d for d in ds))
 
-    def add(self, node_id: str, port: str, format_id: str):
+    def add(self, node_id: str, port: str, format_id: str) -> None:
         """Adds a deliverable with a name of its own."""
         state = self.document.recipe.nodes.get(node_id)
         if state is None or state.spec is None or state.spec.output(port) is None:
@@ -389,7 +393,7 @@ class DeliverPage(Building, QWidget):
         d = Deliverable(named(recipe, node_id, output, {d.name for d in self.deliverables()}), node_id, port, format_id)
         self._edit("Add deliverable", lambda ds: (*ds, with_slots(recipe, d, FORMATS[format_id])))
 
-    def add_node(self, node_id: str):
+    def add_node(self, node_id: str) -> None:
         """Adds a node's main output in its usual format."""
         recipe = self.document.recipe
         spec = recipe.nodes[node_id].spec if node_id in recipe.nodes else None
@@ -403,15 +407,15 @@ class DeliverPage(Building, QWidget):
                     "deliver."
                 )
 
-    def remove_chosen(self):
+    def remove_chosen(self) -> None:
         row = self.table.currentRow()
         self._edit("Remove deliverable", lambda ds: tuple(d for k, d in enumerate(ds) if k != row))
 
-    def set_level(self, level: int):
+    def set_level(self, level: int) -> None:
         """Delivers the samples of a level."""
         self.set_grid(Grid(self.document.recipe.site, level))
 
-    def set_grid(self, grid: Grid):
+    def set_grid(self, grid: Grid) -> None:
         """Delivers on a grid."""
         self.level, self.items = grid.level, {}
         if grid.size != self.document.recipe.delivery.size:
@@ -419,13 +423,13 @@ class DeliverPage(Building, QWidget):
             self.document.edit("Samples of the files", lambda r: replace(r, delivery=change))
         self._fill()
 
-    def choose_folder(self):
+    def choose_folder(self) -> None:
         name = QFileDialog.getExistingDirectory(self, "Folder for the delivery", str(self.out_folder().parent))
         if name:
             self.folder = Path(name)
             self._fill()
 
-    def close_down(self):
+    def close_down(self) -> None:
         self.stop()
         self.worker.close()
         self.worker.join(10)

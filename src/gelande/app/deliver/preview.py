@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from gelande.core.errors import GelandeError, Stopped
-from gelande.core.evaluate.executor import Job, Stop
+from gelande.core.evaluate.executor import Evaluator, Job, Stop
 from gelande.core.recipe.deliverables import Deliverable
+from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.raster import COLOUR
 from gelande.deliver.formats import FORMATS
 from gelande.deliver.formats.mesh import mesh_options
@@ -36,7 +38,7 @@ class Seen:
     words: str
 
 
-def seen_of(evaluator, recipe, base, d: Deliverable, level: int, lod: int, stop: Stop) -> Seen:
+def seen_of(evaluator: Evaluator, recipe: Recipe, base: Path, d: Deliverable, level: int, lod: int, stop: Stop) -> Seen:
     """Computes the mesh of a deliverable at a level of detail. Raises GelandeError, Stopped."""
     fmt = FORMATS[d.format]
     options = fmt.checked(dict(d.options))
@@ -67,7 +69,7 @@ class MeshPreview(QDialog):
 
     made = pyqtSignal(object)
 
-    def __init__(self, page, d: Deliverable):
+    def __init__(self, page, d: Deliverable) -> None:
         super().__init__(page)
         self.setWindowTitle(f"Mesh of {d.name}")
         self.page, self.d = page, d
@@ -98,12 +100,12 @@ class MeshPreview(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.ask()
 
-    def ask(self):
+    def ask(self) -> None:
         """Computes the mesh on a thread."""
         page, d, lod, stop = self.page, self.d, max(0, self.levels.currentIndex()), Stop()
         recipe, base, level, engine = page.document.recipe, page.document.folder, page.level, page.engine.evaluator
 
-        def run():
+        def run() -> None:
             try:
                 self.made.emit(seen_of(engine, recipe, base, d, level, lod, stop))
             except Stopped:
@@ -114,14 +116,14 @@ class MeshPreview(QDialog):
         self.words.setText("Computing")
         self.worker.ask(run, stop)
 
-    def _show(self, seen: Seen):
+    def _show(self, seen: Seen) -> None:
         self.words.setText(seen.words)
         if seen.content is None:
             self.view.clear("No mesh")
         else:
             self.view.show_content(seen.content, seen.content.words)
 
-    def done(self, result: int):
+    def done(self, result: int) -> None:
         """Closed: its threads end."""
         self.worker.close()
         self.worker.join(10)

@@ -29,7 +29,7 @@ EDITORS: dict[type[P.Param], type[Row]] = {
 }
 
 
-def make_row(param: P.Param, value, low=None, high=None, default=None, **more) -> Row:
+def make_row(param: P.Param, value, low: float | None = None, high: float | None = None, default=None, **more) -> Row:
     """The editor of a parameter. low, high, default: of numbers, the parameter's own when left out."""
     editor = EDITORS[type(param)]
     if not param.numeric:

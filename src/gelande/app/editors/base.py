@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QPainter, QPen
+from PyQt6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from gelande.core.recipe.param import Param
@@ -23,7 +24,9 @@ class Row(QWidget):
     draw_asked = pyqtSignal(str, bool)
     keep_asked = pyqtSignal(str, bool)
 
-    def __init__(self, param: Param, value, published=False, publishable=True, parent=None):
+    def __init__(
+        self, param: Param, value, published: bool = False, publishable: bool = True, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.param, self.value = param, value
         self.published, self.publishable = published, publishable and not param.tool
@@ -34,18 +37,18 @@ class Row(QWidget):
         """The part that takes the keyboard."""
         return getattr(self, "box", None) or getattr(self, "line", None) or self
 
-    def set_value(self, value):
+    def set_value(self, value: float) -> None:
         """Shows a value without telling anybody."""
         self.value = value
         self.update()
 
-    def without_keep(self):
+    def without_keep(self) -> None:
         """There are no other nodes to select: nothing has to stay in hand."""
 
-    def show_histogram(self, histogram):
+    def show_histogram(self, histogram: np.ndarray) -> None:
         """Takes a histogram of the heights that come in, for those who paint it."""
 
-    def paint_dot(self, painter: QPainter, y: float):
+    def paint_dot(self, painter: QPainter, y: float) -> None:
         """The publish dot: filled when on the control sheet."""
         if not self.publishable and not self.published:
             return
@@ -54,7 +57,7 @@ class Row(QWidget):
         painter.setBrush(t.colour("accent") if self.published else Qt.BrushStyle.NoBrush)
         painter.drawEllipse(QPointF(6, y), 4, 4)
 
-    def paint_text(self, painter: QPainter, text: str):
+    def paint_text(self, painter: QPainter, text: str) -> None:
         """Name at the left, value at the right."""
         t = theme()
         painter.setPen(t.colour("ink"))
@@ -72,25 +75,25 @@ class Row(QWidget):
             text,
         )
 
-    def dot_clicked(self, event) -> bool:
+    def dot_clicked(self, event: QMouseEvent) -> bool:
         if event.button() == Qt.MouseButton.LeftButton and event.position().x() < DOT - 4 and event.position().y() < 20:
             if self.publishable:
                 self.publish_asked.emit(self.param.id)
             return True
         return False
 
-    def contextMenuEvent(self, event):
+    def contextMenuEvent(self, event) -> None:
         self.menu_asked.emit(self.param.id, event.globalPos())
 
 
 class WidgetRow(Row):
     """A row with a name and some widget under or beside it."""
 
-    def __init__(self, param, value, tall=29, **more):
+    def __init__(self, param, value, tall: int = 29, **more) -> None:
         super().__init__(param, value, **more)
         self.setFixedHeight(tall)
 
-    def paintEvent(self, event):
+    def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.paint_dot(p, 12)
@@ -101,5 +104,5 @@ class WidgetRow(Row):
     def caption(self) -> str:
         return self.param.label
 
-    def mousePressEvent(self, event):
+    def mousePressEvent(self, event) -> None:
         self.dot_clicked(event)

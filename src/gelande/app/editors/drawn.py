@@ -2,10 +2,23 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PyQt6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+)
 from PyQt6.QtWidgets import QColorDialog, QPushButton
 
+from gelande.core.recipe.param.drawn import Curve, Ramp, Strokes
+from gelande.core.recipe.param.words import Colour
 from gelande.kernels.curves import ramp_at, through
 
 from ..plot import paint_histogram
@@ -19,7 +32,7 @@ class MarksRow(WidgetRow):
 
     verb = hint = ""
 
-    def __init__(self, param, value, **more):
+    def __init__(self, param, value: tuple, **more) -> None:
         super().__init__(param, value, 48, **more)
         self.box, self.clear = QPushButton(self.verb, self), QPushButton("Clear", self)
         self.box.setCheckable(True)
@@ -30,27 +43,27 @@ class MarksRow(WidgetRow):
         self.chosen: int | None = None
         self.set_value(value)
 
-    def caption(self):
+    def caption(self) -> str:
         chosen = "" if self.chosen is None else f" · number {self.chosen + 1} chosen"
         return f"{self.param.label}: {self.param.text(self.value)}{chosen}"
 
-    def resizeEvent(self, event):
+    def resizeEvent(self, event: QResizeEvent) -> None:
         n, x = len(self.buttons), DOT
         width = (self.width() - DOT - 6 * (n - 1)) // n
         for button in self.buttons:
             button.setGeometry(x, 23, width, 24)
             x += width + 6
 
-    def set_value(self, value):
+    def set_value(self, value: tuple) -> None:
         self.value = value
         self.clear.setEnabled(bool(value))
         self.update()
 
-    def tell_drawing(self, drawing: bool, kept: bool):
+    def tell_drawing(self, drawing: bool, kept: bool) -> None:
         """True when it is being drawn, and stays in hand."""
         self.box.setChecked(drawing)
 
-    def tell_chosen(self, index: int | None):
+    def tell_chosen(self, index: int | None) -> None:
         """Notes which piece is chosen in the view."""
         self.chosen = index
         self.update()
@@ -69,7 +82,7 @@ class StrokesRow(MarksRow):
     verb = "Brush"
     hint = "Brush on the land. With this off, click a stroke to select it, drag to move it, Delete removes it."
 
-    def __init__(self, param, value, **more):
+    def __init__(self, param: Strokes, value: tuple, **more) -> None:
         super().__init__(param, value, **more)
         self.keep = QPushButton("Lock", self)
         self.keep.setCheckable(True)
@@ -79,11 +92,11 @@ class StrokesRow(MarksRow):
         self.keep.clicked.connect(lambda on: self.keep_asked.emit(param.id, on))
         self.buttons.insert(1, self.keep)
 
-    def without_keep(self):
+    def without_keep(self) -> None:
         self.buttons.remove(self.keep)
         self.keep.hide()
 
-    def tell_drawing(self, drawing: bool, kept: bool):
+    def tell_drawing(self, drawing: bool, kept: bool) -> None:
         super().tell_drawing(drawing, kept)
         self.keep.setChecked(kept)
 
@@ -111,7 +124,7 @@ class PointsRow(WidgetRow):
     #: Height of the row, and of the field in it.
     tall, field = 112, 82
 
-    def __init__(self, param, value, **more):
+    def __init__(self, param: Curve | Ramp, value: tuple, **more) -> None:
         super().__init__(param, value, self.tall, **more)
         self._held = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -121,15 +134,15 @@ class PointsRow(WidgetRow):
     def _area(self) -> QRectF:
         return QRectF(DOT + 5, 24, self.width() - DOT - 10, self.field)
 
-    def _spot(self, point) -> QPointF:
+    def _spot(self, point: tuple[float, float]) -> QPointF:
         """Place of a point in the row."""
         area = self._area()
         return QPointF(area.left() + point[0] * area.width(), area.bottom() - point[1] * area.height())
 
-    def paint_field(self, p: QPainter, area: QRectF):
+    def paint_field(self, p: QPainter, area: QRectF) -> None:
         """Paints the ground under the points."""
 
-    def paintEvent(self, event):
+    def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         t, p, area = theme(), QPainter(self), self._area()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -140,22 +153,22 @@ class PointsRow(WidgetRow):
             p.setBrush(self.colour_of(point))
             p.drawEllipse(self._spot(point), 4.5, 4.5)
 
-    def _near(self, pos) -> int | None:
+    def _near(self, pos: QPointF) -> int | None:
         return next((k for k, point in enumerate(self.value) if (self._spot(point) - pos).manhattanLength() < 11), None)
 
-    def _from(self, pos):
+    def _from(self, pos: QPointF) -> tuple[float, float]:
         area = self._area()
         return (
             min(1.0, max(0.0, (pos.x() - area.left()) / area.width())),
             min(1.0, max(0.0, (area.bottom() - pos.y()) / area.height())),
         )
 
-    def _set(self, points):
+    def _set(self, points: list[tuple]) -> None:
         self.value = tuple(sorted(points, key=lambda q: q[0]))
         self.update()
         self.edited.emit(self.param.id, self.value)
 
-    def mousePressEvent(self, event):
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         if self.dot_clicked(event):
             return
         near = self._near(event.position())
@@ -165,12 +178,12 @@ class PointsRow(WidgetRow):
             self._held, self._chosen = near, near
             self.update()
 
-    def mouseMoveEvent(self, event):
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._held is None:
             return
         self._move(self._held, *self._from(event.position()))
 
-    def _move(self, k: int, x: float, y: float):
+    def _move(self, k: int, x: float, y: float) -> None:
         """Moves a point, which stays between its neighbours."""
         points = list(self.value)
         low = points[k - 1][0] + 0.004 if k else 0.0
@@ -178,17 +191,17 @@ class PointsRow(WidgetRow):
         points[k] = self.moved(points[k], min(max(x, low), high), min(1.0, max(0.0, y)))
         self._set(points)
 
-    def mouseReleaseEvent(self, event):
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._held = None
 
-    def mouseDoubleClickEvent(self, event):
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         near, (x, y) = self._near(event.position()), self._from(event.position())
         if near is not None:
             self.open_point(near)
         elif len(self.value) < self.param.most and self._area().adjusted(-2, -2, 2, 12).contains(event.position()):
             self._set([*self.value, self.fresh(x, y)])
 
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         """Page keys step to a point, arrows move it, Insert adds one after it, Delete takes it away, Return opens."""
         key, points, k = event.key(), list(self.value), min(self._chosen, len(self.value) - 1)
         step = 0.05 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.01
@@ -214,33 +227,33 @@ class PointsRow(WidgetRow):
         else:
             super().keyPressEvent(event)
 
-    def focusInEvent(self, event):
+    def focusInEvent(self, event: QFocusEvent) -> None:
         self.update()
 
-    def focusOutEvent(self, event):
+    def focusOutEvent(self, event: QFocusEvent) -> None:
         self.update()
 
     @staticmethod
-    def _height_of(point) -> float:
+    def _height_of(point: tuple[float, float]) -> float:
         """Height of a point, where that counts."""
         return point[1]
 
-    def colour_of(self, point) -> QColor:
+    def colour_of(self, point: tuple[float, float]) -> QColor:
         """Fill of a point."""
         return theme().colour("accent")
 
-    def moved(self, point, x: float, y: float):
+    def moved(self, point: tuple[float, float], x: float, y: float) -> tuple[float, float]:
         """A point that was dragged to x, y."""
         return x, y
 
-    def fresh(self, x: float, y: float):
+    def fresh(self, x: float, y: float) -> tuple[float, float]:
         """A new point at x, y."""
         return x, y
 
-    def open_point(self, index: int):
+    def open_point(self, index: int) -> None:
         """Opens a point after a double-click."""
 
-    def contextMenuEvent(self, event):
+    def contextMenuEvent(self, event) -> None:
         if self._near(QPointF(event.pos())) is None:
             super().contextMenuEvent(event)
 
@@ -250,32 +263,32 @@ class RampRow(PointsRow):
 
     tall, field = 62, 18
 
-    def __init__(self, param, value, **more):
+    def __init__(self, param: Ramp, value: tuple, **more) -> None:
         super().__init__(param, value, **more)
         self.library = QPushButton("Library", self)
         self.library.setStyleSheet("padding: 0 4px;")
         self.library.setToolTip("Ramps of our own, by ground; ramps from files and into files")
         self.library.clicked.connect(self.open_library)
 
-    def resizeEvent(self, event):
+    def resizeEvent(self, event: QResizeEvent) -> None:
         self.library.setGeometry(self.width() - 65, 1, 60, 20)
 
-    def open_library(self):
+    def open_library(self) -> None:
         """Opens the sheet of ramps."""
         self.sheet = RampSheet(self, self.value, self.param.label)
         self.sheet.chosen.connect(lambda stops: self._set(stops))
         self.sheet.refused.connect(self.refused)
         self.sheet.open_at(self.mapToGlobal(self.rect().topLeft()))
 
-    def _spot(self, point) -> QPointF:
+    def _spot(self, point: tuple[float, float, float, float]) -> QPointF:
         area = self._area()
         return QPointF(area.left() + point[0] * area.width(), area.bottom() + 7)
 
-    def paint_field(self, p: QPainter, area: QRectF):
+    def paint_field(self, p: QPainter, area: QRectF) -> None:
         paint_strip(p, area, self.value)
         p.drawRect(area)
 
-    def colour_of(self, point) -> QColor:
+    def colour_of(self, point: tuple[float, float, float, float]) -> QColor:
         return QColor.fromRgbF(*point[1:])
 
     def moved(self, point, x: float, y: float):
@@ -284,10 +297,10 @@ class RampRow(PointsRow):
     def fresh(self, x: float, y: float):
         return x, *ramp_at(self.value, x)
 
-    def open_point(self, index: int):
+    def open_point(self, index: int) -> None:
         self.choose_colour(index)
 
-    def choose_colour(self, index: int):
+    def choose_colour(self, index: int) -> None:
         """Opens a colour chooser for one stop."""
         now = QColor.fromRgbF(*self.value[index][1:])
         colour = QColorDialog.getColor(now, self, f"Colour at {self.value[index][0] * 100:.0f} %")
@@ -305,28 +318,28 @@ class RampRow(PointsRow):
 class ColourRow(WidgetRow):
     """A colour; a click on it, or Return, opens the colour chooser."""
 
-    def __init__(self, param, value, **more):
+    def __init__(self, param: Colour, value: tuple[float, float, float], **more) -> None:
         super().__init__(param, value, **more)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
-    def caption(self):
+    def caption(self) -> str:
         return f"{self.param.label}  {self.param.text(self.value)}"
 
     def _area(self) -> QRectF:
         return QRectF(self.width() - 66, 3, 64, 20)
 
-    def paintEvent(self, event):
+    def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         p = QPainter(self)
         p.fillRect(self._area(), QColor.fromRgbF(*self.value))
         p.setPen(QPen(theme().colour("accent" if self.hasFocus() else "line"), 1.4 if self.hasFocus() else 1))
         p.drawRect(self._area())
 
-    def mousePressEvent(self, event):
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         if not self.dot_clicked(event) and self._area().contains(event.position()):
             self.choose()
 
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self.choose()
         elif event.key() == Qt.Key.Key_P and self.publishable:
@@ -334,7 +347,7 @@ class ColourRow(WidgetRow):
         else:
             super().keyPressEvent(event)
 
-    def choose(self):
+    def choose(self) -> None:
         """Opens a colour chooser."""
         colour = QColorDialog.getColor(QColor.fromRgbF(*self.value), self, self.param.label)
         if colour.isValid():
@@ -346,7 +359,7 @@ class ColourRow(WidgetRow):
 class CurveRow(PointsRow):
     """A curve over the histogram of what it maps."""
 
-    def paint_field(self, p: QPainter, area: QRectF):
+    def paint_field(self, p: QPainter, area: QRectF) -> None:
         t = theme()
         p.fillRect(area, t.colour("paper"))
         if self.histogram is not None:
@@ -364,6 +377,6 @@ class CurveRow(PointsRow):
         p.setPen(QPen(t.colour("ink"), 1.4))
         p.drawPath(line)
 
-    def show_histogram(self, histogram):
+    def show_histogram(self, histogram: np.ndarray) -> None:
         self.histogram = histogram
         self.update()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QFontMetrics, QPainter
+from PyQt6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QLineEdit
 
 from ..theme import mono, theme
@@ -20,7 +20,7 @@ class NumberRow(Row):
     #: Shown after the value.
     mark = ""
 
-    def __init__(self, param, value, low, high, default, **more):
+    def __init__(self, param, value: float, low: float, high: float, default: float, **more) -> None:
         super().__init__(param, value, **more)
         self.low, self.high, self.default = low, high, default
         self.setFixedHeight(29)
@@ -28,7 +28,7 @@ class NumberRow(Row):
         self.edit: QLineEdit | None = None
         self._dragging = False
 
-    def sizeHint(self):
+    def sizeHint(self) -> QSize:
         return QSize(200, 29)
 
     def _track(self) -> QRectF:
@@ -45,7 +45,7 @@ class NumberRow(Row):
             return (math.log(v) - math.log(self.low)) / (math.log(self.high) - math.log(self.low))
         return (self.value - self.low) / (self.high - self.low) if self.high > self.low else 0.0
 
-    def at(self, share: float):
+    def at(self, share: float) -> float:
         """The value at a share of the slider, rounded as it is shown."""
         share = min(1.0, max(0.0, share))
         if self.logarithmic:
@@ -59,7 +59,7 @@ class NumberRow(Row):
             digits += 2
         return min(max(round(v, digits), self.low), self.high)
 
-    def paintEvent(self, event):
+    def paintEvent(self, event: QPaintEvent) -> None:
         t, p = theme(), QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.paint_dot(p, 10)
@@ -70,14 +70,14 @@ class NumberRow(Row):
         p.drawRoundedRect(self._track(), 2, 2)
         self.paint_track(p, self._track())
 
-    def paint_track(self, p: QPainter, track: QRectF):
+    def paint_track(self, p: QPainter, track: QRectF) -> None:
         """Paints how far along its range the value is."""
         p.setBrush(theme().colour("accent" if self.hasFocus() else "ink"))
         done = QRectF(track)
         done.setWidth(max(2.0, track.width() * min(1.0, max(0.0, self.share()))))
         p.drawRoundedRect(done, 2, 2)
 
-    def _give(self, value):
+    def _give(self, value: float) -> None:
         try:
             value = self.param.check(value)
         except ValueError as error:
@@ -88,7 +88,7 @@ class NumberRow(Row):
             self.update()
             self.edited.emit(self.param.id, value)
 
-    def mousePressEvent(self, event):
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         if self.dot_clicked(event) or event.button() != Qt.MouseButton.LeftButton:
             return
         x, y = event.position().x(), event.position().y()
@@ -105,22 +105,22 @@ class NumberRow(Row):
         self._give(self.at((x - DOT) / max(1, self.width() - DOT)))
         return True
 
-    def mouseMoveEvent(self, event):
+    def mouseMoveEvent(self, event) -> None:
         if self._dragging:
             self._give(self.at((event.position().x() - DOT) / max(1, self.width() - DOT)))
 
-    def mouseReleaseEvent(self, event):
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._dragging = False
 
-    def mouseDoubleClickEvent(self, event):
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if event.position().y() < 18 and event.position().x() > DOT:
             self.finish_typing(False)
             self._give(self.default)
 
-    def wheelEvent(self, event):
+    def wheelEvent(self, event) -> None:
         event.ignore()  # the bench scrolls; a wheel must not change values by accident
 
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         steps = {Qt.Key.Key_Right: 1, Qt.Key.Key_Up: 1, Qt.Key.Key_Left: -1, Qt.Key.Key_Down: -1}
         if event.key() in steps:
             n = steps[event.key()] * (10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
@@ -134,11 +134,11 @@ class NumberRow(Row):
         else:
             super().keyPressEvent(event)
 
-    def stepped(self, n: int):
+    def stepped(self, n: int) -> float:
         """The value n steps on."""
         return self.at(self.share() + 0.01 * n)
 
-    def type_value(self, first: str = ""):
+    def type_value(self, first: str = "") -> None:
         """Opens a line to type a value in."""
         if self.edit is not None:
             return
@@ -155,7 +155,7 @@ class NumberRow(Row):
         self.edit.setFocus()
         self.update()
 
-    def finish_typing(self, take: bool):
+    def finish_typing(self, take: bool) -> None:
         edit, self.edit = self.edit, None
         if edit is None:
             return
@@ -178,10 +178,10 @@ class NumberRow(Row):
             return
         self._give(value)
 
-    def focusInEvent(self, event):
+    def focusInEvent(self, event: QFocusEvent) -> None:
         self.update()
 
-    def focusOutEvent(self, event):
+    def focusOutEvent(self, event: QFocusEvent) -> None:
         self.update()
 
 
@@ -199,7 +199,7 @@ class SeedRow(CountRow):
 
     mark = " ⟳"
 
-    def paint_track(self, p: QPainter, track: QRectF):
+    def paint_track(self, p: QPainter, track: QRectF) -> None:
         if self.hasFocus():
             p.setBrush(theme().colour("accent"))
             p.drawRoundedRect(QRectF(track.x(), track.y() + 1.5, track.width(), 2), 1, 1)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QPainter, QPen
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from gelande.core.regenerate.figures import Figures
@@ -38,7 +38,7 @@ class VariantCard(QWidget):
     clicked = pyqtSignal(int)
     starred = pyqtSignal(int)
 
-    def __init__(self, index: int, parent=None):
+    def __init__(self, index: int, parent=None) -> None:
         super().__init__(parent)
         self.index = index
         self.variant: Variant | None = None
@@ -53,7 +53,7 @@ class VariantCard(QWidget):
         """True when what it shows is of its variant."""
         return self.outcome is not None and self.variant is not None and self.outcome.recipe is self.variant.recipe
 
-    def paintEvent(self, event):
+    def paintEvent(self, event: QPaintEvent) -> None:
         t, p = theme(), QPainter(self)
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -74,7 +74,7 @@ class VariantCard(QWidget):
             p.setFont(sans(12))
             p.drawText(self.star_box(), int(Qt.AlignmentFlag.AlignCenter), "★" if self.star else "☆")
 
-    def _paint_picture(self, p: QPainter, box: QRectF):
+    def _paint_picture(self, p: QPainter, box: QRectF) -> None:
         t, o = theme(), self.outcome
         if o is not None and o.image is not None:
             p.fillRect(box, t.colour("paper"))
@@ -103,7 +103,7 @@ class VariantCard(QWidget):
         p.drawImage(place, image)
         return place
 
-    def _paint_figures(self, p: QPainter, picture: QRectF):
+    def _paint_figures(self, p: QPainter, picture: QRectF) -> None:
         """A line of figures; the first of them alone where there is little room."""
         if not self.told or not self.fresh:
             return
@@ -120,10 +120,10 @@ class VariantCard(QWidget):
     def star_box(self) -> QRectF:
         return QRectF(self.width() - 27, self.height() - 26, 24, 24)
 
-    def mousePressEvent(self, event):
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         (self.starred if self.star_box().contains(event.position()) else self.clicked).emit(self.index)
 
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space):
             self.clicked.emit(self.index)
         elif event.key() == Qt.Key.Key_S:

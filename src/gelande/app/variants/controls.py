@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import QEvent, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from gelande.app.document import Document
+from gelande.app.editors.numbers import NumberRow
 from gelande.core.recipe import control as C
 from gelande.core.recipe import model
+from gelande.core.recipe.model import Control, Recipe
 from gelande.core.regenerate import preset
 
 from ..editors import DOT, make_row
@@ -25,7 +28,7 @@ class ControlSheet(QWidget):
     said = pyqtSignal(str)
     draw_asked = pyqtSignal(str, bool)
 
-    def __init__(self, document, parent=None):
+    def __init__(self, document: Document, parent=None) -> None:
         super().__init__(parent)
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -73,7 +76,7 @@ class ControlSheet(QWidget):
         self._changed(None, document.recipe)
 
     # -- what is shown ----------------------------------------------------------------------------------
-    def _changed(self, before, after):
+    def _changed(self, before: Recipe | None, after: Recipe) -> None:
         shape = (
             tuple((c.label, c.group, c.low, c.high, c.targets, c.closed, c.help, c.step) for c in after.controls),
             tuple(C.shown(after, c) for c in after.controls),
@@ -90,7 +93,7 @@ class ControlSheet(QWidget):
                 row.set_value(value)
         self._mark(after)
 
-    def _mark(self, recipe):
+    def _mark(self, recipe: Recipe) -> None:
         """Shows which controls are not as they were when the recipe was opened."""
         moved = 0
         for control in recipe.controls:
@@ -106,13 +109,13 @@ class ControlSheet(QWidget):
         self.reset_button.setEnabled(bool(moved) or not free)
         self.reset_button.setText(f"Reset all ({moved})" if moved else "Reset all")
 
-    def usual(self, control):
+    def usual(self, control: Control) -> float | tuple | None:
         """The value that a control had when the recipe was opened or saved; None when there was none."""
         origin = self.document.origin
         same = (c for c in origin.controls if c.targets == control.targets and C.param_of(origin, c) is not None)
         return next((C.value_of(origin, c) for c in same), None)
 
-    def _rebuild(self, recipe):
+    def _rebuild(self, recipe: Recipe) -> None:
         while self.list.count():
             item = self.list.takeAt(0)
             if item.widget():
@@ -146,7 +149,7 @@ class ControlSheet(QWidget):
             else f"The author has published nothing.{by}"
         )
 
-    def _add_row(self, recipe, control):
+    def _add_row(self, recipe: Recipe, control: Control) -> None:
         param = C.param_of(recipe, control)
         if param is None:
             self.list.addWidget(QLabel(f"{control.label}: not known to this version", objectName="muted"))
@@ -177,19 +180,19 @@ class ControlSheet(QWidget):
         self.rows[control.label] = row
         self.list.addWidget(row)
 
-    def tell_drawing(self, label: str):
+    def tell_drawing(self, label: str) -> None:
         """Shows which control is being drawn on the land, "" for none."""
         for name, row in self.rows.items():
             if row.param.drawn:
                 row.tell_drawing(name == label, False)
 
-    def fold(self, group: str):
+    def fold(self, group: str) -> None:
         """Folds a group, or opens it."""
         self.folded ^= {group}
         self._changed(None, self.document.recipe)
 
     # -- setting ----------------------------------------------------------------------------------------
-    def set_value(self, label: str, value):
+    def set_value(self, label: str, value: float) -> None:
         """Sets a control as one undoable step."""
         control = C.find(self.document.recipe, label)
         value = C.stepped(self.document.recipe, control, value)
@@ -198,20 +201,20 @@ class ControlSheet(QWidget):
         ):
             self.rows[label].set_value(C.value_of(self.document.recipe, control))
 
-    def reset(self, label: str):
+    def reset(self, label: str) -> None:
         """Sets one control back."""
         control = C.find(self.document.recipe, label)
         usual = self.usual(control)
         if usual is not None and not (control.closed and self.document.locked):
             self.document.edit(f"Reset {label.lower()}", lambda r: C.set_control(r, control, usual))
 
-    def reset_all(self):
+    def reset_all(self) -> None:
         """Sets every control and seed back to what it was when the recipe was opened."""
         usual = preset.capture_preset(self.document.origin)
         self.document.edit("Reset all controls", lambda r: preset.apply_preset(r, usual)[0])
 
     # -- arranging --------------------------------------------------------------------------------------
-    def _menu(self, label: str, place):
+    def _menu(self, label: str, place) -> None:
         recipe = self.document.recipe
         control = C.find(recipe, label)
         menu = QMenu(self)
@@ -233,11 +236,11 @@ class ControlSheet(QWidget):
         menu.exec(place)
         menu.deleteLater()
 
-    def move_to(self, label: str, index: int, group: str | None = None):
+    def move_to(self, label: str, index: int, group: str | None = None) -> None:
         """Puts a control at another place of the sheet, into another group if need be."""
         control = C.find(self.document.recipe, label)
 
-        def moved(recipe):
+        def moved(recipe: Recipe) -> Recipe:
             recipe = C.reorder(recipe, control, index)
             if group is None or group == control.group:
                 return recipe
@@ -245,7 +248,7 @@ class ControlSheet(QWidget):
 
         self.document.edit("Reorder", moved)
 
-    def edit(self, label: str, place):
+    def edit(self, label: str, place: QPoint) -> None:
         """Opens the panel of one control."""
         if self.panel is not None:
             self.panel.deleteLater()
@@ -253,7 +256,7 @@ class ControlSheet(QWidget):
         self.panel.move(place)
         self.panel.show()
 
-    def eventFilter(self, row, event):
+    def eventFilter(self, row, event) -> bool:
         """A press on the left edge of a row sets it back, or begins to drag it."""
         kind = event.type()
         if kind == QEvent.Type.MouseButtonPress and event.position().x() < DOT:
@@ -276,11 +279,11 @@ class ControlSheet(QWidget):
             return True
         return super().eventFilter(row, event)
 
-    def _before(self, y: int):
+    def _before(self, y: int) -> NumberRow:
         """The row above which a height of the list lies, or None when it lies below all."""
         return next((row for row in self.rows.values() if y < row.geometry().center().y()), None)
 
-    def _drop(self, label: str, before):
+    def _drop(self, label: str, before: NumberRow) -> None:
         """Puts a dragged control above a row, or last."""
         controls = self.document.recipe.controls
         rest = [c.label for c in controls if c.label != label]

@@ -6,10 +6,13 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from gelande.app.document import Document
+from gelande.app.view.widget import ViewWidget
 from gelande.core.recipe import control as C
 from gelande.core.recipe import model
 from gelande.core.recipe import param as P
 from gelande.core.recipe.choices import checked_outlines
+from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.node import spec_of
 from gelande.core.regenerate import kept_ground
 
@@ -29,7 +32,7 @@ class Drawing(QObject):
     drawn = pyqtSignal(object)
     ended = pyqtSignal()
 
-    def __init__(self, document, view, parent=None):
+    def __init__(self, document: Document, view: ViewWidget, parent=None) -> None:
         super().__init__(parent)
         self.document, self.marks, self.view = document, view.marks, view
         self._value: tuple = ()
@@ -42,11 +45,11 @@ class Drawing(QObject):
         document.changed.connect(self._sync)
 
     # -- beginning --------------------------------------------------------------------------------------
-    def area(self):
+    def area(self) -> None:
         """Begins to draw a new area."""
         self._begin(("area", None), AREAS, (), FRESH)
 
-    def outline(self, index: int):
+    def outline(self, index: int) -> None:
         """Shows the points of a kept area, to be moved."""
         self.end()
         self.what = ("keep", index)
@@ -54,12 +57,12 @@ class Drawing(QObject):
         self.marks.chosen = 0
         self.said.emit("Drag its points, click its line for a new one, right-click a point to take it away.")
 
-    def pins(self):
+    def pins(self) -> None:
         """Begins to set two pins."""
         self._begin(("pins", None), PINS, (), ())
         self.said.emit("Click two places on the land, then Enter: the line of sight between them is a figure.")
 
-    def control(self, label: str, on: bool):
+    def control(self, label: str, on: bool) -> None:
         """Begins to draw the value of a control, or ends it; what is drawn can be moved and taken away then."""
         if not on and self.what == ("control", label):
             self.marks.draw(False)
@@ -73,7 +76,7 @@ class Drawing(QObject):
         self._begin(("control", label), param, C.value_of(recipe, control), fresh)
         self._tell()
 
-    def _tell(self):
+    def _tell(self) -> None:
         """Says over the view what is in hand."""
         kind, which = self.what
         param, tool = self.marks.param, self.marks.tool
@@ -83,7 +86,7 @@ class Drawing(QObject):
             words += [f"{p.label.lower()} {p.text(v)}" for p, v in told]
         self.view.active_tool.say(" · ".join(words))
 
-    def _resize(self, steps: int):
+    def _resize(self, steps: int) -> None:
         """[ and ]: the next stroke's brush, or the selected stroke's."""
         param, tool = self.marks.param, self.marks.tool
         if self.what[0] != "control" or not isinstance(param, P.Pieces) or tool is None or not tool.told:
@@ -97,7 +100,7 @@ class Drawing(QObject):
             self.marks.put(self.marks.chosen, (value, *piece[1:]))
         self._tell()
 
-    def _sync(self, before, after):
+    def _sync(self, before: Recipe, after: Recipe) -> None:
         """Shows what is drawn as it is now: it may have been undone."""
         kind, which = self.what
         if kind == "control":
@@ -112,7 +115,7 @@ class Drawing(QObject):
             else:
                 self.marks.show(AREAS, after.keeps[which].outlines, FRESH)
 
-    def _begin(self, what, param, value, fresh):
+    def _begin(self, what: tuple, param, value: tuple, fresh: tuple) -> None:
         self.end()
         self.what, self._value = what, ()
         self.marks.show(param, value, fresh)
@@ -120,7 +123,7 @@ class Drawing(QObject):
         self.view.setFocus()
         self.said.emit(self.marks.words)
 
-    def end(self):
+    def end(self) -> None:
         """Ends whatever is being drawn or changed."""
         if self.marks.drawing:
             self.marks.draw(False)
@@ -130,7 +133,7 @@ class Drawing(QObject):
         self.ended.emit()
 
     # -- what comes ---------------------------------------------------------------------------------------
-    def _changed(self, _, value):
+    def _changed(self, _: str, value: tuple) -> None:
         kind, which = self.what
         if kind == "keep":
             self._set_outline(which, value)
@@ -142,7 +145,7 @@ class Drawing(QObject):
             self._value = value
             self.marks.show(self.marks.param, value, self.marks.fresh)
 
-    def _set_outline(self, index: int, value):
+    def _set_outline(self, index: int, value: tuple[tuple]) -> None:
         if not value or any(len(points) < 3 for *_, points in value):
             return  # an area without an outline would be none
         self.document.edit(
@@ -152,13 +155,13 @@ class Drawing(QObject):
             held=True,
         )
 
-    def _done(self):
+    def _done(self) -> None:
         kind, _ = self.what
         self.document.end_step()
         if kind == "pins" and len(self.marks.value) >= 2:
             self._take_pins(self.marks.value)
 
-    def _ended(self):
+    def _ended(self) -> None:
         kind, _ = self.what
         if kind == "area":
             value, self._value = self._value, ()
@@ -172,7 +175,7 @@ class Drawing(QObject):
         elif kind != "keep":
             self.end()
 
-    def _take_pins(self, points):
+    def _take_pins(self, points: tuple[tuple, tuple]) -> None:
         self.end()
         if len(points) < 2:
             return
@@ -180,5 +183,5 @@ class Drawing(QObject):
         self.document.edit("Set pins", lambda r: _with_pins(r, pins))
 
 
-def _with_pins(recipe: model.Recipe, pins) -> model.Recipe:
+def _with_pins(recipe: model.Recipe, pins: tuple[tuple, tuple]) -> model.Recipe:
     return replace(recipe, measures=replace(recipe.measures, pins=pins))

@@ -7,6 +7,7 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from gelande.app.document import Document
 from gelande.core.files import numerals
 from gelande.core.recipe.choices import FigureChoice
 from gelande.core.regenerate.figures import FIGURES, USUAL, Figures, label_of, limit_text
@@ -21,7 +22,7 @@ class FigureTable(QWidget):
 
     pins_asked = pyqtSignal()
 
-    def __init__(self, document, parent=None):
+    def __init__(self, document: Document, parent=None) -> None:
         super().__init__(parent)
         self.document = document
         self.panel: FigurePanel | None = None
@@ -45,7 +46,7 @@ class FigureTable(QWidget):
         row.addWidget(self.pins_button)
         column.addLayout(row)
 
-    def show_figures(self, columns: list[tuple[str, Figures | None]]):
+    def show_figures(self, columns: list[tuple[str, Figures | None]]) -> None:
         """Shows the figures of one variant, or of two."""
         while self.table.count():
             self.table.takeAt(0).widget().deleteLater()
@@ -71,7 +72,7 @@ class FigureTable(QWidget):
                     cell.setStyleSheet(f"color: {theme().muted};")
                 self.table.addWidget(cell, r, c)
 
-    def open_panel(self):
+    def open_panel(self) -> None:
         """Opens the panel in which the author chooses figures and limits."""
         if self.panel is not None:
             self.panel.deleteLater()
@@ -85,7 +86,7 @@ class FigureTable(QWidget):
 class FigurePanel(QFrame):
     """Panel that chooses figures, within which limits, and the slopes that they go by."""
 
-    def __init__(self, document, parent):
+    def __init__(self, document: Document, parent: FigureTable) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.setObjectName("sheet")
         self.setProperty("ruled", True)
@@ -136,7 +137,7 @@ class FigurePanel(QFrame):
         except ValueError:
             raise ValueError(f"{words} is {shorten(text, 40)!r}; it must be a number") from None
 
-    def take(self):
+    def take(self) -> None:
         """Changes what is shown, if everything is sound."""
         found = []
         try:

@@ -7,7 +7,9 @@ from dataclasses import replace
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QLabel, QLineEdit, QMenu, QPushButton, QVBoxLayout, QWidget
 
+from gelande.app.document import Document
 from gelande.core.evaluate.query import masks_of
+from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.node import spec_of
 from gelande.core.regenerate import kept_ground
 
@@ -27,7 +29,7 @@ class KeepPanel(QWidget):
     outline_asked = pyqtSignal(int)
     mask_asked = pyqtSignal(str, str)
 
-    def __init__(self, document, parent=None):
+    def __init__(self, document: Document, parent=None) -> None:
         super().__init__(parent)
         self.document = document
         column = QVBoxLayout(self)
@@ -57,14 +59,14 @@ class KeepPanel(QWidget):
         document.changed.connect(lambda before, after: self._show(after))
         self._show(document.recipe)
 
-    def _fill_masks(self):
+    def _fill_masks(self) -> None:
         self.masks.clear()
         for node, port, words in masks_of(self.document.recipe):
             self.masks.addAction(words, lambda n=node, p=port: self.mask_asked.emit(n, p))
         if self.masks.isEmpty():
             self.masks.addAction("The recipe has no masks").setEnabled(False)
 
-    def _show(self, recipe):
+    def _show(self, recipe: Recipe) -> None:
         idle = bool(recipe.keeps) and not kept_ground.steps(recipe)
         self.words.setText(IDLE if idle else EMPTY)
         self.words.setVisible(idle or not recipe.keeps)
@@ -99,11 +101,11 @@ class KeepPanel(QWidget):
                 self.grid.addWidget(part, k, c)
             self.rows.append((on, width, outline))
 
-    def change(self, index: int, words: str, **more):
+    def change(self, index: int, words: str, **more) -> bool:
         """Changes an area as one undoable step."""
         return self.document.edit(words, lambda r: kept_ground.changed(r, index, replace(r.keeps[index], **more)))
 
-    def _take_width(self, index: int, field: QLineEdit):
+    def _take_width(self, index: int, field: QLineEdit) -> None:
         if index >= len(self.document.recipe.keeps):
             return
         one = self.document.recipe.keeps[index]
@@ -116,12 +118,12 @@ class KeepPanel(QWidget):
         if width != one.width:
             self.change(index, "Set blend", width=width, fade=one.fade * width / one.width)
 
-    def forget(self, index: int):
+    def forget(self, index: int) -> None:
         """Takes an area away."""
         self.outline_asked.emit(-1)
         self.document.edit("Forget kept area", lambda r: kept_ground.changed(r, index, None))
 
-    def tell_drawing(self, drawing: bool, outline: int):
+    def tell_drawing(self, drawing: bool, outline: int) -> None:
         """Shows what is being drawn or changed."""
         self.draw_button.setChecked(drawing)
         for k, (_, _, button) in enumerate(self.rows):

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
+from gelande.app.document import Document
+from gelande.app.engine import Engine
 from gelande.core.errors import GelandeError, NodeError
 from gelande.core.evaluate.executor import Job, Stop
 from gelande.core.evaluate.query import ground_under, last_node
@@ -55,7 +58,7 @@ class LargeView(QWidget):
     side_changed = pyqtSignal(bool)
     compare_asked = pyqtSignal()
 
-    def __init__(self, document, engine, tile_order: TileOrder, parent=None):
+    def __init__(self, document: Document, engine: Engine, tile_order: TileOrder, parent=None) -> None:
         """turns: what tiles come before."""
         super().__init__(parent)
         self.document, self.engine, self.tile_order = document, engine, tile_order
@@ -86,12 +89,12 @@ class LargeView(QWidget):
         self.second.looked.connect(lambda: self._link(self.second, self.view))
         self.done.connect(self._show)
 
-    def _told(self, error: BaseException):
+    def _told(self, error: BaseException) -> None:
         why = "not enough memory" if isinstance(error, MemoryError) else "a fault inside"
         self.said.emit(f"The variant could not be computed: {why}.")
 
     # -- side by side -------------------------------------------------------------------------------------
-    def toggle_side(self):
+    def toggle_side(self) -> None:
         """Shows two views side by side, or one."""
         self.side = not self.side
         self.side_action.setChecked(self.side)
@@ -104,7 +107,7 @@ class LargeView(QWidget):
         self.side_changed.emit(self.side)
         self.compare_asked.emit()
 
-    def _link(self, one: ViewWidget, two: ViewWidget):
+    def _link(self, one: ViewWidget, two: ViewWidget) -> None:
         """The other view looks from the same place."""
         if self.side and one.camera is not None and two.frame is not None:
             two.look_as(one)
@@ -115,7 +118,7 @@ class LargeView(QWidget):
         return self.side or bool(self.view.comparison.way)
 
     # -- what is shown ------------------------------------------------------------------------------------
-    def show_variants(self, main: Variant | None, other: Variant | None):
+    def show_variants(self, main: Variant | None, other: Variant | None) -> None:
         """Shows a variant, and another one to compare it with, coarse to fine."""
         if main is None:
             self.worker.stop_now()
@@ -128,7 +131,7 @@ class LargeView(QWidget):
         asked = self.asked = Asked(main, other)
         self.complete = False
 
-        def run():
+        def run() -> None:
             try:
                 for level in self._levels(shown, folder):
                     while not self.tile_order.wait_for(level, 0.02):
@@ -142,7 +145,7 @@ class LargeView(QWidget):
 
         self.worker.ask(run, stop)
 
-    def _levels(self, shown: list[Variant], folder) -> list[int]:
+    def _levels(self, shown: list[Variant], folder: Path) -> list[int]:
         """A glimpse first where the first level takes long."""
         seconds = 0.0
         for v in shown:
@@ -150,7 +153,7 @@ class LargeView(QWidget):
             seconds += sum(self.engine.evaluator.weight(v.recipe, u) for u in todo.units)
         return [*((GLIMPSE,) if seconds > PATIENCE else ()), *range(COARSEST, LARGE + 1)]
 
-    def _content(self, v: Variant, level: int, folder, stop: Stop) -> Content:
+    def _content(self, v: Variant, level: int, folder: Path, stop: Stop) -> Content:
         node = last_node(v.recipe)
         key = self.engine.evaluator.keys(v.recipe, folder)[node]
         job = Job(v.recipe, folder, stop, lambda s, n, t: self.progress.emit(s, n, t))
@@ -160,7 +163,7 @@ class LargeView(QWidget):
         kind = kinds.kind_at(v.recipe, node, port)
         return Content((key, level), under, v.recipe.site.spacing(level), kind, data, water, v.name)
 
-    def _show(self, seen: Seen):
+    def _show(self, seen: Seen) -> None:
         if seen.asked is not self.asked or self.asked.main is None:
             return
         self.complete = bool(seen.fault) or seen.level == LARGE
@@ -179,11 +182,11 @@ class LargeView(QWidget):
             if first:
                 self.second.look_as(self.view)
 
-    def ask_mask(self, v: Variant, node: str, port: str):
+    def ask_mask(self, v: Variant, node: str, port: str) -> None:
         """Finds the outlines of a mask of a variant; ``masked`` carries them."""
         stop, folder = Stop(), self.document.folder
 
-        def run():
+        def run() -> None:
             try:
                 job = Job(v.recipe, folder, stop, self.progress.emit)
                 found = self.engine.evaluator.run(job, node, GLOBAL_LEVEL)[port]
@@ -197,19 +200,19 @@ class LargeView(QWidget):
 
         self.aside.ask(run, stop)
 
-    def forget(self):
+    def forget(self) -> None:
         """Another recipe: its land is looked at from home."""
         for view in (self.view, self.second):
             view.clear()
             view.forget_camera()
 
-    def stop(self):
+    def stop(self) -> None:
         """Stops what is being computed."""
         self.worker.stop_now()
         self.view.settle()
         self.second.settle()
 
-    def close_down(self):
+    def close_down(self) -> None:
         """Ends the threads."""
         for worker in (self.worker, self.aside):
             worker.close()

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
+from gelande.app.document import Document
 from gelande.core.recipe.choices import GROUPS
+from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.seeds import locked
 
 from ..flow import Flow
@@ -13,7 +15,7 @@ from ..flow import Flow
 class Locks(QWidget):
     """A button for each group that has seeds: pressed, the next seed leaves the group as it is."""
 
-    def __init__(self, document, parent=None):
+    def __init__(self, document: Document, parent=None) -> None:
         super().__init__(parent)
         self.document = document
         column = QVBoxLayout(self)
@@ -33,12 +35,12 @@ class Locks(QWidget):
         document.changed.connect(lambda before, after: self._show(after))
         self._show(document.recipe)
 
-    def lock(self, group: str, on: bool):
+    def lock(self, group: str, on: bool) -> None:
         """Holds a group's seed where it is, or lets it go."""
         words = f"{'Lock' if on else 'Let go'} the seed of {group.lower()}"
         self.document.edit(words, lambda r: locked(r, group, on))
 
-    def _show(self, recipe):
+    def _show(self, recipe: Recipe) -> None:
         seeded = {s.spec.category for s in recipe.nodes.values() if s.spec is not None and s.spec.has_seed}
         held = dict(recipe.locks)
         shown = False

@@ -8,6 +8,9 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
+from gelande.app.document import Document
+from gelande.app.engine import Engine
+from gelande.app.variants.cards import Outcome
 from gelande.core.recipe.model import Recipe
 from gelande.core.regenerate import kept_ground, preset, variant
 
@@ -31,7 +34,7 @@ class VariantsPage(QWidget):
     deliver_asked = pyqtSignal(list)
     state_changed = pyqtSignal(str)
 
-    def __init__(self, document, engine, parent=None):
+    def __init__(self, document: Document, engine: Engine, parent=None) -> None:
         super().__init__(parent)
         self.document, self.engine = document, engine
         self.stars: dict[str, variant.Variant] = {}
@@ -49,7 +52,7 @@ class VariantsPage(QWidget):
             QShortcut(QKeySequence(keys), self, run, context=Qt.ShortcutContext.WidgetWithChildrenShortcut)
 
     # -- parts ------------------------------------------------------------------------------------------
-    def _build(self):
+    def _build(self) -> None:
         self.sheet = ControlSheet(self.document)
         self.sheet.said.connect(self.said)
         self.sheet.setMinimumWidth(200)
@@ -145,15 +148,15 @@ class VariantsPage(QWidget):
         """The variant that is shown large."""
         return self.variants[self.chosen] if self.chosen < len(self.variants) else None
 
-    def enter(self):
+    def enter(self) -> None:
         """The workspace is shown."""
         self.tiles.refresh()
 
-    def refresh(self, keep_page: bool = False):
+    def refresh(self, keep_page: bool = False) -> None:
         """Makes the sheet anew for the recipe as it stands."""
         self.tiles.refresh(keep_page)
 
-    def _opened(self):
+    def _opened(self) -> None:
         """Another recipe: its variants are not those of the one before."""
         self.stars.clear()
         self.tiles.figures.clear()
@@ -162,13 +165,13 @@ class VariantsPage(QWidget):
         self.large.forget()
         self._mark()
 
-    def _changed(self, before, after):
+    def _changed(self, before: Recipe, after: Recipe) -> None:
         if self.isVisible():
             self.tiles.stop()  # what is looked at comes first
             self.tiles.make(keep_page=before is not None and before.seed == after.seed)
             self._soon.start()
 
-    def _made(self):
+    def _made(self) -> None:
         """The sheet was made anew. When it holds others than before, that which the recipe now is is selected."""
         names, self._names = self._names, [v.name for v in self.variants]
         if names != self._names and self.tiles.spread.paged:
@@ -180,7 +183,7 @@ class VariantsPage(QWidget):
             self.other = next((v for v in self.variants if v.name == self.other.name), None)
         self._ask_large()
 
-    def _ask_large(self):
+    def _ask_large(self) -> None:
         if self.selected is None:
             self.heading.setText("Make a landscape in Compose first." if not self.variants else "")
         self.tiles.large = self.selected.recipe if self.selected else None
@@ -191,14 +194,14 @@ class VariantsPage(QWidget):
         for view in (self.large.view, self.large.second):
             view.areas.show(areas, recipe.measures.pins)
 
-    def _tile_done(self, index: int, _):
+    def _tile_done(self, index: int, _: Outcome) -> None:
         self._tell_state()
         card = self.tiles.cards[index]
         card.star = card.fresh and card.outcome.key in self.stars
         if index == self.chosen or self.other is not None and self.variants[index].name == self.other.name:
             self._show_figures()
 
-    def _tell_state(self):
+    def _tell_state(self) -> None:
         """Says whether all that is asked for is there."""
         waits = any(c.variant is not None and not c.fresh for c in self.tiles.cards)
         if not self.variants:
@@ -212,7 +215,7 @@ class VariantsPage(QWidget):
             return self.other
         return variant.Variant("as it stands", self.document.recipe)
 
-    def _mark(self):
+    def _mark(self) -> None:
         for k, card in enumerate(self.tiles.cards):
             card.chosen = k == self.chosen
             card.star = card.fresh and card.outcome.key in self.stars
@@ -226,7 +229,7 @@ class VariantsPage(QWidget):
     def _key(self, recipe: Recipe) -> str:
         return self.tiles.key(recipe)
 
-    def _show_figures(self):
+    def _show_figures(self) -> None:
         here = self.selected
         if here is None:
             self.figures.show_figures([])
@@ -239,14 +242,14 @@ class VariantsPage(QWidget):
         self.figures.show_figures(columns)
 
     # -- actions ----------------------------------------------------------------------------------------
-    def choose(self, index: int):
+    def choose(self, index: int) -> None:
         """Shows a variant large; the one chosen before is what its figures are set against."""
         if index != self.chosen and index < len(self.variants):
             self.other, self.chosen = self.selected, index
             self._mark()
             self._ask_large()
 
-    def toggle_star(self, index: int):
+    def toggle_star(self, index: int) -> None:
         """Marks a variant for delivery, or takes the mark away."""
         if index >= len(self.variants):
             return
@@ -256,37 +259,37 @@ class VariantsPage(QWidget):
             self.stars[key] = v
         self._mark()
 
-    def use(self):
+    def use(self) -> None:
         """Makes the selected variant the recipe, as one undoable step."""
         v = self.selected
         if v is not None:
             self.document.edit("Use variant", lambda r: _as(r, v.recipe))
 
-    def next_seed(self):
+    def next_seed(self) -> None:
         """Another landscape of the same kind."""
         self.document.edit("Next seed", lambda r: replace(r, seed=(r.seed + 1) % (variant.LAST_SEED + 1)))
 
     # -- ground that stays --------------------------------------------------------------------------------
-    def _draw_area(self, on: bool):
+    def _draw_area(self, on: bool) -> None:
         if on and self.selected is not None:
             self.drawing.area()
             self._tell_drawing()
         else:
             self.drawing.end()
 
-    def _draw_outline(self, index: int):
+    def _draw_outline(self, index: int) -> None:
         if index < 0:
             self.drawing.end()
         else:
             self.drawing.outline(index)
             self._tell_drawing()
 
-    def _tell_drawing(self):
+    def _tell_drawing(self) -> None:
         kind, which = self.drawing.what
         self.sheet.tell_drawing(which if kind == "control" and self.view.marks.drawing else "")
         self.keeping.tell_drawing(kind == "area", which if kind == "keep" else -1)
 
-    def keep_area(self, outlines):
+    def keep_area(self, outlines: tuple) -> None:
         """Keeps the selected variant's land inside outlines from now on."""
         v = self.selected
         if v is None:
@@ -296,13 +299,13 @@ class VariantsPage(QWidget):
             name = self.document.recipe.keeps[-1].name
             self.said.emit(f"{name} stays as it is in {v.name}: try other seeds and controls now.")
 
-    def keep_mask(self, node: str, port: str):
+    def keep_mask(self, node: str, port: str) -> None:
         """Keeps the selected variant's land where one of its masks is at least half white."""
         if self.selected is not None:
             self.large.ask_mask(self.selected, node, port)
 
     # -- ends -------------------------------------------------------------------------------------------
-    def stop(self):
+    def stop(self) -> None:
         """Stops what is being computed."""
         self.tiles.stop()
         self.large.stop()
@@ -312,7 +315,7 @@ class VariantsPage(QWidget):
         """True when anything is being computed, or will be soon."""
         return self._soon.isActive() or self.tiles.busy or self.large.worker.busy
 
-    def close_down(self):
+    def close_down(self) -> None:
         """Ends the threads."""
         self.tiles.close_down()
         self.large.close_down()

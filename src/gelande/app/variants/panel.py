@@ -7,10 +7,12 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFrame, QGridLayout, QLabel, QLineEdit, QPushButton
 
+from gelande.app.document import Document
 from gelande.core.errors import GelandeError
 from gelande.core.recipe import control as C
 from gelande.core.recipe import model
 from gelande.core.recipe import param as P
+from gelande.core.recipe.model import Recipe
 from gelande.core.words import clean
 
 FACTOR = "Times"
@@ -20,7 +22,7 @@ ALWAYS = "Always"
 class ControlPanel(QFrame):
     """Name, group, sentence, range, step and everything that one control drives."""
 
-    def __init__(self, document, label: str, parent):
+    def __init__(self, document: Document, label: str, parent) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.setObjectName("sheet")
         self.setProperty("ruled", True)
@@ -54,7 +56,7 @@ class ControlPanel(QFrame):
         self.ways: list[tuple[QComboBox, QLineEdit, QLineEdit]] = []
         self._show_targets()
 
-    def _build_words(self):
+    def _build_words(self) -> None:
         c = self.control
         values = [("label", "Name", c.label), ("group", "Group", c.group), ("help", "Sentence", c.help)]
         if self.param.numeric:
@@ -71,7 +73,7 @@ class ControlPanel(QFrame):
             self.grid.addWidget(self.fields[key], self._row, 1)
             self._row += 1
 
-    def _build_when(self):
+    def _build_when(self) -> None:
         recipe = self.document.recipe
         self.when = QComboBox()
         self.when.addItem(ALWAYS, ())
@@ -100,7 +102,7 @@ class ControlPanel(QFrame):
                 if (alike or number) and not p.tool and not C.published(recipe, node_id, p.id):
                     yield node_id, p
 
-    def _show_targets(self):
+    def _show_targets(self) -> None:
         while self.drives.count():
             self.drives.takeAt(0).widget().deleteLater()
         self.ways = []
@@ -115,7 +117,7 @@ class ControlPanel(QFrame):
             if isinstance(own, P.Number) and not isinstance(own, P.Seed):
                 self._show_way(2 * r + 1, own, target)
 
-    def _show_way(self, row: int, own: P.Number, target: model.Target):
+    def _show_way(self, row: int, own: P.Number, target: model.Target) -> None:
         """Shows how one number is driven: times a factor, or from one value to another by a curve."""
         way = QComboBox()
         way.addItems((FACTOR, *C.CURVES))
@@ -134,7 +136,7 @@ class ControlPanel(QFrame):
             self.drives.addWidget(part, row, c)
         self.ways.append((way, low, high))
 
-    def _way_chosen(self, index: int, own: P.Number):
+    def _way_chosen(self, index: int, own: P.Number) -> None:
         way, low, high = self.ways[index]
         mapped = way.currentText() != FACTOR
         high.setVisible(mapped)
@@ -144,7 +146,7 @@ class ControlPanel(QFrame):
         elif not mapped:
             low.setText("1")
 
-    def _add_target(self, index: int):
+    def _add_target(self, index: int) -> None:
         target = self.more.itemData(index)
         if target is not None and all((t.node, t.param) != (target.node, target.param) for t in self.targets):
             try:
@@ -172,7 +174,7 @@ class ControlPanel(QFrame):
                 found.append(replace(target, times=1.0, span=span, curve=way.currentText()))
         return found
 
-    def take(self):
+    def take(self) -> None:
         """Changes the control if everything is sound."""
         try:
             recipe = self._changed()
@@ -182,7 +184,7 @@ class ControlPanel(QFrame):
         self.close()
         self.document.edit("Edit control", lambda r: recipe)
 
-    def _changed(self):
+    def _changed(self) -> Recipe | None:
         """The recipe with the control as the fields say. Raises ValueError and GelandeError."""
         targets = tuple(self._read_targets())
         limits: dict = {}

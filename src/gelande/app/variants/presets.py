@@ -21,7 +21,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from gelande.app.document import Document
 from gelande.core.errors import GelandeError
+from gelande.core.recipe.choices import Preset
+from gelande.core.recipe.model import Recipe
 from gelande.core.regenerate import preset, setfile
 from gelande.deliver.names import slug
 
@@ -34,7 +37,7 @@ class PresetBar(QWidget):
 
     said = pyqtSignal(str)
 
-    def __init__(self, document, parent=None):
+    def __init__(self, document: Document, parent=None) -> None:
         super().__init__(parent)
         self.document = document
         self.panel: PresetPanel | None = None
@@ -63,7 +66,7 @@ class PresetBar(QWidget):
         self._known: tuple = ()
         self._show(document.recipe)
 
-    def _show(self, recipe):
+    def _show(self, recipe: Recipe) -> None:
         names = (OWN, *(s.name for s in recipe.presets))
         if names != self._known:
             self._known = names
@@ -74,7 +77,7 @@ class PresetBar(QWidget):
         self.which.setCurrentText(here)
         self.setVisible(bool(recipe.controls))
 
-    def _fill(self):
+    def _fill(self) -> None:
         self.menu.clear()
         self.menu.addAction("Keep these values as…", self.ask_name)
         name = self.which.currentText()
@@ -90,26 +93,26 @@ class PresetBar(QWidget):
         """An artist deletes only presets of his own."""
         return not self.document.locked or all(s.name != name for s in self.document.origin.presets)
 
-    def ask_name(self):
+    def ask_name(self) -> None:
         """Shows the field in which the name is typed."""
         self.name.clear()
         self.name.show()
         self.name.setFocus()
 
-    def _named(self):
+    def _named(self) -> None:
         name = self.name.text().strip()
         if self.document.edit("Keep preset", lambda r: preset.with_preset(r, name)):
             self.name.hide()
             self.said.emit(f"Kept as {name}.")
 
-    def use(self, name: str):
+    def use(self, name: str) -> None:
         """Brings the values of a preset back, as one undoable step."""
         if name == OWN:
             self._show(self.document.recipe)
             return
         told: list[str] = []
 
-        def used(recipe):
+        def used(recipe: Recipe) -> Recipe:
             found, more = preset.apply_preset(recipe, preset.find_preset(recipe, name))
             told.extend(more)
             return found
@@ -118,22 +121,22 @@ class PresetBar(QWidget):
         if told:
             self.said.emit(told[0] if len(told) == 1 else f"{told[0]} {len(told) - 1} more stayed as they were.")
 
-    def delete(self, name: str):
+    def delete(self, name: str) -> None:
         """Takes a preset away; undo brings it back."""
         self.document.edit("Delete preset", lambda r: preset.without_preset(r, name))
 
     # -- set files --------------------------------------------------------------------------------------
-    def ask_open(self):
+    def ask_open(self) -> None:
         """Asks for a set file, and takes up what somebody chose in it."""
         name, _ = QFileDialog.getOpenFileName(self, "Take up a set file", str(self.document.folder), SETS)
         if name:
             self.open(Path(name))
 
-    def open(self, path: Path):
+    def open(self, path: Path) -> None:
         """Takes up seeds, controls, presets and kept ground of a set file, as one undoable step."""
         told: list[str] = []
 
-        def taken_up(recipe):
+        def taken_up(recipe: Recipe) -> Recipe | None:
             found, more = setfile.load(path, recipe)
             told.extend(more)
             return found
@@ -141,14 +144,14 @@ class PresetBar(QWidget):
         if self.document.edit("Take up a set file", taken_up):
             self.said.emit(told[0] if told else f"Took up {path.name}.")
 
-    def ask_save(self):
+    def ask_save(self) -> None:
         """Asks where what is chosen is to be written."""
         start = self.document.folder / f"{slug(self.document.recipe.site.name)}{setfile.SUFFIX}"
         name, _ = QFileDialog.getSaveFileName(self, "Save what is chosen", str(start), SETS)
         if name:
             self.save(Path(name if name.endswith(setfile.SUFFIX) else name + setfile.SUFFIX))
 
-    def save(self, path: Path):
+    def save(self, path: Path) -> None:
         """Writes a set file, for somebody else or to keep."""
         document = self.document
         try:
@@ -158,7 +161,7 @@ class PresetBar(QWidget):
         else:
             self.said.emit(f"Wrote {path.name}.")
 
-    def open_panel(self):
+    def open_panel(self) -> None:
         """Compares two presets, with a slider from one to the other."""
         if self.panel is not None:
             self.panel.deleteLater()
@@ -167,7 +170,7 @@ class PresetBar(QWidget):
         self.panel.show()
 
 
-def _alike(one, two) -> bool:
+def _alike(one: Preset, two: Preset) -> bool:
     """True when two presets have the same values."""
     return (one.seed, one.locks, one.values) == (two.seed, two.locks, two.values)
 
@@ -175,7 +178,7 @@ def _alike(one, two) -> bool:
 class PresetPanel(QFrame):
     """Two presets side by side, what differs, and a slider that steps from one to the other."""
 
-    def __init__(self, document, parent):
+    def __init__(self, document: Document, parent: PresetBar) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.setObjectName("sheet")
         self.setProperty("ruled", True)
@@ -205,11 +208,11 @@ class PresetPanel(QFrame):
         self.setMinimumWidth(360)
         self._show()
 
-    def _pair(self):
+    def _pair(self) -> list[Preset]:
         recipe = self.document.recipe
         return [preset.find_preset(recipe, box.currentText()) for box in (self.one, self.two)]
 
-    def _show(self):
+    def _show(self) -> None:
         while self.table.count():
             self.table.takeAt(0).widget().deleteLater()
         rows = preset.differences(self.document.recipe, *self._pair())
@@ -221,12 +224,12 @@ class PresetPanel(QFrame):
         self.where.setText("")
         self.adjustSize()
 
-    def step(self, percent: int):
+    def step(self, percent: int) -> None:
         """Sets the controls a part of the way from the one to the other."""
         one, two = self._pair()
         self.where.setText(f"{percent} % of the way")
 
-        def stepped(recipe):
+        def stepped(recipe: Recipe) -> Recipe:
             found = replace(preset.interpolate(recipe, one, two, percent / 100), seed=recipe.seed, locks=recipe.locks)
             return preset.apply_preset(recipe, found)[0]
 

@@ -12,7 +12,7 @@ FIRST = 9
 class TileOrder:
     """A level of the large picture may be computed once the first tiles are there at the level before it."""
 
-    def __init__(self, levels: tuple[int, ...]):
+    def __init__(self, levels: tuple[int, ...]) -> None:
         """levels: of the tiles."""
         self._lock = threading.Lock()
         self._left: dict[int, set[int]] = {}

@@ -7,8 +7,10 @@ import threading
 from collections import deque
 from dataclasses import replace
 from math import isqrt
+from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -22,6 +24,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from gelande.app.document import Document
+from gelande.app.engine import Engine
 from gelande.core.errors import NodeError
 from gelande.core.evaluate.cache import Cache
 from gelande.core.evaluate.executor import Evaluator, Job, Stop
@@ -37,6 +41,7 @@ from gelande.core.regenerate.figures import FIGURES, USUAL, Figures, figures_of
 from gelande.deliver.names import slug
 from gelande.kernels.bands import Stopped, on_this_thread
 from gelande.scene import sheet
+from gelande.scene.relief import Tones
 
 from ..crash_handler import crash_handler
 from ..flow import Flow
@@ -66,7 +71,7 @@ class TileSheet(QWidget):
     laid = pyqtSignal()
     small_done = pyqtSignal(int, object)
 
-    def __init__(self, document, engine, parent=None):
+    def __init__(self, document: Document, engine: Engine, parent=None) -> None:
         super().__init__(parent)
         self.setObjectName("paper")
         self.document, self.engine = document, engine
@@ -85,12 +90,12 @@ class TileSheet(QWidget):
         self._place = QTimer(self, singleShot=True, interval=60)
         self._place.timeout.connect(self._lay)
 
-    def _told(self, error: BaseException):
+    def _told(self, error: BaseException) -> None:
         why = "not enough memory" if isinstance(error, MemoryError) else "a fault inside"
         self.said.emit(f"The variants could not be computed: {why}.")
 
     # -- parts ------------------------------------------------------------------------------------------
-    def _build(self):
+    def _build(self) -> None:
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 12, 8)
         bar = Flow()
@@ -167,12 +172,12 @@ class TileSheet(QWidget):
         rest = [self.sort, self.least, self.within, self.save_button, self.count_label]
         return [*self.look_buttons.values(), *rest]
 
-    def resizeEvent(self, event):
+    def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._place.start()
 
     # -- what the sheet is made of ------------------------------------------------------------------------
-    def fill(self):
+    def fill(self) -> None:
         """Names of controls and presets in the lists from which they are chosen."""
         recipe = self.document.recipe
         controls = [c.label for c in recipe.controls if variant.can_sweep(recipe, c)]
@@ -207,25 +212,25 @@ class TileSheet(QWidget):
             presets.get(self.two.currentText()),
         )
 
-    def set_spread(self, key: str):
+    def set_spread(self, key: str) -> None:
         """Lays the variants out in another way."""
         self.spread = variant.SPREADS[key]
         self.way.setCurrentIndex(self.way.findData(key))
         self.refresh()
 
-    def set_look(self, look: str):
+    def set_look(self, look: str) -> None:
         """Sees the tiles from above, or in Relief."""
         self.look = look
         for name, button in self.look_buttons.items():
             button.setChecked(name == look)
         self.start(anew=True)
 
-    def next_seeds(self):
+    def next_seeds(self) -> None:
         """The next page of seeds."""
         self.first = (self.first + self.count.currentData()) % (variant.LAST_SEED + 1)
         self.refresh(keep_page=True)
 
-    def make(self, keep_page: bool = False):
+    def make(self, keep_page: bool = False) -> None:
         """Makes the list of variants anew for the recipe as it stands; nothing is computed yet."""
         recipe = self.document.recipe
         if not keep_page:
@@ -254,14 +259,14 @@ class TileSheet(QWidget):
         self._lay()
         self.laid.emit()
 
-    def refresh(self, keep_page: bool = False):
+    def refresh(self, keep_page: bool = False) -> None:
         """Makes the sheet anew, and computes it."""
         self.stop()
         self.tile_order.hold()  # the sheet is what was asked for: the large picture comes coarse, and fine after it
         self.make(keep_page)
         self.start()
 
-    def _say_empty(self, recipe: Recipe):
+    def _say_empty(self, recipe: Recipe) -> None:
         words = ""
         if not last_node(recipe):
             words = "Make a landscape in Compose first."
@@ -285,7 +290,7 @@ class TileSheet(QWidget):
         return f"{self.evaluator.keys(recipe, self.document.folder)[node]} {rests_on}" if node else ""
 
     # -- computing ----------------------------------------------------------------------------------------
-    def start(self, anew: bool = False):
+    def start(self, anew: bool = False) -> None:
         """Computes what is not there yet. anew: all pictures, since they are seen otherwise now."""
         if anew:
             for card in self.cards:
@@ -298,7 +303,7 @@ class TileSheet(QWidget):
         guard = threading.Lock()
         begun = self.tile_order.begin((k, level) for k, level, _ in todo)
 
-        def run():
+        def run() -> None:
             try:
                 while True:
                     stop.check()
@@ -334,7 +339,9 @@ class TileSheet(QWidget):
                     found.append((k, level, self.variants[k]))
         return found
 
-    def _compute(self, v: variant.Variant, level: int, folder, stop: Stop, look: str, tones, old) -> Outcome:
+    def _compute(
+        self, v: variant.Variant, level: int, folder: Path, stop: Stop, look: str, tones: Tones, old: Outcome | None
+    ) -> Outcome:
         key = self.key(v.recipe)
         if old is not None and old.key == key and old.level >= level:  # another recipe with the same land
             return replace(old, recipe=v.recipe)
@@ -358,7 +365,7 @@ class TileSheet(QWidget):
             crash_handler.take(error, v.name)
             return Outcome(key, level, fault="could not be computed", recipe=v.recipe)
 
-    def _small(self, k: int, outcome: Outcome):
+    def _small(self, k: int, outcome: Outcome) -> None:
         if k >= len(self.variants) or outcome.recipe is not self.variants[k].recipe:
             return
         self.cards[k].outcome = outcome
@@ -372,7 +379,7 @@ class TileSheet(QWidget):
         if self.sort.currentData() or self.within.isChecked():
             self._place.start()
 
-    def _tell(self, k: int):
+    def _tell(self, k: int) -> None:
         """Sets the words in a tile."""
         card, recipe = self.cards[k], self.document.recipe
         figures = card.outcome.figures if card.fresh else None
@@ -384,7 +391,7 @@ class TileSheet(QWidget):
             card.told = tuple(f"{_short(f)}{figures.text(f)}" for f in first)
             card.outside = bool(figures.misses(choices))
 
-    def _say_count(self):
+    def _say_count(self) -> None:
         done = sum(c.fresh for c in self.cards[: len(self.variants)])
         self.count_label.setText(f"{done} of {len(self.variants)}")
 
@@ -402,7 +409,6 @@ class TileSheet(QWidget):
             self.least.clear()
             return None
 
-    # -- where the tiles stand ------------------------------------------------------------------------------
     def _order(self) -> list[int]:
         """Numbers of the variants that are shown, in order."""
         found = [c.outcome.figures if c.fresh else None for c in self.cards[: len(self.variants)]]
@@ -416,7 +422,7 @@ class TileSheet(QWidget):
             order = [k for k in order if fits[k]]
         return order
 
-    def _lay(self):
+    def _lay(self) -> None:
         """Puts the tiles in their order, as many beside each other as belong together or find room."""
         while self.grid.count():
             self.grid.takeAt(0)
@@ -440,8 +446,7 @@ class TileSheet(QWidget):
         for r in range(rows):
             self.grid.setRowStretch(r, 0)
 
-    # -- the sheet as a picture ---------------------------------------------------------------------------
-    def ask_save(self):
+    def ask_save(self) -> None:
         """Asks where the sheet is to be written."""
         site = self.document.recipe.site
         start = self.document.folder / f"{slug(site.name)}_variants.png"
@@ -449,7 +454,7 @@ class TileSheet(QWidget):
         if name:
             self.save(name if name.endswith(".png") else name + ".png")
 
-    def save(self, path):
+    def save(self, path: Path) -> None:
         """Writes the tiles that are shown with their figures as PNG."""
         recipe = self.document.recipe
         choices = recipe.figures or USUAL
@@ -469,7 +474,7 @@ class TileSheet(QWidget):
         else:
             self.said.emit(f"Wrote {path}.")
 
-    def stop(self):
+    def stop(self) -> None:
         """Stops what is being computed."""
         for worker in self.workers:
             worker.stop_now()
@@ -480,7 +485,7 @@ class TileSheet(QWidget):
         """True when tiles are being computed."""
         return any(worker.busy for worker in self.workers)
 
-    def close_down(self):
+    def close_down(self) -> None:
         """Ends the threads."""
         for worker in self.workers:
             worker.close()

@@ -11,7 +11,7 @@ class ActiveToolBar(QFrame):
 
     put_down = pyqtSignal()
 
-    def __init__(self, view):
+    def __init__(self, view) -> None:
         super().__init__(view)
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -24,14 +24,14 @@ class ActiveToolBar(QFrame):
         row.addWidget(self.button)
         self.hide()
 
-    def say(self, words: str):
+    def say(self, words: str) -> None:
         """Shows what is in hand; nothing without words."""
         if words != self.words.text() or bool(words) == self.isHidden():
             self.words.setText(words)
             self.setVisible(bool(words))
             self.place()
 
-    def place(self):
+    def place(self) -> None:
         """Below the view's buttons, in the middle."""
         self.adjustSize()
         self.move((self.parent().width() - self.width()) // 2, 44)

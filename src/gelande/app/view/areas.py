@@ -16,17 +16,17 @@ from .pieces import divided
 class Areas:
     """Kept areas of a ViewWidget. shown: (name, outlines, whether it is on) of each; pins: places east and north."""
 
-    def __init__(self, view: View):
+    def __init__(self, view: View) -> None:
         self.view = view
         self.shown: tuple = ()
         self.pins: tuple = ()
 
-    def show(self, areas, pins=()):
+    def show(self, areas: list, pins: tuple = ()) -> None:
         """Shows other areas and pins."""
         self.shown, self.pins = tuple(areas), tuple(pins)
         self.view.update()
 
-    def paint(self, p: QPainter):
+    def paint(self, p: QPainter) -> None:
         """Hatches the areas, and draws the pins."""
         if self.view.frame is None:
             return
@@ -57,7 +57,7 @@ class Areas:
                 p.drawLine(seen[0], seen[0] - QPointF(0, 16))
                 self._name(p, "AB"[k % 2], seen[0] - QPointF(0, 22))
 
-    def _add(self, path: QPainterPath, points: np.ndarray):
+    def _add(self, path: QPainterPath, points: np.ndarray) -> None:
         """One closed line as it is seen; what lies behind the eye is left out."""
         seen = [self.view.mode.to_widget(q) for q in points]
         line = [s[0] for s in seen if s is not None]
@@ -67,7 +67,7 @@ class Areas:
                 path.lineTo(q)
             path.closeSubpath()
 
-    def _name(self, p: QPainter, name: str, at: QPointF):
+    def _name(self, p: QPainter, name: str, at: QPointF) -> None:
         t = theme()
         p.setFont(mono(8.2))
         box = QRectF(0, 0, p.fontMetrics().horizontalAdvance(name) + 10, 17)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QActionGroup
 from PyQt6.QtWidgets import QMenu, QPushButton
@@ -18,7 +20,7 @@ STEEP_NAME = "Too steep for the samples"
 class Bar:
     """Buttons that lie over a ViewWidget. tools: whether it has more than the ways to look."""
 
-    def __init__(self, view: View, tools: bool):
+    def __init__(self, view: View, tools: bool) -> None:
         self.view, self.tools = view, tools
         self.modes: dict[str, QPushButton] = {}
         for name, mode in view.modes.items():
@@ -50,7 +52,7 @@ class Bar:
         for b in (self.section, self.compare, self.contours, self.light, self.colours, self.masks):
             b.setVisible(tools)
 
-    def _button(self, name: str, tip: str, run, checkable: bool = False) -> QPushButton:
+    def _button(self, name: str, tip: str, run: Callable | None, checkable: bool = False) -> QPushButton:
         button = QPushButton(name, self.view)
         button.setCheckable(checkable)
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -59,7 +61,7 @@ class Bar:
             button.clicked.connect(run)
         return button
 
-    def _build_menu(self):
+    def _build_menu(self) -> None:
         view, menu = self.view, QMenu(self.more)
         self.mesh = menu.addAction("Mesh", view.set_overlays)
         self.mesh.setToolTip("The samples that the land is made of; every second, fourth ... where they would crowd.")
@@ -95,7 +97,7 @@ class Bar:
         self.ways.setToolTipsVisible(True)
         self.more.setMenu(menu)
 
-    def _compare_clicked(self, on: bool):
+    def _compare_clicked(self, on: bool) -> None:
         """A click asks in which way, or ends comparing."""
         if not on:
             self.view.comparison.set_way("")
@@ -103,15 +105,15 @@ class Bar:
         self.compare.setChecked(False)
         self.ways.popup(self.view.mapToGlobal(self.compare.geometry().bottomLeft()))
 
-    def _open_masks(self):
+    def _open_masks(self) -> None:
         self.view.masks.open(self.view.mapToGlobal(self.masks.geometry().bottomLeft()))
 
-    def say_light(self):
+    def say_light(self) -> None:
         azimuth, elevation = self.view.look.azimuth, self.view.look.elevation
         self.light.setText(f"Light {azimuth:g}°/{elevation:g}°")
         self.light.setToolTip("Where the sun stands: direction and height. Click for the next.")
 
-    def place(self):
+    def place(self) -> None:
         """Puts the buttons along the top: ways to look from the left, the rest from the right."""
         x = 12
         for b in (*self.modes.values(), self.section, self.compare):

@@ -91,7 +91,7 @@ def change_of(after: Content, before: Content) -> Change:
 class Comparison:
     """Comparison of what a ViewWidget shows with another result. way: SPLIT, BLINK, CHANGE, or "" for nothing."""
 
-    def __init__(self, view: View):
+    def __init__(self, view: View) -> None:
         self.view, self.way, self.last = view, "", SPLIT
         self.at = 0.5
         self.main: Content | None = None
@@ -105,7 +105,7 @@ class Comparison:
         self._beat = QTimer(view, interval=BEAT)
         self._beat.timeout.connect(self._turn)
 
-    def set_way(self, way: str):
+    def set_way(self, way: str) -> None:
         """Begins to compare in a way, or ends."""
         self.way, self.frame, self.second = way, None, False
         if way:
@@ -118,11 +118,11 @@ class Comparison:
         self.view.compare_asked.emit()
         self.view.reshow()
 
-    def toggle(self):
+    def toggle(self) -> None:
         """Begins to compare in the way of the last time, or ends."""
         self.set_way("" if self.way else self.last)
 
-    def _turn(self):
+    def _turn(self) -> None:
         self.second = not self.second
         self.view.update()
 
@@ -146,7 +146,7 @@ class Comparison:
         key = (*main.key, "against", *self.other.key)
         return replace(main, key=key, kind=DIFFERENCE, data=self.change.shares, water=None)
 
-    def ask(self, request: RenderRequest):
+    def ask(self, request: RenderRequest) -> None:
         """Draws the other side of a wish."""
         if not self.ready or self.way == CHANGE or self.other is None:
             return
@@ -156,7 +156,7 @@ class Comparison:
         self._asked = replace(request, content=self.other.parts)
         self._renderer.ask(self._asked)
 
-    def _pictured(self, frame: Picture):
+    def _pictured(self, frame: Picture) -> None:
         if self.ready and self.other is not None and frame.key == self.other.key:
             self.frame = frame
             self.view.update()
@@ -175,7 +175,7 @@ class Comparison:
             asked.projection.passes,
         )
 
-    def close(self):
+    def close(self) -> None:
         if self._renderer is not None:
             self._renderer.close()
 
@@ -204,7 +204,7 @@ class Comparison:
         return held
 
     # -- painting ---------------------------------------------------------------------------------------
-    def paint(self, p: QPainter):
+    def paint(self, p: QPainter) -> None:
         """Draws the other side over the picture, and says what is what."""
         if not self.ready or self.main is None or self.other is None:
             return
@@ -229,7 +229,7 @@ class Comparison:
         self._paint_name(p, self.other.words, self.line - 10, -1)
         self._paint_name(p, self.main.words, self.line + 10, 1)
 
-    def _paint_name(self, p: QPainter, text: str, x: float, side: int):
+    def _paint_name(self, p: QPainter, text: str, x: float, side: int) -> None:
         """A name at the top of one side of the line; side: -1 left of x, 0 about it, 1 right of it."""
         t = theme()
         p.setFont(sans(9.4))
@@ -242,7 +242,7 @@ class Comparison:
         p.setPen(t.colour("ink"))
         p.drawText(box, int(Qt.AlignmentFlag.AlignCenter), text)
 
-    def _paint_legend(self, p: QPainter):
+    def _paint_legend(self, p: QPainter) -> None:
         """The colours of lower and higher with their metres."""
         t = theme()
         change = self.change

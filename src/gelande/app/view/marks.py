@@ -9,8 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+import numpy as np
 from PyQt6.QtCore import QObject, QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPainterPath, QPen
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
 
 from gelande.core.recipe import param as P
 from gelande.kernels.shapes import curve_through
@@ -30,31 +31,31 @@ class Tool:
     #: How many of a piece's first settings are told while it is in hand; [ and ] change the very first.
     told = 0
 
-    def __init__(self, marks: Marks):
+    def __init__(self, marks: Marks) -> None:
         self.marks = marks
 
-    def begun(self, value):
+    def begun(self, value: tuple) -> tuple:
         """The value with which drawing begins."""
         return value
 
-    def follow(self):
+    def follow(self) -> None:
         """The value was changed by others: by undo, or on the bench."""
 
     # -- drawing
-    def begin(self, pos, ground, other: bool):
+    def begin(self, pos, ground, other: bool) -> None:
         """A press begins to draw. other: with Shift, which does the other thing."""
         raise NotImplementedError
 
-    def extend(self, pos, ground):
+    def extend(self, pos, ground) -> None:
         """The pointer moves on while it is pressed."""
 
-    def end(self, pos):
+    def end(self, pos) -> None:
         """The pointer is released."""
 
-    def finished(self, value):
+    def finished(self, value: tuple) -> None:
         """Ends drawing, and takes what was drawn."""
 
-    def given_up(self):
+    def given_up(self) -> None:
         """Ends drawing, and leaves what is unfinished."""
 
     # -- changing
@@ -62,27 +63,27 @@ class Tool:
         """True when a press that does not draw belongs to the marks."""
         raise NotImplementedError
 
-    def drag(self, held, ground):
+    def drag(self, held, ground) -> None:
         """Moves what is held to a place on the ground."""
         raise NotImplementedError
 
-    def keeps(self, value) -> bool:
+    def keeps(self, value: tuple) -> bool:
         """True when nothing can be taken away."""
         return False
 
-    def remove_chosen(self):
+    def remove_chosen(self) -> None:
         """Takes away what is chosen."""
         self.marks.remove(self.marks.chosen)
 
-    def stored(self, value):
+    def stored(self, value: tuple) -> tuple:
         """The value as it is handed on."""
         return value
 
-    def paint(self, painter: QPainter):
+    def paint(self, painter: QPainter) -> None:
         """Draws the marks."""
         raise NotImplementedError
 
-    def paint_pointer(self, painter: QPainter, ground):
+    def paint_pointer(self, painter: QPainter, ground) -> None:
         """Draws what the pointer would do at a place on the ground."""
 
 
@@ -99,7 +100,7 @@ class Marks(QObject):
     ended = pyqtSignal()
     sized = pyqtSignal(int)
 
-    def __init__(self, view: View, tools: Mapping[type[P.Param], type[Tool]]):
+    def __init__(self, view: View, tools: Mapping[type[P.Param], type[Tool]]) -> None:
         super().__init__(view)
         self.view, self._tools = view, tools
         self.param: P.Param | None = None
@@ -129,7 +130,7 @@ class Marks(QObject):
         return self._chosen
 
     @chosen.setter
-    def chosen(self, index: int | None):
+    def chosen(self, index: int | None) -> None:
         if index != self._chosen:
             self._chosen = index
             self.chose.emit()
@@ -140,7 +141,7 @@ class Marks(QObject):
         """The chosen piece."""
         return self.value[self._chosen] if isinstance(self.param, P.Pieces) and self._chosen is not None else None
 
-    def show(self, param: P.Param | None = None, value=(), fresh=(), quiet=False):
+    def show(self, param: P.Param | None = None, value: tuple = (), fresh: tuple = (), quiet: bool = False) -> None:
         """Shows what a node has drawn; nothing without a parameter. quiet: only what is being drawn now."""
         if param != self.param:
             self.drawing, self._held, self._stroke = False, None, False
@@ -158,7 +159,7 @@ class Marks(QObject):
         """True when this setting is being drawn from nothing, so that what it was is not shown."""
         return self.drawing and self.param == param and self.tool is not None and self.tool.begun(("x",)) == ()
 
-    def draw(self, on: bool = True):
+    def draw(self, on: bool = True) -> None:
         """Begins drawing (a line is begun anew), or ends it."""
         if not on and self.drawing and self.tool is not None:
             self.tool.given_up()
@@ -169,22 +170,22 @@ class Marks(QObject):
             self.value = self.tool.begun(self.value)
         self.view.update()
 
-    def stop_drawing(self):
+    def stop_drawing(self) -> None:
         """Ends drawing of its own accord."""
         self.drawing = self._stroke = False
         self.ended.emit()
         self.view.update()
 
     # -- places -----------------------------------------------------------------------------------------
-    def to_ground(self, pos) -> tuple[float, float] | None:
+    def to_ground(self, pos: QPointF) -> tuple[float, float] | None:
         """Metres east and north under a place in the widget."""
         return self.view.mode.to_ground(pos)
 
-    def to_widget(self, point) -> tuple[QPointF, bool] | None:
+    def to_widget(self, point: np.ndarray | tuple[float, float]) -> tuple[QPointF, bool] | None:
         """Place where a point of the ground is seen, and whether land hides it; None when it lies behind the eye."""
         return self.view.mode.to_widget(point)
 
-    def near_point(self, points, pos) -> int | None:
+    def near_point(self, points: list[tuple] | tuple, pos: QPointF) -> int | None:
         """The number of the point that is seen nearest to a place in the widget, within reach."""
         best = None
         for k, point in enumerate(points):
@@ -194,7 +195,7 @@ class Marks(QObject):
                 best = min(best or (away, k), (away, k))
         return best[1] if best else None
 
-    def near_line(self, points, pos, pieces: int = 1) -> int | None:
+    def near_line(self, points: list[tuple] | np.ndarray, pos: QPointF, pieces: int = 1) -> int | None:
         """The number of the part of a drawn line that passes a place in the widget. points: of the line as it is
         drawn; pieces: of them from one of its own points to the next."""
         seen = [self.to_widget(p) for p in points]
@@ -210,12 +211,12 @@ class Marks(QObject):
         return None
 
     # -- pointer and keys -------------------------------------------------------------------------------
-    def hold(self, chosen: int, held):
+    def hold(self, chosen: int, held: int | tuple) -> None:
         """Chooses a part and drags it from now on; held: what the tool needs to know of it."""
         self._held = (held,)
         self.chosen = chosen
 
-    def press(self, event) -> bool:
+    def press(self, event: QMouseEvent) -> bool:
         """True when a press belongs to the marks."""
         pos, left = event.position(), event.button() == Qt.MouseButton.LeftButton
         if self.tool is None or self.view.frame is None:
@@ -228,7 +229,7 @@ class Marks(QObject):
             return True
         return self.tool.press(pos, left, event.button() == Qt.MouseButton.RightButton)
 
-    def move(self, event) -> bool:
+    def move(self, event: QMouseEvent) -> bool:
         """True when a move belongs to the marks."""
         self._pointer = pos = event.position()
         if self.drawing:
@@ -240,7 +241,7 @@ class Marks(QObject):
             self.tool.extend(pos, ground) if self._stroke else self.tool.drag(self._held[0], ground)
         return True
 
-    def release(self, event) -> bool:
+    def release(self, event: QMouseEvent) -> bool:
         """True when a release belongs to the marks; ends a stroke, or a piece of a line."""
         held, self._held = self._held, None
         stroke, self._stroke = self._stroke, False
@@ -251,7 +252,7 @@ class Marks(QObject):
         self.done.emit()
         return True
 
-    def finish(self):
+    def finish(self) -> None:
         """Ends drawing and takes what was drawn."""
         value, self.drawing = self.value, False
         if self.tool is not None:
@@ -266,7 +267,7 @@ class Marks(QObject):
         self.ended.emit()
         return True
 
-    def key(self, event) -> bool:
+    def key(self, event: QKeyEvent) -> bool:
         """Enter ends a line or an outline, Escape stops drawing, Delete removes what is chosen."""
         key = event.key()
         if self.drawing and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
@@ -287,24 +288,24 @@ class Marks(QObject):
         self.view.update()
         return True
 
-    def set(self, value):
+    def set(self, value: tuple) -> None:
         """Takes a new value and hands it on."""
         self.value = self.tool.stored(value)
         self.changed.emit(self.param.id, self.value)
         self.view.update()
 
-    def put(self, index: int, piece: tuple):
+    def put(self, index: int, piece: tuple) -> None:
         """Replaces a piece, or adds one."""
         self.set((*self.value[:index], piece, *self.value[index + 1 :]))
 
-    def remove(self, index: int):
+    def remove(self, index: int) -> None:
         """Takes away a point (a line keeps two) or a piece."""
         if self.tool is not None and not self.tool.keeps(self.value):
             self.chosen = None
             self.set((*self.value[:index], *self.value[index + 1 :]))
 
     # -- painting ---------------------------------------------------------------------------------------
-    def paint(self, painter: QPainter):
+    def paint(self, painter: QPainter) -> None:
         """Draws the marks over the picture."""
         if self.tool is None or self.view.frame is None:
             return
@@ -315,7 +316,7 @@ class Marks(QObject):
         if ground is not None:
             self.tool.paint_pointer(painter, ground)
 
-    def paint_line(self, painter, points, chosen: bool):
+    def paint_line(self, painter: QPainter, points: list[tuple] | np.ndarray, chosen: bool) -> None:
         """One line on the ground: light below, ink or accent above, faint where land hides it. points: as fine as
         it is drawn."""
         t = theme()
@@ -337,7 +338,7 @@ class Marks(QObject):
         painter.setPen(QPen(t.colour("accent" if chosen else "ink", 110), 1.4, Qt.PenStyle.DotLine))
         painter.drawPath(back)
 
-    def paint_path(self, painter, points, chosen: bool):
+    def paint_path(self, painter: QPainter, points: list[tuple] | tuple, chosen: bool) -> None:
         """A smooth line through points on the ground."""
         points = list(points)
         if len(points) > 2:
@@ -347,7 +348,9 @@ class Marks(QObject):
             points = [(a + (c - a) * k / 24, b + (d - b) * k / 24) for k in range(25)]
         self.paint_line(painter, points, chosen)
 
-    def paint_handle(self, painter, point, chosen: bool, size: int = 8, round_one: bool = False):
+    def paint_handle(
+        self, painter: QPainter, point: tuple[float, float], chosen: bool, size: int = 8, round_one: bool = False
+    ) -> None:
         """A handle at a point of the ground, of the same size on screen however near it is."""
         seen, t = self.to_widget(point), theme()
         if seen is None:

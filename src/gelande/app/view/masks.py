@@ -39,7 +39,7 @@ class Masks(QObject):
 
     asked = pyqtSignal()
 
-    def __init__(self, view: View):
+    def __init__(self, view: View) -> None:
         super().__init__(view)
         self.view = view
         self.choices: list[tuple[str, str, str]] = []
@@ -56,7 +56,7 @@ class Masks(QObject):
         """Name of a mask."""
         return next((words for node, port, words in self.choices if (node, port) == mask), "")
 
-    def offer(self, choices: list[tuple[str, str, str]]):
+    def offer(self, choices: list[tuple[str, str, str]]) -> None:
         """The recipe's masks; those that are gone are no longer shown."""
         if choices == self.choices:
             return
@@ -66,12 +66,12 @@ class Masks(QObject):
         self.panel.fill()
         self.legend.follow()
 
-    def forget(self):
+    def forget(self) -> None:
         """Another recipe: none of its masks is ticked, whatever their nodes are called."""
         self.choices, self.numbers = [], {}
         self.legend.follow()
 
-    def tick(self, mask: tuple[str, str], on: bool):
+    def tick(self, mask: tuple[str, str], on: bool) -> None:
         """Shows a mask together with those that are shown, or leaves it out."""
         if on and mask not in self.numbers:
             taken = set(self.numbers.values())
@@ -82,7 +82,7 @@ class Masks(QObject):
         self.legend.follow()
         self.asked.emit()
 
-    def open(self, place):
+    def open(self, place) -> None:
         """Opens the panel."""
         self.panel.fill()
         self.panel.adjustSize()
@@ -93,7 +93,7 @@ class Masks(QObject):
 class Panel(QFrame):
     """The masks of the recipe with ticks, the tint's strength, and the chosen mask alone in grey."""
 
-    def __init__(self, masks: Masks):
+    def __init__(self, masks: Masks) -> None:
         super().__init__(masks.view, Qt.WindowType.Popup)
         self.setObjectName("sheet")
         self.masks, view = masks, masks.view
@@ -118,7 +118,7 @@ class Panel(QFrame):
         column.addWidget(self.none)
         self._filling = False
 
-    def fill(self):
+    def fill(self) -> None:
         """Lists what there is."""
         self._filling = True
         self.list.clear()
@@ -136,7 +136,7 @@ class Panel(QFrame):
         self.none.setVisible(not self.masks.choices)
         self._filling = False
 
-    def _changed(self, item):
+    def _changed(self, item) -> None:
         if not self._filling:
             mask, on = tuple(item.data(Qt.ItemDataRole.UserRole)), item.checkState() == Qt.CheckState.Checked
             self.masks.tick(mask, on)
@@ -147,7 +147,7 @@ class Legend(QWidget):
 
     ROW = 20
 
-    def __init__(self, masks: Masks):
+    def __init__(self, masks: Masks) -> None:
         super().__init__(masks.view)
         self.masks = masks
         self.shown = True  # whether the masks are what is shown
@@ -161,28 +161,28 @@ class Legend(QWidget):
         """Its lines, from above."""
         return [self.masks.words_of(mask) for mask in reversed(self.masks.ticked)]
 
-    def follow(self):
+    def follow(self) -> None:
         """Takes what is ticked now."""
         self.setVisible(bool(self.masks.numbers) and self.shown)
         self.resize(self.sizeHint())
         self.place()
         self.update()
 
-    def say_values(self, values: list[float]):
+    def say_values(self, values: list[float]) -> None:
         """Shows the masks' values under the pointer; none when it points at no land."""
         if values != self.values:
             self.values = values
             self.update()
 
-    def place(self):
+    def place(self) -> None:
         """Above the read-out, at the left."""
         self.move(12, self.parent().height() - 44 - self.height())
 
-    def sizeHint(self):
+    def sizeHint(self) -> QSize:
         wide = max((len(line) for line in self.lines), default=0)
         return QSize(min(280, 84 + 7 * wide), self.ROW * len(self.lines) + 10)
 
-    def paintEvent(self, event):
+    def paintEvent(self, event) -> None:
         t, p = theme(), QPainter(self)
         p.fillRect(self.rect(), t.colour("sheet", 225))
         p.setPen(QPen(t.colour("line"), 1))

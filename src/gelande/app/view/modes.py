@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 
 from gelande.scene.camera import EYE_HEIGHT, Camera
 from gelande.scene.relief import outline, pick
@@ -33,40 +33,40 @@ class Mode:
     #: Whether a moving picture is drawn with fewer pixels, and in full once it rests.
     rough = False
 
-    def __init__(self, view: View):
+    def __init__(self, view: View) -> None:
         self.view = view
 
-    def home(self):
+    def home(self) -> None:
         """Looks at the whole site."""
         raise NotImplementedError
 
-    def refit(self):
+    def refit(self) -> None:
         """The pane has another size, or the land is drawn higher: the whole site fits again if it did before."""
 
-    def projection(self):
+    def projection(self) -> None:
         """From where the land is looked at now."""
         raise NotImplementedError
 
-    def look_as(self, other):
+    def look_as(self, other) -> None:
         """Looks from where the same mode of another view looks."""
         raise NotImplementedError
 
-    def grasp(self, pos):
+    def grasp(self, pos: QPoint) -> None:
         """The place that a drag which begins here holds on to."""
 
-    def drag(self, button, pos, dx: int, dy: int, held):
+    def drag(self, button, pos, dx: int, dy: int, held) -> None:
         """Moves by so many pixels."""
         raise NotImplementedError
 
-    def wheel(self, pos, steps: float):
+    def wheel(self, pos, steps: float) -> None:
         """Comes nearer by steps."""
         raise NotImplementedError
 
-    def walks(self, key) -> bool:
+    def walks(self, key: int) -> bool:
         """True when a key walks about as long as it is held."""
         return False
 
-    def step(self, keys: set, fast: bool):
+    def step(self, keys: set, fast: bool) -> None:
         """Walks on by one beat."""
 
     def to_ground(self, pos) -> tuple[float, float] | None:
@@ -85,29 +85,29 @@ class ReliefMode(Mode):
     tip = "The land in three dimensions. Left drag turns, middle drag slides, wheel approaches, W A S D walks."
     rough = True
 
-    def __init__(self, view: View):
+    def __init__(self, view: View) -> None:
         super().__init__(view)
         self.camera: Camera | None = None
         self._at_home: Camera | None = None
 
-    def home(self):
+    def home(self) -> None:
         view = self.view
         points = outline(view.shown_height, view.extent[0] / (view.shown_height.shape[1] - 1), view.look.times)
         self.camera = self._at_home = Camera.home(points, view.width() / max(1, view.height()))
 
-    def refit(self):
+    def refit(self) -> None:
         if self.camera is not None and self.camera == self._at_home:
             self.home()
 
-    def projection(self):
+    def projection(self) -> ReliefProjection:
         if self.camera is None:
             self.home()
         return ReliefProjection(self.camera)
 
-    def look_as(self, other):
+    def look_as(self, other: ReliefMode) -> None:
         self.camera, self._at_home = other.camera, other._at_home
 
-    def grasp(self, pos) -> np.ndarray:
+    def grasp(self, pos: QPoint) -> np.ndarray:
         """The ground under the pointer, or a point at the scene's distance."""
         view, camera = self.view, self.camera
         a, b = 2 * (pos.x() + 0.5) / view.width() - 1, 1 - 2 * (pos.y() + 0.5) / view.height()
@@ -119,7 +119,7 @@ class ReliefMode(Mode):
         far = np.linalg.norm(middle - camera.position) * 0.8
         return camera.position + camera.ray(a, b, aspect) * far
 
-    def drag(self, button, pos, dx: int, dy: int, held):
+    def drag(self, button, pos: QPoint, dx: int, dy: int, held: np.ndarray) -> None:
         view = self.view
         if button == Qt.MouseButton.LeftButton:
             self.camera = self.camera.turned_about(held, dx * 0.35, dy * 0.25)
@@ -131,11 +131,11 @@ class ReliefMode(Mode):
             self.camera = self.camera.looked(dx * 0.2, -dy * 0.2)
         self._keep_above()
 
-    def wheel(self, pos, steps: float):
+    def wheel(self, pos: QPoint, steps: float) -> None:
         self.camera = self.camera.towards(self.grasp(pos), 0.14 * steps if steps > 0 else 0.16 * steps)
         self._keep_above()
 
-    def _keep_above(self):
+    def _keep_above(self) -> None:
         frame = self.view.frame
         if frame is None:
             return
@@ -143,10 +143,10 @@ class ReliefMode(Mode):
         if -0.02 <= c.east / scene.width <= 1.02 and -0.02 <= c.north / scene.depth <= 1.02:
             self.camera = c.above(scene.surface(c.east, c.north))
 
-    def walks(self, key) -> bool:
+    def walks(self, key: int) -> bool:
         return key in WALK and self.view.frame is not None
 
-    def step(self, keys: set, fast: bool):
+    def step(self, keys: set, fast: bool) -> None:
         if self.view.frame is None:
             return
         scene, c = self.view.frame.scene, self.camera
@@ -163,7 +163,7 @@ class ReliefMode(Mode):
         self.camera = c
         self._keep_above()
 
-    def stand(self, hit: tuple[float, float] | None):
+    def stand(self, hit: tuple[float, float] | None) -> None:
         """Eye height on the ground, at a column and row of it or under the camera, looking level and the most open
         way."""
         scene, c = self.view.frame.scene, self.camera
@@ -174,7 +174,7 @@ class ReliefMode(Mode):
         height = scene.surface(east, north) + EYE_HEIGHT
         self.camera = replace(c, east=east, north=north, height=height, heading=heading, pitch=0.0)
 
-    def drawn_times(self, before: float, after: float):
+    def drawn_times(self, before: float, after: float) -> None:
         """The land is drawn higher or lower: the camera stays as far above it as it was."""
         if self.camera is None or self.view.frame is None or self.camera == self._at_home:
             return
@@ -182,7 +182,7 @@ class ReliefMode(Mode):
         ground = scene.ground(c.east, c.north)
         self.camera = replace(c, height=c.height + ground * (after - before))
 
-    def to_ground(self, pos) -> tuple[float, float] | None:
+    def to_ground(self, pos: QPointF) -> tuple[float, float] | None:
         view = self.view
         hit = view.under(pos.toPoint() if isinstance(pos, QPointF) else pos)
         if hit is None:
@@ -190,7 +190,7 @@ class ReliefMode(Mode):
         scene = view.frame.scene
         return hit[0] * scene.dx, scene.depth - hit[1] * scene.dx
 
-    def to_widget(self, point) -> tuple[QPointF, bool] | None:
+    def to_widget(self, point: np.ndarray | tuple[float, float]) -> tuple[QPointF, bool] | None:
         view, scene, camera = self.view, self.view.frame.scene, self.camera
         forward, right, up = camera.axes(view.width() / max(1, view.height()))
         away = np.array([point[0], point[1], scene.surface(*point)]) - camera.position
@@ -213,19 +213,19 @@ class PlanMode(Mode):
     name = "Plan"
     tip = "The land as a map. Drag slides, wheel scales."
 
-    def __init__(self, view: View):
+    def __init__(self, view: View) -> None:
         super().__init__(view)
         self.plan: PlanProjection | None = None
         self._at_home: PlanProjection | None = None
 
-    def home(self):
+    def home(self) -> None:
         self.plan = None  # fitted when it is shown, to the size that the widget has then
 
-    def refit(self):
+    def refit(self) -> None:
         if self.plan == self._at_home:
             self.plan = None
 
-    def projection(self):
+    def projection(self) -> PlanProjection:
         if self.plan is None:
             view = self.view
             fit = max(view.extent[0] / max(1, view.width() - 40), view.extent[1] / max(1, view.height() - 66))
@@ -233,27 +233,27 @@ class PlanMode(Mode):
             self.plan = self._at_home = PlanProjection(view.extent[0] / 2, view.extent[1] / 2 + 15 * fit, fit)
         return self.plan
 
-    def look_as(self, other):
+    def look_as(self, other: PlanMode) -> None:
         self.plan, self._at_home = other.plan, other._at_home
 
-    def drag(self, button, pos, dx: int, dy: int, held):
+    def drag(self, button, pos: QPoint, dx: int, dy: int, held) -> None:
         plan = self.projection()
         self.plan = replace(plan, east=plan.east - dx * plan.metres, north=plan.north + dy * plan.metres)
 
-    def wheel(self, pos, steps: float):
+    def wheel(self, pos, steps: float) -> None:
         plan, scale = self.projection(), 0.85**steps
         dx, dy = pos.x() - self.view.width() / 2, self.view.height() / 2 - pos.y()
         nearer = plan.metres * (1 - scale)
         self.plan = PlanProjection(plan.east + dx * nearer, plan.north + dy * nearer, plan.metres * scale)
 
-    def to_ground(self, pos) -> tuple[float, float] | None:
+    def to_ground(self, pos: QPointF) -> tuple[float, float] | None:
         plan = self.projection()
         return (
             plan.east + (pos.x() + 0.5 - self.view.width() / 2) * plan.metres,
             plan.north - (pos.y() + 0.5 - self.view.height() / 2) * plan.metres,
         )
 
-    def to_widget(self, point) -> tuple[QPointF, bool] | None:
+    def to_widget(self, point: np.ndarray | tuple[float, float]) -> tuple[QPointF, bool] | None:
         plan = self.projection()
         x = self.view.width() / 2 + (point[0] - plan.east) / plan.metres
         return QPointF(x, self.view.height() / 2 - (point[1] - plan.north) / plan.metres), False

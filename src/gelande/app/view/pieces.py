@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
 
 from gelande.kernels.shapes import closed_curve, corners
@@ -19,7 +20,7 @@ GRASP = REACH * 1.4
 FINE, STRAIGHT = 10, 8
 
 
-def divided(points, pieces: int) -> np.ndarray:
+def divided(points: tuple[tuple, tuple, tuple], pieces: int) -> np.ndarray:
     """A closed line of straight pieces with points between, the first one again at the end."""
     p = np.asarray(points, float)
     t = np.arange(pieces)[None, :, None] / pieces
@@ -42,7 +43,7 @@ class OutlinesTool(Tool):
     point: int | None = None
 
     # -- drawing
-    def follow(self):
+    def follow(self) -> None:
         value = self.marks.value
         if self.opened is not None and self.opened >= len(value):
             self.opened = None
@@ -50,7 +51,7 @@ class OutlinesTool(Tool):
         if self.point is not None and (piece is None or self.point >= len(piece[-1])):
             self.point = None
 
-    def begin(self, pos, ground, other: bool):
+    def begin(self, pos: QPointF, ground: tuple[float, float], other: bool) -> None:
         if self.opened is not None:
             points = self.marks.value[self.opened][-1]
             if len(points) > 2 and self.marks.near_point(points[:1], pos) == 0:
@@ -58,11 +59,11 @@ class OutlinesTool(Tool):
                 return
         self.trail = Trail(pos, ground, None)
 
-    def extend(self, pos, ground):
+    def extend(self, pos: QPointF, ground: tuple[float, float]) -> None:
         if self.trail is not None and self.trail.add(pos, ground, None):
             self.marks.view.update()
 
-    def end(self, pos):
+    def end(self, pos: QPointF) -> None:
         marks = self.marks
         if self.trail is None:  # on the first point
             marks.finish()
@@ -79,7 +80,7 @@ class OutlinesTool(Tool):
             marks.finish()
             marks.ended.emit()
 
-    def finished(self, value):
+    def finished(self, value: tuple) -> None:
         opened, self.opened = self.opened, None
         if opened is not None and opened < len(value):
             if len(value[opened][-1]) < 3:
@@ -87,13 +88,13 @@ class OutlinesTool(Tool):
             else:
                 self.marks.chosen = opened
 
-    def given_up(self):
+    def given_up(self) -> None:
         if self.opened is not None and self.opened < len(self.marks.value):
             self.marks.remove(self.opened)
         self.opened = None
 
     # -- changing
-    def shown(self, piece) -> np.ndarray:
+    def shown(self, piece: tuple) -> np.ndarray:
         """The closed line as it is drawn."""
         points = piece[-1]
         if len(points) < 3:
@@ -104,12 +105,12 @@ class OutlinesTool(Tool):
         return divided(points, STRAIGHT)
 
     @staticmethod
-    def middle(piece) -> tuple[float, float]:
+    def middle(piece: tuple) -> tuple[float, float]:
         """Place of the handle that moves all of it."""
         east, north = np.mean(piece[-1], axis=0)
         return float(east), float(north)
 
-    def press(self, pos, left: bool, right: bool) -> bool:
+    def press(self, pos: QPointF, left: bool, right: bool) -> bool:
         marks, piece = self.marks, self.marks.piece
         if piece is not None:
             near = marks.near_point(piece[-1], pos)
@@ -143,7 +144,7 @@ class OutlinesTool(Tool):
         self.marks.hold(self.marks.chosen, (point, None, None))
         return True
 
-    def drag(self, held, ground):
+    def drag(self, held: tuple, ground: tuple[float, float]) -> None:
         marks, (point, start, before) = self.marks, held
         if point is None:
             *settings, points = before
@@ -153,20 +154,20 @@ class OutlinesTool(Tool):
             *settings, points = marks.piece
             marks.put(marks.chosen, (*settings, rounded((*points[:point], ground, *points[point + 1 :]))))
 
-    def _without(self, point: int):
+    def _without(self, point: int) -> None:
         """Takes away a point; an outline keeps three."""
         *settings, points = self.marks.piece
         if len(points) > 3:
             self.point = None
             self.marks.put(self.marks.chosen, (*settings, (*points[:point], *points[point + 1 :])))
 
-    def remove_chosen(self):
+    def remove_chosen(self) -> None:
         if self.point is not None:
             self._without(self.point)
         else:
             self.marks.remove(self.marks.chosen)
 
-    def paint(self, painter: QPainter):
+    def paint(self, painter: QPainter) -> None:
         marks = self.marks
         for k, piece in enumerate(marks.value):
             open_one = k == self.opened
@@ -192,34 +193,34 @@ class ShapesTool(Tool):
     index, settings, start = 0, (), (0.0, 0.0)
 
     # -- drawing
-    def begin(self, pos, ground, other: bool):
+    def begin(self, pos: QPointF, ground: tuple[float, float], other: bool) -> None:
         side = 0.12 * max(self.marks.view.extent)
         self.index, self.settings, self.start = len(self.marks.value), self.marks.fresh, (pos, ground)
         self._lay((*ground, side, side, 0.0))
 
-    def _lay(self, place):
+    def _lay(self, place: tuple) -> None:
         self.marks.put(self.index, (*self.settings, tuple(round(v, 2) for v in place)))
 
-    def extend(self, pos, ground):
+    def extend(self, pos: QPointF, ground: tuple[float, float]) -> None:
         first, (east, north) = self.start
         if (pos - first).manhattanLength() > GRASP:
             width, length = 2 * abs(ground[0] - east), 2 * abs(ground[1] - north)
             least = 0.02 * max(width, length)
             self._lay((east, north, max(width, least, 0.1), max(length, least, 0.1), 0.0))
 
-    def end(self, pos):
+    def end(self, pos: QPointF) -> None:
         self.marks.stop_drawing()
         self.marks.chosen = self.index
 
     # -- changing
     @staticmethod
-    def shown(piece) -> np.ndarray:
+    def shown(piece: tuple) -> np.ndarray:
         """The closed line as it is drawn."""
         round_one = piece[0] == "Ellipse"
         line = corners(round_one, *piece[-1])
         return np.concatenate([line[::4], line[:1]]) if round_one else divided(line, STRAIGHT)
 
-    def handles(self, piece) -> list[tuple[float, float]]:
+    def handles(self, piece: tuple) -> list[tuple[float, float]]:
         """Places of the handles: middle, width, length and turn."""
         east, north, width, length, turn = piece[-1]
         a = math.radians(turn)
@@ -228,7 +229,7 @@ class ShapesTool(Tool):
         reach = ((0.0, along), (width / 2, across), (length / 2, along), (beyond, along))
         return [(east + r * d[0], north + r * d[1]) for r, d in reach]
 
-    def press(self, pos, left: bool, right: bool) -> bool:
+    def press(self, pos: QPointF, left: bool, right: bool) -> bool:
         marks, piece = self.marks, self.marks.piece
         if not left:
             return False
@@ -247,7 +248,7 @@ class ShapesTool(Tool):
         marks.chosen = None
         return False
 
-    def drag(self, held, ground):
+    def drag(self, held: int, ground: tuple[float, float]) -> None:
         *settings, (east, north, width, length, turn) = self.marks.piece
         dx, dy = ground[0] - east, ground[1] - north
         a = math.radians(turn)
@@ -262,7 +263,7 @@ class ShapesTool(Tool):
         place = tuple(round(v, 2) for v in (east, north, width, length, turn))
         self.marks.put(self.marks.chosen, (*settings, place))
 
-    def paint(self, painter: QPainter):
+    def paint(self, painter: QPainter) -> None:
         marks = self.marks
         for k, piece in enumerate(marks.value):
             marks.paint_line(painter, self.shown(piece), k == marks.chosen)

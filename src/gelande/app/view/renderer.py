@@ -60,7 +60,7 @@ class Renderer(QObject):
     pictured = pyqtSignal(object)
     failed = pyqtSignal()
 
-    def __init__(self, parent=None):
+    def __init__(self, parent=None) -> None:
         super().__init__(parent)
         self._condition = threading.Condition()
         self._request: RenderRequest | None = None
@@ -83,21 +83,21 @@ class Renderer(QObject):
         self._thread.start()
         return True
 
-    def ask(self, request: RenderRequest):
+    def ask(self, request: RenderRequest) -> None:
         """Draws this next; what is being drawn is given up between two bands of rows."""
         with self._condition:
             self._request = request
             self._stop[0] = 1
             self._condition.notify()
 
-    def close(self):
+    def close(self) -> None:
         with self._condition:
             self._closed = True
             self._stop[0] = 1
             self._condition.notify()
         self._thread.join(5)
 
-    def _run(self):
+    def _run(self) -> None:
         while True:
             with self._condition:
                 while self._request is None and not self._closed:
@@ -134,7 +134,7 @@ class Renderer(QObject):
             _ = self._scene.steep_share  # counted here, not on the UI thread
         return self._scene
 
-    def _draw(self, request: RenderRequest):
+    def _draw(self, request: RenderRequest) -> None:
         if request.projection is not None:
             request.projection.draw(self, self._scene_for(request), request)
 
@@ -143,7 +143,7 @@ class Renderer(QObject):
         """Set when a newer wish is there."""
         return self._stop
 
-    def emit(self, total: np.ndarray, passes: int, buffer: Buffer, scene: Scene, request: RenderRequest):
+    def emit(self, total: np.ndarray, passes: int, buffer: Buffer, scene: Scene, request: RenderRequest) -> None:
         """Hands on a picture of so many passes."""
         pixels = to_pixels(total, passes)
         h, w = pixels.shape[:2]

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from PyQt6.QtWidgets import QInputDialog, QMenu, QWidget
 
+from gelande.app.document import Document
 from gelande.core.recipe import cameras
 from gelande.core.recipe.model import NamedCamera
 
@@ -16,7 +17,7 @@ from .widget import ViewWidget
 class SavedCameras:
     """Fills the view's menu of cameras from a document, and keys 1 to 9."""
 
-    def __init__(self, document, view: ViewWidget, parent: QWidget):
+    def __init__(self, document: Document, view: ViewWidget, parent: QWidget) -> None:
         self.document, self.view, self.parent = document, view, parent
         view.bar.cameras.aboutToShow.connect(self._fill)
         view.camera_asked.connect(self.step_to)
@@ -28,7 +29,7 @@ class SavedCameras:
             return None
         return NamedCamera(name, c.east, c.north, c.height, c.heading, c.pitch, self.view.look.times)
 
-    def step_to(self, index: int):
+    def step_to(self, index: int) -> None:
         """Looks from a kept camera."""
         kept = self.document.recipe.cameras
         if index >= len(kept) or self.view.camera is None:
@@ -43,26 +44,26 @@ class SavedCameras:
         self.view.set_mode(ReliefMode.name)
         self.document.said.emit(f"Camera {index + 1}: {c.name}")
 
-    def keep(self):
+    def keep(self) -> None:
         """Keeps the camera as it stands, under the next free name."""
         camera = self.here()
         if camera is not None and self.document.edit("Keep camera", lambda r: cameras.keep(r, camera)):
             kept = self.document.recipe.cameras
             self.document.said.emit(f"Kept as {kept[-1].name}; key {len(kept)} steps to it.")
 
-    def _rename(self, index: int):
+    def _rename(self, index: int) -> None:
         name, yes = QInputDialog.getText(
             self.parent, "Name of the camera", "Name", text=self.document.recipe.cameras[index].name
         )
         if yes:
             self.document.edit("Rename camera", lambda r: cameras.rename(r, index, name))
 
-    def _put(self, index: int):
+    def _put(self, index: int) -> None:
         camera = self.here()
         if camera is not None:
             self.document.edit("Move camera", lambda r: cameras.put(r, index, camera))
 
-    def _fill(self):
+    def _fill(self) -> None:
         menu: QMenu = self.view.bar.cameras
         menu.clear()
         for k, camera in enumerate(self.document.recipe.cameras):

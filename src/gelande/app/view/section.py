@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QPushButton, QWidget
 
 from ..theme import mono, sans, theme
@@ -53,7 +54,7 @@ class Section:
     """The section of a ViewWidget: its line, its lands, and the panel that shows them, which stands where the page
     puts it."""
 
-    def __init__(self, view: View):
+    def __init__(self, view: View) -> None:
         self.view, self.on = view, False
         self.line: Line | None = None
         self.layers: list[Layer] = []
@@ -64,7 +65,7 @@ class Section:
         self.panel = Panel(self)
         self.panel.hide()
 
-    def set_on(self, on: bool):
+    def set_on(self, on: bool) -> None:
         """Shows the section or leaves it."""
         self.on, self.drawing, self._held = on, False, None
         self.view.bar.section.setChecked(on)
@@ -79,13 +80,13 @@ class Section:
             return ((0.0, deep / 2), (wide, deep / 2))
         return self.line
 
-    def show(self, layers: list[Layer]):
+    def show(self, layers: list[Layer]) -> None:
         """Takes the lands, the one that the view shows first."""
         self.layers = layers[:MOST]
         self.panel.tell()
         self.panel.update()
 
-    def keep(self, node: str):
+    def keep(self, node: str) -> None:
         """Keeps a node in the section, or lets it go."""
         if node in self.kept:
             self.kept.remove(node)
@@ -136,7 +137,7 @@ class Section:
             self.line = None
         return held is not None
 
-    def _point_at(self, ground):
+    def _point_at(self, ground) -> None:
         """Marks the place of the line that is nearest to a place on the ground, if it is near."""
         before, self.mark = self.mark, None
         if ground is not None:
@@ -150,7 +151,7 @@ class Section:
             self.view.update()
 
     # -- on the land --------------------------------------------------------------------------------------
-    def paint(self, p: QPainter):
+    def paint(self, p: QPainter) -> None:
         """The line over the picture, its ends and the place that is pointed at."""
         if not self.on or self.view.frame is None:
             return
@@ -180,7 +181,7 @@ class Panel(QWidget):
 
     LEFT, TOP, RIGHT, FOOT = 52, 38, 14, 24
 
-    def __init__(self, section: Section):
+    def __init__(self, section: Section) -> None:
         super().__init__(section.view, objectName="sheet")
         self.section = section
         self.setMouseTracking(True)
@@ -199,14 +200,14 @@ class Panel(QWidget):
         self.draw.clicked.connect(self._draw)
         self.keep.clicked.connect(self._keep)
 
-    def _draw(self, on: bool):
+    def _draw(self, on: bool) -> None:
         self.section.drawing = on
 
-    def _keep(self):
+    def _keep(self) -> None:
         if self.section.layers:
             self.section.keep(self.section.layers[0].node)
 
-    def tell(self):
+    def tell(self) -> None:
         """Brings the buttons up to date."""
         section = self.section
         self.draw.setChecked(section.drawing)
@@ -215,7 +216,7 @@ class Panel(QWidget):
         self.keep.setEnabled(kept or len(section.kept) < MOST - 1)
         self.resizeEvent(None)
 
-    def resizeEvent(self, event):
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
         x = self.width() - self.RIGHT
         for b in (self.keep, self.draw, self.true):
             b.adjustSize()
@@ -255,20 +256,20 @@ class Panel(QWidget):
         return across, up, low
 
     # -- pointer ----------------------------------------------------------------------------------------
-    def mouseMoveEvent(self, event):
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
         field = self.field()
         share = (event.position().x() - field.left()) / field.width()
         self.section.mark = share if 0 <= share <= 1 else None
         self.update()
         self.section.view.update()
 
-    def leaveEvent(self, event):
+    def leaveEvent(self, event) -> None:
         self.section.mark = None
         self.update()
         self.section.view.update()
 
     # -- painting ---------------------------------------------------------------------------------------
-    def paintEvent(self, event):
+    def paintEvent(self, event: QPaintEvent) -> None:
         t, p, field = theme(), QPainter(self), self.field()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), t.colour("sheet"))
@@ -303,7 +304,7 @@ class Panel(QWidget):
         if self.section.mark is not None:
             self._paint_mark(p, field, found, length)
 
-    def _paint_water(self, p: QPainter, found, place):
+    def _paint_water(self, p: QPainter, found: list[tuple], place: Callable) -> None:
         """Standing water over the first land, and the sea up to its level."""
         layer, ground, water = found[0]
         sea = self.section.view.look.water
@@ -318,7 +319,7 @@ class Panel(QWidget):
             bottom = [place(j / (SAMPLES - 1), ground[j]) for j in run[::-1]]
             p.drawPolygon(QPolygonF([*top, *bottom]))
 
-    def _paint_grid(self, p: QPainter, field: QRectF, length: float, across: float, up: float, foot: float):
+    def _paint_grid(self, p: QPainter, field: QRectF, length: float, across: float, up: float, foot: float) -> None:
         """Lines of equal height and distances along the foot, with their metres."""
         t = theme()
         p.setFont(mono(7.8))
@@ -342,7 +343,7 @@ class Panel(QWidget):
             if x + 60 < self.width() or k == 0:
                 p.drawText(QRectF(x + 3, field.bottom() + 3, 70, 16), int(Qt.AlignmentFlag.AlignLeft), text)
 
-    def _paint_names(self, p: QPainter, found, times: float):
+    def _paint_names(self, p: QPainter, found: list[tuple], times: float) -> None:
         """Paints which stroke is which land, and how much heights are drawn larger than lengths."""
         t, x = theme(), 12.0
         p.setFont(sans(9.0))
@@ -358,7 +359,7 @@ class Panel(QWidget):
         p.setFont(mono(8.0))
         p.drawText(QRectF(x, 9, 90, 20), int(Qt.AlignmentFlag.AlignVCenter), f"heights × {times:.2g}")
 
-    def _paint_mark(self, p: QPainter, field: QRectF, found, length: float):
+    def _paint_mark(self, p: QPainter, field: QRectF, found: list[tuple], length: float) -> None:
         """The place that is pointed at, with the height of each land there."""
         t, share = theme(), float(self.section.mark or 0.0)
         x = field.left() + share * field.width()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from gelande.kernels.shapes import curve_through
@@ -46,11 +46,11 @@ def rounded(points) -> tuple:
 class Trail:
     """Places that the pointer passed while it was pressed: in the widget, on the ground, and a pen's pressure."""
 
-    def __init__(self, pos, ground, pressure: float | None):
+    def __init__(self, pos: QPointF, ground: tuple[float, float], pressure: float | None) -> None:
         self.places: list = []
         self.add(pos, ground, pressure)
 
-    def add(self, pos, ground, pressure: float | None) -> bool:
+    def add(self, pos: QPointF, ground: tuple[float, float], pressure: float | None) -> bool:
         """True when it was far enough from the one before."""
         if self.places and (pos - self.places[-1][0]).manhattanLength() < STEP:
             return False
@@ -75,17 +75,17 @@ class LineTool(Tool):
     ends_by_double_click = True
     trail: Trail | None = None
 
-    def begun(self, value):
+    def begun(self, value: tuple) -> tuple:
         return ()
 
-    def begin(self, pos, ground, other: bool):
+    def begin(self, pos: QPointF, ground: tuple[float, float], other: bool) -> None:
         self.trail = Trail(pos, ground, None)
 
-    def extend(self, pos, ground):
+    def extend(self, pos, ground) -> None:
         if self.trail.add(pos, ground, None):
             self.marks.view.update()
 
-    def end(self, pos):
+    def end(self, pos: QPointF) -> None:
         marks, points = self.marks, self.trail.points(True)
         self.trail = None
         marks.value = (*marks.value, *points)
@@ -94,7 +94,7 @@ class LineTool(Tool):
         else:
             marks.view.update()
 
-    def press(self, pos, left: bool, right: bool) -> bool:
+    def press(self, pos: QPointF, left: bool, right: bool) -> bool:
         marks = self.marks
         near = marks.near_point(marks.value, pos)
         if near is not None and right:
@@ -113,21 +113,21 @@ class LineTool(Tool):
         marks.hold(near, near)
         return True
 
-    def drag(self, held, ground):
+    def drag(self, held: int, ground: tuple[float, float]) -> None:
         value = self.marks.value
         self.marks.set((*value[:held], ground, *value[held + 1 :]))
 
-    def finished(self, value):
+    def finished(self, value: tuple[tuple, tuple, tuple]) -> None:
         if len(value) > 1:
             self.marks.set(value)
 
-    def keeps(self, value) -> bool:
+    def keeps(self, value: tuple[tuple, tuple, tuple, tuple]) -> bool:
         return len(value) <= 2
 
-    def stored(self, value):
+    def stored(self, value: tuple) -> tuple:
         return rounded(value)
 
-    def paint(self, painter: QPainter):
+    def paint(self, painter: QPainter) -> None:
         t, marks = theme(), self.marks
         if len(marks.value) > 1:
             marks.paint_path(painter, marks.value, True)
@@ -151,25 +151,25 @@ class StrokesTool(Tool):
     trail: Trail | None = None
     index, settings = 0, ()
 
-    def begin(self, pos, ground, other: bool):
+    def begin(self, pos: QPointF, ground: tuple[float, float], other: bool) -> None:
         marks = self.marks
         self.trail = Trail(pos, ground, marks.pressure)
         radius, amount, *rest = marks.fresh
         self.index, self.settings = len(marks.value), (radius, -amount if other else amount, *rest)
         self._lay(False)
 
-    def _lay(self, simple: bool):
+    def _lay(self, simple: bool) -> None:
         self.marks.put(self.index, (*self.settings, self.trail.points(simple)))
 
-    def extend(self, pos, ground):
+    def extend(self, pos: QPointF, ground: tuple[float, float]) -> None:
         if self.trail.add(pos, ground, self.marks.pressure):
             self._lay(False)
 
-    def end(self, pos):
+    def end(self, pos: QPointF) -> None:
         self._lay(True)
         self.trail = None
 
-    def near(self, pos) -> int | None:
+    def near(self, pos: QPointF) -> int | None:
         """The stroke under a place in the widget."""
         marks = self.marks
         for k in reversed(range(len(marks.value))):
@@ -181,11 +181,11 @@ class StrokesTool(Tool):
         return None
 
     @staticmethod
-    def shown(points):
+    def shown(points: tuple) -> list[tuple]:
         """The line as it is drawn."""
         return [p[:2] for p in points]
 
-    def press(self, pos, left: bool, right: bool) -> bool:
+    def press(self, pos: QPointF, left: bool, right: bool) -> bool:
         marks = self.marks
         near = self.near(pos)
         if near is None or not left:
@@ -195,20 +195,20 @@ class StrokesTool(Tool):
         marks.hold(near, (marks.to_ground(pos), marks.value[near]))
         return True
 
-    def drag(self, held, ground):
+    def drag(self, held: tuple[tuple, tuple], ground: tuple[float, float]) -> None:
         start, (*settings, points) = held
         if start is not None:
             east, north = ground[0] - start[0], ground[1] - start[1]
             moved = rounded((p[0] + east, p[1] + north, *p[2:]) for p in points)
             self.marks.put(self.marks.chosen, (*settings, moved))
 
-    def paint(self, painter: QPainter):
+    def paint(self, painter: QPainter) -> None:
         if self.marks.drawing:  # what they do is seen, and the lines would hide it
             return
         for k, stroke in enumerate(self.marks.value):
             self.marks.paint_line(painter, self.shown(stroke[-1]), k == self.marks.chosen)
 
-    def paint_pointer(self, painter: QPainter, ground):
+    def paint_pointer(self, painter: QPainter, ground: tuple[float, float]) -> None:
         """The ring that the brush covers on the ground."""
         radius = self.marks.fresh[0]
         turns = (2 * math.pi * k / 40 for k in range(41))

@@ -6,10 +6,21 @@ import math
 from dataclasses import replace
 
 import numpy as np
-from PyQt6.QtCore import QPoint, Qt, QTimer
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtCore import QEvent, QPoint, Qt, QTimer
+from PyQt6.QtGui import (
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QTabletEvent,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QLabel
 
+from gelande.app.view.renderer import Picture
 from gelande.scene.camera import Camera
 from gelande.scene.relief import Look
 from gelande.scene.tints import MASKS
@@ -42,7 +53,7 @@ def nice_interval(span: float) -> float:
 class ViewWidget(View):
     """Shows one result. ``pointed`` carries the ground under the pointer, ``pictured`` each new frame."""
 
-    def __init__(self, parent=None, tools=True):
+    def __init__(self, parent=None, tools: bool = True) -> None:
         super().__init__(parent)
         self.setMinimumSize(240, 160)
         self.setMouseTracking(True)
@@ -72,7 +83,7 @@ class ViewWidget(View):
         self._build_labels()
 
     # -- parts ------------------------------------------------------------------------------------------
-    def _build_labels(self):
+    def _build_labels(self) -> None:
         self.place, self.ground, self.caption = (QLabel(self, objectName="tag") for _ in range(3))
         for label in (self.place, self.ground, self.caption):
             label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
@@ -92,10 +103,10 @@ class ViewWidget(View):
         return self.modes[ReliefMode.name].camera
 
     @camera.setter
-    def camera(self, camera: Camera):
+    def camera(self, camera: Camera) -> None:
         self.modes[ReliefMode.name].camera = camera
 
-    def resizeEvent(self, event):
+    def resizeEvent(self, event: QResizeEvent) -> None:
         self.place_parts()
         if self._content is not None:
             for mode in self.modes.values():
@@ -103,7 +114,7 @@ class ViewWidget(View):
         self._ask(True)
         self._rest.start(REST)
 
-    def place_parts(self):
+    def place_parts(self) -> None:
         """Puts buttons and labels where they belong."""
         self.bar.place()
         self.active_tool.place()
@@ -125,7 +136,7 @@ class ViewWidget(View):
         sea: float | None = None,
         rough: bool = False,
         other: Content | None = None,
-    ):
+    ) -> None:
         """Shows a result: height to stand on, and data of a kind to drape over it. Keeps the camera.
 
         sea: the level of the site's sea in metres, None for none; water is drawn when some ground lies below it.
@@ -160,7 +171,7 @@ class ViewWidget(View):
         self._rough = rough and self.mode.rough
         self._ask(self._rough)
 
-    def reshow(self):
+    def reshow(self) -> None:
         """Draws what is shown anew: it is compared otherwise now."""
         if self._told is not None and self._content is not None:
             main, other = self._told
@@ -168,18 +179,18 @@ class ViewWidget(View):
             self._content = self.comparison.shown(main).parts
             self._ask(False)
 
-    def forget_camera(self):
+    def forget_camera(self) -> None:
         """The next land is looked at from home: the site is another one. Until it is there, the camera stays with
         the old picture."""
         self._go_home = True
 
-    def _say_caption(self, text: str, old: bool):
+    def _say_caption(self, text: str, old: bool) -> None:
         times = self.look.times
         self.caption.setText(text if times == 1 else f"heights × {times:g} · {text}")
         self.caption.setStyleSheet(f"color: {theme().fault};" if old else "")
         self.caption.show()
 
-    def mark_old(self, why: str):
+    def mark_old(self, why: str) -> None:
         """Marks the picture as old, when what was asked for has none: says so over the older one, or instead of one."""
         if self._content is None:
             self.empty.setText(f"Nothing to show: {why}")
@@ -188,13 +199,13 @@ class ViewWidget(View):
             self._say_caption("an older picture: what is selected could not be computed", True)
         self.place_parts()
 
-    def settle(self):
+    def settle(self) -> None:
         """Draws a rough picture in full: nothing finer will come, because the work ended or was stopped."""
         if self._rough:
             self._rough = False
             self._ask(False)
 
-    def clear(self, words: str = ""):
+    def clear(self, words: str = "") -> None:
         """Shows nothing, and says what to do."""
         self._content, self.frame, self._pointer, self._drag, self._told = None, None, None, None, None
         self.section.show([])
@@ -207,14 +218,14 @@ class ViewWidget(View):
             label.hide()
         self.update()
 
-    def set_mode(self, name: str):
+    def set_mode(self, name: str) -> None:
         """Looks at the land in another way."""
         self.mode, self._drag = self.modes[name], None
         for other, button in self.bar.modes.items():
             button.setChecked(other == name)
         self._ask(False)
 
-    def set_contours(self, on: bool):
+    def set_contours(self, on: bool) -> None:
         self.contours = on
         self.bar.contours.setChecked(on)
         self._say_contours()
@@ -222,38 +233,38 @@ class ViewWidget(View):
         self.look = replace(self.look, contour=self._interval if on else 0.0)
         self._ask(False)
 
-    def _say_contours(self):
+    def _say_contours(self) -> None:
         """The button gives the interval as long as there are lines."""
         low, high = self.heights
         self.bar.contours.setText(
             f"Contours {self._interval:g} m" if self.contours and high - low > 1e-3 else "Contours"
         )
 
-    def set_sea(self, on: bool | None = None, ask: bool = True):
+    def set_sea(self, on: bool | None = None, ask: bool = True) -> None:
         """Draws the sea or leaves it out."""
         self.look = replace(self.look, water=self._sea if self.bar.sea.isChecked() else None)
         if ask:
             self._ask(False)
 
-    def set_tint(self, strength: float):
+    def set_tint(self, strength: float) -> None:
         """Draws the tint of masks so strong, 0 to 1."""
         self.look = replace(self.look, tint=strength)
         self._ask(False)
 
-    def set_grey(self, on: bool):
+    def set_grey(self, on: bool) -> None:
         """Shows a mask alone in grey, or as a tint."""
         self.masks.panel.grey.setChecked(on)
         self.look = replace(self.look, grey=on)
         self._ask(False)
 
-    def set_overlays(self):
+    def set_overlays(self) -> None:
         """Draws or leaves out the mesh and the warning of steep faces."""
         self.look = replace(self.look, mesh=self.bar.mesh.isChecked(), steep=self.bar.steep.isChecked())
         if not self.look.steep:
             self.bar.steep.setText(STEEP_NAME)
         self._ask(False)
 
-    def next_light(self):
+    def next_light(self) -> None:
         self._light = (self._light + 1) % len(LIGHTS)
         azimuth, elevation = LIGHTS[self._light]
         self.look = replace(self.look, azimuth=azimuth, elevation=elevation)
@@ -261,7 +272,7 @@ class ViewWidget(View):
         self.place_parts()
         self._ask(False)
 
-    def set_exaggeration(self, times: float):
+    def set_exaggeration(self, times: float) -> None:
         """Draws the land so many times as high as it is."""
         before = self.look.times
         self.modes[ReliefMode.name].drawn_times(before, times)
@@ -273,7 +284,7 @@ class ViewWidget(View):
         self.place_parts()
         self._ask(False)
 
-    def home(self):
+    def home(self) -> None:
         """The whole site again."""
         if self._content is not None:
             for mode in self.modes.values():
@@ -281,7 +292,7 @@ class ViewWidget(View):
             self._ask(False)
 
     # -- drawing ----------------------------------------------------------------------------------------
-    def _ask(self, moving: bool = False):
+    def _ask(self, moving: bool = False) -> None:
         if self._content is None:
             return
         size = (self.width(), self.height())
@@ -293,7 +304,7 @@ class ViewWidget(View):
             self._seen = seen
             self.looked.emit()
 
-    def look_as(self, other: ViewWidget):
+    def look_as(self, other: ViewWidget) -> None:
         """Looks from where another view looks, in the same light."""
         for name, mode in self.modes.items():
             mode.look_as(other.modes[name])
@@ -314,12 +325,12 @@ class ViewWidget(View):
         same = (shown.look, shown.projection, shown.size) == (asked.look, asked.projection, asked.size)
         return same and frame.passes == asked.projection.passes
 
-    def _moved(self):
+    def _moved(self) -> None:
         self._ask(self.mode.rough)
         if self.mode.rough:
             self._rest.start(REST)
 
-    def _pictured(self, frame):
+    def _pictured(self, frame: Picture) -> None:
         if self._content is None:  # cleared while it was drawn
             return
         self.frame = frame
@@ -330,7 +341,7 @@ class ViewWidget(View):
         self.update()
         self.pictured.emit(frame)
 
-    def paintEvent(self, event):
+    def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         if self.frame is None:
             painter.fillRect(self.rect(), theme().colour("paper"))
@@ -346,7 +357,6 @@ class ViewWidget(View):
             painter.setPen(QPen(theme().colour("accent"), 1))
             painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
-    # -- pointer ----------------------------------------------------------------------------------------
     def under(self, pos: QPoint) -> tuple[float, float] | None:
         """(column, row) on the ground under a pixel of the newest frame, or None."""
         if self.frame is None:
@@ -358,7 +368,7 @@ class ViewWidget(View):
             return None
         return float(b.column[y, x]), float(b.row[y, x])
 
-    def read_out(self, pos: QPoint):
+    def read_out(self, pos: QPoint) -> None:
         """Shows position, height and slope under the pointer."""
         self._pointer = pos
         hit = self.under(pos)
@@ -378,14 +388,14 @@ class ViewWidget(View):
         self.masks.legend.say_values([value for _, value in shown])
         self.place_parts()
 
-    def leaveEvent(self, event):
+    def leaveEvent(self, event: QEvent) -> None:
         self._pointer = None
         self.masks.legend.say_values([])
         self.place.hide()
         self.ground.hide()
         super().leaveEvent(event)
 
-    def mousePressEvent(self, event):
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus(Qt.FocusReason.MouseFocusReason)
         if self.frame is None or self.marks.press(event):
             return
@@ -395,7 +405,7 @@ class ViewWidget(View):
         pos = event.position().toPoint()
         self._drag = (event.button(), pos, self.mode.grasp(pos))
 
-    def mouseMoveEvent(self, event):
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
         pos = event.position().toPoint()
         if self.marks.move(event):
             return
@@ -409,30 +419,29 @@ class ViewWidget(View):
         self.mode.drag(button, pos, pos.x() - last.x(), pos.y() - last.y(), held)
         self._moved()
 
-    def mouseDoubleClickEvent(self, event):
+    def mouseDoubleClickEvent(self, event) -> None:
         if not self.marks.end_by_double_click():
             self.mousePressEvent(event)
 
-    def tabletEvent(self, event):
+    def tabletEvent(self, event: QTabletEvent) -> None:
         """A pen's pressure; what else it does comes as a mouse's events, too."""
         self.marks.pressure = None if event.type() == event.Type.TabletRelease else event.pressure()
         event.ignore()
 
-    def mouseReleaseEvent(self, event):
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.marks.release(event) or self.comparison.release() or self.section.release():
             return
         if self._drag is not None:
             self._drag = None
             self._rest.start(1)
 
-    def wheelEvent(self, event):
+    def wheelEvent(self, event: QWheelEvent) -> None:
         if self.frame is None:
             return
         self.mode.wheel(event.position().toPoint(), event.angleDelta().y() / 120)
         self._moved()
 
-    # -- keys -------------------------------------------------------------------------------------------
-    def keyPressEvent(self, event):
+    def keyPressEvent(self, event: QKeyEvent):
         key = event.key()
         if event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
             return super().keyPressEvent(event)
@@ -456,7 +465,7 @@ class ViewWidget(View):
             super().keyPressEvent(event)
         return None
 
-    def keyReleaseEvent(self, event):
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if event.key() in self._keys and not event.isAutoRepeat():
             self._keys.discard(event.key())
             if not self._keys:
@@ -465,7 +474,7 @@ class ViewWidget(View):
         else:
             super().keyReleaseEvent(event)
 
-    def focusOutEvent(self, event):
+    def focusOutEvent(self, event: QFocusEvent) -> None:
         self._keys.clear()
         if self._walk.isActive():
             self._walk.stop()
@@ -473,7 +482,7 @@ class ViewWidget(View):
         self.update()
         super().focusOutEvent(event)
 
-    def stand(self):
+    def stand(self) -> None:
         """Eye height on the ground under the pointer, or under the camera."""
         pos = self.mapFromGlobal(self.cursor().pos())
         hit = self.under(pos) if self.rect().contains(pos) else None
@@ -481,10 +490,10 @@ class ViewWidget(View):
         relief.stand(hit)
         self.set_mode(relief.name)
 
-    def _step(self):
+    def _step(self) -> None:
         self.mode.step(self._keys, self._fast)
         self._ask(True)
 
-    def close_renderer(self):
+    def close_renderer(self) -> None:
         self.renderer.close()
         self.comparison.close()

@@ -8,8 +8,11 @@ from __future__ import annotations
 
 import os
 import re
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+
+from gelande.core.evaluate.job import Job
 
 from ..errors import GelandeError, RecipeError
 from ..files import arrays
@@ -29,7 +32,7 @@ def file_of(bake: Bake, folder: Path, level: int) -> Path:
     return Path(folder) / f"{bake.files}-L{level}.npz"
 
 
-def make(evaluator, job, node_id: str, finest: int, recipe_path: Path) -> Bake:
+def make(evaluator, job: Job, node_id: str, finest: int, recipe_path: Path) -> Bake:
     """Evaluates a node up to a level and writes its results beside the recipe. Raises NodeError, Stopped or
     RecipeError."""
     recipe_path, state = Path(recipe_path), job.recipe.node(node_id)
@@ -58,7 +61,9 @@ def make(evaluator, job, node_id: str, finest: int, recipe_path: Path) -> Bake:
     return bake
 
 
-def read(bake: Bake, folder: Path, level: int, ports, kinds, shape, samples) -> dict:
+def read(
+    bake: Bake, folder: Path, level: int, ports: tuple, kinds: list[str], shape: tuple[int, int], samples: Callable
+) -> dict:
     """Stored results at a level. Raises GelandeError saying what is missing and what to do."""
     if level > bake.finest:
         raise GelandeError(

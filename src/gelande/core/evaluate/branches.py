@@ -32,7 +32,7 @@ class Companion:
         is_done: Callable[[Unit], bool],
         is_busy: Callable[[Unit], bool],
         perform: Callable[[Unit], None],
-    ):
+    ) -> None:
         self._plan, self._side = todo or Plan((), {}, (), {}), side
         self._is_done, self._is_busy, self._perform = is_done, is_busy, perform
         # From the end: the caller begins with the first units, so the two meet in the middle.
@@ -40,13 +40,13 @@ class Companion:
         self._over = threading.Event()
         self._thread: threading.Thread | None = None
 
-    def __enter__(self):
+    def __enter__(self) -> Companion:
         if len(self._todo) > 2 and SMALLEST_SIDE < self._side <= LARGEST_SIDE:
             self._thread = threading.Thread(target=self._work, name="branches", daemon=True)
             self._thread.start()
         return self
 
-    def __exit__(self, *_):
+    def __exit__(self, *_) -> None:
         self._over.set()
         if self._thread is not None:
             self._thread.join()
@@ -60,7 +60,7 @@ class Companion:
                 return unit
         return None
 
-    def _work(self):
+    def _work(self) -> None:
         while not self._over.is_set() and self._todo:
             unit = self._ready()
             if unit is None:

@@ -41,7 +41,7 @@ class Context:
     asked: the window that the result is wanted on; window: the one to compute on, larger by what the node's
     declaration says that it looks at; shape: of the window; dx: metres between samples."""
 
-    def __init__(self, source: Source, unit: Unit, weight: float = 0.0):
+    def __init__(self, source: Source, unit: Unit, weight: float = 0.0) -> None:
         job = source.job
         state = job.recipe.nodes[unit.node]
         self._source, self._job, self._id, self._weight = source, job, unit.node, weight

@@ -9,11 +9,13 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 import numpy as np
 
+from gelande.core.evaluate.shared import Shared
+from gelande.core.evaluate.store import Store
 from gelande.kernels.grid_window import GridWindow
 
 from ..errors import NodeError
@@ -43,7 +45,7 @@ USUAL = 4e-8
 class Run:
     """One request being carried out: what it holds on to, and what failed. Gives contexts their inputs."""
 
-    def __init__(self, engine: Evaluator, job: Job):
+    def __init__(self, engine: Evaluator, job: Job) -> None:
         self.engine, self.job = engine, job
         self._keys = engine.known_keys.stages(job.recipe, job.folder)
         self.planner = Planner(job.recipe, job.whole, lambda tile: engine.has(self.tile_key(tile)))
@@ -106,7 +108,7 @@ class Run:
         """True while a thread computes a unit."""
         return self.engine.at_work(self.key(unit))
 
-    def release(self, units) -> None:
+    def release(self, units: Iterable[Unit]) -> None:
         """Lets go of what nobody in the plan needs any more."""
         with self._lock:
             for unit in units:
@@ -152,7 +154,9 @@ class Run:
 class Evaluator:
     """Evaluates nodes of recipes; keeps what it computed in a bounded cache shared by all jobs."""
 
-    def __init__(self, cache: Cache | None = None, store=None, keys: Keys | None = None):
+    def __init__(
+        self, cache: Cache | None = None, store: Store | Shared | None = None, keys: Keys | None = None
+    ) -> None:
         """keys: those of another evaluator, so that what identifies a recipe's nodes is worked out once for both."""
         self.cache = cache or Cache()
         self.store = store
@@ -167,7 +171,7 @@ class Evaluator:
         self._local = threading.local()
         self._rate: dict[str, float] = {}
 
-    def _spill(self, key, entry):
+    def _spill(self, key, entry) -> None:
         """Writes what leaves memory to disk when it is worth more than reading it back."""
         arrays, _, size = entry
         worth = self._worth.get(key[:2], 0.0) > SPILL_SECONDS and size < SPILL_BYTES
@@ -389,11 +393,11 @@ class Evaluator:
 class Telling:
     """Tells a job's progress four times a second while a node is at work, from how long its kind took before."""
 
-    def __init__(self, job: Job, seconds: float | None):
+    def __init__(self, job: Job, seconds: float | None) -> None:
         self._job, self._seconds, self._over = job, seconds, threading.Event()
         self._thread: threading.Thread | None = None
 
-    def __enter__(self):
+    def __enter__(self) -> Telling:
         if self._seconds is None:
             return self
         job = self._job
@@ -403,12 +407,12 @@ class Telling:
             self._thread.start()
         return self
 
-    def __exit__(self, *_):
+    def __exit__(self, *_) -> None:
         self._over.set()
         if self._thread is not None:
             self._thread.join()  # a node that is told to be at work after the end would seem so for ever
 
-    def _tell(self):
+    def _tell(self) -> None:
         while not self._over.wait(0.25):
             name, since, weight = self._job.current
             if name:

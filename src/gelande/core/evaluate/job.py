@@ -23,16 +23,16 @@ WHOLE_BESIDE_STRIPS = 2049 * 2049
 class Stop:
     """A request to stop. ``flag`` is shared with kernels, which look at it while they run."""
 
-    def __init__(self):
+    def __init__(self) -> None:
         self.flag = np.zeros(1, np.uint8)
 
-    def set(self):
+    def set(self) -> None:
         self.flag[0] = 1
 
-    def __bool__(self):
+    def __bool__(self) -> bool:
         return bool(self.flag[0])
 
-    def check(self):
+    def check(self) -> None:
         """Raises Stopped when a stop was asked for."""
         if self.flag[0]:
             raise Stopped
@@ -60,7 +60,7 @@ class Job:
     def __post_init__(self) -> None:
         self.recipe = with_kept_ground(self.recipe)
 
-    def report(self, current: float, label: str, force: bool = False):
+    def report(self, current: float, label: str, force: bool = False) -> None:
         """Tells progress, at most every 50 ms."""
         now = time.perf_counter()
         if self.progress is None or (now - self.last < 0.05 and not force):

@@ -153,7 +153,7 @@ class Planner:
         recipe: Recipe,
         limit: int = LARGEST_WHOLE,
         kept: Callable[[Unit], bool] = lambda unit: False,
-    ):
+    ) -> None:
         """kept: tells of single blocks of nodes that compute in blocks."""
         self.recipe, self.site, self.limit, self.kept = recipe, recipe.site, limit, kept
         self._footprints: dict[str, Footprint] = {}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from gelande.kernels.grid_window import GridWindow
@@ -73,7 +75,7 @@ def weight(
     return result * amount
 
 
-def blend(kind: str, raw: np.ndarray, base, share) -> np.ndarray:
+def blend(kind: str, raw: np.ndarray, base: Any, share: Any) -> np.ndarray:
     """base + share * (raw - base); without a base, colour blends with grey, and mask and height with nothing (0)."""
     if np.ndim(share) == 0 and share == 1:
         return raw

@@ -19,7 +19,7 @@ from .keys import program_digest
 class Shared:
     """A folder of results, by content key. Stands where an evaluator's store does."""
 
-    def __init__(self, folder: Path):
+    def __init__(self, folder: Path) -> None:
         # results of other code are never taken for one's own
         self.folder = Path(folder) / program_digest("kernels", "nodes", "core")[:16]
 

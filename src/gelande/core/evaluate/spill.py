@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from concurrent.futures import ThreadPoolExecutor
 
+from .shared import Shared
 from .store import Store
 
 #: Bytes that wait to be written at most: on a slow disk what leaves memory would otherwise stay in it.
@@ -14,7 +15,7 @@ WAITING = 200_000_000
 class Spill:
     """Writes results to a store. What finds too much waiting before it is not kept: it only costs computing again."""
 
-    def __init__(self, store: Store):
+    def __init__(self, store: Store | Shared) -> None:
         self.store, self.waiting = store, 0
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="spill")
         self._lock = threading.Lock()

@@ -20,7 +20,7 @@ LIMIT = 600_000_000
 class Store:
     """A folder of results. root: where the folders of all program versions live."""
 
-    def __init__(self, root: Path, limit: int = LIMIT):
+    def __init__(self, root: Path, limit: int = LIMIT) -> None:
         # Results of other code are never taken for one's own.
         self.folder, self.limit = Path(root) / program_digest("kernels", "nodes", "core"), limit
 

@@ -37,7 +37,7 @@ def carries(unit: Unit, recipe) -> bool:
 class Rolling(Run):
     """A request for several windows of one level that follow each other from north to south."""
 
-    def __init__(self, engine: Evaluator, job: Job):
+    def __init__(self, engine: Evaluator, job: Job) -> None:
         super().__init__(engine, job)
         self.planner.in_blocks = True  # so that none is cut through by a strip and computed twice
         self._carried: dict[tuple, tuple[GridWindow, Arrays]] = {}  # from strips before

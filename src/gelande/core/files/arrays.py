@@ -18,7 +18,7 @@ _KINDS = ("float32", "float64")
 def write(path: Path, arrays: dict) -> None:
     """Writes arrays as npz, uncompressed, whole or not at all. Raises OSError."""
 
-    def save(temporary: Path):
+    def save(temporary: Path) -> None:
         with open(temporary, "wb") as file:
             np.savez(file, **arrays)
 

@@ -28,7 +28,7 @@ class Claim:
     """A lock on a folder that ends with the program, however it ends. Raises BlockingIOError when somebody else has
     it."""
 
-    def __init__(self, folder: Path, wait: bool = False):
+    def __init__(self, folder: Path, wait: bool = False) -> None:
         self._handle = os.open(folder, os.O_RDONLY | os.O_CLOEXEC | os.O_DIRECTORY)
         try:
             fcntl.flock(self._handle, fcntl.LOCK_EX | (0 if wait else fcntl.LOCK_NB))

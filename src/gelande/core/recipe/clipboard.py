@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
+from gelande.core.recipe.model import NodeState
+
 from ..errors import RecipeError
 from ..files.disk import reason_of, write_text
 from . import graph, walk
@@ -17,7 +19,7 @@ from .recipefile import read_text as recipe_text
 FORMAT = "gelande nodes"
 
 
-def copy(recipe: Recipe, node_ids, shared: bool = False) -> str:
+def copy(recipe: Recipe, node_ids: list[str] | set[str], shared: bool = False) -> str:
     """The chosen nodes, groups with all that is in them, and the links among them, as JSON text.
 
     shared: for somebody else, so bakes, which lie beside the recipe, are left out."""
@@ -37,7 +39,9 @@ def copy(recipe: Recipe, node_ids, shared: bool = False) -> str:
     return pretty({"format": FORMAT, "nodes": block})
 
 
-def paste(recipe: Recipe, text: str, shift=(0.0, 0.0), group: str = "") -> tuple[Recipe, list[str]]:
+def paste(
+    recipe: Recipe, text: str, shift: tuple[float, float] = (0.0, 0.0), group: str = ""
+) -> tuple[Recipe, list[str]]:
     """The recipe with copied nodes added under new ids in a group or in none. Returns it and the ids of the nodes
     that stand there (not those in groups among them). Raises RecipeError when the text holds no nodes."""
     try:
@@ -67,7 +71,7 @@ def paste(recipe: Recipe, text: str, shift=(0.0, 0.0), group: str = "") -> tuple
     return recipe, [new for new in names.values() if recipe.nodes[new].group == group]
 
 
-def _renamed(state, names: dict, group: str):
+def _renamed(state: NodeState, names: dict, group: str) -> NodeState:
     """A pasted node with its links, group, frame and shown settings led to the new ids."""
     inputs = {port: (names[s], o) for port, (s, o) in state.inputs.items() if s in names}
     face = state.face
@@ -94,7 +98,9 @@ def read_text(path: Path) -> str:
     return text
 
 
-def add_file(recipe: Recipe, path: Path, at=(0.0, 0.0), group: str = "") -> tuple[Recipe, list[str]]:
+def add_file(
+    recipe: Recipe, path: Path, at: tuple[float, float] = (0.0, 0.0), group: str = ""
+) -> tuple[Recipe, list[str]]:
     """The recipe with a group file's nodes added at a place."""
     recipe, new = paste(recipe, read_text(path), (0.0, 0.0), group)
     if not new:

@@ -10,6 +10,9 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import replace
+from typing import Any
+
+from gelande.core.recipe.model import Recipe
 
 from ..errors import RecipeError
 from . import param as P
@@ -43,7 +46,7 @@ def _back(control: Control, target: Target, number: float) -> float:
     return round(control.low + (control.high - control.low) * found, 9)
 
 
-def declared(recipe, target: Target):
+def declared(recipe: Recipe, target: Target) -> Any:
     """The parameter declaration of a target, or None when its node is unknown."""
     if target.node == RECIPE:
         return P.seed()
@@ -54,7 +57,7 @@ def declared(recipe, target: Target):
         return None
 
 
-def param_of(recipe, control: Control):
+def param_of(recipe: Recipe, control: Control):
     """Parameter that a control sets: that of its first target, or a share of the way when that is mapped; None
     when its node is unknown."""
     target = control.targets[0]
@@ -69,7 +72,7 @@ def param_of(recipe, control: Control):
         return None
 
 
-def value_of(recipe, control: Control):
+def value_of(recipe: Recipe, control: Control) -> Any:
     """The value a control shows."""
     target = control.targets[0]
     if target.node == RECIPE:
@@ -80,7 +83,7 @@ def value_of(recipe, control: Control):
     return param_of(recipe, control).without(value, target.times)
 
 
-def stepped(recipe, control: Control, value):
+def stepped(recipe: Recipe, control: Control, value: float) -> float:
     """A control's value moved to the nearest of its steps, within its range."""
     low, high = control.low, control.high
     if control.step is None or low is None or high is None or isinstance(value, bool):
@@ -91,7 +94,7 @@ def stepped(recipe, control: Control, value):
     return param.rounded(inside) if param is not None else inside
 
 
-def shown(recipe, control: Control) -> bool:
+def shown(recipe: Recipe, control: Control) -> bool:
     """True when a control is to be shown: the one that it depends on has a value that calls for it."""
     if not control.shown_when:
         return True
@@ -100,7 +103,7 @@ def shown(recipe, control: Control) -> bool:
     return other is None or param_of(recipe, other) is None or value_of(recipe, other) in values
 
 
-def set_control(recipe, control: Control, value):
+def set_control(recipe: Recipe, control: Control, value: Any) -> Recipe:
     """The recipe with this control set. Raises RecipeError when the value is outside the control's range."""
     param = param_of(recipe, control)
     if param is None:
@@ -125,7 +128,7 @@ def set_control(recipe, control: Control, value):
     return recipe
 
 
-def find(recipe, label: str) -> Control:
+def find(recipe: Recipe, label: str) -> Control:
     """The control with this label, whatever its case. Raises RecipeError naming those there are."""
     for control in recipe.controls:
         if control.label.casefold() == label.strip().casefold():
@@ -134,7 +137,7 @@ def find(recipe, label: str) -> Control:
     raise RecipeError(f"There is no control called {label!r}; the recipe publishes: {known}.")
 
 
-def published(recipe, node_id: str, param_id: str) -> Control | None:
+def published(recipe: Recipe, node_id: str, param_id: str) -> Control | None:
     """The control that drives this parameter."""
     for control in recipe.controls:
         if any(t.node == node_id and t.param == param_id for t in control.targets):
@@ -142,14 +145,16 @@ def published(recipe, node_id: str, param_id: str) -> Control | None:
     return None
 
 
-def publish(recipe, node_id: str, param_id: str, label: str = "", group: str = ""):
+def publish(recipe: Recipe, node_id: str, param_id: str, label: str = "", group: str = "") -> Recipe:
     """Publishes one parameter with its soft range; the label is made unique."""
     if published(recipe, node_id, param_id):
         return recipe
     if len(recipe.controls) >= MOST_CONTROLS:
         raise RecipeError(f"The control sheet holds {MOST_CONTROLS} controls already; take some off first.")
     if node_id == RECIPE:
-        low, high, base, home = 0, 999_999, "Seed", "Land"
+        low: float | None = 0
+        high: float | None = 999_999
+        base, home = "Seed", "Land"
         help = "Another number gives another landscape of the same kind."
     else:
         state = recipe.node(node_id)
@@ -177,7 +182,7 @@ def unpublish(recipe, node_id: str, param_id: str):
     return replace(recipe, controls=tuple(controls))
 
 
-def checked_control(recipe, control: Control) -> Control:
+def checked_control(recipe: Recipe, control: Control) -> Control:
     """The control if it is sound: label free, range ordered and inside the hard range of every target."""
     if not control.label.strip():
         raise RecipeError("A control needs a name of at least one letter.")
@@ -217,7 +222,7 @@ def checked_control(recipe, control: Control) -> Control:
     return control
 
 
-def _check_span(control: Control, param, target: Target) -> None:
+def _check_span(control: Control, param: P.Param, target: Target) -> None:
     """Raises RecipeError unless a mapped target's ends lie within what it may be."""
     if not isinstance(param, P.Number) or isinstance(param, P.Seed):
         raise RecipeError(
@@ -248,7 +253,7 @@ def _check_range(control: Control, param: P.Number, target: Target) -> None:
         )
 
 
-def replace_control(recipe, old: Control, new: Control):
+def replace_control(recipe: Recipe, old: Control, new: Control) -> Recipe:
     """Changes a control's label, group, sentence, range or targets."""
     if new.label.casefold() != old.label.casefold() and any(
         c.label.casefold() == new.label.casefold() for c in recipe.controls
@@ -259,7 +264,7 @@ def replace_control(recipe, old: Control, new: Control):
     return _renamed(recipe, old.label, new.label) if new.label != old.label else recipe
 
 
-def _renamed(recipe, old: str, new: str):
+def _renamed(recipe: Recipe, old: str, new: str) -> Recipe:
     """The recipe in which all that names a control by its label names the new one."""
     controls = tuple(
         replace(c, shown_when=(new, c.shown_when[1])) if c.shown_when and c.shown_when[0] == old else c
@@ -270,7 +275,7 @@ def _renamed(recipe, old: str, new: str):
     return replace(recipe, controls=controls, presets=presets, keeps=keeps)
 
 
-def reorder(recipe, control: Control, index: int):
+def reorder(recipe: Recipe, control: Control, index: int) -> Recipe:
     """Moves a control to another place on the sheet."""
     rest = [c for c in recipe.controls if c is not control]
     rest.insert(max(0, min(index, len(rest))), control)

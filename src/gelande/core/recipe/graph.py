@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import replace
+from typing import Any
 
 from ..errors import RecipeError
 from ..words import clean
@@ -32,7 +33,12 @@ def fresh_id(recipe: Recipe, kind: str) -> str:
 
 
 def add(
-    recipe: Recipe, kind: str, at=(0.0, 0.0), params: dict | None = None, name: str = "", group: str = ""
+    recipe: Recipe,
+    kind: str,
+    at: tuple[float, float] = (0.0, 0.0),
+    params: dict | None = None,
+    name: str = "",
+    group: str = "",
 ) -> tuple[Recipe, str]:
     """A new node with its defaults scaled to the site, in a group or in none. Returns the recipe and the node's id."""
     spec = spec_of(kind)
@@ -40,14 +46,14 @@ def add(
         raise RecipeError(f"This version of Gelande knows no node called {kind}.")
     check_node_limit(recipe, 1)
     node_id, face = fresh_id(recipe, kind), Face() if spec.role == GROUP else None
-    state = NodeState(kind, name or spec.name, tuple(at), group=group, face=face)
+    state = NodeState(kind, name or spec.name, (at[0], at[1]), group=group, face=face)
     recipe = recipe.with_node(node_id, with_defaults(state, spec, recipe.site.long_side))
     for key, value in (params or {}).items():
         recipe = set_param(recipe, node_id, key, value)
     return recipe, node_id
 
 
-def checked_value(state: NodeState, param_id: str, value):
+def checked_value(state: NodeState, param_id: str, value: float | tuple) -> float | tuple:
     """The value as the parameter stores it. Raises RecipeError naming node, parameter, value and range."""
     spec = state.spec
     if spec is None:
@@ -62,7 +68,7 @@ def checked_value(state: NodeState, param_id: str, value):
         raise RecipeError(f"{state.name}: {error}.") from None
 
 
-def set_param(recipe: Recipe, node_id: str, param_id: str, value) -> Recipe:
+def set_param(recipe: Recipe, node_id: str, param_id: str, value: Any) -> Recipe:
     """Sets one parameter of one node."""
     state = recipe.node(node_id)
     value = checked_value(state, param_id, value)
@@ -194,7 +200,7 @@ def relink(recipe: Recipe, target: str, port: str, source: tuple[str, str] | Non
     return recipe.with_node(target, replace(state, inputs=inputs))
 
 
-def remove(recipe: Recipe, node_ids) -> Recipe:
+def remove(recipe: Recipe, node_ids: list[str]) -> Recipe:
     """Removes nodes, groups with all that is in them; what came into the first main input of each is joined to what
     came out of its main output."""
     node_ids = with_members(recipe, node_ids)
@@ -330,7 +336,7 @@ def rename(recipe: Recipe, node_id: str, name: str) -> Recipe:
     return recipe.with_node(node_id, replace(recipe.node(node_id), name=name))
 
 
-def switch(recipe: Recipe, node_ids, off: bool) -> Recipe:
+def switch(recipe: Recipe, node_ids: list[str], off: bool) -> Recipe:
     """Turns nodes off (what comes in passes through) or on."""
     nodes = dict(recipe.nodes)
     for node_id in node_ids:

@@ -39,7 +39,7 @@ def kind_of(recipe: Recipe, node_id: str, port: str) -> str:
     return wanted[0] if len(wanted) == 1 else "any"
 
 
-def pack(recipe: Recipe, node_ids, name: str = "Group") -> tuple[Recipe, str]:
+def pack(recipe: Recipe, node_ids: list[str], name: str = "Group") -> tuple[Recipe, str]:
     """Packs chosen nodes, which stand in the same group or in none, into a new group. Returns recipe and the
     group's id."""
     chosen = [n for n in recipe.nodes if n in set(node_ids)]
@@ -166,7 +166,7 @@ def show_setting(recipe: Recipe, group_id: str, node_id: str, param_id: str, on:
     return recipe.with_node(group_id, replace(state, face=replace(state.faced, controls=controls)))
 
 
-def frame(recipe: Recipe, node_ids, title: str = "Frame") -> tuple[Recipe, str]:
+def frame(recipe: Recipe, node_ids: list[str], title: str = "Frame") -> tuple[Recipe, str]:
     """Puts a frame around chosen nodes."""
     chosen = [n for n in recipe.nodes if n in set(node_ids) and recipe.nodes[n].role != FRAME]
     if not chosen:
@@ -178,7 +178,7 @@ def frame(recipe: Recipe, node_ids, title: str = "Frame") -> tuple[Recipe, str]:
     return replace(recipe, nodes={n: s for n, s in recipe.nodes.items() if s.role != FRAME or n in framing}), frame_id
 
 
-def set_cairn(recipe: Recipe, node_id: str, output: str, at=(0.0, 0.0)) -> tuple[Recipe, str]:
+def set_cairn(recipe: Recipe, node_id: str, output: str, at: tuple[float, float] = (0.0, 0.0)) -> tuple[Recipe, str]:
     """Sets a cairn on an output, named after it; the name is made unique."""
     state = recipe.node(node_id)
     port, main = output_port(recipe, node_id, output), state.declared.result

@@ -33,7 +33,7 @@ class Lost:
 class Journal:
     """Writes the state of one open recipe. root: where journals live."""
 
-    def __init__(self, root: Path):
+    def __init__(self, root: Path) -> None:
         self.root = Path(root)
         self.folder = self.root / f"{os.getpid()}-{uuid.uuid4().hex[:8]}"
         self._claim: Claim | None = None

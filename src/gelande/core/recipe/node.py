@@ -319,10 +319,10 @@ def param_index(spec: NodeSpec) -> dict[str, P.Param]:
 _REGISTRY: dict[str, NodeSpec] = {}
 
 
-def node(kind: str, name: str, category: str, summary: str, **more):
+def node(kind: str, name: str, category: str, summary: str, **more) -> Callable:
     """Declares a node. The decorated function takes a Context and returns {output id: array}."""
 
-    def declare(compute):
+    def declare(compute: Callable) -> Callable:
         doc = (compute.__doc__ or "").strip()
         spec = NodeSpec(kind, name, category, summary, compute, help=doc, **more)
         if category not in CATEGORIES:
@@ -352,34 +352,34 @@ def spec_of(kind: str) -> NodeSpec | None:
     return registry().get(kind)
 
 
-def height_in(id="height", label="Height", optional=False, help="") -> Port:
+def height_in(id: str = "height", label: str = "Height", optional: bool = False, help: str = "") -> Port:
     return Port(id, label, HEIGHT, optional, help)
 
 
-def any_in(id="height", label="Input", help="Land, a mask or a colour.") -> Port:
+def any_in(id: str = "height", label: str = "Input", help: str = "Land, a mask or a colour.") -> Port:
     return Port(id, label, "any", False, help)
 
 
-def any_out(id="height", label="Result") -> Port:
+def any_out(id: str = "height", label: str = "Result") -> Port:
     """Output of the kind that comes into the input of the same id."""
     return Port(id, label, "any")
 
 
-def mask_in(id, label, optional=False, help="") -> Port:
+def mask_in(id: str, label: str, optional: bool = False, help: str = "") -> Port:
     return Port(id, label, MASK, optional, help)
 
 
-def colour_in(id, label, optional=False, help="") -> Port:
+def colour_in(id: str, label: str, optional: bool = False, help: str = "") -> Port:
     return Port(id, label, COLOUR, optional, help)
 
 
-def height_out(id="height", label="Height") -> Port:
+def height_out(id: str = "height", label: str = "Height") -> Port:
     return Port(id, label, HEIGHT)
 
 
-def mask_out(id="mask", label="Mask") -> Port:
+def mask_out(id: str = "mask", label: str = "Mask") -> Port:
     return Port(id, label, MASK)
 
 
-def colour_out(id="colour", label="Colour") -> Port:
+def colour_out(id: str = "colour", label: str = "Colour") -> Port:
     return Port(id, label, COLOUR)

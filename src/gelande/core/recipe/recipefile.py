@@ -198,7 +198,7 @@ def _known_line(value: tuple) -> str:
     return json.dumps(value, ensure_ascii=False)
 
 
-def _line(value) -> str:
+def _line(value: tuple) -> str:
     try:
         return _known_line(value) if isinstance(value, tuple) else json.dumps(value, ensure_ascii=False)
     except TypeError:  # it holds a list somewhere
@@ -232,7 +232,7 @@ def _integer(digits: str) -> int:
     return int(digits)
 
 
-def _no_number(word: str):
+def _no_number(word: str) -> None:
     raise RecipeError(f"{word} stands where a number should be.")
 
 

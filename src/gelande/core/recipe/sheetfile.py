@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+from gelande.core.recipe.blocks import DeliverableBlock, FigureBlock
+
 from ..errors import RecipeError
 from ..words import clean
 from . import model
@@ -69,7 +71,7 @@ def _control(recipe: Recipe, c: ControlBlock) -> Control:
     return Control(clean(c.label, 200), clean(c.group, 200), targets, c.low, c.high, *more)
 
 
-def _deliverable(recipe: Recipe, d) -> Deliverable:
+def _deliverable(recipe: Recipe, d: DeliverableBlock) -> Deliverable:
     for node, port in ((d.node, d.port), *d.more.values()):
         if node not in recipe.nodes:
             raise RecipeError(f"Deliverable {d.name}: its node {node} does not exist.")
@@ -80,7 +82,7 @@ def _deliverable(recipe: Recipe, d) -> Deliverable:
     return Deliverable(clean(d.name, 200), d.node, d.port, d.format, tuple(sorted(d.options.items())), more)
 
 
-def _figure(f) -> FigureChoice:
+def _figure(f: FigureBlock) -> FigureChoice:
     if f.figure not in FIGURE_IDS:
         raise RecipeError(f"There is no figure called {f.figure!r}; there are {', '.join(FIGURE_IDS)}.")
     return FigureChoice(f.figure, *(None if v is None else float(v) for v in (f.low, f.high)))

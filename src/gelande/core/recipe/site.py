@@ -52,7 +52,7 @@ class Site:
     sea_level: float = 0.0
     has_sea: bool = False
 
-    def __post_init__(self):
+    def __post_init__(self) -> None:
         for label, value in (("width", self.width), ("depth", self.depth)):
             if not MIN_EXTENT <= value <= MAX_EXTENT:
                 raise RecipeError(
@@ -86,7 +86,7 @@ class Site:
         """A site whose short side is moved to the nearest whole number of cells (at least a 64th)."""
         cell = max(width, depth) / base
 
-        def fit(value):
+        def fit(value: float) -> float:
             return value if value >= max(width, depth) else max(cls.least_cells(base), round(value / cell)) * cell
 
         return cls(name, fit(width), fit(depth), base, sea_level, has_sea)

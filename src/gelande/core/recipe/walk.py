@@ -104,7 +104,7 @@ def enclosing_groups(recipe: Recipe, node_id: str) -> list[str]:
     return found
 
 
-def with_members(recipe: Recipe, node_ids) -> list[str]:
+def with_members(recipe: Recipe, node_ids: list[str] | set[str]) -> list[str]:
     """The nodes and, before each group, all that stands in it."""
     members: dict[str, list[str]] = {}
     for n, state in recipe.nodes.items():

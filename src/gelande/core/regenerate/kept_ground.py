@@ -13,6 +13,8 @@ from __future__ import annotations
 import weakref
 from dataclasses import replace
 
+from gelande.core.recipe.choices import Preset
+
 from ..errors import RecipeError
 from ..recipe import graph, kinds, walk
 from ..recipe.choices import MOST_KEEPS, Keep, checked_outlines
@@ -59,7 +61,7 @@ def with_kept_ground(recipe: Recipe) -> Recipe:
 class _Expansion:
     """A recipe being drawn out. A branch is the present recipe (number of areas) or the variant of an area (0 ...)."""
 
-    def __init__(self, recipe: Recipe):
+    def __init__(self, recipe: Recipe) -> None:
         self.keeps = [keep for keep in recipe.keeps if keep.on]
         self.present = len(self.keeps)
         plain = replace(recipe, keeps=())
@@ -155,7 +157,9 @@ def usual_width(recipe: Recipe) -> tuple[float, float]:
     return width, fade
 
 
-def add(recipe: Recipe, outlines, name: str = "", width: float | None = None, of=None) -> Recipe:
+def add(
+    recipe: Recipe, outlines: tuple, name: str = "", width: float | None = None, of: Preset | None = None
+) -> Recipe:
     """The recipe in which an area stays as it is now, or as it is under another preset. Puts the step where there is
     none. Raises RecipeError."""
     if len(recipe.keeps) >= MOST_KEEPS:

@@ -31,7 +31,7 @@ class Exr(Writer):
 class _ExrFile:
     """The library writes whole images; one is put together here."""
 
-    def __init__(self, path: Path, shape: tuple[int, ...], kind):
+    def __init__(self, path: Path, shape: tuple[int, ...], kind) -> None:
         self._path, self._next = path, 0
         self._data = np.empty(shape, kind)
 

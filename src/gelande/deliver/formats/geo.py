@@ -45,7 +45,7 @@ class GeoTiff(Writer):
 
 
 class _TiffFile:
-    def __init__(self, writer: Writer, path: Path, shape: tuple[int, ...], place: Place, m: Meaning):
+    def __init__(self, writer: Writer, path: Path, shape: tuple[int, ...], place: Place, m: Meaning) -> None:
         import rasterio
         from rasterio.transform import from_origin
 
@@ -118,7 +118,7 @@ HEAD_LINES = 6
 
 
 class _AsciiFile:
-    def __init__(self, path: Path, shape: tuple[int, ...], place: Place):
+    def __init__(self, path: Path, shape: tuple[int, ...], place: Place) -> None:
         east, north = place.origin
         south = north - (shape[0] - 1) * place.dx
         self._file = path.open("w", encoding="ascii", newline="\n")

@@ -22,7 +22,9 @@ def _line(xy: np.ndarray) -> bytes:
     return struct.pack("<BII", 1, 2, len(xy)) + np.ascontiguousarray(xy, "<f8").tobytes()
 
 
-def write(path: Path, layer: str, kind: str, shapes: list[np.ndarray], fields: dict[str, np.ndarray], place: Place):
+def write(
+    path: Path, layer: str, kind: str, shapes: list[np.ndarray], fields: dict[str, np.ndarray], place: Place
+) -> None:
     """Writes one layer. shapes: (2,) or (n, 2) metres from the site's south-west corner; fields: one value a shape."""
     import pyogrio
 

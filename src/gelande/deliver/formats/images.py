@@ -45,7 +45,7 @@ class Jpeg(Writer):
 
 
 class _JpegFile:
-    def __init__(self, path: Path, shape: tuple[int, ...], quality: int):
+    def __init__(self, path: Path, shape: tuple[int, ...], quality: int) -> None:
         self._path, self._next, self._quality = path, 0, quality
         self._data = np.empty(shape, np.uint8)
 

@@ -17,7 +17,7 @@ CHANNELS = ("green", "blue", "alpha")
 class Stacked(Samples):
     """Masks as channels; one that is not there is black."""
 
-    def __init__(self, masks: list[Samples | None]):
+    def __init__(self, masks: list[Samples | None]) -> None:
         first = next(m for m in masks if m is not None)
         self._masks, self.window, self.channels = masks, first.window, len(masks)
         self.moved = max(m.moved for m in masks if m is not None)

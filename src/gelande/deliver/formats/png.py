@@ -17,7 +17,7 @@ UP = 2
 class PngFile:
     """An image being written. shape: rows, columns and, for RGB, 3, for RGBA 4; bits: 8 or 16."""
 
-    def __init__(self, path: Path, shape: tuple[int, ...], bits: int):
+    def __init__(self, path: Path, shape: tuple[int, ...], bits: int) -> None:
         self._file = path.open("wb")
         self._packed, self._bits = zlib.compressobj(LEVEL), bits
         self._above = np.zeros(int(np.prod(shape[1:])) * bits // 8, np.uint8)

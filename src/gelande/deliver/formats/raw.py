@@ -66,7 +66,7 @@ class Raw(Writer):
 
 
 class _RawFile:
-    def __init__(self, path: Path, stored: np.dtype):
+    def __init__(self, path: Path, stored: np.dtype) -> None:
         self._file, self._stored = path.open("wb"), stored
 
     def write(self, rows: np.ndarray) -> None:

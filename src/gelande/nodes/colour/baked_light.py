@@ -1,5 +1,7 @@
 """Baked light: sun, sky and cast shadows laid into a colour."""
 
+from __future__ import annotations
+
 import numpy as np
 
 from gelande.core.evaluate.context import Arrays, Context
@@ -93,7 +95,7 @@ def baked_light(ctx: Context) -> Arrays:
     for k in range(3):
         ctx.check()
 
-        def band(sun, sky, h, ground, k=k):
+        def band(sun: np.ndarray, sky: np.ndarray, h: np.ndarray, ground: np.ndarray, k: int = k) -> np.ndarray:
             light = np.float32(SUN[k]) * sun + np.float32(p.sky * SKY[k]) * sky
             shade = ground * light
             if p.haze > 0:

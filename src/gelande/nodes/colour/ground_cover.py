@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache, partial
 
@@ -32,7 +33,7 @@ GRAINS = 0.12
 SIDES, LEAST = 40.0, 4.0
 
 
-def _stops(name: str):
+def _stops(name: str) -> tuple:
     return find(name)[0].stops
 
 
@@ -301,12 +302,12 @@ def ground_cover(ctx: Context) -> Arrays:
 class _Maps:
     """Maps that layers look at, each made once."""
 
-    def __init__(self, ctx: Context):
+    def __init__(self, ctx: Context) -> None:
         self.ctx: Context = ctx
         self.found: dict = {}
         self.solo = bool(_alone(ctx.p.values))
 
-    def once(self, name, make):
+    def once(self, name: str | tuple[str, float], make: Callable) -> np.ndarray:
         if name not in self.found:
             self.ctx.check()
             self.found[name] = make()
@@ -331,7 +332,7 @@ class _Maps:
         """Noise from 0 to 1, of which each value is about as frequent as any other."""
         ctx = self.ctx
 
-        def make():
+        def make() -> np.ndarray:
             return banded(ctx, lambda n: 1 / (1 + np.exp(np.float32(-8) * n)), self.noise(size, 101))
 
         return self.once(("even", size), make)
@@ -339,7 +340,7 @@ class _Maps:
     def grain(self) -> np.ndarray:
         ctx = self.ctx
 
-        def make():
+        def make() -> np.ndarray:
             return banded(ctx, lambda n: np.float32(0.5) + np.float32(1.1) * n, self.noise(ctx.p.grain_size, 0))
 
         return self.once("grain", make)

@@ -1,5 +1,7 @@
 """Ground tone: the grey that drives a ramp when height alone is dull."""
 
+from __future__ import annotations
+
 import numpy as np
 
 from gelande.core.evaluate.context import Arrays, Context
@@ -113,11 +115,11 @@ def ground_tone(ctx: Context) -> Arrays:
     low, high = ctx.range("height")
     radius = p.size / 2
 
-    def bulge(a, samples):
+    def bulge(a: np.ndarray, samples: float) -> np.ndarray:
         bent = curvature(gaussian(a, samples, ctx.stop), radius / samples, MEAN, ctx.stop) * np.float32(p.size / BENT)
         return np.clip(np.float32(0.5) + np.float32(0.5) * bent, 0, 1)
 
-    def seen(a, samples):
+    def seen(a: np.ndarray, samples: float) -> np.ndarray:
         hidden = 1 - sky_view(a, radius / samples, 1.5 * p.size)
         return np.clip(1 - hidden / np.float32(HIDDEN), 0, 1)
 
@@ -153,7 +155,7 @@ def ground_tone(ctx: Context) -> Arrays:
         part = ctx.input(name) if name in MAPS else makers[name]()
         power = np.float32(2.0 ** (-2.0 * bend))
 
-        def added(total, part, weight=weight, power=power):
+        def added(total: np.ndarray, part: np.ndarray, weight: float = weight, power: float = power) -> np.ndarray:
             bent = np.power(np.clip(part, 0, 1), power)
             return total + np.float32(abs(weight)) * (bent if weight > 0 else 1 - bent)
 

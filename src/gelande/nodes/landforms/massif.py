@@ -1,5 +1,7 @@
 """Massif: peaks and ridges in one body."""
 
+from __future__ import annotations
+
 import math
 from typing import NamedTuple
 
@@ -110,7 +112,14 @@ def massif(ctx: Context) -> Arrays:
     return {"height": body + flanks}
 
 
-def _body(ctx: Context, how: Character, window: GridWindow, dx: float, aside, plain=None):
+def _body(
+    ctx: Context,
+    how: Character,
+    window: GridWindow,
+    dx: float,
+    aside: tuple[float, float],
+    plain: np.ndarray | None = None,
+) -> np.ndarray:
     """Heights in metres without spurs, of places that lie aside (east, north; metres) of a window's. plain: unevenness
     of the plain, none when left out."""
     p = ctx.p
@@ -130,7 +139,7 @@ def _body(ctx: Context, how: Character, window: GridWindow, dx: float, aside, pl
     )
     x, y = (a + np.float32(b) for a, b in zip(grid(window, ctx.site.width, ctx.site.depth, p.east, p.north), aside))
 
-    def shape(x, y, n, plain):
+    def shape(x: np.ndarray, y: np.ndarray, n: np.ndarray, plain: np.ndarray) -> np.ndarray:
         n = n * np.float32(0.5) + np.float32(0.5)
         along, across = turned(x, y, p.turn)
         r = np.hypot(along / np.float32(p.stretch_along), across) / np.float32(p.radius)
@@ -151,7 +160,7 @@ def _body(ctx: Context, how: Character, window: GridWindow, dx: float, aside, pl
     return by_rows(shape, window.shape, ctx.stop, x, y, n, level)
 
 
-def _slope(ctx: Context, how: Character):
+def _slope(ctx: Context, how: Character) -> tuple[np.ndarray, np.ndarray]:
     """Rise over run to the east and to the north of what spurs run down: from three places about each, on the coarsest
     level that is fine enough, so that it is the same at every detail."""
     about, level = ABOUT * ctx.p.ridge_spacing, ctx.level

@@ -1,5 +1,7 @@
 """Plateau: a steep-sided table."""
 
+from __future__ import annotations
+
 import numpy as np
 
 from gelande.core.evaluate.context import Arrays, Context
@@ -62,7 +64,9 @@ def plateau(ctx: Context) -> Arrays:
     )
     foot = np.float32(max(p.edge, p.relief * p.talus * 2.2))
 
-    def shape(x, y, outline, rough, varied, creases):
+    def shape(
+        x: np.ndarray, y: np.ndarray, outline: np.ndarray, rough: np.ndarray, varied: np.ndarray, creases: np.ndarray
+    ) -> np.ndarray:
         along, across = turned(x, y, p.turn)
         swale = smoothstep((creases * np.float32(0.5) + np.float32(0.1)) / np.float32(0.5)) ** 2
         d = np.hypot(along / np.float32(p.stretch_along), across) + np.float32(p.irregularity * p.radius) * (

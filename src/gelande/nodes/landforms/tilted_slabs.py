@@ -1,5 +1,7 @@
 """Tilted slabs: dip slopes and scarps."""
 
+from __future__ import annotations
+
 import numpy as np
 
 from gelande.core.evaluate.context import Arrays, Context
@@ -57,7 +59,7 @@ def tilted_slabs(ctx: Context) -> Arrays:
     rough = wander(ctx, p.spacing * 0.8, 7, ctx.seed + 4)
     w = np.float32(p.scarp)
 
-    def shape(x, y, bend, rough):
+    def shape(x: np.ndarray, y: np.ndarray, bend: np.ndarray, rough: np.ndarray) -> np.ndarray:
         along, across = turned(x, y, p.direction)
         t = uneven(
             (along + bend * np.float32(p.irregularity * 0.55 * p.spacing)) / np.float32(p.spacing),

@@ -1,5 +1,7 @@
 """Valley: a trough valley."""
 
+from __future__ import annotations
+
 import numpy as np
 
 from gelande.core.evaluate.context import Arrays, Context
@@ -99,7 +101,7 @@ def valley(ctx: Context) -> Arrays:
     else:
         along, _ = turned(*grid(ctx.window, ctx.site.width, ctx.site.depth), p.direction)
 
-    def cut(d, along, creases, bumps):
+    def cut(d: np.ndarray, along: np.ndarray, creases: np.ndarray, bumps: np.ndarray) -> np.ndarray:
         t = np.clip((d - np.float32(p.floor_width / 2)) / np.float32(p.side_width), 0, None)
         crease = np.minimum((creases * np.float32(0.5) + np.float32(0.5)) ** 3 * np.float32(1.6 * p.irregularity), 0.75)
         t = t * (1 - crease * np.clip(t * np.float32(3), 0, 1) * np.clip(np.float32(1.9) - t, 0, 1))

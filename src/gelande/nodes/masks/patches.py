@@ -1,11 +1,14 @@
 """Patches: breaks a mask into patches."""
 
+from __future__ import annotations
+
 import numpy as np
 
 from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.core.recipe.site import GLOBAL_LEVEL
+from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.noise import UNFADED, cells, fractal
 from gelande.nodes.shared import banded
 
@@ -44,7 +47,7 @@ def patches(ctx: Context) -> Arrays:
     same at every detail."""
     p = ctx.p
 
-    def pattern(window, dx):
+    def pattern(window: GridWindow | tuple[int, int], dx: float) -> np.ndarray:
         if p.look == CHIPS:
             first, second, value = cells(window, (0.0, ctx.site.depth), dx, p.size, seed=ctx.seed, stop=ctx.stop)
             return value + np.float32(0.2) * (second - first)
@@ -61,7 +64,7 @@ def patches(ctx: Context) -> Arrays:
         share = share * np.power(mask, np.float32(1 - p.greys))
     soft = np.float32(max(p.softness * min(p.cover, 1 - p.cover) * 0.9, 0.004))
 
-    def white(noise, share, mask):
+    def white(noise: np.ndarray, share: np.ndarray, mask: np.ndarray) -> np.ndarray:
         rank = np.interp(noise, ranks, np.linspace(1, 0, 1025)).astype(np.float32)  # 0 at the brightest
         t = np.clip((share - rank) / (2 * soft) + np.float32(0.5), 0, 1) * np.minimum(share / soft, 1)
         return t * t * (3 - 2 * t) * np.power(mask, np.float32(p.greys))

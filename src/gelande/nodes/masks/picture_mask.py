@@ -1,5 +1,7 @@
 """Picture mask: a mask read from a picture that is placed on the land."""
 
+from __future__ import annotations
+
 import numpy as np
 
 from gelande.core.errors import GelandeError
@@ -93,7 +95,7 @@ def picture_mask(ctx: Context) -> Arrays:
     found = sample(data, y, x, ctx.stop)
     below = ctx.input("first")
 
-    def laid(found, inside, below):
+    def laid(found: np.ndarray, inside: np.ndarray, below: np.ndarray) -> np.ndarray:
         found = np.clip(found if p.outside != BLACK else np.where(inside, found, 0), 0, 1)
         return np.maximum(found, below)
 

@@ -1,5 +1,7 @@
 """Plant cover: where one kind of plant would stand."""
 
+from __future__ import annotations
+
 import numpy as np
 
 from gelande.core.evaluate.context import Arrays, Context
@@ -132,7 +134,7 @@ def plant_cover(ctx: Context) -> Arrays:
     crowd = ctx.input("crowd")
     crown = np.float32(p.plants / 10_000 * np.pi * (p.crown / 2) ** 2)
 
-    def stands(happy, noise, crowd):
+    def stands(happy: np.ndarray, noise: np.ndarray, crowd: np.ndarray) -> np.ndarray:
         clumps = np.clip(happy - np.float32(0.5) + np.float32(3.5) * noise, 0, 1)
         return np.clip(happy * (1 - p.clumping + p.clumping * clumps) * (1 - p.crowding * crowd), 0, 1)
 

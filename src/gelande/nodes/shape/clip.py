@@ -1,5 +1,7 @@
 """Clip: a floor and a ceiling."""
 
+from __future__ import annotations
+
 import numpy as np
 
 from gelande.core.evaluate.context import Arrays, Context
@@ -56,7 +58,7 @@ def clip(ctx: Context) -> Arrays:
     span = np.float32(max(high - low, 1e-3))
     seam = min(p.rounding if p.edge == "Rounded" else 0.0, (high - low) / 2)
 
-    def cut(h):
+    def cut(h: np.ndarray) -> np.ndarray:
         if p.edge == "Fold back":
             return np.float32(low) + span - np.abs(np.mod(h - np.float32(low), 2 * span) - span)
         return -smooth_higher(-smooth_higher(h, np.full_like(h, low), seam), np.full_like(h, -high), seam)

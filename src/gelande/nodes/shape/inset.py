@@ -1,5 +1,7 @@
 """Inset: a piece of one land set into another."""
 
+from __future__ import annotations
+
 import numpy as np
 
 from gelande.core.errors import GelandeError
@@ -8,7 +10,7 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import GLOBAL_ONLY, Footprint
 from gelande.core.recipe.node import Port, any_in, any_out, node
 from gelande.core.recipe.raster import HEIGHT
-from gelande.core.recipe.site import GLOBAL_LEVEL
+from gelande.core.recipe.site import GLOBAL_LEVEL, Site
 from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.measure import gaussian
 from gelande.kernels.membrane import crossed, falling, membrane
@@ -30,7 +32,7 @@ SOLVED = 160
 BROAD = 0.12
 
 
-def _outside(ctx: Context, reach, window=None, dx=None):
+def _outside(ctx: Context, reach: float, window=None, dx=None) -> np.ndarray | None:
     """Metres from the areas, below zero inside; how far it lies beyond the reach is not told."""
     window, dx = window or ctx.window, dx or ctx.dx
     found = np.full(window.shape, -np.float32(reach))
@@ -42,12 +44,12 @@ def _outside(ctx: Context, reach, window=None, dx=None):
     return -found
 
 
-def _solved(site):
+def _solved(site: Site) -> int:
     """The level on which the bend is found, coarser than the mapped one."""
     return max(k for k in range(GLOBAL_LEVEL) if k == 0 or site.samples(k) <= SOLVED)
 
 
-def _bend(ctx: Context, outer, inner):
+def _bend(ctx: Context, outer: np.ndarray, inner: np.ndarray) -> np.ndarray | None:
     """Metres by which the outer land is moved so that it meets the inner one along the edge, as the node keeps it."""
     step = 2 ** max(0, ctx.level - _solved(ctx.site))
     dx = step * ctx.dx
@@ -125,7 +127,9 @@ def inset(ctx: Context) -> Arrays:
     bend = raised_by(ctx, part, ctx.level - solved, up)
     broad = [filtered(ctx, port, BROAD * p.width / 2, lambda a, s: gaussian(a, s, ctx.stop)) for port in SIDES]
 
-    def mixed(outer, inner, below, above, bend, weight):
+    def mixed(
+        outer: np.ndarray, inner: np.ndarray, below: np.ndarray, above: np.ndarray, bend: np.ndarray, weight: np.ndarray
+    ) -> np.ndarray:
         fine = crossed(outer - below, inner - above, weight)
         found = (1 - weight) * (below + bend) + weight * above + fine
         return np.where((weight == 1) | (outer == inner), inner, found)

@@ -1,5 +1,7 @@
 """Mix: two heights into one."""
 
+from __future__ import annotations
+
 import numpy as np
 
 from gelande.core.evaluate.context import Arrays, Context
@@ -9,7 +11,7 @@ from gelande.core.recipe.node import height_in, height_out, node
 WAYS = ("Percentage", "Higher", "Lower", "Add", "Subtract", "Multiply", "Divide", "Difference")
 
 
-def smooth_higher(a, b, seam):
+def smooth_higher(a: np.ndarray, b: np.ndarray, seam: float) -> np.ndarray:
     """The higher of two heights with a rounded seam (quadratic blend over ``seam`` metres of difference)."""
     if seam <= 0:
         return np.maximum(a, b)

@@ -1,5 +1,8 @@
 """Rain erosion on a pyramid of levels, so that the preview is the delivery's own coarse level."""
 
+from __future__ import annotations
+
+from collections.abc import Callable
 from functools import partial
 
 import numpy as np
@@ -8,14 +11,16 @@ from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import EACH, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
+from gelande.core.recipe.param.base import Values
 from gelande.core.recipe.site import COARSEST, GLOBAL_LEVEL
+from gelande.kernels.balance import agreeing
 from gelande.kernels.erosion import Moved
 from gelande.kernels.flow import breached
 from gelande.kernels.form import Form, base_level, in_the_broad, levelled_change
 from gelande.kernels.local_erosion import HALO, tile_of
 from gelande.kernels.measure import volume
 from gelande.kernels.midpoints import displaced, roughness
-from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, agreeing, buried, erode, strong
+from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, buried, erode, strong
 from gelande.kernels.streams import draw
 from gelande.kernels.transfer import up, up_kept
 from gelande.nodes.beds import LAYERED, LINKED, bed_settings, beds_in, layers_of, rock_choice
@@ -40,7 +45,7 @@ TILE_MARGIN = HALO + 24
 BEDS_IN_FILL = 0.8
 
 
-def _white(ctx: Context, cut, fill, washed):
+def _white(ctx: Context, cut: np.ndarray, fill: np.ndarray, washed: np.ndarray) -> np.ndarray:
     """Metres worn, lying and washed at which the masks come near to white: what the more worn, the more buried and
     the more washed ground has at the coarsest level; fills thinner than a preview can show are not spread over
     the whole range."""
@@ -55,7 +60,7 @@ def _white(ctx: Context, cut, fill, washed):
     )
 
 
-def _washed(ctx: Context, moved):
+def _washed(ctx: Context, moved: np.ndarray) -> np.ndarray:
     """Metres laid in all of late, which is where sediment lies in the beds of streams that carry it on. What the
     whole levels before moved counts half as much as what this one did, so that beds are as fine as the level shows."""
     if ctx.level <= COARSEST:
@@ -65,7 +70,7 @@ def _washed(ctx: Context, moved):
     return banded(ctx, lambda before, moved: np.maximum(before, 0) * share + moved, before, moved)
 
 
-def _flow(ctx: Context, area, streams):
+def _flow(ctx: Context, area: np.ndarray, streams: np.ndarray | None) -> np.ndarray:
     """Three decades of area between the first rill and white: the same metres at every detail and on every site.
 
     From the last whole level on, the lines that its water took, and what finer levels know of the area of their own
@@ -80,11 +85,13 @@ def _flow(ctx: Context, area, streams):
     return lines if ctx.level == GLOBAL_LEVEL else np.maximum(lines, own)
 
 
-def _masks(ctx: Context, state, area):
+def _masks(ctx: Context, state: dict[str, np.ndarray], area: np.ndarray) -> dict[str, np.ndarray]:
     """Cut, fill and flow as masks 0-1 from metres and the logarithm of m²."""
     worn, laid, washed = (np.float32(a) for a in state["_white"])
 
-    def lies(fill, moved):  # fans and filled hollows come out white, beds of streams that carry their load on grey
+    def lies(
+        fill: np.ndarray, moved: np.ndarray
+    ) -> np.ndarray:  # fans and filled hollows come out white, beds of streams that carry their load on grey
         return 1 - np.exp(-(np.float32(2) * fill / laid + np.float32(BEDS_IN_FILL) * moved / washed))
 
     return {
@@ -94,7 +101,9 @@ def _masks(ctx: Context, state, area):
     }
 
 
-def _first(ctx: Context, rain, ground, soft, fall):
+def _first(
+    ctx: Context, rain: Rain, ground: np.ndarray, soft: np.ndarray, fall: np.ndarray
+) -> tuple[np.ndarray, Moved, np.ndarray] | None:
     """Change, what was moved and what sills were cut down on a grid of half the coarsest level's samples, where many
     steps cost little.
 
@@ -104,7 +113,15 @@ def _first(ctx: Context, rain, ground, soft, fall):
     return _beyond(rain, ground, soft, fall, 2 * ctx.dx, ctx.stop, False)
 
 
-def _beyond(rain, ground, soft, fall, dx, stop, glimpse):
+def _beyond(
+    rain: Rain,
+    ground: np.ndarray,
+    soft: np.ndarray,
+    fall: np.ndarray,
+    dx: float,
+    stop: np.ndarray | None,
+    glimpse: bool,
+) -> tuple[np.ndarray, Moved, np.ndarray] | None:
     """As _first, on the first grid, which reaches beyond the site, where the land falls to its own foot,
     or as far as its form is not kept, to a level below its lowest ground: rivers leave by valleys that are graded to
     it, wherever they come to the edge."""
@@ -131,7 +148,7 @@ def _beyond(rain, ground, soft, fall, dx, stop, glimpse):
     return change, moved, np.ascontiguousarray((wide - opened)[own])
 
 
-def _opened(rain, wide, soft, fall, stop):
+def _opened(rain: Rain, wide: np.ndarray, soft: np.ndarray, fall: np.ndarray, stop: np.ndarray | None) -> np.ndarray:
     """The first grid with the sills of its hollows cut, as rivers have long done; the less, the more hollows fill."""
     share = min(1.0, rain.strength / SILL_STRENGTH) * (1 - rain.hollows**2) * min(1.0, float(fall.mean()))
     low, high = np.percentile(wide, (2, 98))
@@ -139,7 +156,9 @@ def _opened(rain, wide, soft, fall, stop):
     return wide - np.float32(share) * np.clip(soft, 0, 1) * cut
 
 
-def _glimpse(ctx: Context, rain, ground, soft, fall):
+def _glimpse(
+    ctx: Context, rain: Rain, ground: np.ndarray, soft: np.ndarray, fall: np.ndarray
+) -> dict[str, np.ndarray] | None:
     """Outputs on the first grid alone, which is what the coarsest level begins with."""
     change, moved, _ = _beyond(rain, ground, soft, fall, ctx.dx, ctx.stop, True)
     h = _brought_back(ctx, ground + change, ground)
@@ -149,13 +168,13 @@ def _glimpse(ctx: Context, rain, ground, soft, fall):
     return {**h, **_masks(ctx, state, moved.area)}
 
 
-def _ground(ctx: Context, level=None):
+def _ground(ctx: Context, level: int | None = None) -> np.ndarray:
     """The land that is eroded: its even heights, where rock is in beds (kernels/layers.py)."""
     land = ctx.input("height", level)
     return layers_of(ctx, level).even(land, ctx.stop) if ctx.p.beds == LAYERED else land
 
 
-def _brought_back(ctx: Context, even, before):
+def _brought_back(ctx: Context, even: np.ndarray, before: np.ndarray) -> dict[str, np.ndarray]:
     """Even heights brought back to a land, and what is told of it. before: even heights of the land from before."""
     if ctx.p.beds != LAYERED:
         return {"height": even}
@@ -167,7 +186,9 @@ def _brought_back(ctx: Context, even, before):
     return {"height": h, "bed": layers.hardness(h, ctx.stop)}
 
 
-def _start(ctx: Context, rain, ground, soft, fall) -> tuple[np.ndarray, Moved, np.ndarray | None]:
+def _start(
+    ctx: Context, rain: Rain, ground: np.ndarray, soft: np.ndarray, fall: np.ndarray
+) -> tuple[np.ndarray, Moved, np.ndarray | None]:
     """The level's surface before it is eroded, the input plus the change carried up from the coarser level; what was
     moved there; and on whole levels, metres by which the sills of hollows were cut down before all.
 
@@ -187,7 +208,7 @@ def _start(ctx: Context, rain, ground, soft, fall) -> tuple[np.ndarray, Moved, n
     return start, moved, None if sills is None else rise(sills, smooth=False)
 
 
-def _risen(ctx: Context, rise, change, coarse):
+def _risen(ctx: Context, rise: Callable, change: np.ndarray, coarse: np.ndarray) -> np.ndarray:
     """The coarser level's change on this one, metres; on fine levels as rough between its samples as at them, but
     smooth where it made the ground smooth."""
     raised = rise(change, up_kept, stop=ctx.stop)
@@ -203,12 +224,12 @@ def _around(p, site, level, asked):
     return asked.grown(_after(p)).blocks(*tile_of(asked.grid)).grown(TILE_MARGIN)
 
 
-def _after(p) -> int:
+def _after(p: Values) -> int:
     """Samples around those asked for on which a level has to be eroded."""
     return LOCK_REACH if _lock(p, len(GLOBAL_STEPS)) > 0 else 0
 
 
-def _lock(p, depth: int) -> float:
+def _lock(p: Values, depth: int) -> float:
     """Share of what a level changed at the coarser one's scale that is taken back: a strong pass would drift with
     detail."""
     fine = depth >= len(GLOBAL_STEPS)
@@ -216,7 +237,7 @@ def _lock(p, depth: int) -> float:
     return most * min(1.0, p.strength / full) * (1 - LOCK_LESS * strong(p.strength) if fine else 1.0)
 
 
-def _ports(params, face):
+def _ports(params: dict, face) -> tuple[tuple, tuple]:
     """Inputs and outputs; rock in beds says how hard the bed is that lies bare."""
     inputs = (
         height_in(),

@@ -1,5 +1,7 @@
 """Scree: stones that break from steep rock and come to rest below."""
 
+from __future__ import annotations
+
 import math
 from functools import partial
 
@@ -50,12 +52,12 @@ def _around(p, site, level, asked):
     return asked.grown(PASSES[-1] + math.ceil(12 * SPREAD + 3 * SCARS) + 3 + calm).blocks(2, 2)
 
 
-def _wide(level):
+def _wide(level: int) -> int:
     """Samples of a level that are as wide as one of the mapped level, or one of a coarser level."""
     return 2 ** max(0, level - GLOBAL_LEVEL)
 
 
-def _broken(ctx: Context, ground, most, limit):
+def _broken(ctx: Context, ground: np.ndarray, most: np.ndarray, limit: float) -> np.ndarray | None:
     """Metres of rock that break: what stands above the highest surface that is nowhere steeper than the limit, at most
     the amount; where ground is steep, with narrow crests and benches between steep ground: flat ground behind an edge
     stays, a crest between two faces does not.
@@ -76,7 +78,7 @@ def _broken(ctx: Context, ground, most, limit):
     may = _may_break(slope, repose)
     faces = np.minimum(gaussian(steep, SMOOTH, ctx.stop), may)
 
-    def breaks(h, held, faces, most):
+    def breaks(h: np.ndarray, held: np.ndarray, faces: np.ndarray, most: np.ndarray) -> np.ndarray:
         over = np.maximum(h - held, 0)
         return faces * most * (1 - np.exp(-over / np.maximum(most, np.float32(1e-6))))
 
@@ -87,12 +89,12 @@ def _broken(ctx: Context, ground, most, limit):
     return np.minimum(np.maximum(gaussian(worn, BLUNT, ctx.stop), 0), may * most)
 
 
-def _calm(repose):
+def _calm(repose: float) -> float:
     """Slope in degrees of ground that does not break but beside an edge."""
     return np.float32(min(CALM, AT_MOST * HOLDS * float(repose)))
 
 
-def _may_break(slope, repose):
+def _may_break(slope: np.ndarray, repose: float) -> np.ndarray:
     """The most that may break, 0-1: all of steep ground, nothing of calm ground but beside an edge."""
     from scipy import ndimage  # heavy to import
 
@@ -104,7 +106,7 @@ def _may_break(slope, repose):
     return share
 
 
-def _carried(ctx: Context, ground, worn, limit):
+def _carried(ctx: Context, ground: np.ndarray, worn: np.ndarray, limit: float) -> np.ndarray:
     """Stones where the coarser level left them, metres: as much as breaks here, less the detail that they bury."""
     before, coarse = ctx.own(ctx.level - 1), ctx.input("height", ctx.level - 1)
     lies = np.maximum(gaussian(ctx.raised(before["_loose"], up_kept, stop=ctx.stop), EVEN, ctx.stop), 0)

@@ -1,5 +1,7 @@
 """Snow: where it falls, slides, melts and drifts."""
 
+from __future__ import annotations
+
 import numpy as np
 
 from gelande.core.evaluate.context import Arrays, Context
@@ -106,7 +108,9 @@ def snow(ctx: Context) -> Arrays:
         crags = slope_degrees(h, ctx.dx, 2 * ctx.dx, ctx.stop, ctx.window)
         steep = np.maximum(steep, crags, out=steep)
 
-    def lay(h, share, slid, fall_map, patchy, steep):
+    def lay(
+        h: np.ndarray, share: np.ndarray, slid: np.ndarray, fall_map: np.ndarray, patchy: np.ndarray, steep: np.ndarray
+    ) -> np.ndarray:
         holds = 1 - smoothstep((steep - np.float32(p.slide_angle - SLACK)) / np.float32(2 * SLACK))
         high = smoothstep((h - np.float32(p.snow_line) + band * (np.float32(0.5) + 0.35 * patchy)) / band)
         return np.maximum(np.float32(p.fall) * high * share * fall_map + slid, 0) * holds
@@ -122,7 +126,7 @@ def snow(ctx: Context) -> Arrays:
     }
 
 
-def _shares(ctx: Context, h):
+def _shares(ctx: Context, h: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """(share of the fall that lies, depth that slides added, metres) on a mapped level."""
     p, dx = ctx.p, ctx.dx
     # The land without what is finer than the coarsest preview can show: light and wind then agree from level to level.
@@ -152,7 +156,7 @@ def _shares(ctx: Context, h):
     return share.astype(np.float32), (moved - loose).astype(np.float32)
 
 
-def _shelter(ctx: Context, smooth):
+def _shelter(ctx: Context, smooth: np.ndarray) -> np.ndarray:
     """About 1: less on wind-swept crests, more in the lee and in hollows."""
     p, dx = ctx.p, ctx.dx
     if p.drift <= 0:

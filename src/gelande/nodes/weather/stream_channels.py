@@ -1,5 +1,7 @@
 """Stream channels: channels of running water."""
 
+from __future__ import annotations
+
 import numpy as np
 
 from gelande.core.evaluate.context import Arrays, Context
@@ -16,7 +18,7 @@ from gelande.nodes.shared import raised_by, wander
 WIDEST_CHANNEL, WIDEST_BANK = 0.25, 0.1
 
 
-def _widths(ctx: Context):
+def _widths(ctx: Context) -> tuple[float, float]:
     """Width of channels and of their banks, metres."""
     side = ctx.site.long_side
     return min(ctx.p.width, WIDEST_CHANNEL * side), min(ctx.p.bank, WIDEST_BANK * side)
@@ -135,7 +137,7 @@ def stream_channels(ctx: Context) -> Arrays:
     return {"height": out, "channel": inside, "depth": depth, "_pieces": pieces, "_surface": water, "_near": near}
 
 
-def _found(ctx: Context, h):
+def _found(ctx: Context, h: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Pieces of channels and the surface of what stands on their way."""
     p, (width, bank) = ctx.p, _widths(ctx)
     if p.line:
