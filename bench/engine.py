@@ -51,9 +51,9 @@ def stop_times(level: int = 5, least: float = 0.15):
         if spent < least:
             continue
         worst = 0.0
-        for share in (0.2, 0.5, 0.8):
+        for fraction in (0.2, 0.5, 0.8):
             # The better of two: a virtual machine now and then stands still for longer than any node.
-            worst = max(worst, min(_stopped(engine, recipe, node_id, level, spent * share) for _ in range(2)))
+            worst = max(worst, min(_stopped(engine, recipe, node_id, level, spent * fraction) for _ in range(2)))
         yield kind, spent, worst
 
 

@@ -32,7 +32,7 @@ def bend(height: np.ndarray, dx: float) -> np.ndarray:
 def run():
     recipe = load(EXAMPLE)
     engine, dx = Evaluator(Cache(3_000_000_000)), recipe.site.spacing(3)
-    shares: dict[str, list[float]] = {"slope": [], "bend": [], "plain slope": []}
+    fractions: dict[str, list[float]] = {"slope": [], "bend": [], "plain slope": []}
     changed = 0
     for old, new in PAIRS:
         for points in AREAS:
@@ -53,14 +53,14 @@ def run():
                 ("plain slope", lambda h: slope_degrees(h, dx, 3 * dx), mixed),
             ):
                 around = (measure(land[0])[ring].mean() + measure(land[1])[ring].mean()) / 2
-                shares[name].append(float(measure(seam)[ring].mean() / around))
+                fractions[name].append(float(measure(seam)[ring].mean() / around))
     for name, words in (
         ("slope", "mean slope in the seam, of that of both lands there"),
         ("bend", "mean curvature in the seam, likewise"),
         ("plain slope", "mean slope of a plain blend, for comparison"),
     ):
-        mean = float(np.mean(shares[name]))
-        told = f"{mean:.2f} ({min(shares[name]):.2f}-{max(shares[name]):.2f})"
+        mean = float(np.mean(fractions[name]))
+        told = f"{mean:.2f} ({min(fractions[name]):.2f}-{max(fractions[name]):.2f})"
         bar = name != "plain slope"
         plain(words, told, "0.9-1.1" if bar else "", ("met" if 0.9 <= mean <= 1.1 else "MISSED") if bar else "")
     plain("samples inside that differ", str(changed), "0", "met" if changed == 0 else "MISSED")

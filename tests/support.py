@@ -67,7 +67,7 @@ def result(recipe: Recipe, node_id: str, level: int, evaluator: Evaluator | None
     return (evaluator or Evaluator(Cache(2_000_000_000))).result(Job(recipe, Path(folder)), node_id, level)
 
 
-def rms_share(a: np.ndarray, b: np.ndarray) -> float:
+def rms_fraction(a: np.ndarray, b: np.ndarray) -> float:
     """RMS difference as a share of a's range."""
     span = max(float(a.max() - a.min()), 1e-9)
     return float(np.sqrt(((a.astype(np.float64) - b) ** 2).mean())) / span
@@ -77,9 +77,9 @@ def drainage(h: np.ndarray, dx: float) -> tuple[np.ndarray, np.ndarray]:
     """(drainage area in m² at every sample, flooded height)."""
     from gelande.kernels import flow
 
-    level, way, share, order = flow.drain(h)
+    level, way, fraction, order = flow.drain(h)
     area = np.full(h.size, dx * dx)
-    flow.accumulate(order, way, flow.neighbours(h.shape[1]), share, area, np.inf)
+    flow.accumulate(order, way, flow.neighbours(h.shape[1]), fraction, area, np.inf)
     return area.reshape(h.shape), level
 
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from support import chain, result, rms_share, slow
+from support import chain, result, rms_fraction, slow
 
 from gelande.core.errors import GelandeError
 from gelande.core.evaluate.executor import Cache, Evaluator
@@ -83,7 +83,7 @@ class RainTest(unittest.TestCase):
 
     def test_no_rain_leaves_land_in_beds_alone_and_even_rock_has_no_bed_port(self):
         before, made = self.bedded("ridge_noise", 2, strength=0.0)
-        self.assertLess(rms_share(before["height"], made["height"]), 0.004)
+        self.assertLess(rms_fraction(before["height"], made["height"]), 0.004)
         recipe, (_, rain) = chain("ridge_noise", "rain_erosion")
         self.assertNotIn("bed", [p.id for p in recipe.nodes[rain].spec.outputs])
         recipe = graph.set_param(recipe, rain, "beds", "In beds")
@@ -94,7 +94,7 @@ class RainTest(unittest.TestCase):
         recipe, (_, rain) = chain("massif", "rain_erosion", massif={"seed": 223}, rain_erosion=IN_BEDS)
         engine = Evaluator(Cache(3_000_000_000))
         coarse, fine = (result(recipe, rain, k, engine) for k in (3, 5))
-        self.assertLess(rms_share(coarse["height"], fine["height"][::4, ::4]), 0.01)
+        self.assertLess(rms_fraction(coarse["height"], fine["height"][::4, ::4]), 0.01)
         self.assertLess(float(np.abs(coarse["bed"] - fine["bed"][::4, ::4]).mean()), 0.04)
 
     def test_water_finds_its_way_out_of_beds(self):
@@ -147,16 +147,16 @@ class LinkedTest(unittest.TestCase):
         engine = Evaluator(Cache(10**9))
         for node in ids:
             before, after = (result(r, node, 1, engine)["height"] for r in (recipe, changed))
-            self.assertGreater(rms_share(before, after), 0.001, recipe.nodes[node].name)
+            self.assertGreater(rms_fraction(before, after), 0.001, recipe.nodes[node].name)
 
     def test_beds_that_were_folded_on_the_way_keep_their_thickness(self):
         recipe, (rain,), beds = self.linked("rain_erosion", between=("bed_folds", "warp"))
         straight, (other,), _ = self.linked("rain_erosion")
         engine = Evaluator(Cache(10**9))
         folded, plain = result(recipe, rain, 2, engine), result(straight, other, 2, engine)
-        self.assertGreater(rms_share(folded["bed"], plain["bed"]), 0.05)
+        self.assertGreater(rms_fraction(folded["bed"], plain["bed"]), 0.05)
         thick = graph.set_param(recipe, beds, "contrast", 0.1)
-        self.assertGreater(rms_share(folded["height"], result(thick, rain, 2, engine)["height"]), 0.001)
+        self.assertGreater(rms_fraction(folded["height"], result(thick, rain, 2, engine)["height"]), 0.001)
 
     def test_only_beds_are_taken_and_a_link_says_that_rock_is_in_them(self):
         recipe, (rain,), beds = self.linked("rain_erosion")
@@ -197,19 +197,19 @@ class StepTest(unittest.TestCase):
         self.assertLess(counts[4000.0], 513 / 9)
 
     def test_irregular_risers_fade_out_along_the_slope(self):
-        share = []
+        fraction = []
         for irregularity in (0.0, 0.8):
             h, _ = self.risers(900.0, irregularity=irregularity)
             steep = slope_degrees(h, 8.0, 16.0)
             along = steep.max(axis=1) if np.ptp(h[:, 0]) > np.ptp(h[0]) else steep.max(axis=0)
-            share.append(float((steep > 0.7 * np.median(along)).mean()))
-        self.assertLess(share[1], 0.85 * share[0])
+            fraction.append(float((steep > 0.7 * np.median(along)).mean()))
+        self.assertLess(fraction[1], 0.85 * fraction[0])
 
     def test_the_same_on_a_site_of_any_size(self):
         for side in (100.0, 100_000.0):
             recipe, ids = chain("massif", "strata", site=Site("Any", side, side))
             before, after = (result(recipe, k, 2)["height"] for k in ids)
-            self.assertTrue(0.0005 < rms_share(before, after) < 0.05, side)
+            self.assertTrue(0.0005 < rms_fraction(before, after) < 0.05, side)
 
 
 if __name__ == "__main__":

@@ -114,13 +114,13 @@ class NodesTest(unittest.TestCase):
         for name in ("slope", "bulge", "open", "noise"):
             recipe = graph.set_param(recipe, tone, f"{name}_weight", 0.0)
         h = result(recipe, ground, 3)["height"]
-        share = (h - h.min()) / (h.max() - h.min())
-        np.testing.assert_allclose(result(recipe, tone, 3)["mask"], share, atol=0.02)
+        fraction = (h - h.min()) / (h.max() - h.min())
+        np.testing.assert_allclose(result(recipe, tone, 3)["mask"], fraction, atol=0.02)
         turned = graph.set_param(recipe, tone, "height_weight", -0.5)
-        np.testing.assert_allclose(result(turned, tone, 3)["mask"], 1 - share, atol=0.02)
+        np.testing.assert_allclose(result(turned, tone, 3)["mask"], 1 - fraction, atol=0.02)
         bent = graph.set_param(recipe, tone, "height_bend", 0.5)
-        inner = share > 0.1  # the range is that of a coarser level
-        np.testing.assert_allclose(result(bent, tone, 3)["mask"][inner], share[inner] ** 0.5, atol=0.03)
+        inner = fraction > 0.1  # the range is that of a coarser level
+        np.testing.assert_allclose(result(bent, tone, 3)["mask"][inner], fraction[inner] ** 0.5, atol=0.03)
 
     def test_baked_light_on_level_ground_is_sun_by_its_height_and_the_whole_sky(self):
         recipe, (ground,) = chain("level")

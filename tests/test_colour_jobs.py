@@ -85,7 +85,7 @@ class JobsTest(Job):
         wet = (self.mask(flow) > 0.9) & (lies < 0.05) & (weights["Rock"] < 0.05)
         self.assertGreater(float(weights["Streams"][wet].mean()), 0.9)
         self.wait.still(self.window)
-        self.assertAlmostEqual(sum(layers.list.shares.values()), 1.0, places=5)
+        self.assertAlmostEqual(sum(layers.list.fractions.values()), 1.0, places=5)
         self.assertIn("Snow:", layers.words.text())
 
     @slow
@@ -233,10 +233,10 @@ class JobsTest(Job):
         self.set("contrast", 1.0)
         row = self.bench.rows["curve"]
         row.setFocus()
-        for share, lift in ((0.28, 0.14), (0.62, 0.74)):
-            spot = row._spot((share, share))
+        for fraction, lift in ((0.28, 0.14), (0.62, 0.74)):
+            spot = row._spot((fraction, fraction))
             QTest.mouseDClick(row, LEFT, pos=spot.toPoint())
-            self.drag(spot, row._spot((share, lift)), row)
+            self.drag(spot, row._spot((fraction, lift)), row)
         self.assertEqual(len(self.value(strong, "curve")), 4)
 
         def spread(node):

@@ -58,7 +58,7 @@ class ParamTest(unittest.TestCase):
         for text, value in (("26", 26), ("26 m", 26), ("0.4 km", 400), ("12,5", 12.5), ("−0", 0)):
             if value >= 0.1:
                 self.assertAlmostEqual(self.riser.parse(text), value)
-        self.assertAlmostEqual(param.share("a", "Amount", 1, "").parse("35 %"), 0.35)
+        self.assertAlmostEqual(param.fraction("a", "Amount", 1, "").parse("35 %"), 0.35)
         self.assertAlmostEqual(param.degrees("a", "Dip", 1, "").parse("34°"), 34)
 
     def test_a_value_outside_names_parameter_value_and_range(self):
@@ -361,7 +361,7 @@ class EvaluateTest(unittest.TestCase):
 
         recipe, ids = chain("fractal_noise", "rain_erosion")
         evaluator, job = Evaluator(), Job(recipe)
-        job.progress = lambda share, label, left: job.stop.set()
+        job.progress = lambda fraction, label, left: job.stop.set()
         with self.assertRaises(Stopped):
             evaluator.run(job, ids[1], 3)
         np.testing.assert_array_equal(
@@ -393,7 +393,7 @@ class EvaluateTest(unittest.TestCase):
     def test_progress_rises_to_the_end(self):
         recipe, ids = chain("fractal_noise", "warp", "rain_erosion")
         seen, job = [], Job(recipe)
-        job.progress = lambda share, label, left: seen.append(share)
+        job.progress = lambda fraction, label, left: seen.append(fraction)
         Evaluator().run(job, ids[2], 2)
         job.report(1.0, "", True)
         self.assertEqual(seen, sorted(seen))
@@ -415,8 +415,8 @@ class EvaluateTest(unittest.TestCase):
         recipe.nodes[noise].__dict__.pop("spec")  # so that it is looked up again
         engine, job = Evaluator(), Job(recipe)
         engine._rate["fractal_noise"] = 2.0 / 129**2  # it is thought to take two seconds
-        job.progress = lambda share, label, left: (
-            told.append((time.perf_counter(), share, label)),
+        job.progress = lambda fraction, label, left: (
+            told.append((time.perf_counter(), fraction, label)),
             over.set() if len(told) > 4 else None,
         )
         with mock.patch.object(model.NodeState, "spec", graph.replace(spec, compute=slow)):

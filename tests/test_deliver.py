@@ -272,7 +272,7 @@ class StripTest(unittest.TestCase):
 
     def test_a_stop_between_strips(self):
         stop = Stop()
-        tell = lambda index, item: stop.set() if item.share > 0.3 else None  # noqa: E731
+        tell = lambda index, item: stop.set() if item.fraction > 0.3 else None  # noqa: E731
         items = B.build(self.recipe, 6, self.folder, Evaluator(), stop, tell, whole=1)
         self.assertEqual({i.state for i in items}, {B.STOPPED})
         self.assertEqual(os.listdir(self.folder), [])

@@ -23,10 +23,10 @@ def plane(rise, n=SAMPLES):
     return np.repeat(np.arange(n, dtype=np.float32)[::-1, None] * np.float32(rise * DX), n, 1)
 
 
-def dug(ground, laid=0.0, soft=1.0, wet=1.0, share=0.5, down=0.0):
+def dug(ground, laid=0.0, soft=1.0, wet=1.0, fraction=0.5, down=0.0):
     """What ravines take away from the edge, where a plane bends."""
     maps = (np.full_like(ground, a) for a in (laid, soft, wet))
-    return ravines(ground, *maps, 60.0, share, down, 2048.0, DX, 4)[INNER, INNER]
+    return ravines(ground, *maps, 60.0, fraction, down, 2048.0, DX, 4)[INNER, INNER]
 
 
 def rivers(h, dx, least):
@@ -60,7 +60,7 @@ class RavineTest(unittest.TestCase):
             dug(plane(0.5), laid=60.0),
             dug(plane(0.5), soft=0.0),
             dug(plane(0.5), wet=0.0),
-            dug(plane(0.5), share=0.0),
+            dug(plane(0.5), fraction=0.0),
         ):
             self.assertLess(float(np.abs(what).max()), 1e-3 * steep)
 
@@ -69,7 +69,7 @@ class RavineTest(unittest.TestCase):
         self.assertEqual(float(np.abs(dug(plane(1.3))).max()), 0.0)
 
     def test_deeper_for_a_greater_share(self):
-        shallow, deep = (float(dug(plane(0.4), share=s).std()) for s in (0.2, 0.5))
+        shallow, deep = (float(dug(plane(0.4), fraction=s).std()) for s in (0.2, 0.5))
         self.assertGreater(deep, 1.5 * shallow)
 
     def test_where_land_is_worn_down_large_ones_go_before_small_ones(self):

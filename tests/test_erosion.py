@@ -86,8 +86,8 @@ class KernelTest(unittest.TestCase):
     def test_hollows_are_drained_or_filled_as_wished(self):
         recipe, (_, node) = chain("fractal_noise", "rain_erosion", fractal_noise={"relief": 260, "seed": 5})
         filled = []
-        for share in (0.0, 1.0):
-            wished = graph.set_param(recipe, node, "hollows", share)
+        for fraction in (0.0, 1.0):
+            wished = graph.set_param(recipe, node, "hollows", fraction)
             filled.append(float(Evaluator(Cache(10**9)).raw(Job(wished), node, 1)["_fill"].mean()))
         self.assertGreater(filled[1], 2 * filled[0])
 

@@ -93,14 +93,14 @@ class FarmTest(unittest.TestCase):
         (v,) = self.variants(1, tile=257)
         shared, stop, level, whole = Shared(self.folder / "shared"), Stop(), 5, 513 * 513
         strips = begun(v.recipe, level, v.folder, Evaluator(), shared, stop, whole=whole)
-        strips.share(shared)
+        strips.publish(shared)
         there = sorted(p.name for p in shared.folder.iterdir())
         self.assertTrue(any("-4-raw" in name for name in there), "what rain left at 513 samples")
         (rain,) = {node for node, _, _ in block_rows(v.recipe, list(v.recipe.nodes), level)}
         self.enterContext(mock.patch.dict("gelande.kernels.local_erosion.TILE", {1025: (512, 512)}))
         rows = [row[1:] for row in block_rows(v.recipe, [rain], level)]
         self.assertEqual(rows, [(0, 512), (512, 1025)])
-        strips.share_blocks(shared, rain, 0, 512)
+        strips.publish_blocks(shared, rain, 0, 512)
         self.assertEqual(len(list(shared.folder.iterdir())), len(there) + 2)
         made: set[tuple] = set()
         count = lambda self, job, unit, own, weight: made.add((unit.level, unit.node))

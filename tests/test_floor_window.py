@@ -521,7 +521,7 @@ class OrderTest(WindowCase):
         page.folder = self.folder / "out"
         page.set_level(4)
         QTest.mouseClick(page.go_button, LEFT)
-        self.wait.until(page.told, lambda i, item: item.share > 0)
+        self.wait.until(page.told, lambda i, item: item.fraction > 0)
         self.doc.edit("x", lambda r: graph.remove(r, [rain]))
         self.doc.edit("x", lambda r: graph.remove(r, [noise]))
         self.wait.until(page.ended)

@@ -12,7 +12,7 @@ import numpy as np
 from hypothesis import given as drawn
 from hypothesis import settings as limits
 from hypothesis import strategies as st
-from support import DEMO, chain, result, rms_share
+from support import DEMO, chain, result, rms_fraction
 
 from gelande.core.errors import RecipeError
 from gelande.core.evaluate.executor import Cache, Evaluator, Job
@@ -91,7 +91,7 @@ class KeepTest(unittest.TestCase):
         (step,) = kept_ground.steps(now)
         coarse, fine = (self.height(now, step, level) for level in (3, 5))
         plain = [self.height(self.plain, "warp_1", level) for level in (3, 5)]
-        self.assertLess(rms_share(coarse, fine[::4, ::4]), rms_share(plain[0], plain[1][::4, ::4]) + 0.0005)
+        self.assertLess(rms_fraction(coarse, fine[::4, ::4]), rms_fraction(plain[0], plain[1][::4, ::4]) + 0.0005)
 
     def test_a_second_area_leaves_the_first_as_it_is(self):
         one = replace(kept_ground.add(replace(self.plain, seed=7), RING), seed=23)
@@ -172,7 +172,7 @@ class SeamTest(unittest.TestCase):
         step_of = kept_ground.steps(kept_ground.add(recipe, RING))[0]
         before = kept_ground.add(recipe, RING).nodes[step_of].inputs["through"][0]
         lands = {s: result(replace(recipe, seed=s), before, level, engine)["height"] for s in (0, 7, 23, 40)}
-        shares = {"slope": [], "bend": [], "plain": []}
+        fractions = {"slope": [], "bend": [], "plain": []}
         for old, new in ((7, 0), (23, 7), (40, 23), (0, 40)):
             for pieces in (RING, OTHER):
                 kept = kept_ground.add(replace(recipe, seed=old), pieces)
@@ -192,10 +192,12 @@ class SeamTest(unittest.TestCase):
                 bend = lambda h, ring=ring: float(np.abs(np.gradient(np.gradient(h)[1])[1])[ring].mean())  # noqa: E731
                 for name, measure, land in (("slope", slope, found), ("bend", bend, found), ("plain", slope, plain)):
                     around = (measure(lands[old]) + measure(lands[new])) / 2
-                    shares[name].append(measure(land) / around)
+                    fractions[name].append(measure(land) / around)
         for name in ("slope", "bend"):
-            self.assertAlmostEqual(float(np.mean(shares[name])), 1.0, delta=0.1, msg=name)
-        self.assertGreater(np.mean(shares["plain"]), np.mean(shares["slope"]) + 0.05, "a plain blend leaves a wall")
+            self.assertAlmostEqual(float(np.mean(fractions[name])), 1.0, delta=0.1, msg=name)
+        self.assertGreater(
+            np.mean(fractions["plain"]), np.mean(fractions["slope"]) + 0.05, "a plain blend leaves a wall"
+        )
         self.assertEqual(site.shape(level), found.shape)
 
     def test_a_membrane_keeps_its_edge_and_fades(self):
@@ -296,18 +298,18 @@ class MappedTest(unittest.TestCase):
     def test_ends_and_middle(self):
         c = control.checked_control(self.recipe, model.Control("Age", "", self.targets, 0.0, 1.0))
         recipe = replace(self.recipe, controls=(c,))
-        for share, riser, height in ((0.0, 10, 500), (0.5, 22.5, 350), (1.0, 60, 200)):
-            done = control.set_control(recipe, c, share)
+        for fraction, riser, height in ((0.0, 10, 500), (0.5, 22.5, 350), (1.0, 60, 200)):
+            done = control.set_control(recipe, c, fraction)
             self.assertAlmostEqual(done.nodes[self.ids[1]].value("riser_height"), riser)
             self.assertAlmostEqual(done.nodes[self.ids[0]].value("relief"), height)
-            self.assertEqual(control.param_of(done, c).text(control.value_of(done, c)), f"{share * 100:.0f} %")
+            self.assertEqual(control.param_of(done, c).text(control.value_of(done, c)), f"{fraction * 100:.0f} %")
 
     @drawn(st.floats(0, 1), st.sampled_from(sorted(control.CURVES)))
     @limits(max_examples=80, deadline=None)
-    def test_a_control_reads_what_it_has_set(self, share, curve):
+    def test_a_control_reads_what_it_has_set(self, fraction, curve):
         c = model.Control("Age", "", (replace(self.targets[0], curve=curve),), 0.0, 1.0)
-        done = control.set_control(replace(self.recipe, controls=(c,)), c, share)
-        self.assertAlmostEqual(control.value_of(done, c), share, places=5)
+        done = control.set_control(replace(self.recipe, controls=(c,)), c, fraction)
+        self.assertAlmostEqual(control.value_of(done, c), fraction, places=5)
 
     def test_a_way_that_cannot_be_is_refused(self):
         bad = (

@@ -300,9 +300,9 @@ class FlowTest(unittest.TestCase):
     def test_all_rain_leaves_over_the_edge(self):
         h = bumpy(65)
         n = h.size
-        level, way, share, order = flow.drain(h, jitter=0.5)
+        level, way, fraction, order = flow.drain(h, jitter=0.5)
         area, steps = np.ones(n), flow.neighbours(65)
-        flow.accumulate(order, way, steps, share, area, np.inf)
+        flow.accumulate(order, way, steps, fraction, area, np.inf)
         self.assertEqual(sorted(order), list(range(n)))
         place = np.argsort(order)
         for i in range(n):
@@ -314,9 +314,9 @@ class FlowTest(unittest.TestCase):
         self.assertAlmostEqual(float(area[(way & 15) == flow.NONE].sum()), n, delta=1e-6 * n)
 
     def test_no_cell_hands_on_more_than_the_cap(self):
-        _, way, share, order = flow.drain(bumpy(65))
+        _, way, fraction, order = flow.drain(bumpy(65))
         area = np.ones(65 * 65)
-        flow.accumulate(order, way, flow.neighbours(65), share, area, 20.0)
+        flow.accumulate(order, way, flow.neighbours(65), fraction, area, 20.0)
         self.assertEqual(float(area.max()), 20.0)
 
     def test_a_tilted_plane_drains_straight_down(self):
@@ -344,9 +344,9 @@ class StreamsTest(unittest.TestCase):
     def test_pieces_lead_down_to_the_edge_and_steps_are_smoothed(self):
         y, x = np.mgrid[0:65, 0:65].astype(np.float32)
         h = -y + np.abs(x - 10 - 0.6 * y)  # a valley that runs aslant to the grid
-        _, way, share, order = flow.drain(h.astype(np.float32), single=True)
+        _, way, fraction, order = flow.drain(h.astype(np.float32), single=True)
         area = np.ones(h.size)
-        flow.accumulate(order, way, flow.neighbours(65), share, area, np.inf)
+        flow.accumulate(order, way, flow.neighbours(65), fraction, area, np.inf)
         found = streams.pieces(x, y, area, flow.receivers(way, 65), 400.0, 1.0)
         self.assertGreater(len(found), 10)
         self.assertTrue((found[:, 5] >= found[:, 4]).all(), "area grows downstream")

@@ -276,7 +276,7 @@ class SharedTest(unittest.TestCase):
     def test_nothing_is_told_of_work_that_is_over(self):
         told, inside, go = [], threading.Event(), threading.Event()
 
-        def progress(share, name, left):
+        def progress(fraction, name, left):
             told.append(name)
             inside.set()
             go.wait(10)

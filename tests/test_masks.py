@@ -37,15 +37,15 @@ class FormTest(unittest.TestCase):
         outward = np.degrees(np.arctan2(x, -y)) % 360
         counts = []
         for direction in range(0, 360, 45):
-            faces = relief.facing_share(*rise, direction, 40.0, 0.0, 4.0)
+            faces = relief.facing_fraction(*rise, direction, 40.0, 0.0, 4.0)
             away = np.abs((outward - direction + 540) % 360 - 180)
             self.assertTrue(np.all(faces[ring & (away < 19)] == 1) and np.all(faces[ring & (away > 21)] == 0))
             counts.append(float(faces[ring].sum()))
         self.assertLess(max(counts) / min(counts), 1.05)
-        soft = relief.facing_share(*rise, 90.0, 0.0, 60.0, 4.0)
+        soft = relief.facing_fraction(*rise, 90.0, 0.0, 60.0, 4.0)
         half = ring & (np.abs(outward - 120) < 0.5)
         np.testing.assert_allclose(soft[half], 0.5, atol=0.03)
-        gentle = relief.facing_share(rise[0] * 0.1, rise[1] * 0.1, 90.0, 360.0, 0.0, 4.0)
+        gentle = relief.facing_fraction(rise[0] * 0.1, rise[1] * 0.1, 90.0, 360.0, 0.0, 4.0)
         wanted = (np.degrees(np.arctan(0.05)) - 2) / 2
         np.testing.assert_allclose(gentle[ring], wanted, atol=0.02)
 
@@ -123,9 +123,9 @@ class NodeTest(unittest.TestCase):
     def test_water_gathers_in_a_valley_and_a_round_pit_sees_the_sky_that_it_sees(self):
         x, y = grid()
         valley = (np.abs(x) * 0.3 + 0.05 * (y.max() - y)).astype(np.float32)
-        _, way, share, order = flow.drain(valley, 71, 0.5)
+        _, way, fraction, order = flow.drain(valley, 71, 0.5)
         area = np.full(valley.size, DX * DX, np.float32)
-        flow.accumulate(order, way, flow.neighbours(N), share, area, np.inf)
+        flow.accumulate(order, way, flow.neighbours(N), fraction, area, np.inf)
         area = area.reshape(valley.shape)
         bed, side = area[20:-20, N // 2 - 1 : N // 2 + 2].max(axis=1), area[20:-20, N // 4]
         self.assertGreater(float(np.median(bed)), 20 * float(np.median(side)))
@@ -179,8 +179,8 @@ class FacingTest(unittest.TestCase):
         for degrees, wanted in ((90, 1.0), (130, 1.0), (155, 0.5), (180, 0.0), (270, 0.0)):
             towards = np.radians(degrees)
             plane = (-0.3 * (columns * np.sin(towards) - rows * np.cos(towards))).astype(np.float32)
-            share = restrict.weight(values, plane, None, site, 1)
-            self.assertAlmostEqual(float(share[64, 64]), wanted, delta=0.2 if wanted == 0.5 else 0.01, msg=degrees)
+            fraction = restrict.weight(values, plane, None, site, 1)
+            self.assertAlmostEqual(float(fraction[64, 64]), wanted, delta=0.2 if wanted == 0.5 else 0.01, msg=degrees)
         level = restrict.weight(values, np.zeros((129, 129), np.float32), None, site, 1)
         self.assertEqual(float(level.max()), 0.0)
         turned = restrict.weight({**values, "where_invert": True}, np.zeros((129, 129), np.float32), None, site, 1)
@@ -311,11 +311,11 @@ class BandTest(unittest.TestCase):
 
     def test_cliffs_are_as_sharp_as_slope_is_measured_over_a_short_distance(self):
         recipe, (ground, terrace) = chain("fractal_noise", "terrace")
-        shares = []
+        fractions = []
         for over in (8.0, 128.0):
             r, steep = graph.add(recipe, "slope_band", params={"low": 35.0, "baseline": over})
-            shares.append(float(result(graph.link(r, terrace, "height", steep, "height"), steep, 4)["mask"].mean()))
-        self.assertGreater(shares[0], 1.5 * shares[1])
+            fractions.append(float(result(graph.link(r, terrace, "height", steep, "height"), steep, 4)["mask"].mean()))
+        self.assertGreater(fractions[0], 1.5 * fractions[1])
 
 
 class GrowthTest(unittest.TestCase):

@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import grey_closing
-from support import chain, kinds, of_kinds, result, rms_share, slow
+from support import chain, kinds, of_kinds, result, rms_fraction, slow
 
 from gelande.core.errors import NodeError, Stopped
 from gelande.core.evaluate.executor import Cache, Evaluator, Job
@@ -56,7 +56,7 @@ class EveryNode(unittest.TestCase):
                 self.assertEqual(a.shape, b.shape)
                 self.assertTrue(np.isfinite(a).all(), f"{kind}.{port.id}")
                 if port.kind in ("height", "any"):
-                    self.assertLess(rms_share(a, b), 0.12, f"{kind}.{port.id}")
+                    self.assertLess(rms_fraction(a, b), 0.12, f"{kind}.{port.id}")
 
     @of_kinds
     @slow
@@ -78,7 +78,7 @@ class EveryNode(unittest.TestCase):
                     b = fine[port.id][::4, ::4]
                     a = quarter.coarser(2, 0).cut(coarse[port.id], GridWindow.of(recipe.site.shape(3)))
                     if port.kind in ("height", "any"):
-                        self.assertLess(rms_share(a, b), 0.01)
+                        self.assertLess(rms_fraction(a, b), 0.01)
                         self.assertLess(
                             float(np.percentile(np.abs(a - b), 99)) / max(float(a.max() - a.min()), 1e-6), 0.04
                         )
@@ -134,7 +134,7 @@ class EveryNode(unittest.TestCase):
                         b = fine[port.id][::2, ::2]
                         a = half.coarser(1, 0).cut(coarse[port.id], GridWindow.of(recipe.site.shape(3)))
                         if port.kind in ("height", "any") and a.max() - a.min() > 1e-3:
-                            self.assertLess(rms_share(a, b), 0.01)
+                            self.assertLess(rms_fraction(a, b), 0.01)
                         elif port.kind not in ("height", "any"):
                             self.assertLess(float(np.abs(a - b).mean()), 0.02)
 
@@ -240,7 +240,7 @@ class EveryNode(unittest.TestCase):
             spec = registry()[kind]
             if spec.main.kind != "height" or not spec.base or spec.category == "Order":
                 continue
-            shares = []
+            fractions = []
             for size in (100.0, 4096.0, 100_000.0):
                 recipe, node = sample_recipe(kind, Site("Any", size, size))
                 before, evaluator = recipe.nodes[node].inputs.get(spec.base), Evaluator()
@@ -250,10 +250,10 @@ class EveryNode(unittest.TestCase):
                     evaluator.result(Job(recipe), *end)[port]
                     for *end, port in ((before[0], 2, before[1]), (node, 2, spec.main.id))
                 )
-                shares.append(float(np.abs(out - h).mean()) / float(h.max() - h.min()))
-            with self.subTest(f"{kind} {shares}"):
-                for share in shares[:1] + shares[2:]:
-                    self.assertLess(abs(share - shares[1]), max(shares[1] / 3, 2e-5))
+                fractions.append(float(np.abs(out - h).mean()) / float(h.max() - h.min()))
+            with self.subTest(f"{kind} {fractions}"):
+                for fraction in fractions[:1] + fractions[2:]:
+                    self.assertLess(abs(fraction - fractions[1]), max(fractions[1] / 3, 2e-5))
 
     @of_kinds
     @slow

@@ -17,9 +17,9 @@ class SiteTest(unittest.TestCase):
     def test_land_below_zero_is_dry_without_a_sea(self):
         recipe, (ramp,) = chain("ramp", ramp={"high": 100.0, "low": -100.0})
         h = result(recipe, ramp, 1)["height"]
-        shares = [figures_of(h, Site("Test", has_sea=sea), 1).values["water"] for sea in (False, True)]
-        self.assertEqual(shares[0], 0.0)
-        self.assertAlmostEqual(shares[1], 0.5 * 409.6**2 / 100, delta=12)
+        fractions = [figures_of(h, Site("Test", has_sea=sea), 1).values["water"] for sea in (False, True)]
+        self.assertEqual(fractions[0], 0.0)
+        self.assertAlmostEqual(fractions[1], 0.5 * 409.6**2 / 100, delta=12)
 
     def test_files_say_whether_there_is_a_sea_and_older_ones_have_one_where_they_set_its_level(self):
         recipe, _ = chain("ramp", site=Site("Test", sea_level=12.0, has_sea=True))

@@ -160,10 +160,10 @@ class SeenTest(WindowCase):
         _, high, *_ = self.with_masks()
         self.click(high)
         self.wait.still(self.window)
-        share = float(result(self.doc.recipe, high, 1)["mask"].mean())
+        fraction = float(result(self.doc.recipe, high, 1)["mask"].mean())
         words = self.bench.where.hint.text()
-        self.assertIn(f"White: {share * 100:.1f} % of the site", words)
-        hectares = f"{share * 1677.72:,.0f}".replace(",", " ")
+        self.assertIn(f"White: {fraction * 100:.1f} % of the site", words)
+        hectares = f"{fraction * 1677.72:,.0f}".replace(",", " ")
         self.assertIn(f"{hectares} ha", words)
 
     def test_the_ground_that_where_chooses_is_tinted_while_a_limit_is_dragged(self):

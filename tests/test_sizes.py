@@ -34,9 +34,9 @@ def land(**more):
     """A tall site with a height and weights that are one together."""
     recipe, (_, rain) = chain("massif", "rain_erosion", site=Site("Tall", 1000, 2000, base=32))
     recipe, cover = linked(recipe, "ground_cover", rain, "height")
-    shares = [p.id for p in recipe.nodes[cover].declared.outputs if p.role == "share"]
+    fractions = [p.id for p in recipe.nodes[cover].declared.outputs if p.role == "share"]
     orders = [Deliverable("Height", rain, "height", "height_tiff32")]
-    orders += [Deliverable(f"Weight {p}", cover, p, "mask_png8") for p in shares]
+    orders += [Deliverable(f"Weight {p}", cover, p, "mask_png8") for p in fractions]
     return replace(recipe, deliverables=tuple(orders), delivery=Delivery(**{"size": SIZE, **more}))
 
 
@@ -53,14 +53,14 @@ class ResampleTest(unittest.TestCase):
         np.testing.assert_allclose(out, 3 * k[:, None] - 2 * k, atol=1e-3)
         self.assertLess(distance(3 * r - 2 * c, held, out, whole, step)[0], 1e-3)
         mask = np.random.default_rng(count).random((count, count), np.float32)
-        shares = resampled(mask, held, whole, step, cubic)
+        fractions = resampled(mask, held, whole, step, cubic)
         if not cubic:
-            self.assertTrue(shares.min() >= mask.min() and shares.max() <= mask.max())
+            self.assertTrue(fractions.min() >= mask.min() and fractions.max() <= mask.max())
         window = GridWindow.between(new // 3, new - 1, 1, new // 2 + 1, whole.grid)
         part = source_of(window, held.grid, step)
         np.testing.assert_array_equal(
             resampled(part.cut(mask, held), part, window, step, cubic),
-            window.cut(shares, whole),
+            window.cut(fractions, whole),
             "pieces are not the whole",
         )
 

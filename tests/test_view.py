@@ -58,11 +58,11 @@ class ChangeTest(unittest.TestCase):
         a, b = np.zeros((4, 4)), np.full((4, 4), 3.0)
         change = change_of(self.content(HEIGHT, a), self.content(HEIGHT, b))
         self.assertEqual((change.span, change.low, change.high, change.unit), (5.0, -3.0, -3.0, " m"))
-        np.testing.assert_allclose(change.shares, -0.6)
+        np.testing.assert_allclose(change.fractions, -0.6)
         ground = np.zeros((4, 4), np.float32)
         change = change_of(self.content(MASK, a + 1, ground), self.content(MASK, b / 6, ground))
         self.assertEqual((change.span, change.unit), (0.5, ""))
-        np.testing.assert_allclose(change.shares, 1.0)
+        np.testing.assert_allclose(change.fractions, 1.0)
 
     def test_a_few_steps_leave_colours_for_the_rest(self):
         a = np.zeros((100, 100))
@@ -77,8 +77,8 @@ class ProfileTest(unittest.TestCase):
         height = (3.0 * columns + 2.0 * (10 - rows)).astype(np.float32)  # 3 m a sample to the east, 2 m to the north
         line = ((0.0, 0.0), (100.0, 50.0))
         heights = profile(height, 5.0, along(line, 41))
-        share = np.linspace(0, 1, 41)
-        np.testing.assert_allclose(heights, 60 * share + 20 * share, atol=1e-4)
+        fraction = np.linspace(0, 1, 41)
+        np.testing.assert_allclose(heights, 60 * fraction + 20 * fraction, atol=1e-4)
 
 
 class CamerasTest(unittest.TestCase):

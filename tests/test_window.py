@@ -401,7 +401,9 @@ class ComposeTest(WindowCase):
     def test_stop_ends_a_long_evaluation(self):
         noise, rain = self.load("fractal_noise", "rain_erosion")
         self.window.set_detail(6)
-        self.wait.until(self.window.engine.progress, lambda share, label, left: label == "Rain erosion" and share > 0)
+        self.wait.until(
+            self.window.engine.progress, lambda fraction, label, left: label == "Rain erosion" and fraction > 0
+        )
         self.window._show_progress()
         self.assertNotIn("up to date", self.window.status.text(), "while something is told to be at work")
         self.window.stop_work()
@@ -649,7 +651,7 @@ class DeliverTest(WindowCase):
         page.folder = self.folder / "out"
         page.set_level(5)
         QTest.mouseClick(page.go_button, LEFT)
-        self.wait.until(page.told, lambda i, item: i == 1 and item.share > 0.001)
+        self.wait.until(page.told, lambda i, item: i == 1 and item.fraction > 0.001)
         QTest.mouseClick(page.stop_button, LEFT)
         self.wait.until(page.ended)
         self.assertEqual([page.items[d].state for d in page.building], ["written, read back", "stopped"])

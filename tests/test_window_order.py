@@ -91,8 +91,8 @@ class OrderTest(WindowCase):
         lit = self.pixels(self.canvas)
         a, b = self.canvas.card_rect(cairn).center(), self.canvas.card_rect(band).center()
         changed = 0
-        for share in (0.3, 0.4, 0.5, 0.6, 0.7):
-            x, y = int(a.x() + (b.x() - a.x()) * share), int(a.y() + (b.y() - a.y()) * share)
+        for fraction in (0.3, 0.4, 0.5, 0.6, 0.7):
+            x, y = int(a.x() + (b.x() - a.x()) * fraction), int(a.y() + (b.y() - a.y()) * fraction)
             changed += bool((plain[y - 4 : y + 5, x - 4 : x + 5] != lit[y - 4 : y + 5, x - 4 : x + 5]).any())
         self.assertGreater(changed, 2, "a line joins both ends")
 
@@ -308,7 +308,7 @@ class OverlayTest(WindowCase):
         self.assertEqual(self.view.bar.steep.text(), "Too steep for the samples: 0 %")
         self.doc.edit("x", lambda r: graph.set_param(r, noise, "relief", 9000.0))
         self.wait.still(self.window)
-        share = float(self.view.bar.steep.text().split()[-2])
+        fraction = float(self.view.bar.steep.text().split()[-2])
         h, dx = self.view.frame.scene.height, self.view.frame.scene.dx
         steps = [
             np.abs(np.diff(h, axis=0))[:, :-1],
@@ -316,8 +316,8 @@ class OverlayTest(WindowCase):
             np.abs(np.diff(h, axis=1))[:-1],
             np.abs(np.diff(h, axis=1))[1:],
         ]
-        self.assertAlmostEqual(share, 100 * float((np.max(steps, axis=0) > 2.5 * dx).mean()), delta=0.6)
-        self.assertGreater(share, 1.0)
+        self.assertAlmostEqual(fraction, 100 * float((np.max(steps, axis=0) > 2.5 * dx).mean()), delta=0.6)
+        self.assertGreater(fraction, 1.0)
 
 
 if __name__ == "__main__":

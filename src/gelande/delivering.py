@@ -196,7 +196,7 @@ class Delivering:
 
         def told(index: int, item: B.Item) -> None:
             if tell is not None:
-                tell(index, item.state, item.share, item.note)
+                tell(index, item.state, item.fraction, item.note)
 
         level, where = (
             self.site.level_of(detail or self.detail_for_files),

@@ -75,8 +75,8 @@ class Bench:
     high: float
     seconds: float
     mass: str = ""
-    share: float | None = None
-    shares: tuple[tuple[str, float], ...] = ()
+    fraction: float | None = None
+    fractions: tuple[tuple[str, float], ...] = ()
     kind: str = HEIGHT
 
 
@@ -211,7 +211,7 @@ class Engine(QObject):
             worker.join(5)
 
     def _job(self, r: Request, with_progress: bool = True) -> Job:
-        tell = (lambda share, label, left: self.progress.emit(share, label, left)) if with_progress else None
+        tell = (lambda fraction, label, left: self.progress.emit(fraction, label, left)) if with_progress else None
         return Job(r.recipe, r.folder, r.stop, tell)
 
     def _show(self, r: Request) -> None:
@@ -405,12 +405,12 @@ class Engine(QObject):
                 key,
                 self._mass(job, r, level),
                 float(data.mean(dtype=np.float64)) if kind == MASK else None,
-                self._shares(job, r),
+                self._fractions(job, r),
                 HEIGHT if kind == "any" else kind,
             )
         )
 
-    def _shares(self, job: Job, r: Request) -> tuple[tuple[str, float], ...]:
+    def _fractions(self, job: Job, r: Request) -> tuple[tuple[str, float], ...]:
         """Fractions of the site covered by masks that are one together, at the detail that is shown up to the mapped
         one."""
         ports = [p.id for p in r.recipe.nodes[r.bench].declared.outputs if p.role == SHARE]

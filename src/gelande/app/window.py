@@ -358,8 +358,8 @@ class Window(QMainWindow):
         if on and not self._speech.isActive():
             self._tell_nodes()  # not all is up to date while something is told to be at work
 
-    def _progress(self, share: float, label: str, left) -> None:
-        self.progress_bar.setValue(int(share * 1000))
+    def _progress(self, fraction: float, label: str, left) -> None:
+        self.progress_bar.setValue(int(fraction * 1000))
         self.progress_text.setText(f"{label} · {left:.0f} s left" if left and left >= 1 else label)
 
     def stop_work(self) -> None:

@@ -242,10 +242,10 @@ def _with_bars(land: api.Land, folder: Path, args: argparse.Namespace, common: t
     with Progress(*columns, disable=args.quiet) as bars:
         tasks: dict[int, TaskID] = {}
 
-        def tell(index, state, share, note) -> None:
+        def tell(index, state, fraction, note) -> None:
             if index not in tasks:
                 tasks[index] = bars.add_task(escape(names[index]), total=1.0, state="")
-            bars.update(tasks[index], completed=share, state=escape(note if state == "computing" else state))
+            bars.update(tasks[index], completed=fraction, state=escape(note if state == "computing" else state))
 
         which = (_numbers(args.columns, "columns"), _numbers(args.rows, "rows"))
         return land.deliver(folder, args.detail, tell, *which, common)

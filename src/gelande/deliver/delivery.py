@@ -73,9 +73,9 @@ class Build:
     drawn: Recipe | None = None
     _format_outputs: dict[int, Source] = field(default_factory=dict)
 
-    def say(self, item: Item, state: str, share: float, note: str = "") -> None:
+    def say(self, item: Item, state: str, fraction: float, note: str = "") -> None:
         """Notes an item's state and tells it."""
-        item.state, item.share, item.note = state, share, note
+        item.state, item.fraction, item.note = state, fraction, note
         self.tell(self.index(item), item)
 
     def index(self, item: Item) -> int:
@@ -202,8 +202,8 @@ class Build:
         done, count, tile = len(item.files), len(self.parts_for(item)), not part.window.whole
         note = part.words if tile else ""
 
-        def tell(share: float) -> None:
-            self.say(item, WRITING, max(item.share, COMPUTE_SHARE + rest * (done + share) / count), note)
+        def tell(fraction: float) -> None:
+            self.say(item, WRITING, max(item.fraction, COMPUTE_SHARE + rest * (done + fraction) / count), note)
 
         tell(0.0)
         name = stem(self.recipe, d, self.level, part if tile else None)
@@ -258,7 +258,7 @@ class Build:
 
         def work() -> None:
             self.say(item, WORKING, 0.0)
-            job = self.job(lambda share, label, left: self.say(item, WORKING, COMPUTE_SHARE * share, label))
+            job = self.job(lambda fraction, label, left: self.say(item, WORKING, COMPUTE_SHARE * fraction, label))
             fmt = format_of(item.deliverable.format)
             samples: dict[str, Samples] = {}
             for slot, source in self.sources(item).items():

@@ -146,14 +146,14 @@ def whole_levels(unit: Unit) -> None:
     """Done on a worker, before the rows of a variant: what they need of whole levels."""
     with _ahead(unit) as strips:
         if strips is not None:
-            strips.share(unit.shared)
+            strips.publish(unit.shared)
 
 
 def blocks(unit: Unit, node: str, top: int, bottom: int, before: None = None) -> None:
     """Done on a worker, before the rows of a variant: a row of the blocks that a node computes in."""
     with _ahead(unit) as strips:
         if strips is not None:
-            strips.share_blocks(unit.shared, node, top, bottom)
+            strips.publish_blocks(unit.shared, node, top, bottom)
 
 
 def work(unit: Unit, before: object = None) -> list[tuple]:
@@ -319,7 +319,7 @@ class Farm:
         for item in b.items:
             item.files.sort(key=lambda f: tuple(reversed(f.get("tile", (0, 0)))))
             if len(item.files) == len(b.parts_for(item)):
-                item.state, item.share, item.note = DONE, 1.0, ""
+                item.state, item.fraction, item.note = DONE, 1.0, ""
         b.note(True)
         sweep(b.folder)  # what a lost worker had begun
         rmtree(b.folder / SHARED, ignore_errors=True)

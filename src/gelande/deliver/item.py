@@ -23,7 +23,7 @@ class Item:
 
     deliverable: Deliverable
     state: str = WAITING
-    share: float = 0.0
+    fraction: float = 0.0
     note: str = ""
     files: list[dict] = field(default_factory=list)
     kept: int = 0

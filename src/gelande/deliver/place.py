@@ -82,4 +82,4 @@ class Work:
     place: Place
     recipe: Recipe = field(default_factory=Recipe)
     stop: Stop = field(default_factory=Stop)
-    tell: Callable[[float], None] = lambda share: None
+    tell: Callable[[float], None] = lambda fraction: None

@@ -78,11 +78,11 @@ class Strips:
         build, going, done = self._build, self._going, 0
         rows = [Row(build, parts, self.margin) for parts in self.rows()]
 
-        def told(share, label, left) -> None:
+        def told(fraction, label, left) -> None:
             for item in going:
                 if not item.over:
-                    part = COMPUTE_SHARE * (done + share) / len(self.windows)
-                    build.say(item, WORKING, max(item.share, part), label)
+                    part = COMPUTE_SHARE * (done + fraction) / len(self.windows)
+                    build.say(item, WORKING, max(item.fraction, part), label)
 
         def write(row: Row, items: list[Item]) -> None:
             row.finish(items)
@@ -115,7 +115,7 @@ class Strips:
             for row in rows:
                 row.close()
 
-    def share_blocks(self, shared: Shared, node: str, top: int, bottom: int) -> None:
+    def publish_blocks(self, shared: Shared, node: str, top: int, bottom: int) -> None:
         """Computes a row of the blocks that a node computes in, as far as it is needed for what is still to be written,
         and puts them where other programs find them. Raises NodeError, OSError, Stopped."""
         build = self._build
@@ -132,7 +132,7 @@ class Strips:
             if unit.window.whole:
                 shared.publish(run.key(unit), made)
 
-    def share(self, shared: Shared) -> None:
+    def publish(self, shared: Shared) -> None:
         """Computes what rows of tiles need of whole levels, and puts it where other programs find it. Raises
         Stopped."""
         run = Rolling(self.engine(), self._build.job())

@@ -110,7 +110,7 @@ def stones(
     depth: float,
     dx: float,
     size: float,
-    share: float,
+    fraction: float,
     seed: int,
     stop: np.ndarray | None = None,
     shows: np.ndarray | None = None,
@@ -149,7 +149,7 @@ def stones(
     ----------
     As boulders.
     """
-    return boulders(window, depth, dx, 0.9 * size, 0.35 * size, size, 0.5, 1.0, share, None, seed, stop, 0.8, shows)
+    return boulders(window, depth, dx, 0.9 * size, 0.35 * size, size, 0.5, 1.0, fraction, None, seed, stop, 0.8, shows)
 
 
 def boulders(
@@ -161,7 +161,7 @@ def boulders(
     large: float,
     squat: float,
     rough: float,
-    share: float,
+    fraction: float,
     odds,
     seed: int,
     stop: np.ndarray | None = None,
@@ -225,5 +225,5 @@ def boulders(
     # Beyond the longest axis of the largest, with its waves.
     form = (float(squat), float(rough), float(faces), 0.82 * large)
     rest = (window.grid, place, sizes, form, int(seed))
-    over_rows(lambda a, b: _stone_rows(out, odds, float(share), shows, a, b, *rest), window.height, stop)
+    over_rows(lambda a, b: _stone_rows(out, odds, float(fraction), shows, a, b, *rest), window.height, stop)
     return out

@@ -369,7 +369,7 @@ def _count_steep(h, limit, out, row0, row1):
         out[r] = n
 
 
-def steep_share(h: np.ndarray, limit: float) -> float:
+def steep_fraction(h: np.ndarray, limit: float) -> float:
     """Share of the cells in which neighbouring samples differ by more than a limit.
 
     Parameters

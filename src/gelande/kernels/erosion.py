@@ -94,7 +94,7 @@ def index_receivers(order, way, steps, place, first, second):
 
 
 @kernel
-def pack_cells(order, h, level, supply, soft, share, plot, cells, own, first, after):
+def pack_cells(order, h, level, supply, soft, fraction, plot, cells, own, first, after):
     """Records in the order of the sweep from maps, of the cells from first to before after; own: plot in that order."""
     flat, water, fall, give, parts = h.ravel(), level.ravel(), supply.ravel(), soft.ravel(), plot.ravel()
     for p in range(first, after):
@@ -105,7 +105,7 @@ def pack_cells(order, h, level, supply, soft, share, plot, cells, own, first, af
             water[i],
             fall[i],
             give[i],
-            share[i],
+            fraction[i],
         )
 
 
@@ -314,9 +314,9 @@ def failed_rows(h, before, loose, bears, plot, cut, fill, worked, dx, row0, row1
         _row_failure(before, loose, bears, r, spread, flux, change, below, r >= row0)
         if r < row0:
             continue
-        was, now, share, worn, laid, moved = before[r], h[r], plot[r], cut[r], fill[r], worked[r]
+        was, now, fraction, worn, laid, moved = before[r], h[r], plot[r], cut[r], fill[r], worked[r]
         for c in range(columns):
-            d = rate * change[c] / share[c]
+            d = rate * change[c] / fraction[c]
             # a cell of less ground changes more in height
             now[c] = was[c] + d
             gain, drop = max(d, none), max(-d, none)

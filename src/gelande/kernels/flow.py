@@ -182,7 +182,7 @@ def towards(steps, step):
 
 
 @kernel
-def route(level, parent, way, share, seed, row0, column0, jitter, stop):
+def route(level, parent, way, fraction, seed, row0, column0, jitter, stop):
     """Two best receivers of every cell as directions (way, uint16: first + 16 * second, NONE for none), and the
     first's share (0-1). Returns False when stopped.
 
@@ -202,12 +202,12 @@ def route(level, parent, way, share, seed, row0, column0, jitter, stop):
         for c in range(columns):
             i = r * columns + c
             # all of it the first way, unless there is a second
-            share[i] = 1.0
+            fraction[i] = 1.0
             if two[c] >= 8:
                 q = s2[c] / s1[c]
                 # (s2 / s1)^4 as two squares
                 q *= q
-                share[i] = 1.0 / (1.0 + q * q)
+                fraction[i] = 1.0 / (1.0 + q * q)
                 way[i] = (one[c] & 7) + 16 * (two[c] & 7)
             elif one[c] >= 8:
                 way[i] = (one[c] & 7) + 16 * NONE
@@ -253,7 +253,7 @@ def downstream(way, steps, order):
 
 
 @kernel
-def accumulate(order, way, steps, share, area, cap):
+def accumulate(order, way, steps, fraction, area, cap):
     """Adds every cell's area to what it drains to, never more than cap from one cell on; area holds each cell's own
     supply before, the total after. order: from downstream()."""
     for i in order:
@@ -265,7 +265,7 @@ def accumulate(order, way, steps, share, area, cap):
             if b == NONE:
                 area[i + steps[a]] += here
             else:
-                part = here * share[i]
+                part = here * fraction[i]
                 area[i + steps[a]] += part
                 area[i + steps[b]] += here - part
 
@@ -346,16 +346,16 @@ def drain(
     stop = np.zeros(1, np.uint8) if stop is None else stop
     n, level = h.size, np.empty(h.shape, np.float32)
     order, parent = np.empty(n, np.int32), np.empty(n, np.int32)
-    way, share = np.empty(n, np.uint16), np.empty(n, np.float32)
+    way, fraction = np.empty(n, np.uint16), np.empty(n, np.float32)
     if not flood(h, level, order, parent, False, stop) or not route(
-        level, parent, way, share, seed, 0, 0, jitter, stop
+        level, parent, way, fraction, seed, 0, 0, jitter, stop
     ):
         raise Stopped
     if single:
         way = way & np.uint16(15) | np.uint16(16 * NONE)
-        share[:] = 1.0
+        fraction[:] = 1.0
     downstream(way, neighbours(h.shape[1]), order)
-    return level, way, share, order
+    return level, way, fraction, order
 
 
 def receivers(way: np.ndarray, columns: int) -> np.ndarray:
@@ -420,9 +420,9 @@ def longest_stream(h: np.ndarray, dx: float, least: float) -> float:
     Metres.
     """
     h, steps = np.ascontiguousarray(h, np.float32), neighbours(h.shape[1])
-    _, way, share, order = drain(h)
+    _, way, fraction, order = drain(h)
     area = np.full(h.size, dx * dx)
-    accumulate(order, way, steps, share, area, np.inf)
+    accumulate(order, way, steps, fraction, area, np.inf)
     return _longest(order, way, steps, area, float(least), np.zeros(h.size)) * dx
 
 

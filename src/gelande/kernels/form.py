@@ -259,12 +259,12 @@ class Uplift:
         at the nodes; order, first: cells in the order of the sweep and the place of what each drains to."""
         last = self.depth >= 0 and part == len(self.parts) - 2
         if last:
-            share, stream = LAST_RISE - LAST_LESS * self.strength, 1.0
+            fraction, stream = LAST_RISE - LAST_LESS * self.strength, 1.0
         else:
-            share = FIRST_RISE - FIRST_LESS * self.strength if self.depth < 0 else RISE
+            fraction = FIRST_RISE - FIRST_LESS * self.strength if self.depth < 0 else RISE
             stream = 1.0 - STREAM_LESS * self.strength
         lacks, beside = self._lacks(h, area)
-        lacks *= np.float32(share * self.form) * (np.float32(stream) + np.float32(1 - stream) * beside)
+        lacks *= np.float32(fraction * self.form) * (np.float32(stream) + np.float32(1 - stream) * beside)
         before = h.copy()
         h += lacks
         if last:

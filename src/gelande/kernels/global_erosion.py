@@ -40,18 +40,18 @@ from .form import Uplift
 
 
 @kernel
-def _drain(h, level, way, share, order, parent, outfall, place, first, second, seed, jitter, stop):
+def _drain(h, level, way, fraction, order, parent, outfall, place, first, second, seed, jitter, stop):
     """Floods the level and leads water over it: fills level, way, share, order (of the sweep), place, first and
     second. Returns False when stopped."""
     beside = around(h.shape[1])
     if not flood(h, level, order, parent, True, stop):
         return False
-    if not route(level, parent, way, share, seed, 0, 0, jitter, stop):
+    if not route(level, parent, way, fraction, seed, 0, 0, jitter, stop):
         return False
     lakes(level, h, order, parent, outfall)
     for i in range(h.size):  # the flood's path alone leads out where its lake spills over
         if outfall[i] >= 0:
-            way[i], share[i] = towards(beside, parent[i] - i) + 16 * NONE, 1.0
+            way[i], fraction[i] = towards(beside, parent[i] - i) + 16 * NONE, 1.0
     downstream(way, beside, order)
     index_receivers(order, way, beside, place, first, second)
     return True
@@ -93,7 +93,7 @@ def _alone(h, ground, water, walk, held, maps, extent, steps, rates, ways, lost,
     Each call of a kernel waits for the interpreter's lock, and small grids are called often: beside a busy thread the
     parts of the steps one by one took forty times as long."""
     soft, supply, plot, y, x, level, before, loose, bears = ground
-    way, share, beside = water
+    way, fraction, beside = water
     order, parent, outfall, place, first, second, lake = walk
     own, cells, pulls, spills, pool, room = held
     (cut, fill, worked), (strength, critical, ease, carries, _, fails, trap, dx) = maps, rates
@@ -103,10 +103,10 @@ def _alone(h, ground, water, walk, held, maps, extent, steps, rates, ways, lost,
             _keep_ways(h, order, lake, cells, begin, n)
         else:
             if not _drain(
-                h, level, way, share, order, parent, outfall, place, first, second, seed + hop * step, jitter, stop
+                h, level, way, fraction, order, parent, outfall, place, first, second, seed + hop * step, jitter, stop
             ):
                 return False
-            pack_cells(order, h, level, supply, soft, share, plot, cells, own, begin, n)
+            pack_cells(order, h, level, supply, soft, fraction, plot, cells, own, begin, n)
             accumulate_area(first, second, cells)
             how = (strength, critical, ease, carries)
             update_rates(order, way, beside, y, x, cells, own, bears.ravel(), how, dx, pulls, begin, n)
@@ -152,7 +152,7 @@ class _Level:
         self.order, self.parent, self.outfall, self.place, self.first, self.second, self.lake = np.empty(
             (7, n), np.int32
         )
-        self.share, self.own = np.empty((2, n), np.float32)
+        self.fraction, self.own = np.empty((2, n), np.float32)
         self.cells, self.spills = np.empty((n, 8), np.float32), np.empty(n, np.uint8)
         self.pool, self.room, self.level = np.empty(n), np.empty(n), np.empty_like(h)
         self.before, self.loose = np.empty_like(h), np.empty_like(h)
@@ -163,7 +163,7 @@ class _Level:
         sheet = (self.soft, self.supply, self.plot, self.ys, self.xs, self.level, self.before, self.loose, self.bears)
         walk = (self.order, self.parent, self.outfall, self.place, self.first, self.second, self.lake)
         held = (self.own, self.cells, self.pulls, self.spills, self.pool, self.room)
-        water, rest = (self.way, self.share, self.beside), (steps, self.rates, ways, lost, self.stop)
+        water, rest = (self.way, self.fraction, self.beside), (steps, self.rates, ways, lost, self.stop)
         return _alone(self.h, sheet, water, walk, held, self.maps[:3], (0, len(self.h), self.h.size), *rest)
 
     def by_bands(self, steps: int, ways: tuple[int, float, int, int], lost: np.ndarray) -> bool:
@@ -185,9 +185,9 @@ class _Level:
     def drain(self, seed: int, jitter: float) -> bool:
         """Leads the water anew. Returns False when stopped."""
         ways = (self.order, self.parent, self.outfall, self.place, self.first, self.second)
-        if not _drain(self.h, self.level, self.way, self.share, *ways, seed, jitter, self.stop):
+        if not _drain(self.h, self.level, self.way, self.fraction, *ways, seed, jitter, self.stop):
             return False
-        maps = (self.order, self.h, self.level, self.supply, self.soft, self.share, self.plot, self.cells, self.own)
+        maps = (self.order, self.h, self.level, self.supply, self.soft, self.fraction, self.plot, self.cells, self.own)
         self.by_cells(lambda a, b: pack_cells(*maps, a, b))
         accumulate_area(self.first, self.second, self.cells)
         there = (self.order, self.way, self.beside, self.ys, self.xs, self.cells, self.own, self.bears.ravel())

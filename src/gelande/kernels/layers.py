@@ -78,8 +78,8 @@ def table_of(thickness: float, spread: float, contrast: float, seed: int, group:
     other = np.where(
         z - tops[np.maximum(own - 1, 0)] < tops[own] - z, np.maximum(own - 1, 0), np.minimum(own + 1, count - 1)
     )
-    share = 0.5 * np.clip(1 - inside / edge, 0, 1)
-    hardness = strong[own] * (1 - share) + strong[other] * share
+    fraction = 0.5 * np.clip(1 - inside / edge, 0, 1)
+    hardness = strong[own] * (1 - fraction) + strong[other] * fraction
     bears = (1 + (STEEPER - 1) * contrast) ** hardness
     bears *= (1 / bears).mean()  # rock stands as steep on average as it did
     even = np.concatenate([[0.0], np.cumsum((1 / bears[1:] + 1 / bears[:-1]) / (2 * per))])

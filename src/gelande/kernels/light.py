@@ -84,7 +84,7 @@ def _sky_rows(sheets, columns, out, row0, row1, dx, reach, dirs):
     """sheets: every so many columns of the heights, from the first, the second ... on."""
     stride, rows, _ = sheets.shape
     count, one = out.shape[1], np.float32(1.0)
-    best, total, share = np.empty(count, np.float32), np.empty(count, np.float32), np.float32(1.0 / len(dirs))
+    best, total, fraction = np.empty(count, np.float32), np.empty(count, np.float32), np.float32(1.0 / len(dirs))
     for r in range(row0, row1):
         y = r * stride
         here = sheets[0, y]
@@ -105,7 +105,7 @@ def _sky_rows(sheets, columns, out, row0, row1, dx, reach, dirs):
             for c in range(count):
                 total[c] += one - best[c] / math.sqrt(one + best[c] * best[c])
         for c in range(count):
-            out[r, c] = total[c] * share
+            out[r, c] = total[c] * fraction
 
 
 def sky_view(h: np.ndarray, dx: float, reach: float, stride: int = 1) -> np.ndarray:

@@ -45,7 +45,7 @@ LARGE_TILE = (1024, 1024)
 
 
 @kernel
-def _line_up(order, way, beside, h, supply, soft, share, place, first, second, cells):
+def _line_up(order, way, beside, h, supply, soft, fraction, place, first, second, cells):
     """Places of the cells in the order of the sweep, and of the receivers of each, -1 for none; and their records.
 
     What it does as index_receivers() does stands here again: a kernel for it that both call takes a third more time.
@@ -60,7 +60,7 @@ def _line_up(order, way, beside, h, supply, soft, share, place, first, second, c
         first[p] = -1 if a == NONE else place[i + beside[a]]
         second[p] = first[p] if b == NONE else place[i + beside[b]]
         cells[p, HEIGHT], cells[p, AREA], cells[p, GIVE] = flat[i], fall[i * falls], give[i * gives]
-        cells[p, SHARE], cells[p, WAYS], cells[p, LOAD] = share[i], way[i], 0.0
+        cells[p, SHARE], cells[p, WAYS], cells[p, LOAD] = fraction[i], way[i], 0.0
 
 
 @kernel
@@ -79,12 +79,12 @@ def sweep(first, second, cells, how, fails, dx, stop):
     for p in range(len(first)):
         if p & 8191 == 0 and stop[0]:
             return False
-        a, b, here, share = first[p], second[p], cells[p, HEIGHT], cells[p, SHARE]
+        a, b, here, fraction = first[p], second[p], cells[p, HEIGHT], cells[p, SHARE]
         area, load, fresh = min(cells[p, AREA], cap), cells[p, LOAD], here
         if a >= 0:
             ways, give = np.int64(cells[p, WAYS]), cells[p, GIVE]
             near, c = CLOSE[ways & 15], strength * give * math.sqrt(area) * area / (area + critical)
-            pull, other = c * share * near, c * (one - share) * CLOSE[(ways >> 4) & 15]
+            pull, other = c * fraction * near, c * (one - fraction) * CLOSE[(ways >> 4) & 15]
             fall = here - cells[a, HEIGHT]
             cut = max(pull * fall + other * (here - cells[b, HEIGHT]), none) / (one + pull + other)
             bears = steep / (near * math.sqrt(max(give, hardest)))
@@ -95,7 +95,7 @@ def sweep(first, second, cells, how, fails, dx, stop):
         cells[p, FRESH], cells[p, AREA], cells[p, LAID], cells[p, LOAD] = fresh, area, lay, going
         if a >= 0:
             rest = going * carry
-            part, water = rest * share, area * share
+            part, water = rest * fraction, area * fraction
             cells[p, LOAD] = going - rest
             cells[a, LOAD] += part
             cells[b, LOAD] += rest - part
@@ -133,14 +133,14 @@ def local_steps(
     level, so that jitter is the same in any tile; inner: its rows and columns without the halo, for what is lost; held:
     of buffers()."""
     n, beside, how = h.size, around(h.shape[1]), (strength, critical, ease, steep)
-    (order, place, first, second), share, cells, way, plot = held
+    (order, place, first, second), fraction, cells, way, plot = held
     nowhere = np.empty(0, np.int32)
     for step in range(steps):
         lost[0] -= fill_pits(h, fill, inner)
-        if not route(h, nowhere, way, share, seed + 31 * step, row0, column0, 0.5, stop):
+        if not route(h, nowhere, way, fraction, seed + 31 * step, row0, column0, 0.5, stop):
             return
         downstream(way, beside, order)
-        _line_up(order, way, beside, h, supply, soft, share, place, first, second, cells)
+        _line_up(order, way, beside, h, supply, soft, fraction, place, first, second, cells)
         if not sweep(first, second, cells, how, fails, dx, stop):
             return
         finish_step(h, cells, place, bears, plot, cut, fill, worked, dx, inner, lost)
@@ -165,8 +165,8 @@ def buffers(shape: tuple[int, int]) -> tuple:
     (order, places, first and second receivers), shares, records, ways, a square cell's plots.
     """
     n = shape[0] * shape[1]
-    lines, share, records = np.empty((4, n), np.int32), np.empty(n, np.float32), np.empty((n, 8), np.float32)
-    return tuple(lines), share, records, np.empty(n, np.uint16), np.ones(shape, np.float32)
+    lines, fraction, records = np.empty((4, n), np.int32), np.empty(n, np.float32), np.empty((n, 8), np.float32)
+    return tuple(lines), fraction, records, np.empty(n, np.uint16), np.ones(shape, np.float32)
 
 
 def tile_of(grid: tuple[int, int]) -> tuple[int, int]:

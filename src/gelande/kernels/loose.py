@@ -36,7 +36,7 @@ def _neighbours(a, r, k):
 
 
 @kernel
-def _share_rows(top, loose, share, row0, row1, limit, turn):
+def _fraction_rows(top, loose, fraction, row0, row1, limit, turn):
     """The share of what would slide off each cell that is there as loose material. top: surface in m; limit: fall
     between cells in m."""
     going = np.empty(top.shape[1], np.float32)
@@ -50,17 +50,17 @@ def _share_rows(top, loose, share, row0, row1, limit, turn):
                 out[c] += max(here[c] - there[c] - most, np.float32(0.0))
         for c in range(len(going)):
             out_of = rate * going[c]
-            share[r, c] = 1.0 if out_of <= loose[r, c] else loose[r, c] / out_of
+            fraction[r, c] = 1.0 if out_of <= loose[r, c] else loose[r, c] / out_of
 
 
 @kernel
-def _slide_rows(top, loose, share, out, row0, row1, limit, turn):
+def _slide_rows(top, loose, fraction, out, row0, row1, limit, turn):
     change = np.empty(top.shape[1], np.float32)
     for r in range(row0, row1):
         change[:] = 0.0
         for k in turn:
             here, there = _neighbours(top, r, k)
-            ours, theirs = _neighbours(share, r, k)
+            ours, theirs = _neighbours(fraction, r, k)
             moved, most = change[max(0, -DX[k]) :], np.float32(limit * FAR[k])
             for c in range(len(here)):
                 fall = here[c] - there[c]
@@ -70,7 +70,7 @@ def _slide_rows(top, loose, share, out, row0, row1, limit, turn):
 
 
 @kernel
-def _all_passes(rock, top, loose, share, out, begin, passes, limit, corners, sides, stop):
+def _all_passes(rock, top, loose, fraction, out, begin, passes, limit, corners, sides, stop):
     """Passes on all rows by one call: small grids are done in many, each of little work. Returns where the last of them
     left what lies loose: 0 for loose, 1 for out."""
     rows, columns = rock.shape
@@ -79,8 +79,8 @@ def _all_passes(rock, top, loose, share, out, begin, passes, limit, corners, sid
             return 0
         here, there = (out, loose) if k % 2 else (loose, out)
         turn = sides if k % 2 else corners
-        _share_rows(top, here, share, begin, rows, limit, turn)
-        _slide_rows(top, here, share, there, begin, rows, limit, turn)
+        _fraction_rows(top, here, fraction, begin, rows, limit, turn)
+        _slide_rows(top, here, fraction, there, begin, rows, limit, turn)
         for r in range(rows):
             for c in range(columns):
                 top[r, c] = rock[r, c] + there[r, c]
@@ -219,17 +219,17 @@ def settle_loose(
     Musgrave, F. K., Kolb, C. E. and Mace, R. S. (1989): The synthesis and rendering of eroded fractal terrains.
     """
     rows, fall = rock.shape[0], float(limit * dx)
-    share, out, loose = np.empty_like(rock), np.empty_like(rock), loose.copy()  # the caller's stays as it is
+    fraction, out, loose = np.empty_like(rock), np.empty_like(rock), loose.copy()  # the caller's stays as it is
     top = rock + loose
     if alone(rows) or rows <= FEW:
         stop = np.zeros(1, np.uint8) if stop is None else stop
-        last = _all_passes(rock, top, loose, share, out, 0, passes, fall, CORNERS, SIDES, stop)
+        last = _all_passes(rock, top, loose, fraction, out, 0, passes, fall, CORNERS, SIDES, stop)
         check(stop)
         return (loose, out)[last]
     for k in range(passes):
         turn = SIDES if k % 2 else CORNERS
-        over_rows(lambda a, b: _share_rows(top, loose, share, a, b, fall, turn), rows, stop, HIGH)
-        over_rows(lambda a, b: _slide_rows(top, loose, share, out, a, b, fall, turn), rows, stop, HIGH)
+        over_rows(lambda a, b: _fraction_rows(top, loose, fraction, a, b, fall, turn), rows, stop, HIGH)
+        over_rows(lambda a, b: _slide_rows(top, loose, fraction, out, a, b, fall, turn), rows, stop, HIGH)
         loose, out = out, loose
         over_rows(lambda a, b: np.add(rock[a:b], loose[a:b], out=top[a:b]), rows, stop, HIGH)
     return loose

@@ -64,13 +64,13 @@ def roughness(change: np.ndarray, stop: np.ndarray | None = None) -> np.ndarray:
 
 
 @kernel
-def _displace_rows(a, rough, top, left, seed, row0, row1, share):
+def _displace_rows(a, rough, top, left, seed, row0, row1, fraction):
     for r in range(row0, row1):
         y = r + top
         for c in range(a.shape[1]):
             x = c + left
             if y & 1 or x & 1:
-                a[r, c] += share * rough[r, c] * (2.0 * unit(hash2(x, y, seed)) - 1.0)
+                a[r, c] += fraction * rough[r, c] * (2.0 * unit(hash2(x, y, seed)) - 1.0)
 
 
 def displaced(
@@ -101,10 +101,10 @@ def displaced(
         when a stop was asked for; what was being filled in is never returned.
     """
     out = gaussian(raised, SOFTENED, stop)
-    share = SHARE * math.sqrt(3.0)  # of numbers that are spread evenly, whose mean square is a third
+    fraction = SHARE * math.sqrt(3.0)  # of numbers that are spread evenly, whose mean square is a third
 
     def band(r0: int, r1: int) -> None:
-        _displace_rows(out, rough, window.top, window.left, seed, r0, r1, share)
+        _displace_rows(out, rough, window.top, window.left, seed, r0, r1, fraction)
 
     over_rows(band, out.shape[0], stop)
     return out

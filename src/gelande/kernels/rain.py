@@ -214,11 +214,14 @@ def strong(strength: float) -> float:
 def _failing(rain: Rain, depth: int) -> tuple[float, float]:
     """Rise over run above which soft rock fails, and the share of the excess that goes a step."""
     if depth >= len(GLOBAL_STEPS):
-        degrees, share = FAILURE_DEGREES + FINE_LEVEL_DEGREES, FAILURE_RATES[2] * min(1.0, 2 * rain.strength)
+        degrees, fraction = FAILURE_DEGREES + FINE_LEVEL_DEGREES, FAILURE_RATES[2] * min(1.0, 2 * rain.strength)
     else:
         weak = min(1.0, max(0.0, (0.5 - rain.strength) / 0.3))
-        degrees, share = FAILURE_DEGREES - WEAK_RAIN_DEGREES * weak, FAILURE_RATES[1 if depth >= 0 else 0] * _full(rain)
-    return math.tan(math.radians(degrees)) / max(_any(rain), 1e-3), share
+        degrees, fraction = (
+            FAILURE_DEGREES - WEAK_RAIN_DEGREES * weak,
+            FAILURE_RATES[1 if depth >= 0 else 0] * _full(rain),
+        )
+    return math.tan(math.radians(degrees)) / max(_any(rain), 1e-3), fraction
 
 
 def _trap(rain: Rain) -> float:
@@ -239,8 +242,8 @@ def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
         if depth < len(GLOBAL_STEPS)
         else LOCAL_STEPS
     )
-    share = FIRST_SHARE if depth < 0 else LEVEL_SHARE**depth * (FINE_SHARE if depth >= len(GLOBAL_STEPS) else 1.0)
-    strength = ERODIBILITY * (CUT_AT_LEAST + CUT_GAIN * rain.strength**CUT_POWER) * _any(rain) * share / steps
+    fraction = FIRST_SHARE if depth < 0 else LEVEL_SHARE**depth * (FINE_SHARE if depth >= len(GLOBAL_STEPS) else 1.0)
+    strength = ERODIBILITY * (CUT_AT_LEAST + CUT_GAIN * rain.strength**CUT_POWER) * _any(rain) * fraction / steps
     own, more = KEPT_FIRST if depth < 0 else KEPT_LEVEL
     strength *= 1 + rain.form * (own + more * rain.strength - 1)
     settles = rain.deposition**2
@@ -267,12 +270,12 @@ def _dug(
     stop: np.ndarray | None,
 ) -> np.ndarray:
     """Metres that ravines take off the surface before the last whole level is eroded, metres."""
-    share = rain.ravines * _full(rain)
-    if depth != len(GLOBAL_STEPS) - 1 or share <= 0:
+    fraction = rain.ravines * _full(rain)
+    if depth != len(GLOBAL_STEPS) - 1 or fraction <= 0:
         return np.zeros_like(ground)
     laid = np.zeros((1, 1), np.float32) if lying is None else lying
     down = strong(rain.strength)
-    return ravines(ground, laid, soft, fall, rain.gully_spacing, share, down, rain.side, dx, rain.seed + 9001, stop)
+    return ravines(ground, laid, soft, fall, rain.gully_spacing, fraction, down, rain.side, dx, rain.seed + 9001, stop)
 
 
 def _bedded(
@@ -386,9 +389,9 @@ def _fine_bedded(
     return fine_beds(h, beds, rain.gully_spacing, dx, depth - len(GLOBAL_STEPS) + 1, window, stop)
 
 
-def _back(h: np.ndarray, start: np.ndarray, share: float) -> np.ndarray:
+def _back(h: np.ndarray, start: np.ndarray, fraction: float) -> np.ndarray:
     """Part of its change that a level takes back at the coarser one's scale, metres."""
-    return np.float32(share) * up(halved(h - start))[: h.shape[0], : h.shape[1]]
+    return np.float32(fraction) * up(halved(h - start))[: h.shape[0], : h.shape[1]]
 
 
 def _kept_up(

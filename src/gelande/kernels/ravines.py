@@ -37,7 +37,7 @@ def ravines(
     soft: np.ndarray,
     wet: np.ndarray,
     spacing: float,
-    share: float,
+    fraction: float,
     down: float,
     side: float,
     dx: float,
@@ -82,7 +82,7 @@ def ravines(
     ----------
     As of spurs.spurs.
     """
-    size, deep = max(SIZE * spacing, CLOSEST * dx), DEEP * share * (1 - GONE * down)
+    size, deep = max(SIZE * spacing, CLOSEST * dx), DEEP * fraction * (1 - GONE * down)
     steeper = STEEPER[0] + STEEPER[1] * down
     south, east = gradient(gaussian(ground, ABOUT * size / dx, stop), dx, stop)
     found = spurs(ground.shape, (0.0, side), dx, east, -south, size, SIZES, deep, steeper, seed, FOLLOW, stop)
@@ -105,8 +105,10 @@ def ravines(
         # The sides of a ravine are steeper than the ground: where that is steep, they are lower.
         here = np.maximum(np.float32(0.5) * (slope + np.hypot(below, right)), np.float32(0.05))
         room = np.sqrt(np.maximum(np.square(np.float32(SIDES) / here) - 1, 0)) / np.float32(max(sides, 1e-6))
-        share = smoothstep(slope / np.float32(FULL)) * np.minimum(room, 1) * np.minimum(np.float32(DEEPEST) / slope, 1)
-        share = share * np.exp(-laid / buries) * np.minimum(soft, 1) * np.minimum(wet, 1)
-        return share * (np.float32(taken) * slope - np.float32(0.5) * found)
+        fraction = (
+            smoothstep(slope / np.float32(FULL)) * np.minimum(room, 1) * np.minimum(np.float32(DEEPEST) / slope, 1)
+        )
+        fraction = fraction * np.exp(-laid / buries) * np.minimum(soft, 1) * np.minimum(wet, 1)
+        return fraction * (np.float32(taken) * slope - np.float32(0.5) * found)
 
     return by_rows(dug, ground.shape, stop, south, east, below, right, found, laid, soft, wet)

@@ -165,19 +165,19 @@ def _facing_rows(south, east, out, row0, row1, direction, end, softness, least):
                 out[r, c] = 0.0
                 continue
             along = (s * y - e * x) / steep**0.5
-            share = 1.0
+            fraction = 1.0
             if along < outside:
-                share = 0.0
+                fraction = 0.0
             elif along < inside and softness > 0.0:
                 t = 1.0 - (math.acos(min(1.0, max(-1.0, along))) / TURN - end) / softness
                 t = min(1.0, max(0.0, t))
-                share = t * t * (3.0 - 2.0 * t)
+                fraction = t * t * (3.0 - 2.0 * t)
             if steep < full:
-                share *= (math.atan(steep**0.5) / TURN - 0.5 * least) / max(0.5 * least, 1e-3)
-            out[r, c] = share
+                fraction *= (math.atan(steep**0.5) / TURN - 0.5 * least) / max(0.5 * least, 1e-3)
+            out[r, c] = fraction
 
 
-def facing_share(
+def facing_fraction(
     south: np.ndarray, east: np.ndarray, direction: float, width: float, softness: float, least: float, stop=None
 ) -> np.ndarray:
     """Fraction to which ground faces a direction: that in which water runs.

@@ -32,7 +32,7 @@ def _crescent(u, v, size, height):
 
 
 @kernel
-def _crescent_rows(out, moved, row0, row1, spacing, tall, share, irregular, sin, cos, x0, y0, dx, seed):
+def _crescent_rows(out, moved, row0, row1, spacing, tall, fraction, irregular, sin, cos, x0, y0, dx, seed):
     side = CRESCENTS * spacing
     for r in range(row0, row1):
         for c in range(out.shape[1]):
@@ -43,7 +43,7 @@ def _crescent_rows(out, moved, row0, row1, spacing, tall, share, irregular, sin,
             best = 0.0
             for j in range(j0 - 2, j0 + 3):
                 for i in range(i0 - 2, i0 + 3):
-                    if unit(hash2(i, j, seed)) > share:
+                    if unit(hash2(i, j, seed)) > fraction:
                         continue
                     a = (i + 0.5 + 0.9 * irregular * (unit(hash2(i, j, seed + 1)) - 0.5)) * side
                     b = (j + 0.5 * (i & 1) + 0.9 * irregular * (unit(hash2(i, j, seed + 2)) - 0.5)) * side
@@ -58,7 +58,7 @@ def _lie(window, place, dx, towards):
     return math.sin(a), math.cos(a), float(place[0] + window.left * dx), float(place[1] - window.top * dx), float(dx)
 
 
-def crescents(window, place, dx, spacing, tall, share, irregular, towards, moved, seed, stop=None):
+def crescents(window, place, dx, spacing, tall, fraction, irregular, towards, moved, seed, stop=None):
     """Crescent dunes that stand apart on bare ground.
 
     Parameters
@@ -99,14 +99,14 @@ def crescents(window, place, dx, spacing, tall, share, irregular, towards, moved
     ----------
     Hersen, P. (2004): On the crescentic shape of barchan dunes.
     """
-    out, how = np.empty(window.shape, np.float32), (float(spacing), float(tall), float(share), float(irregular))
+    out, how = np.empty(window.shape, np.float32), (float(spacing), float(tall), float(fraction), float(irregular))
     rest = (*_lie(window, place, dx, towards), int(seed))
     over_rows(lambda r0, r1: _crescent_rows(out, moved, r0, r1, *how, *rest), window.height, stop, 16)
     return out
 
 
 @kernel
-def _fork_rows(out, row0, row1, spacing, share, sin, cos, x0, y0, dx, seed):
+def _fork_rows(out, row0, row1, spacing, fraction, sin, cos, x0, y0, dx, seed):
     side = FORKS * spacing
     for r in range(row0, row1):
         for c in range(out.shape[1]):
@@ -116,7 +116,7 @@ def _fork_rows(out, row0, row1, spacing, share, sin, cos, x0, y0, dx, seed):
             total = 0.0
             for j in range(j0 - 1, j0 + 2):
                 for i in range(i0 - 1, i0 + 2):
-                    if unit(hash2(i, j, seed)) > share:
+                    if unit(hash2(i, j, seed)) > fraction:
                         continue
                     a = (i + 0.2 + 0.6 * unit(hash2(i, j, seed + 1))) * side
                     b = (j + 0.2 + 0.6 * unit(hash2(i, j, seed + 2))) * side
@@ -134,7 +134,7 @@ def _fork_rows(out, row0, row1, spacing, share, sin, cos, x0, y0, dx, seed):
             out[r, c] = total
 
 
-def forks(window, place, dx, spacing, share, towards, seed, stop=None):
+def forks(window, place, dx, spacing, fraction, towards, seed, stop=None):
     """By how many ridges a field of parallel ridges is shifted at each place so that some fork: pairs of dislocations,
     around each of which one ridge more is counted.
 
@@ -171,6 +171,6 @@ def forks(window, place, dx, spacing, share, towards, seed, stop=None):
     Werner, B. T. (1995): Eolian dunes: computer simulations and attractor interpretation.
     """
     out = np.empty(window.shape, np.float32)
-    how = (float(spacing), float(share), *_lie(window, place, dx, towards), int(seed))
+    how = (float(spacing), float(fraction), *_lie(window, place, dx, towards), int(seed))
     over_rows(lambda r0, r1: _fork_rows(out, r0, r1, *how), window.height, stop, 16)
     return out

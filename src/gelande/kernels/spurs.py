@@ -105,13 +105,13 @@ def _spur_rows(out, row0, row1, top, left, x0, y0, dx, east, north, size, octave
             gx[c], gy[c], total[c] = east[r, c], north[r, c], 0.0
             base = math.sqrt(gx[c] * gx[c] + gy[c] * gy[c])
             firm[c] = min(base, STEEPEST) * min(1.0, base / CREST) - LEAST
-        wave, share = size, depth
+        wave, fraction = size, depth
         for o in range(octaves):
             fade = min(1.0, max(0.0, (wave / dx - 2.0) * 0.5))
             if fade > 0.0:
-                y, tall = y0 - (top + r) * dx, fade * share * wave
+                y, tall = y0 - (top + r) * dx, fade * fraction * wave
                 _octave(total, gx, gy, firm, x0, left, y, dx, wave, tall, follow, seed + 101 * o)
-            share *= gain
+            fraction *= gain
             wave *= 0.5
         for c in range(columns):
             out[r, c] = total[c]

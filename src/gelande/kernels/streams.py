@@ -83,9 +83,9 @@ def drainage_on_lattice(
     As flow.drain.
     """
     rain = lattice.plot if supply is None else np.clip(lattice.onto([supply], stop)[0], 0, 1) * lattice.plot
-    level, way, share, order = drain(lattice.onto([h], stop)[0], seed, jitter, single, stop)
+    level, way, fraction, order = drain(lattice.onto([h], stop)[0], seed, jitter, single, stop)
     area, columns = rain.ravel().astype(np.float64) * (dx * dx), level.shape[1]
-    accumulate(order, way, neighbours(columns), share, area, np.inf)
+    accumulate(order, way, neighbours(columns), fraction, area, np.inf)
     return level, area, receivers(way, columns), order
 
 

@@ -126,7 +126,7 @@ def measured(
 def surfaces(
     h: np.ndarray,
     dx: float,
-    share: float,
+    fraction: float,
     top: float | None,
     least_depth: float,
     least_area: float,
@@ -166,7 +166,7 @@ def surfaces(
     As hollows.
     """
     lake, spill, bottom, area = measured(h, dx, stop)
-    surface = np.minimum(spill, top) if top is not None else spill - (1.0 - share) * (spill - bottom)
+    surface = np.minimum(spill, top) if top is not None else spill - (1.0 - fraction) * (spill - bottom)
     surface[(spill - bottom < least_depth) | (area < least_area)] = DRY
     if holds is not None:
         inside = lake >= 0

@@ -54,8 +54,8 @@ def bed_settings(
             scales=True,
             **more,
         ),
-        P.share("contrast", "Contrast", contrast, "How much steeper hard beds stand than soft ones.", **more),
-        P.share(
+        P.fraction("contrast", "Contrast", contrast, "How much steeper hard beds stand than soft ones.", **more),
+        P.fraction(
             "irregularity", "Irregularity", spread, "How much the beds differ in thickness, and how they wave.", **more
         ),
         P.degrees("dip", "Dip", dip, "Tilt of the beds against level.", (0, 60), (0, 30), 1, **more),

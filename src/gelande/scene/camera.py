@@ -105,9 +105,9 @@ class Camera:
         h = math.radians(self.heading)
         return self.moved(ahead * math.sin(h) + aside * math.cos(h), ahead * math.cos(h) - aside * math.sin(h), up)
 
-    def towards(self, point: np.ndarray, share: float) -> Camera:
+    def towards(self, point: np.ndarray, fraction: float) -> Camera:
         """Goes a share of the way to a point (negative: away from it)."""
-        step = (point - self.position) * share
+        step = (point - self.position) * fraction
         return self.moved(*step)
 
     def slid(self, a: float, b: float, distance: float, aspect: float) -> Camera:

@@ -131,10 +131,10 @@ class Scene:
         return block_of(self.span, max(self.width, self.depth), self.look.times)
 
     @property
-    def steep_share(self) -> float:
+    def steep_fraction(self) -> float:
         """Share of the cells that are too steep for their samples."""
         if self._steep is None:
-            self._steep = caster.steep_share(self.height, STEEP * self.dx)
+            self._steep = caster.steep_fraction(self.height, STEEP * self.dx)
         return self._steep
 
     def overlays(self) -> list[float]:

@@ -48,13 +48,13 @@ def hatch(shape: tuple[int, int], number: int) -> np.ndarray:
     return np.clip((0.25 - np.abs(t - 0.5)) * np.float32(period / 2) + np.float32(0.5), 0, 1)
 
 
-def _mixed(ground: np.ndarray, ink: Sequence[float] | np.ndarray, share: np.ndarray) -> np.ndarray:
+def _mixed(ground: np.ndarray, ink: Sequence[float] | np.ndarray, fraction: np.ndarray) -> np.ndarray:
     """A colour, or a picture of colours, with a share of another colour; band by band, which is several times as fast
     as all three at once."""
-    out = np.empty((*share.shape, 3), np.float32)
+    out = np.empty((*fraction.shape, 3), np.float32)
     for k in range(3):
         below = ground[..., k]
-        out[..., k] = below + share * (np.float32(ink[k]) - below)
+        out[..., k] = below + fraction * (np.float32(ink[k]) - below)
     return out
 
 
@@ -77,6 +77,6 @@ def albedo_of(kind: str, data: np.ndarray, tint: float = 1.0, grey: bool = False
         return ground
     if kind == DIFFERENCE:
         less, same, more = (np.array(tone, np.float32) for tone in DIFFERENCE_TONES)
-        share = np.abs(data)[..., None]
-        return same + share * (np.where(data[..., None] < 0, less, more) - same)
+        fraction = np.abs(data)[..., None]
+        return same + fraction * (np.where(data[..., None] < 0, less, more) - same)
     return None

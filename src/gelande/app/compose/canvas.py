@@ -260,7 +260,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
     def set_times(self, seconds: dict) -> None:
         total = sum(seconds.values()) or 1.0
         for node_id, s in seconds.items():
-            self.looks.setdefault(node_id, CardLook()).share = s / total
+            self.looks.setdefault(node_id, CardLook()).fraction = s / total
         self.update()
 
     def set_working(self, name: str) -> None:
@@ -404,7 +404,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
             look.stale,
             look.fault,
             look.waiting,
-            round(look.share, 2),
+            round(look.fraction, 2),
             look.chosen,
             look.selected,
             look.held,

@@ -15,7 +15,7 @@ class CardLook:
     fault: str = ""
     waiting: str = ""
     working: bool = False
-    share: float = 0.0
+    fraction: float = 0.0
     chosen: bool = False
     selected: bool = False
     held: bool = False

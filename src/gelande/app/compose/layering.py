@@ -30,9 +30,9 @@ def layered(state: NodeState | None) -> Layers | None:
     return next((p for p in params if isinstance(p, Layers)), None)
 
 
-def shares_of(figures: Bench | None, state: NodeState) -> dict[int, float]:
+def fractions_of(figures: Bench | None, state: NodeState) -> dict[int, float]:
     """Share of the site by a layer's number, as far as it was measured."""
-    known = dict(figures.shares) if figures is not None else {}
+    known = dict(figures.fractions) if figures is not None else {}
     ports = [p.id for p in state.spec.outputs if p.role == SHARE]
     return {int(p.rpartition("_")[2]): known[p] for p in ports if p in known}
 
@@ -53,7 +53,7 @@ class LayerList(QWidget):
         )
         self.param: Layers | None = None
         self.value: tuple = ()
-        self.shares: dict[int, float] = {}
+        self.fractions: dict[int, float] = {}
         self.chosen, self.long_side = 0, 0.0  # number of the chosen layer; of the site, metres
         self._dragged: tuple[int, float] | None = None  # (number, where the pointer is)
         self.line = QLineEdit(self)
@@ -109,12 +109,12 @@ class LayerList(QWidget):
         p.setFont(sans(7.6, BOLD))
         p.drawText(QRectF(SOLO, y - 6.5, 14, 13), int(Qt.AlignmentFlag.AlignCenter), "S")
         self._paint_tone(p, QRectF(TONE, y - 6, NAME - TONE - 8, 12), one)
-        share = self._share_text(one[-1])
+        fraction = self._share_text(one[-1])
         p.setFont(mono(8.4))
-        wide = p.fontMetrics().horizontalAdvance(share)
+        wide = p.fontMetrics().horizontalAdvance(fraction)
         p.setPen(ink if not solo or v["solo"] else t.colour("muted"))
         right = int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight)
-        p.drawText(box.adjusted(0, 0, -8, 0), right, share)
+        p.drawText(box.adjusted(0, 0, -8, 0), right, fraction)
         p.setFont(sans(9.6, BOLD) if chosen else sans(9.6))
         room = int(self.width() - NAME - wide - 16)
         p.drawText(
@@ -139,8 +139,8 @@ class LayerList(QWidget):
             p.drawText(box, int(Qt.AlignmentFlag.AlignCenter), "linked")
 
     def _share_text(self, number: int) -> str:
-        share = self.shares.get(number)
-        return "" if share is None else f"{share * 100:.1f} %"
+        fraction = self.fractions.get(number)
+        return "" if fraction is None else f"{fraction * 100:.1f} %"
 
     # -- hand and keys
     def _row_at(self, y: float) -> int:
@@ -341,7 +341,7 @@ class LayersPanel(QWidget):
         if listed is not None:
             self._node = node_id
             value = state.params[listed.id]
-            self.list.shares, self.list.long_side = shares_of(figures, state), site.long_side
+            self.list.fractions, self.list.long_side = fractions_of(figures, state), site.long_side
             self.hectares = site.width * site.depth / 10_000
             self._show(listed, value, self.number_of(node_id, value))
 
@@ -358,10 +358,10 @@ class LayersPanel(QWidget):
 
     def _tell(self) -> None:
         one = self.list.value[self.list.param.index(self.list.value, self.list.chosen)]
-        name, share = self.list.param.of(one, "name"), self.list.shares.get(one[-1])
+        name, fraction = self.list.param.of(one, "name"), self.list.fractions.get(one[-1])
         lowest = " · takes what is left" if one is self.list.value[0] else ""
-        if share is None:
+        if fraction is None:
             self.words.setText(f"{name}{lowest}")
             return
-        area = share * self.hectares
+        area = fraction * self.hectares
         self.words.setText(f"{name}: {area:.{0 if area >= 100 else 1 if area >= 1 else 3}f} ha{lowest}")

@@ -330,9 +330,9 @@ class ComposePage(QWidget):
         self.view.settle()
         self.state_changed.emit(words)
 
-    def _progress(self, share: float, label: str, left) -> None:
-        self.canvas.set_working(label if share < 1 else "")
-        self.progress.emit(share, label, left)
+    def _progress(self, fraction: float, label: str, left) -> None:
+        self.canvas.set_working(label if fraction < 1 else "")
+        self.progress.emit(fraction, label, left)
 
     def stopped(self) -> None:
         """The work was stopped: what there is is shown in full."""

@@ -193,10 +193,10 @@ def draw_card(painter: QPainter, rect: QRectF, state: NodeState, look, zoom: flo
         _draw_brief(painter, text.adjusted(-2, -3, 2, 3), state, look, zoom)
     else:
         _draw_words(painter, text, state, look)
-    if look.share > 0.004 and not look.working:
+    if look.fraction > 0.004 and not look.working:
         bar = _bar(rect)
-        share = QRectF(bar.x(), bar.y(), max(2.0, bar.width() * look.share), bar.height())
-        painter.fillRect(share, t.colour("muted", 130))
+        fraction = QRectF(bar.x(), bar.y(), max(2.0, bar.width() * look.fraction), bar.height())
+        painter.fillRect(fraction, t.colour("muted", 130))
     if (look.held or look.baked) and not zoom:
         words = " · ".join(w for w in ("held" if look.held else "", look.baked) if w)
         draw_badge(painter, QPointF(rect.right(), rect.y()), words)

@@ -255,10 +255,10 @@ class WherePanel(QWidget):
         if figures is not None and spec and spec.main and figures.kind != "colour":
             unit = {"height": " m", "mask": ""}.get(figures.kind, "")
             digits = 0 if unit else 2
-            if figures.share is not None:
-                hectares = figures.share * self.site_hectares
+            if figures.fraction is not None:
+                hectares = figures.fraction * self.site_hectares
                 shown = f"{hectares:,.{1 if hectares < 100 else 0}f}".replace(",", " ")
-                text += f"White: {figures.share * 100:.1f} % of the site, {shown} ha. "
+                text += f"White: {figures.fraction * 100:.1f} % of the site, {shown} ha. "
             text += f"Result from {figures.low:.{digits}f}{unit} to {figures.high:.{digits}f}{unit}."
             text += f" {figures.mass}" if figures.mass else ""
         return text

@@ -27,10 +27,10 @@ class BarDelegate(QStyledItemDelegate):
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
         painter.setBrush(t.colour("line" if chosen else "track"))  # which is the row's own colour then
         painter.drawRoundedRect(bar, 3, 3)
-        state, share, note = item or (B.WAITING, 0.0, "")
-        if share > 0:
+        state, fraction, note = item or (B.WAITING, 0.0, "")
+        if fraction > 0:
             painter.setBrush(t.colour("moss" if state == B.DONE else "accent"))
-            painter.drawRoundedRect(QRectF(bar.x(), bar.y(), bar.width() * share, 6), 3, 3)
+            painter.drawRoundedRect(QRectF(bar.x(), bar.y(), bar.width() * fraction, 6), 3, 3)
         painter.setPen(t.colour("fault" if state == B.FAILED else "muted"))
         words = f"{note}" if state in (B.FAILED, B.WORKING) and note else state
         box = QRectF(bar.right() + 12, r.y(), r.right() - bar.right() - 12, r.height())

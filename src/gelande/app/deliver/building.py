@@ -124,7 +124,7 @@ class Building:
             self.table.blockSignals(False)
         count = max(1, len(self.building))
         done = sum(i.state == B.DONE for i in self.items.values())
-        self.total.setValue(int(1000 * sum(i.share for i in self.items.values()) / count))
+        self.total.setValue(int(1000 * sum(i.fraction for i in self.items.values()) / count))
         self.summary.setText(
             f"{done} of {count} written" + (f" · {item.note}" if item.state == B.WORKING and item.note else "")
         )

@@ -25,7 +25,7 @@ PARAMS = (
     P.choice("span", "16-bit heights", OWN, SPANS, "What the lowest and the highest count of heights stand for."),
     P.metres("low", "Lowest count", 0, "Height of the lowest count.", (-100_000, 100_000), (-500, 1000), 1),
     P.metres("high", "Highest count", 1000, "Height of the highest count.", (-100_000, 100_000), (0, 3000), 1),
-    P.share("margin", "Margin", 0.08, "Of the range at 129 samples, added above and below."),
+    P.fraction("margin", "Margin", 0.08, "Of the range at 129 samples, added above and below."),
     P.text("epsg", "Reference system", "", "EPSG code of GeoTIFF and GeoPackage files; empty for local metres."),
     P.metres(
         "east", "Easting", 0, "Of the site's south-west corner.", (-LARGEST_SHIFT, LARGEST_SHIFT), (0, 1_000_000), 0

@@ -298,7 +298,9 @@ class DeliverPage(Building, QWidget):
             if c in (3, 4):
                 cell.setFont(mono(9))
             self.table.setItem(r, c, cell)
-        self.table.item(r, 5).setData(Qt.ItemDataRole.UserRole, (item.state, item.share, item.note) if item else None)
+        self.table.item(r, 5).setData(
+            Qt.ItemDataRole.UserRole, (item.state, item.fraction, item.note) if item else None
+        )
 
     def _show_facts(self) -> None:
         rows, r = self.deliverables(), self.table.currentRow()

@@ -38,20 +38,20 @@ class NumberRow(Row):
     def logarithmic(self) -> bool:
         return self.param.log and self.low > 0
 
-    def share(self) -> float:
+    def fraction(self) -> float:
         """Position of the value on the slider, 0-1."""
         if self.logarithmic:
             v = max(self.value, 1e-12)
             return (math.log(v) - math.log(self.low)) / (math.log(self.high) - math.log(self.low))
         return (self.value - self.low) / (self.high - self.low) if self.high > self.low else 0.0
 
-    def at(self, share: float) -> float:
+    def at(self, fraction: float) -> float:
         """The value at a share of the slider, rounded as it is shown."""
-        share = min(1.0, max(0.0, share))
+        fraction = min(1.0, max(0.0, fraction))
         if self.logarithmic:
-            v = math.exp(math.log(self.low) + share * (math.log(self.high) - math.log(self.low)))
+            v = math.exp(math.log(self.low) + fraction * (math.log(self.high) - math.log(self.low)))
         else:
-            v = self.low + share * (self.high - self.low)
+            v = self.low + fraction * (self.high - self.low)
         if self.whole:
             return int(round(v))
         digits = self.param.decimals + (1 if self.param.unit == "%" else 0)
@@ -74,7 +74,7 @@ class NumberRow(Row):
         """Paints how far along its range the value is."""
         p.setBrush(theme().colour("accent" if self.hasFocus() else "ink"))
         done = QRectF(track)
-        done.setWidth(max(2.0, track.width() * min(1.0, max(0.0, self.share()))))
+        done.setWidth(max(2.0, track.width() * min(1.0, max(0.0, self.fraction()))))
         p.drawRoundedRect(done, 2, 2)
 
     def _give(self, value: float) -> None:
@@ -136,7 +136,7 @@ class NumberRow(Row):
 
     def stepped(self, n: int) -> float:
         """The value n steps on."""
-        return self.at(self.share() + 0.01 * n)
+        return self.at(self.fraction() + 0.01 * n)
 
     def type_value(self, first: str = "") -> None:
         """Opens a line to type a value in."""

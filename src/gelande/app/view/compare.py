@@ -62,7 +62,7 @@ class Change:
     """Difference of after and before. shares: of the span, -1 to 1; low, high: the least and the greatest
     change; unit: of those and of the span."""
 
-    shares: np.ndarray
+    fractions: np.ndarray
     span: float
     low: float
     high: float
@@ -84,8 +84,8 @@ def change_of(after: Content, before: Content) -> Change:
         a, b, unit = after.height, before.height, " m"
     found = np.asarray(a, np.float32) - np.asarray(b, np.float32)
     span = round_up(float(np.percentile(np.abs(found), WITHIN)))
-    shares = np.clip(found / np.float32(span), -1, 1)
-    return Change(shares, span, float(found.min()), float(found.max()), unit)
+    fractions = np.clip(found / np.float32(span), -1, 1)
+    return Change(fractions, span, float(found.min()), float(found.max()), unit)
 
 
 class Comparison:
@@ -144,7 +144,7 @@ class Comparison:
             return main
         self.change = change_of(main, self.other)
         key = (*main.key, "against", *self.other.key)
-        return replace(main, key=key, kind=DIFFERENCE, data=self.change.shares, water=None)
+        return replace(main, key=key, kind=DIFFERENCE, data=self.change.fractions, water=None)
 
     def ask(self, request: RenderRequest) -> None:
         """Draws the other side of a wish."""
@@ -220,8 +220,8 @@ class Comparison:
             self._paint_name(p, self.other.words if self.second else self.main.words, rect.center().x(), 0)
             return
         part = QRectF(0, 0, self.line, rect.height())
-        share = self.frame.image.width() / max(1, rect.width())
-        p.drawImage(part, self.frame.image, QRectF(0, 0, self.line * share, self.frame.image.height()))
+        fraction = self.frame.image.width() / max(1, rect.width())
+        p.drawImage(part, self.frame.image, QRectF(0, 0, self.line * fraction, self.frame.image.height()))
         p.setPen(QPen(theme().colour("sheet"), 3))
         p.drawLine(QPointF(self.line, 44), QPointF(self.line, rect.height()))
         p.setPen(QPen(theme().colour("accent"), 1.4))

@@ -131,7 +131,7 @@ class Renderer(QObject):
             self.seconds["scene"] = time.perf_counter() - began
         self._scene.look = request.look
         if request.look.steep:
-            _ = self._scene.steep_share  # counted here, not on the UI thread
+            _ = self._scene.steep_fraction  # counted here, not on the UI thread
         return self._scene
 
     def _draw(self, request: RenderRequest) -> None:

@@ -34,8 +34,8 @@ class Layer:
 
 def along(line: Line, count: int = SAMPLES) -> np.ndarray:
     """(count, 2) places on a line, metres east and north."""
-    share = np.linspace(0, 1, count)[:, None]
-    return np.array(line[0]) * (1 - share) + np.array(line[1]) * share
+    fraction = np.linspace(0, 1, count)[:, None]
+    return np.array(line[0]) * (1 - fraction) + np.array(line[1]) * fraction
 
 
 def profile(height: np.ndarray, dx: float, places: np.ndarray) -> np.ndarray:
@@ -258,8 +258,8 @@ class Panel(QWidget):
     # -- pointer ----------------------------------------------------------------------------------------
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         field = self.field()
-        share = (event.position().x() - field.left()) / field.width()
-        self.section.mark = share if 0 <= share <= 1 else None
+        fraction = (event.position().x() - field.left()) / field.width()
+        self.section.mark = fraction if 0 <= fraction <= 1 else None
         self.update()
         self.section.view.update()
 
@@ -285,8 +285,8 @@ class Panel(QWidget):
         pad = 0.06 * max(high - low, 1e-3 * length, 1e-3)
         across, up, foot = self.scale(length, low - pad, high + pad)
 
-        def place(share: float, h: float) -> QPointF:
-            return QPointF(field.left() + share * field.width(), field.bottom() - (h - foot) * up)
+        def place(fraction: float, h: float) -> QPointF:
+            return QPointF(field.left() + fraction * field.width(), field.bottom() - (h - foot) * up)
 
         self._paint_grid(p, field, length, across, up, foot)
         p.save()
@@ -361,12 +361,12 @@ class Panel(QWidget):
 
     def _paint_mark(self, p: QPainter, field: QRectF, found: list[tuple], length: float) -> None:
         """The place that is pointed at, with the height of each land there."""
-        t, share = theme(), float(self.section.mark or 0.0)
-        x = field.left() + share * field.width()
+        t, fraction = theme(), float(self.section.mark or 0.0)
+        x = field.left() + fraction * field.width()
         p.setPen(QPen(t.colour("accent"), 1, Qt.PenStyle.DotLine))
         p.drawLine(QPointF(x, field.top()), QPointF(x, field.bottom()))
-        j = round(share * (SAMPLES - 1))
-        text = f"{share * length:.0f} m: " + " · ".join(f"{ground[j]:.1f} m" for _, ground, _ in found)
+        j = round(fraction * (SAMPLES - 1))
+        text = f"{fraction * length:.0f} m: " + " · ".join(f"{ground[j]:.1f} m" for _, ground, _ in found)
         p.setFont(mono(8.0))
         width = p.fontMetrics().horizontalAdvance(text) + 12
         left = min(max(field.left(), x - width / 2), field.right() - width)

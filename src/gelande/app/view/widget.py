@@ -335,7 +335,7 @@ class ViewWidget(View):
             return
         self.frame = frame
         if self.look.steep:
-            self.bar.steep.setText(f"{STEEP_NAME}: {frame.scene.steep_share * 100:.2g} %")
+            self.bar.steep.setText(f"{STEEP_NAME}: {frame.scene.steep_fraction * 100:.2g} %")
         if self._pointer is not None and self._drag is None:
             self.read_out(self._pointer)  # other land may have come under a pointer that rests
         self.update()

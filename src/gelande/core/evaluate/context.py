@@ -153,10 +153,10 @@ class Context:
         """Raises Stopped when a stop was asked for."""
         self._job.stop.check()
 
-    def progress(self, share: float) -> None:
+    def progress(self, fraction: float) -> None:
         """Tells how much of this node's work is done, and looks for a stop."""
         self._job.stop.check()
-        self._job.report(share * self._weight, self._state.name)
+        self._job.report(fraction * self._weight, self._state.name)
 
 
 def cut_to(arrays: dict[str, np.ndarray], asked: GridWindow, held: GridWindow) -> dict[str, np.ndarray]:

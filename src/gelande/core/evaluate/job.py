@@ -66,8 +66,8 @@ class Job:
         if self.progress is None or (now - self.last < 0.05 and not force):
             return
         self.last = now
-        share = min(1.0, (self.done + current) / self.total) if self.total > 0 else 1.0
-        share = self.highest = max(share, self.highest)
+        fraction = min(1.0, (self.done + current) / self.total) if self.total > 0 else 1.0
+        fraction = self.highest = max(fraction, self.highest)
         spent = now - self.began
-        left = spent * (1 - share) / share if share > 0.02 and spent > 0.3 else None
-        self.progress(share, label, left)
+        left = spent * (1 - fraction) / fraction if fraction > 0.02 and spent > 0.3 else None
+        self.progress(fraction, label, left)

@@ -9,7 +9,7 @@ import numpy as np
 from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.measure import band, rise, slope_degrees
 from gelande.kernels.oklab import adjusted
-from gelande.kernels.relief import facing_share
+from gelande.kernels.relief import facing_fraction
 
 from ..errors import GelandeError
 from ..recipe.node import GROUND_PORT, WHERE_ALL, WHERE_FACING, WHERE_HEIGHT, WHERE_MASK, WHERE_SLOPE
@@ -65,7 +65,7 @@ def weight(
         parts = rise(height, site.spacing(level), rise_over(values, site), None, held)
         south, east = (window.cut(a, held) if window and held else a for a in parts)
         sector = (values["where_facing"], values["where_facing_width"], values["where_facing_falloff"])
-        result = facing_share(south, east, *sector, FACES)
+        result = facing_fraction(south, east, *sector, FACES)
     if mask is not None:
         result = mask if result is None else result * mask
     if result is None:
@@ -75,30 +75,30 @@ def weight(
     return result * amount
 
 
-def blend(kind: str, raw: np.ndarray, base: Any, share: Any) -> np.ndarray:
+def blend(kind: str, raw: np.ndarray, base: Any, fraction: Any) -> np.ndarray:
     """base + share * (raw - base); without a base, colour blends with grey, and mask and height with nothing (0)."""
-    if np.ndim(share) == 0 and share == 1:
+    if np.ndim(fraction) == 0 and fraction == 1:
         return raw
-    if kind == COLOUR and np.ndim(share) == 2:
-        share = share[..., None]
+    if kind == COLOUR and np.ndim(fraction) == 2:
+        fraction = fraction[..., None]
     if base is None:
         base = GREY if kind == COLOUR else np.float32(0)
-    return base + share * (raw - base)
+    return base + fraction * (raw - base)
 
 
 #: Share of a range at its ends within which what lies beyond is drawn in.
 KNEE = 0.02
 
 
-def _within(share: np.ndarray, low: bool, high: bool) -> np.ndarray:
+def _within(fraction: np.ndarray, low: bool, high: bool) -> np.ndarray:
     """Shares of a range kept inside 0 to 1, whatever they are: a soft knee in the last part, steady in value and
     slope. Finer details reach a little beyond the extremes that a range was measured on."""
     k = np.float32(KNEE)
     if high:
-        share = np.where(share > 1 - k, 1 - k * np.exp(np.minimum((1 - k - share) / k, 0)), share)
+        fraction = np.where(fraction > 1 - k, 1 - k * np.exp(np.minimum((1 - k - fraction) / k, 0)), fraction)
     if low:
-        share = np.where(share < k, k * np.exp(np.minimum((share - k) / k, 0)), share)
-    return share.astype(np.float32)
+        fraction = np.where(fraction < k, k * np.exp(np.minimum((fraction - k) / k, 0)), fraction)
+    return fraction.astype(np.float32)
 
 
 def finish(kind: str, values: dict, data: np.ndarray, low: float, high: float) -> np.ndarray:
@@ -110,10 +110,10 @@ def finish(kind: str, values: dict, data: np.ndarray, low: float, high: float) -
     if values.get("stretch"):
         to_low, to_high = (values["stretch_low"], values["stretch_high"]) if kind == HEIGHT else (0.0, 1.0)
         span = high - low
-        share = (data - np.float32(low)) * np.float32(1 / span if span > 1e-9 else 0.0)
+        fraction = (data - np.float32(low)) * np.float32(1 / span if span > 1e-9 else 0.0)
         if kind == HEIGHT and span > 1e-9:
-            share = _within(share, True, True)
-        data = np.float32(to_low) + share * np.float32(to_high - to_low)
+            fraction = _within(fraction, True, True)
+        data = np.float32(to_low) + fraction * np.float32(to_high - to_low)
         low, high = (min(to_low, to_high), max(to_low, to_high)) if span > 1e-9 else (to_low, to_low)
     if values.get("invert"):
         data = (np.float32(1) if kind == MASK else np.float32(low + high)) - data

@@ -119,7 +119,7 @@ def _passed(source: Source, unit: Unit) -> Arrays:
     return arrays
 
 
-def _share(source: Source, unit: Unit) -> np.ndarray | np.floating:
+def _fraction(source: Source, unit: Unit) -> np.ndarray | np.floating:
     """Weight of a node at each sample of a window, by Where and Amount."""
     recipe, level, window = source.job.recipe, unit.level, unit.window
     state = recipe.nodes[unit.node]
@@ -146,20 +146,20 @@ def _blended(source: Source, unit: Unit) -> Arrays:
     arrays = {k: made[k] for k in made if not k.startswith("_") or k == SURFACE}
     if not is_restricted(state):
         return arrays
-    share, spec = _share(source, unit), state.declared
+    fraction, spec = _fraction(source, unit), state.declared
     at = state.inputs.get(spec.base)
     base = source.fetch(at[0], unit.level, FINAL, unit.window)[at[1]] if at else None
     for port in spec.outputs:
         kind = kind_of(source, unit.node, port)
         if port is spec.main:
             same = at is not None and spec.entry(spec.base).kind == port.kind
-            mixed = restrict.blend(kind, arrays[port.id], base if same else None, share)
+            mixed = restrict.blend(kind, arrays[port.id], base if same else None, fraction)
         elif kind == MASK and port.role != INDEX:
-            mixed = arrays[port.id] * share
+            mixed = arrays[port.id] * fraction
         else:
             continue
         arrays[port.id] = checked(kind, mixed, unit.window.shape)
     # a surface half way to the ground would not be level: water stands where most of the node applies
     if SURFACE in arrays:
-        arrays[SURFACE] = np.where(share >= 0.5, arrays[SURFACE], np.float32(DRY))
+        arrays[SURFACE] = np.where(fraction >= 0.5, arrays[SURFACE], np.float32(DRY))
     return arrays

@@ -34,15 +34,15 @@ CURVES: dict[str, tuple[Callable[[float], float], Callable[[float], float]]] = {
 def driven(control: Control, target: Target, value: float) -> float:
     """A mapped target's number for a control's."""
     assert target.span is not None and control.low is not None and control.high is not None
-    share = (value - control.low) / (control.high - control.low)
-    return target.span[0] + (target.span[1] - target.span[0]) * CURVES[target.curve][0](min(1.0, max(0.0, share)))
+    fraction = (value - control.low) / (control.high - control.low)
+    return target.span[0] + (target.span[1] - target.span[0]) * CURVES[target.curve][0](min(1.0, max(0.0, fraction)))
 
 
 def _back(control: Control, target: Target, number: float) -> float:
     """A control's number for a mapped target's."""
     assert target.span is not None and control.low is not None and control.high is not None
-    share = (number - target.span[0]) / (target.span[1] - target.span[0])
-    found = CURVES[target.curve][1](min(1.0, max(0.0, share)))
+    fraction = (number - target.span[0]) / (target.span[1] - target.span[0])
+    found = CURVES[target.curve][1](min(1.0, max(0.0, fraction)))
     return round(control.low + (control.high - control.low) * found, 9)
 
 
@@ -62,7 +62,7 @@ def param_of(recipe: Recipe, control: Control):
     when its node is unknown."""
     target = control.targets[0]
     if target.span is not None and declared(recipe, target) is not None:
-        return P.share("share", control.label, 0.5, control.help)
+        return P.fraction("share", control.label, 0.5, control.help)
     if target.node == RECIPE:
         return P.seed(label=control.label)
     state = recipe.nodes.get(target.node)

@@ -192,7 +192,7 @@ GROUND_PORT = Port(
 WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_FACING, WHERE_MASK = "All", "Height", "Slope", "Facing", "Mask"
 
 _WHERE = (
-    P.share("amount", "Amount", 1.0, "How much of the node's effect is mixed in."),
+    P.fraction("amount", "Amount", 1.0, "How much of the node's effect is mixed in."),
     P.choice(
         "where",
         "Where",
@@ -284,11 +284,11 @@ _FINISH_MASK = (
     P.toggle("invert", "Invert", False, "Turns black into white."),
 )
 _FINISH_COLOUR = (
-    P.share(
+    P.fraction(
         "lightness_by", "Lighter by", 0.0, "Makes the colour lighter, or darker below zero.", (-1.0, 1.0), (-0.4, 0.4)
     ),
-    P.share("contrast_times", "Contrast times", 1.0, "Contrast about middle lightness.", (0.0, 4.0), (0.2, 2.0)),
-    P.share("saturation_times", "Saturation times", 1.0, "Below 100 % towards grey.", (0.0, 4.0), (0.0, 2.0)),
+    P.fraction("contrast_times", "Contrast times", 1.0, "Contrast about middle lightness.", (0.0, 4.0), (0.2, 2.0)),
+    P.fraction("saturation_times", "Saturation times", 1.0, "Below 100 % towards grey.", (0.0, 4.0), (0.0, 2.0)),
 )
 _FOLLOW = P.toggle(
     "follow_seed", "Follow the recipe's seed", True, "Off: the next seed of the recipe leaves this node as it is."

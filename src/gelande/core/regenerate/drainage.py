@@ -71,9 +71,9 @@ def drainage_of(height: np.ndarray, dx: float, grain: float | None = None) -> Dr
     for basin in basins:
         own = cells[outlet == basin]
         at = np.geomspace(10, max(0.1 * own.size * fine, 20), 20)
-        share = np.array([(own >= a).mean() for a in at])
-        if (share > 0).sum() > 3:
-            exceedances.append(-float(np.polyfit(np.log(at[share > 0]), np.log(share[share > 0]), 1)[0]))
+        fraction = np.array([(own >= a).mean() for a in at])
+        if (fraction > 0).sum() > 3:
+            exceedances.append(-float(np.polyfit(np.log(at[fraction > 0]), np.log(fraction[fraction > 0]), 1)[0]))
     channel = np.isin(outlet, basins) & (cells >= 60)
     steep = channel & (slope > 1e-5)
     if channel.sum() < 50 or steep.sum() < 50:

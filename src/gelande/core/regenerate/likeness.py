@@ -53,9 +53,9 @@ class Likeness:
     def rows(self) -> list[tuple[str, str, str, bool]]:
         """(name, value, what land has, inside) of every figure; what cannot be told is no fault."""
         found = []
-        for name, key, low, high, share in self.BOUNDS:
+        for name, key, low, high, fraction in self.BOUNDS:
             value = getattr(self, key)
-            if share:
+            if fraction:
                 text, land = f"{value * 100:.1f} %", f"under {high * 100:g} %"
             else:
                 text, land = f"{value:.2f}", f"{low:g} to {high:g}"

@@ -65,17 +65,17 @@ def differences(recipe: Recipe, one: Preset, two: Preset) -> list[tuple[str, str
     return found
 
 
-def interpolate(recipe: Recipe, one: Preset, two: Preset, share: float) -> Preset:
+def interpolate(recipe: Recipe, one: Preset, two: Preset, fraction: float) -> Preset:
     """A preset on the way from one to another: numbers by a share of the way, all else as the nearer one has it."""
-    near, second = (one if share < 0.5 else two), dict(two.values)
+    near, second = (one if fraction < 0.5 else two), dict(two.values)
     params = {c.label: param_of(recipe, c) for c in recipe.controls}
     values: list[tuple[str, Any]] = []
     for label, a in one.values:
         b, param = second.get(label, a), params.get(label)
         if isinstance(param, P.Number) and not isinstance(param, P.Seed):
-            values.append((label, param.rounded(a + (b - a) * share)))
+            values.append((label, param.rounded(a + (b - a) * fraction)))
         else:
-            values.append((label, a if share < 0.5 else b))
+            values.append((label, a if fraction < 0.5 else b))
     return Preset("", near.seed, near.locks, tuple(values))
 
 

@@ -85,8 +85,8 @@ def around(recipe: Recipe, count: int, reach: float = 0.2, seed: int = 1) -> lis
             param = param_of(recipe, control)
             if param is None or control.low is None or control.high is None or control.closed:
                 continue
-            value, share = value_of(recipe, control), draw.uniform(-reach, reach)
-            moved = stepped(recipe, control, param.near(value, control.low, control.high, share))
+            value, fraction = value_of(recipe, control), draw.uniform(-reach, reach)
+            moved = stepped(recipe, control, param.near(value, control.low, control.high, fraction))
             if moved != value:
                 near = set_control(near, control, moved)
         found.append(Variant(f"near {k}", near))
@@ -97,9 +97,9 @@ def on_the_way(recipe: Recipe, one: Preset, two: Preset, count: int) -> list[Var
     """From one preset to another in even steps. The seed stays the recipe's, so that one land turns into the other."""
     found = []
     for k in range(count):
-        share = k / max(1, count - 1)
-        preset = replace(interpolate(recipe, one, two, share), seed=recipe.seed, locks=recipe.locks)
-        name = one.name if k == 0 else two.name if k == count - 1 else f"{share * 100:.0f} % of the way"
+        fraction = k / max(1, count - 1)
+        preset = replace(interpolate(recipe, one, two, fraction), seed=recipe.seed, locks=recipe.locks)
+        name = one.name if k == 0 else two.name if k == count - 1 else f"{fraction * 100:.0f} % of the way"
         found.append(Variant(name, apply_preset(recipe, preset)[0], name.removesuffix(" of the way")))
     return found
 

@@ -180,9 +180,9 @@ class Writer:
         if not self.counts:
             return rows.astype(np.float16) if self.bits == 16 else rows
         values = rows.astype(np.float64)
-        share = to_srgb(values) if self.kind == COLOUR else (values - m.zero) / (m.full - m.zero)
+        fraction = to_srgb(values) if self.kind == COLOUR else (values - m.zero) / (m.full - m.zero)
         top = 2**self.bits - 1
-        return np.clip(np.rint(share * top), 0, top).astype(np.uint16 if self.bits == 16 else np.uint8)
+        return np.clip(np.rint(fraction * top), 0, top).astype(np.uint16 if self.bits == 16 else np.uint8)
 
     def decode(self, counts: np.ndarray, m: Meaning) -> np.ndarray:
         """Counts back to the unit of the meaning (colours stay sRGB shares)."""

@@ -31,9 +31,9 @@ TIMES = 3.0
     params=(
         P.degrees("direction", "Sun from", 300, "Where the sun stands, clockwise from north.", (0, 360)),
         P.degrees("elevation", "Sun height", 35, "Above the horizon.", (1, 90), (5, 80)),
-        P.share("sun", "Sun", 1.0, "Strength of the sunlight.", (0.0, 4.0), (0.0, 2.0)),
-        P.share("sky", "Sky", 0.45, "Strength of the light from the sky.", (0.0, 4.0), (0.0, 1.0)),
-        P.share("shadows", "Cast shadows", 1.0, "How dark the shadows of hills are."),
+        P.fraction("sun", "Sun", 1.0, "Strength of the sunlight.", (0.0, 4.0), (0.0, 2.0)),
+        P.fraction("sky", "Sky", 0.45, "Strength of the light from the sky.", (0.0, 4.0), (0.0, 1.0)),
+        P.fraction("shadows", "Cast shadows", 1.0, "How dark the shadows of hills are."),
         P.metres(
             "horizon",
             "Sky radius",
@@ -55,7 +55,7 @@ TIMES = 3.0
             0,
             scales=True,
         ),
-        P.share("haze", "Haze", 0.0, "How much air lies over the lowest ground; 0 is hard light without air."),
+        P.fraction("haze", "Haze", 0.0, "How much air lies over the lowest ground; 0 is hard light without air."),
         P.colour("air", "Air", (0.72, 0.78, 0.84), "Colour of the haze."),
     ),
     base="under",

@@ -16,9 +16,9 @@ from gelande.kernels.oklab import adjusted
     outputs=(colour_out(),),
     params=(
         P.degrees("hue", "Hue", 0, "Turns all hues.", (-180, 180)),
-        P.share("saturation", "Saturation", 1.0, "Below 100 % towards grey.", (0.0, 4.0), (0.0, 2.0)),
-        P.share("lightness", "Lightness", 0.0, "Makes all lighter, or darker below zero.", (-1.0, 1.0), (-0.4, 0.4)),
-        P.share("contrast", "Contrast", 1.25, "About middle lightness.", (0.0, 4.0), (0.2, 2.0)),
+        P.fraction("saturation", "Saturation", 1.0, "Below 100 % towards grey.", (0.0, 4.0), (0.0, 2.0)),
+        P.fraction("lightness", "Lightness", 0.0, "Makes all lighter, or darker below zero.", (-1.0, 1.0), (-0.4, 0.4)),
+        P.fraction("contrast", "Contrast", 1.25, "About middle lightness.", (0.0, 4.0), (0.2, 2.0)),
         P.curve(
             "curve", "Lightness curve", ((0.0, 0.0), (1.0, 1.0)), "From lightness at the foot to lightness at the side."
         ),

@@ -21,7 +21,7 @@ from gelande.kernels.curves import ramp_table, to_linear
 from gelande.kernels.measure import rise, slope_degrees
 from gelande.kernels.noise import UNFADED, fractal
 from gelande.kernels.oklab import adjusted
-from gelande.kernels.relief import facing_share
+from gelande.kernels.relief import facing_fraction
 from gelande.nodes.shared import banded, blurred
 
 RAMP, PLAIN, LINKED = "Ramp", "Plain", "Linked"
@@ -52,7 +52,7 @@ PIECE = (
         "What drives the ramp: the linked ground tone, height, slope to 60°, or fine noise alone.",
         shown_when=("tone", (RAMP,)),
     ),
-    P.share(
+    P.fraction(
         "grain", "Grain", 0.5, "How far fine noise moves the colour along its ramp.", shown_when=("tone", (RAMP, PLAIN))
     ),
     P.choice(
@@ -102,7 +102,7 @@ PIECE = (
         "facing", "Direction", 0, "Where the ground faces: 180° is south.", (0, 360), shown_when=("lies", (FACING,))
     ),
     P.degrees("width", "Width", 120, "Sector of directions.", (0, 360), (10, 180), shown_when=("lies", (FACING,))),
-    P.share("amount", "Amount", 1.0, "How much of the ground it covers where it lies."),
+    P.fraction("amount", "Amount", 1.0, "How much of the ground it covers where it lies."),
     P.metres(
         "soft",
         "Soft edge",
@@ -113,9 +113,9 @@ PIECE = (
         0,
         scales=True,
     ),
-    P.share("broken", "Broken edge", 0.4, "How far noise breaks its fading edge into patches."),
+    P.fraction("broken", "Broken edge", 0.4, "How far noise breaks its fading edge into patches."),
     P.metres("patch", "Patches", 70, "Size of the patches.", (0.5, 20_000), (12, 600), 0, log=True, scales=True),
-    P.share("thins", "Thins out", 0.0, "How much of it is gone from steep ground."),
+    P.fraction("thins", "Thins out", 0.0, "How much of it is gone from steep ground."),
     P.degrees("steep", "Thins out from", 38, "Slope from which it thins out."),
 )
 DEFAULT = (
@@ -320,7 +320,7 @@ class _Maps:
     def facing(self, direction: float, width: float) -> np.ndarray:
         ctx = self.ctx
         fall = self.once("rise", lambda: rise(ctx.input("height"), ctx.dx, ctx.p.over, ctx.stop, ctx.window))
-        return facing_share(*fall, direction, width, SIDES, LEAST, ctx.stop)
+        return facing_fraction(*fall, direction, width, SIDES, LEAST, ctx.stop)
 
     def noise(self, size: float, seed: int) -> np.ndarray:
         """Octave noise, about -0.5 to 0.5, the same at every detail."""

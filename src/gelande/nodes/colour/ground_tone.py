@@ -37,7 +37,7 @@ def _settings() -> tuple:
     for name, (label, weight) in PARTS.items():
         linked = " Counts where its mask is linked." if name in MAPS else ""
         found.append(
-            P.share(
+            P.fraction(
                 f"{name}_weight",
                 label,
                 weight,
@@ -46,7 +46,7 @@ def _settings() -> tuple:
             )
         )
         found.append(
-            P.share(
+            P.fraction(
                 f"{name}_bend",
                 f"{label} bend",
                 0.0,

@@ -23,9 +23,9 @@ WATER = ((0.0, 0.44, 0.55, 0.50), (0.25, 0.25, 0.42, 0.44), (0.6, 0.12, 0.28, 0.
     outputs=(colour_out(),),
     params=(
         P.ramp("ramp", "Water", WATER, "From shallow at the left to deep at the right."),
-        P.share("clear", "Clearness", 0.5, "How much of the bed is seen in shallow water."),
-        P.share("wet", "Wet edge", 0.35, "How much darker the ground is at the shore."),
-        P.share("foam", "Foam", 0.15, "How white the water's edge is."),
+        P.fraction("clear", "Clearness", 0.5, "How much of the bed is seen in shallow water."),
+        P.fraction("wet", "Wet edge", 0.35, "How much darker the ground is at the shore."),
+        P.fraction("foam", "Foam", 0.15, "How white the water's edge is."),
     ),
     base="under",
     figure="{clear} clear",

@@ -36,7 +36,7 @@ from gelande.kernels import noise
             (1.2, 4.0),
             (1.5, 3.0),
         ),
-        P.share("gain", "Gain", 0.42, "Height of each octave as a share of the one before.", (0.0, 0.9), (0.2, 0.7)),
+        P.fraction("gain", "Gain", 0.42, "Height of each octave as a share of the one before.", (0.0, 0.9), (0.2, 0.7)),
         P.metres("warp", "Warp", 80, "Bends the lumps by this much.", (0, 50_000), (0, 600), 0, scales=True),
         P.seed(),
     ),

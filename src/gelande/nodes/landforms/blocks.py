@@ -20,10 +20,10 @@ from gelande.kernels.scatter import block_field
     outputs=(height_out(), mask_out("block", "Block")),
     params=(
         P.metres("size", "Size", 120, "Width of a block.", (0.2, 20_000), (5, 600), 1, log=True, scales=True),
-        P.share(
+        P.fraction(
             "stretch_east", "Stretch east", 1.0, "Width from east to west as a share of the size.", (0.1, 10), (0.3, 4)
         ),
-        P.share(
+        P.fraction(
             "stretch_north",
             "Stretch north",
             1.0,
@@ -32,9 +32,9 @@ from gelande.kernels.scatter import block_field
             (0.3, 4),
         ),
         P.metres("tall", "Thickness", 24, "Height of a layer of blocks.", (0.05, 5000), (1, 150), 1, scales=True),
-        P.share("gap", "Gap", 0.12, "Width of the gaps as a share of the size.", (0.0, 0.9), (0.0, 0.5)),
-        P.share("jitter", "Jitter", 0.6, "How irregular the outlines are: none gives a brick pattern."),
-        P.share("jitter_up", "Jitter upwards", 0.5, "How much the tops differ in height."),
+        P.fraction("gap", "Gap", 0.12, "Width of the gaps as a share of the size.", (0.0, 0.9), (0.0, 0.5)),
+        P.fraction("jitter", "Jitter", 0.6, "How irregular the outlines are: none gives a brick pattern."),
+        P.fraction("jitter_up", "Jitter upwards", 0.5, "How much the tops differ in height."),
         P.degrees("tilt", "Tilted tops", 6, "How far the tops tilt at most.", (0, 45), (0, 25)),
         P.count("layers", "Layers", 2, "How many layers are seen down the gaps.", (1, 4)),
         P.degrees("turn", "Turned to", 20, "Direction of the pattern, clockwise from north.", (0, 360)),

@@ -29,7 +29,7 @@ BRUSH = (
         scales=True,
         tool=True,
     ),
-    P.share(
+    P.fraction(
         "brush_hardness",
         "Hardness",
         0.2,
@@ -55,7 +55,7 @@ BRUSH = (
             "What was brushed; kept as strokes, so it is the same at every detail and can be moved later.",
         ),
         *BRUSH,
-        P.share("height_share", "Height of all", 1.0, "Scales all strokes together.", (-10.0, 10.0), (0.0, 2.0)),
+        P.fraction("height_share", "Height of all", 1.0, "Scales all strokes together.", (-10.0, 10.0), (0.0, 2.0)),
     ),
     base="height",
     figure="{strokes}",

@@ -40,7 +40,7 @@ WHAT = {"Nearest": 0.85, "Second": 1.2, "Difference": 0.7, "Cell value": 1.0}
         P.metres(
             "relief", "Height", 120, "About the height from lowest to highest.", (0, 60_000), (0, 600), 0, scales=True
         ),
-        P.share("jitter", "Jitter", 1.0, "How irregularly the points lie: none gives a square pattern."),
+        P.fraction("jitter", "Jitter", 1.0, "How irregularly the points lie: none gives a square pattern."),
         P.choice(
             "metric",
             "Distance",

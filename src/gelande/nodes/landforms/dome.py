@@ -30,9 +30,9 @@ PROFILES = ("Round", "Bell", "Pointed", "Flat-topped")
         P.metres(
             "relief", "Height", 350, "Height of the top over the foot.", (-60_000, 60_000), (0, 1500), 0, scales=True
         ),
-        P.share("east", "East", 0.5, "Where the middle lies from west to east.", (-1.0, 2.0), (0.0, 1.0)),
-        P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
-        P.share("stretch_along", "Length", 1.0, "Length as a share of the width.", (0.1, 10.0), (0.3, 3.0)),
+        P.fraction("east", "East", 0.5, "Where the middle lies from west to east.", (-1.0, 2.0), (0.0, 1.0)),
+        P.fraction("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
+        P.fraction("stretch_along", "Length", 1.0, "Length as a share of the width.", (0.1, 10.0), (0.3, 3.0)),
         P.degrees("turn", "Turned to", 0, "Direction of the long axis, clockwise from north.", (0, 360)),
         P.choice("profile", "Profile", "Bell", PROFILES, "How the flank falls."),
     ),

@@ -36,10 +36,10 @@ KINDS = {"Transverse": (0.55, 0.45, 0.0), "Crescents": (0.0, 0.0, 0.0), "Lengthw
         ),
         P.metres("relief", "Height", 26, "Height of the crests.", (0, 1000), (0, 120), 1, scales=True),
         P.degrees("wind", "Wind towards", 100, "Where the wind blows to, clockwise from north.", (0, 360)),
-        P.share(
+        P.fraction(
             "lee", "Lee width", 0.28, "Width of the steep lee side as a share of the spacing.", (0.05, 0.6), (0.15, 0.5)
         ),
-        P.share("irregularity", "Irregularity", 0.5, "How the crests bend, join and end."),
+        P.fraction("irregularity", "Irregularity", 0.5, "How the crests bend, join and end."),
         P.metres(
             "swell", "Swell", 18, "Height of the broad sand swells underneath.", (0, 2000), (0, 150), 0, scales=True
         ),
@@ -66,9 +66,9 @@ def dunes(ctx: Context) -> Arrays:
 def _crescents(ctx: Context):
     p = ctx.p
     shift = wander(ctx, p.spacing * 1.1, 3, ctx.seed, 0.4, moves=True) * np.float32(0.22 * p.irregularity * p.spacing)
-    share = 1 - 0.45 * p.irregularity
+    fraction = 1 - 0.45 * p.irregularity
     place = (-0.5 * ctx.site.width, 0.5 * ctx.site.depth)
-    how = (p.spacing, p.relief, share, p.irregularity, p.wind)
+    how = (p.spacing, p.relief, fraction, p.irregularity, p.wind)
     return crescents(ctx.window, place, ctx.dx, *how, shift, ctx.seed + 11, ctx.stop)
 
 

@@ -52,7 +52,7 @@ BASES = {"Gradient": noise.GRADIENT, "Value": noise.VALUE, "Simplex": noise.SIMP
             (1.2, 4.0),
             (1.5, 3.0),
         ),
-        P.share(
+        P.fraction(
             "gain",
             "Gain",
             0.48,

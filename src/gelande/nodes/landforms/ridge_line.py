@@ -19,8 +19,8 @@ from gelande.nodes.shared import wander
     params=(
         P.metres("relief", "Height", 620, "Height of the highest summits.", (0, 60_000), (0, 2500), 0, scales=True),
         P.metres("width", "Half width", 950, "From the crest to the foot.", (1, 200_000), (50, 3000), 0, scales=True),
-        P.share("saddles", "Saddles", 0.4, "How deep the saddles lie between summits."),
-        P.share("spurs", "Spurs", 0.6, "How strongly spurs leave the ridge."),
+        P.fraction("saddles", "Saddles", 0.4, "How deep the saddles lie between summits."),
+        P.fraction("spurs", "Spurs", 0.6, "How strongly spurs leave the ridge."),
         P.number(
             "sharpness", "Crest sharpness", 1.4, "1 gives straight flanks, more a sharper crest.", (0.4, 5), (0.7, 3), 1
         ),
@@ -35,8 +35,8 @@ from gelande.nodes.shared import wander
             (0, 360),
             shown_when=("line", ((),)),
         ),
-        P.share("winding", "Winding", 0.4, "How far the ridge swings aside.", shown_when=("line", ((),))),
-        P.share(
+        P.fraction("winding", "Winding", 0.4, "How far the ridge swings aside.", shown_when=("line", ((),))),
+        P.fraction(
             "offset",
             "Aside",
             0.0,

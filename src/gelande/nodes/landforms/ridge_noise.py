@@ -36,7 +36,7 @@ from gelande.kernels import noise
             (1.2, 4.0),
             (1.5, 3.0),
         ),
-        P.share(
+        P.fraction(
             "gain",
             "Gain",
             0.46,

@@ -32,7 +32,7 @@ from gelande.nodes.shared import banded, wander
         P.metres(
             "rim", "Rim height", 130, "Height of the crest over the plain.", (0, 60_000), (0, 600), 0, scales=True
         ),
-        P.share("floor", "Floor width", 0.45, "Level part of the bowl as a share of the radius."),
+        P.fraction("floor", "Floor width", 0.45, "Level part of the bowl as a share of the radius."),
         P.metres(
             "peak",
             "Central peak",
@@ -43,9 +43,9 @@ from gelande.nodes.shared import banded, wander
             0,
             scales=True,
         ),
-        P.share("irregularity", "Irregularity", 0.3, "How uneven the rim runs."),
-        P.share("east", "East", 0.5, "Where the middle lies from west to east.", (-1.0, 2.0), (0.0, 1.0)),
-        P.share("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
+        P.fraction("irregularity", "Irregularity", 0.3, "How uneven the rim runs."),
+        P.fraction("east", "East", 0.5, "Where the middle lies from west to east.", (-1.0, 2.0), (0.0, 1.0)),
+        P.fraction("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
         P.seed(),
     ),
     version=2,

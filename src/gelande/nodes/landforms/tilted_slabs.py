@@ -34,11 +34,11 @@ GAPS = (0.5, 0.3, 0.2)
         ),
         P.metres("relief", "Scarp height", 150, "Height of the scarps.", (0, 6000), (0, 700), 0, scales=True),
         P.degrees("direction", "Dips towards", 110, "Direction of the dip slopes, clockwise from north.", (0, 360)),
-        P.share(
+        P.fraction(
             "scarp", "Scarp width", 0.14, "Width of the scarp as a share of the spacing.", (0.01, 0.9), (0.03, 0.5)
         ),
-        P.share("irregularity", "Irregularity", 0.5, "How unevenly the scarps run and follow one another."),
-        P.share("breaks", "Breaks", 0.5, "How strongly gaps break the crests."),
+        P.fraction("irregularity", "Irregularity", 0.5, "How unevenly the scarps run and follow one another."),
+        P.fraction("breaks", "Breaks", 0.5, "How strongly gaps break the crests."),
         P.seed(),
     ),
     version=2,
@@ -74,11 +74,11 @@ def tilted_slabs(ctx: Context) -> Arrays:
         slab = np.floor(t).astype(np.int64)
         strike = (across + rough * np.float32(0.2 * p.spacing)) / np.float32(p.spacing)
         gap = np.zeros_like(strike)
-        for octave, share in enumerate(GAPS):
+        for octave, fraction in enumerate(GAPS):
             at = strike * np.float32(1.1 * 2.1**octave)
             k = np.floor(at).astype(np.int64)
             here, after = (table[(k + o + 131 * slab + 977 * octave) % table.size] for o in (0, 1))
-            gap += np.float32(share) * (here + (after - here) * smoothstep(at - k))
+            gap += np.float32(fraction) * (here + (after - here) * smoothstep(at - k))
         gaps = smoothstep((gap - np.float32(0.92 - 0.62 * p.breaks)) / np.float32(0.16)) * np.float32(
             min(1.0, 3 * p.breaks)
         )

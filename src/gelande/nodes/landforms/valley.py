@@ -42,7 +42,7 @@ ROUND, FLOOR = 0.78, 0.03
         P.metres(
             "depth", "Depth", 320, "Depth of the floor below the shoulder.", (0, 60_000), (0, 1200), 0, scales=True
         ),
-        P.share("trough", "Trough", 0.6, "From a V cut by water to a U cut by ice."),
+        P.fraction("trough", "Trough", 0.6, "From a V cut by water to a U cut by ice."),
         P.line(
             "line",
             "Line",
@@ -56,8 +56,8 @@ ROUND, FLOOR = 0.78, 0.03
             (0, 360),
             shown_when=("line", ((),)),
         ),
-        P.share("winding", "Winding", 0.35, "How far the valley swings aside.", shown_when=("line", ((),))),
-        P.share(
+        P.fraction("winding", "Winding", 0.35, "How far the valley swings aside.", shown_when=("line", ((),))),
+        P.fraction(
             "offset",
             "Aside",
             0.0,
@@ -67,7 +67,7 @@ ROUND, FLOOR = 0.78, 0.03
             shown_when=("line", ((),)),
         ),
         P.number("fall", "Fall", 25, "Metres that the floor falls in a kilometre.", (0, 500), (0, 100), 0),
-        P.share("irregularity", "Irregularity", 0.35, "How uneven the sides are."),
+        P.fraction("irregularity", "Irregularity", 0.35, "How uneven the sides are."),
         P.seed(),
     ),
     base="height",

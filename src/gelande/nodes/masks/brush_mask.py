@@ -20,7 +20,7 @@ BRUSH = (
         scales=True,
         tool=True,
     ),
-    P.share(
+    P.fraction(
         "brush_strength",
         "Strength",
         0.7,
@@ -28,7 +28,7 @@ BRUSH = (
         (-1.0, 1.0),
         tool=True,
     ),
-    P.share(
+    P.fraction(
         "brush_hardness",
         "Hardness",
         0.2,

@@ -40,7 +40,7 @@ CONVEX, CONCAVE, BOTH = "Bulges", "Hollows", "Both"
             log=True,
             scales=True,
         ),
-        P.share(
+        P.fraction(
             "full",
             "White at",
             0.12,

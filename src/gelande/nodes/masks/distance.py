@@ -27,7 +27,7 @@ OUTSIDE, INSIDE, BOTH = "Outside", "Inside", "Both"
         P.metres(
             "reach", "Reach", 150, "Metres over which it fades.", (0.1, 20_000), (10, 1000), 0, log=True, scales=True
         ),
-        P.share("threshold", "Edge at", 0.5, "Grey at which the mask's edge lies.", (0.01, 0.99)),
+        P.fraction("threshold", "Edge at", 0.5, "Grey at which the mask's edge lies.", (0.01, 0.99)),
         P.curve("profile", "Profile", ((0.0, 1.0), (1.0, 0.0)), "From the edge at the left to the reach at the right."),
     ),
     footprint=lambda p, site: Footprint(halo=p.reach),
@@ -47,5 +47,5 @@ def distance(ctx: Context) -> Arrays:
     signed = to_edge(ctx.input("first"), p.threshold, ctx.dx, p.reach, ctx.stop)
     ctx.check()
     away = {OUTSIDE: lambda d: d, INSIDE: lambda d: -d, BOTH: np.abs}[p.side]
-    share = banded(ctx, lambda d: np.clip(away(d) / np.float32(p.reach), 0, 1), signed)
-    return {"mask": banded(ctx, lambda m: np.clip(m, 0, 1), remapped(share, table(p.profile), 0.0, 1.0, ctx.stop))}
+    fraction = banded(ctx, lambda d: np.clip(away(d) / np.float32(p.reach), 0, 1), signed)
+    return {"mask": banded(ctx, lambda m: np.clip(m, 0, 1), remapped(fraction, table(p.profile), 0.0, 1.0, ctx.stop))}

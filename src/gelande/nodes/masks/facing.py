@@ -5,7 +5,7 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
 from gelande.kernels.measure import gradient
-from gelande.kernels.relief import facing_share
+from gelande.kernels.relief import facing_fraction
 from gelande.nodes.shared import blurred
 
 
@@ -49,4 +49,4 @@ def facing(ctx: Context) -> Arrays:
     towards level ground from the least slope to half of it."""
     p = ctx.p
     rise = gradient(blurred(ctx, "height", p.size), ctx.dx, ctx.stop)
-    return {"mask": facing_share(*rise, p.direction, p.width, p.softness, p.least, ctx.stop)}
+    return {"mask": facing_fraction(*rise, p.direction, p.width, p.softness, p.least, ctx.stop)}

@@ -57,21 +57,21 @@ METRES, SHARES = "Metres", "Shares of its range"
             shown_when=("limits_in", (METRES,)),
             scales=True,
         ),
-        P.share(
+        P.fraction(
             "low_share",
             "From",
             0.5,
             "Lowest height that is fully white, as a share of the land's range.",
             shown_when=("limits_in", (SHARES,)),
         ),
-        P.share(
+        P.fraction(
             "high_share",
             "To",
             1.0,
             "Greatest height that is fully white, as a share of the land's range.",
             shown_when=("limits_in", (SHARES,)),
         ),
-        P.share(
+        P.fraction(
             "falloff_share",
             "Falloff",
             0.1,
@@ -95,5 +95,5 @@ def height_band(ctx: Context) -> Arrays:
     if p.limits_in == METRES:
         return {"mask": band(ctx.input("height"), min(p.low, p.high), max(p.low, p.high), p.falloff)}
     least, most = ctx.range("height")
-    low, high = (least + share * (most - least) for share in sorted((p.low_share, p.high_share)))
+    low, high = (least + fraction * (most - least) for fraction in sorted((p.low_share, p.high_share)))
     return {"mask": band(ctx.input("height"), low, high, p.falloff_share * (most - least))}

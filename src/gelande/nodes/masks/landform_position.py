@@ -38,7 +38,7 @@ CLASSES = {
             log=True,
             scales=True,
         ),
-        P.share("softness", "Softness", 0.4, "How gradually one position passes into the next."),
+        P.fraction("softness", "Softness", 0.4, "How gradually one position passes into the next."),
     ),
     footprint=lambda p, site: Footprint(asks=lambda level: (), low_passed={"height": p.size / 2}),
     figure="{position} · {size}",

@@ -56,7 +56,7 @@ def _kept(ctx: Context, mask) -> np.ndarray:
             shown_when=("way", (BY_AREA,)),
         ),
         P.count("count", "Number", 3, "How many areas stay.", (1, 500), (1, 20), shown_when=("way", (BY_COUNT,))),
-        P.share("threshold", "Edge at", 0.5, "Grey from which a sample belongs to an area.", (0.01, 0.99)),
+        P.fraction("threshold", "Edge at", 0.5, "Grey from which a sample belongs to an area.", (0.01, 0.99)),
     ),
     footprint=Footprint(own=FINER),
     base="first",

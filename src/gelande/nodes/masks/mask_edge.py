@@ -34,7 +34,7 @@ BREAK = "Break"
             shown_when=("way", ("Blur", "Grow", "Shrink", BREAK)),
             scales=True,
         ),
-        P.share("strength", "Strength", 0.6, "How hard the edge becomes.", shown_when=("way", ("Sharpen",))),
+        P.fraction("strength", "Strength", 0.6, "How hard the edge becomes.", shown_when=("way", ("Sharpen",))),
         P.metres(
             "size",
             "Bays",

@@ -20,8 +20,8 @@ LEVELS, THRESHOLD, CURVE = "Levels", "Threshold", "Curve"
     outputs=(mask_out(),),
     params=(
         P.choice("way", "Way", LEVELS, (LEVELS, THRESHOLD, CURVE), "How greys become other greys."),
-        P.share("low", "Black point", 0.1, "Grey that becomes black.", shown_when=("way", (LEVELS,))),
-        P.share("high", "White point", 0.9, "Grey that becomes white.", shown_when=("way", (LEVELS,))),
+        P.fraction("low", "Black point", 0.1, "Grey that becomes black.", shown_when=("way", (LEVELS,))),
+        P.fraction("high", "White point", 0.9, "Grey that becomes white.", shown_when=("way", (LEVELS,))),
         P.number(
             "gamma",
             "Middle",
@@ -32,14 +32,14 @@ LEVELS, THRESHOLD, CURVE = "Levels", "Threshold", "Curve"
             log=True,
             shown_when=("way", (LEVELS,)),
         ),
-        P.share(
+        P.fraction(
             "threshold",
             "Threshold",
             0.5,
             "Greys above become white, those below black.",
             shown_when=("way", (THRESHOLD,)),
         ),
-        P.share(
+        P.fraction(
             "softness", "Softness", 0.1, "Greys around the threshold that stay grey.", shown_when=("way", (THRESHOLD,))
         ),
         P.curve(
@@ -49,8 +49,8 @@ LEVELS, THRESHOLD, CURVE = "Levels", "Threshold", "Curve"
             "From grey at the foot to grey at the side.",
             shown_when=("way", (CURVE,)),
         ),
-        P.share("black", "Darkest", 0.0, "What black becomes."),
-        P.share("white", "Brightest", 1.0, "What white becomes."),
+        P.fraction("black", "Darkest", 0.0, "What black becomes."),
+        P.fraction("white", "Brightest", 1.0, "What white becomes."),
     ),
     base="first",
     figure="{way}",

@@ -42,7 +42,7 @@ def _inputs(params: dict) -> tuple:
             (*WAYS, PERCENTAGE),
             "Multiply keeps what is white in both, Screen what is white in either.",
         ),
-        P.share(
+        P.fraction(
             "share",
             "Share of the next",
             0.5,
@@ -62,8 +62,8 @@ def _inputs(params: dict) -> tuple:
 def mask_mix(ctx: Context) -> Arrays:
     """Sample by sample, one mask after the other; the result is held between 0 and 1. A port that is not linked is left
     out."""
-    share = np.float32(ctx.p.share)
-    join = (lambda a, b: a + (b - a) * share) if ctx.p.way == PERCENTAGE else WAYS[ctx.p.way]
+    fraction = np.float32(ctx.p.share)
+    join = (lambda a, b: a + (b - a) * fraction) if ctx.p.way == PERCENTAGE else WAYS[ctx.p.way]
     out = ctx.input("first")
     for name in NAMES[1 : ctx.p.masks]:
         other = ctx.input(name)

@@ -35,7 +35,7 @@ TIMES = 3.0
             log=True,
             scales=True,
         ),
-        P.share("full", "Sheltered at", 0.15, "Share of the sky that is hidden where it counts as fully sheltered."),
+        P.fraction("full", "Sheltered at", 0.15, "Share of the sky that is hidden where it counts as fully sheltered."),
     ),
     footprint=lambda p, site: Footprint(asks=lambda level: (), low_passed={"height": p.horizon / TIMES}),
     version=2,

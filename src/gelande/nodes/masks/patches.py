@@ -27,9 +27,9 @@ SOFT, CHIPS = "Patches", "Chips"
         P.metres(
             "size", "Size", 120, "Distance from patch to patch.", (0.5, 20_000), (10, 800), 0, log=True, scales=True
         ),
-        P.share("cover", "Share covered", 0.4, "How much of the ground the patches take where the mask is white."),
-        P.share("softness", "Softness", 0.15, "How gradually a patch ends."),
-        P.share("greys", "Keeps greys", 0.5, "At 0 greys make fewer patches, at 1 they make paler ones."),
+        P.fraction("cover", "Share covered", 0.4, "How much of the ground the patches take where the mask is white."),
+        P.fraction("softness", "Softness", 0.15, "How gradually a patch ends."),
+        P.fraction("greys", "Keeps greys", 0.5, "At 0 greys make fewer patches, at 1 they make paler ones."),
         P.seed(),
     ),
     base="first",
@@ -59,15 +59,19 @@ def patches(ctx: Context) -> Arrays:
     made = whole if ctx.level == GLOBAL_LEVEL and ctx.window.whole else pattern(ctx.window, ctx.dx)
     ranks = np.quantile(whole, np.linspace(0, 1, 1025)).astype(np.float32)
     mask = ctx.input("first")
-    share = np.float32(p.cover)
+    fraction = np.float32(p.cover)
     if mask is not None:  # black stays black: a grey is split into fewer patches and paler ones
-        share = share * np.power(mask, np.float32(1 - p.greys))
+        fraction = fraction * np.power(mask, np.float32(1 - p.greys))
     soft = np.float32(max(p.softness * min(p.cover, 1 - p.cover) * 0.9, 0.004))
 
-    def white(noise: np.ndarray, share: np.ndarray, mask: np.ndarray) -> np.ndarray:
+    def white(noise: np.ndarray, fraction: np.ndarray, mask: np.ndarray) -> np.ndarray:
         rank = np.interp(noise, ranks, np.linspace(1, 0, 1025)).astype(np.float32)  # 0 at the brightest
-        t = np.clip((share - rank) / (2 * soft) + np.float32(0.5), 0, 1) * np.minimum(share / soft, 1)
+        t = np.clip((fraction - rank) / (2 * soft) + np.float32(0.5), 0, 1) * np.minimum(fraction / soft, 1)
         return t * t * (3 - 2 * t) * np.power(mask, np.float32(p.greys))
 
     one = np.ones((1, 1), np.float32)
-    return {"mask": banded(ctx, white, made, share if np.ndim(share) else one * share, one if mask is None else mask)}
+    return {
+        "mask": banded(
+            ctx, white, made, fraction if np.ndim(fraction) else one * fraction, one if mask is None else mask
+        )
+    }

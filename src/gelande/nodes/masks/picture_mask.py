@@ -39,7 +39,7 @@ BLACK, EDGES, AGAIN = "Black", "Its edge goes on", "It repeats"
             log=True,
             scales=True,
         ),
-        P.share("tall", "Height", 1.0, "Of its height by its own proportions.", (0.01, 100.0), (0.25, 4.0)),
+        P.fraction("tall", "Height", 1.0, "Of its height by its own proportions.", (0.01, 100.0), (0.25, 4.0)),
         P.metres(
             "east", "East", 0, "Its middle, from the site's middle.", (-500_000, 500_000), (-2048, 2048), 0, scales=True
         ),

@@ -23,8 +23,8 @@ def _liked(name: str) -> tuple:
     label, low, high = LIKED[name]
     words = f"{label} that it likes in full; counts where a {label.lower()} mask is linked."
     return (
-        P.share(f"{name}_low", f"{label} from", low, f"Least {words[0].lower()}{words[1:]}"),
-        P.share(f"{name}_high", f"{label} to", high, f"Most {words[0].lower()}{words[1:]}"),
+        P.fraction(f"{name}_low", f"{label} from", low, f"Least {words[0].lower()}{words[1:]}"),
+        P.fraction(f"{name}_high", f"{label} to", high, f"Most {words[0].lower()}{words[1:]}"),
     )
 
 
@@ -78,8 +78,8 @@ def _liked(name: str) -> tuple:
         *_liked("wet"),
         *_liked("sun"),
         *_liked("soil"),
-        P.share("falloff", "Other falloff", 0.2, "How gradually the likings of wetness, sun and soil end."),
-        P.share("crowding", "Crowded out", 1.0, "How much other plants keep it out."),
+        P.fraction("falloff", "Other falloff", 0.2, "How gradually the likings of wetness, sun and soil end."),
+        P.fraction("crowding", "Crowded out", 1.0, "How much other plants keep it out."),
         P.metres(
             "clump",
             "Clump size",
@@ -91,7 +91,7 @@ def _liked(name: str) -> tuple:
             log=True,
             scales=True,
         ),
-        P.share("clumping", "Clumping", 0.85, "How much it stands in clumps rather than everywhere."),
+        P.fraction("clumping", "Clumping", 0.85, "How much it stands in clumps rather than everywhere."),
         P.number(
             "plants",
             "Plants a hectare",

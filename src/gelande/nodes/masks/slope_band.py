@@ -33,11 +33,13 @@ DEGREES, SHARES = "Degrees", "Shares of the ground"
         P.degrees(
             "falloff", "Falloff", 8, "Degrees over which white fades to black.", shown_when=("limits_in", (DEGREES,))
         ),
-        P.share("low_share", "From", 0.8, "Share of the ground that is gentler.", shown_when=("limits_in", (SHARES,))),
-        P.share(
+        P.fraction(
+            "low_share", "From", 0.8, "Share of the ground that is gentler.", shown_when=("limits_in", (SHARES,))
+        ),
+        P.fraction(
             "high_share", "To", 1.0, "Share of the ground up to which it is white.", shown_when=("limits_in", (SHARES,))
         ),
-        P.share(
+        P.fraction(
             "falloff_share",
             "Falloff",
             0.05,
@@ -79,6 +81,6 @@ def slope_band(ctx: Context) -> Arrays:
     if p.limits_in == DEGREES:
         return {"mask": band(slope, min(p.low, p.high), max(p.low, p.high), p.falloff)}
     ranks = ctx.own(GLOBAL_LEVEL)["_ranks"] if ctx.level > GLOBAL_LEVEL else quantiles(slope)
-    share = banded(ctx, lambda s: np.interp(s, ranks, np.linspace(0, 1, len(ranks))), slope)
+    fraction = banded(ctx, lambda s: np.interp(s, ranks, np.linspace(0, 1, len(ranks))), slope)
     low, high = sorted((p.low_share, p.high_share))
-    return {"mask": band(share, low, high, p.falloff_share), "_ranks": ranks}
+    return {"mask": band(fraction, low, high, p.falloff_share), "_ranks": ranks}

@@ -40,7 +40,7 @@ MAPS = ("fill", "scree", "silt")
             log=True,
             scales=True,
         ),
-        P.share(
+        P.fraction(
             "bare",
             "Bare at bend",
             0.12,
@@ -50,7 +50,7 @@ MAPS = ("fill", "scree", "silt")
         ),
         P.degrees("steep", "Bare at slope", 42, "Steeper ground holds no soil.", (5, 90), (20, 70)),
         P.degrees("falloff", "Falloff", 14, "Degrees below that over which soil thins.", (0, 60), (0, 40)),
-        P.share("laid", "Depth of the maps", 0.9, "How deep the ground lies where a linked map is white."),
+        P.fraction("laid", "Depth of the maps", 0.9, "How deep the ground lies where a linked map is white."),
     ),
     footprint=lambda p, site: Footprint(asks=lambda level: MAPS, low_passed={"height": p.size / 2}),
     figure="of {size}",

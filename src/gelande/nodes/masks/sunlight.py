@@ -56,8 +56,8 @@ def _path(p):
         P.degrees(
             "elevation", "Sun height", 32, "Above the horizon.", (0.5, 90), (5, 80), shown_when=("time", (MOMENT,))
         ),
-        P.share("least", "Black at", 0.2, "Share of the possible sun that counts as none.", (0, 0.95)),
-        P.share("full", "White at", 0.6, "Share of the possible sun that counts as full.", (0.01, 1.0)),
+        P.fraction("least", "Black at", 0.2, "Share of the possible sun that counts as none.", (0, 0.95)),
+        P.fraction("full", "White at", 0.6, "Share of the possible sun that counts as full.", (0.01, 1.0)),
         P.metres(
             "size", "Size", 24, "Forms smaller than this are not looked at.", (0, 20_000), (24, 400), 0, scales=True
         ),

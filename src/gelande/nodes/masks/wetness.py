@@ -20,9 +20,9 @@ JITTER, SEED = 0.5, 71
 def _index(ctx: Context) -> np.ndarray:
     """Natural logarithm of the area that drains through a metre's width, over the slope."""
     h = ctx.input("height")
-    _, way, share, order = drain(h, SEED, JITTER, stop=ctx.stop)
+    _, way, fraction, order = drain(h, SEED, JITTER, stop=ctx.stop)
     area = np.full(h.size, ctx.dx * ctx.dx, np.float32)
-    accumulate(order, way, neighbours(h.shape[1]), share, area, np.inf)
+    accumulate(order, way, neighbours(h.shape[1]), fraction, area, np.inf)
     ctx.check()
     slope = np.tan(np.radians(slope_degrees(h, ctx.dx, ctx.p.size, ctx.stop, ctx.window)))
     return np.log(area.reshape(h.shape) / np.float32(ctx.dx) / np.maximum(slope, LEVEL)).astype(np.float32)
@@ -39,8 +39,10 @@ def _index(ctx: Context) -> np.ndarray:
         P.metres(
             "size", "Size", 40, "How broadly wet ground spreads.", (0.5, 20_000), (8, 300), 0, log=True, scales=True
         ),
-        P.share("dry", "Driest share", 0.3, "Share of the ground that is black.", (0, 0.98)),
-        P.share("wet", "Wettest share", 0.05, "Share of the ground that is fully white.", (0.001, 0.9), (0.005, 0.4)),
+        P.fraction("dry", "Driest share", 0.3, "Share of the ground that is black.", (0, 0.98)),
+        P.fraction(
+            "wet", "Wettest share", 0.05, "Share of the ground that is fully white.", (0.001, 0.9), (0.005, 0.4)
+        ),
     ),
     footprint=Footprint(asks=lambda level: ("height",) if level <= GLOBAL_LEVEL else (), own=FINER),
     figure="{size}",

@@ -40,7 +40,7 @@ from gelande.nodes.shared import banded, wander
             (0.4, 3),
             1,
         ),
-        P.share("irregularity", "Irregularity", 0.5, "How the folds bend and fade."),
+        P.fraction("irregularity", "Irregularity", 0.5, "How the folds bend and fade."),
         P.seed(),
     ),
     base="height",

@@ -31,7 +31,7 @@ from gelande.nodes.shared import banded, blurred
             scales=True,
         ),
         P.number("strength", "Strength", 1.0, "Height of the detail as a factor.", (-10, 10), (0, 3), 2),
-        P.share("along", "Out of the slope", 0.7, "From straight up to along the surface normal."),
+        P.fraction("along", "Out of the slope", 0.7, "From straight up to along the surface normal."),
     ),
     footprint=lambda p, site: Footprint(
         working=lambda level, asked: asked.grown(2),
@@ -56,8 +56,8 @@ def drape(ctx: Context) -> Arrays:
         return {"height": h + d}
     gy, gx = gradient(blurred(ctx, "height", ctx.site.long_side / 64), ctx.dx, ctx.stop)
     up = banded(ctx, lambda gy, gx: 1 / np.sqrt(1 + (gx * gx + gy * gy) * np.float32(p.along**2)), gy, gx)
-    share = np.float32(p.along / ctx.dx)
+    fraction = np.float32(p.along / ctx.dx)
     y, x = place(ctx.window)
-    moved_y = banded(ctx, lambda y, g, d, up: y + g * (d * up * share), y, gy, d, up)
-    moved_x = banded(ctx, lambda x, g, d, up: x + g * (d * up * share), x, gx, d, up)
+    moved_y = banded(ctx, lambda y, g, d, up: y + g * (d * up * fraction), y, gy, d, up)
+    moved_x = banded(ctx, lambda x, g, d, up: x + g * (d * up * fraction), x, gx, d, up)
     return {"height": banded(ctx, lambda a, up, d: a + up * d, ctx.sampled("height", moved_y, moved_x), up, d)}

@@ -119,8 +119,8 @@ def inset(ctx: Context) -> Arrays:
     away = _outside(ctx, p.width + ctx.dx)
     weight = falling(away, p.width)
     if ctx.input_kind("height") != HEIGHT:
-        share = weight[..., None] if outer.ndim == 3 else weight
-        return {"height": np.where(share == 1, inner, outer + share * (inner - outer))}
+        fraction = weight[..., None] if outer.ndim == 3 else weight
+        return {"height": np.where(fraction == 1, inner, outer + fraction * (inner - outer))}
     kept = _bend(ctx, outer, inner) if ctx.level <= GLOBAL_LEVEL else ctx.own(GLOBAL_LEVEL)["_bend"]
     solved = min(ctx.level, _solved(ctx.site))
     part = ctx.window_at(solved).cut(kept, GridWindow.of(ctx.site.shape(solved)))

@@ -29,7 +29,7 @@ def smooth_higher(a: np.ndarray, b: np.ndarray, seam: float) -> np.ndarray:
     outputs=(height_out(),),
     params=(
         P.choice("way", "Way", "Percentage", WAYS, "How the two heights are joined."),
-        P.share(
+        P.fraction(
             "share",
             "Share of the second",
             0.5,

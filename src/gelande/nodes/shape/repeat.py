@@ -22,7 +22,7 @@ from gelande.kernels.shapes import smoothstep
     params=(
         P.count("east", "Tiles east", 2, "How many tiles from west to east.", (1, 32), (1, 8)),
         P.count("north", "Tiles north", 2, "How many tiles from south to north.", (1, 32), (1, 8)),
-        P.share("seam", "Seam width", 0.2, "Width of the blended seam as a share of a tile.", (0.0, 0.5)),
+        P.fraction("seam", "Seam width", 0.2, "Width of the blended seam as a share of a tile.", (0.0, 0.5)),
         P.toggle(
             "shrink", "Shrink to fit", False, "Each tile shows the whole land, made smaller; else its middle part."
         ),

@@ -63,13 +63,13 @@ def strata(ctx: Context) -> Arrays:
     beds, top = layers_of(ctx), np.zeros_like(h)
     hardness = np.zeros_like(h)
     for k in range(DOUBLED + 1):
-        share = smoothstep(0.5 + SHARPLY * (0.5 - np.abs(merged - k))).astype(np.float32)
-        if not share.any():
+        fraction = smoothstep(0.5 + SHARPLY * (0.5 - np.abs(merged - k))).astype(np.float32)
+        if not fraction.any():
             continue
         layers = Layers(beds_table(p, 2**k), beds.datum)
         made = layers.height(read, ctx.stop)
-        top += share * (made - read)
-        hardness += share * layers.hardness(made, ctx.stop)
+        top += fraction * (made - read)
+        hardness += fraction * layers.hardness(made, ctx.stop)
         ctx.check()
     fades = wander(ctx, ctx.site.long_side / FADES, 2, ctx.seed + 19)
     shown = 1 - np.float32(0.75 * p.irregularity) * smoothstep(0.2 - 1.6 * fades)

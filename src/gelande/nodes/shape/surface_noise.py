@@ -38,7 +38,7 @@ def _normals(h, dx, baseline):
         P.metres("depth", "Depth", 14, "Height of the roughness.", (0, 2000), (0, 80), 1, scales=True),
         P.metres("size", "Size", 140, "Size of its largest lumps.", (0.5, 50_000), (10, 800), 0, log=True, scales=True),
         P.count("octaves", "Octaves", 5, "How many finer layers are added.", (1, 12), (1, 8)),
-        P.share("gain", "Gain", 0.5, "Height of each octave as a share of the one before.", (0.0, 0.9), (0.2, 0.7)),
+        P.fraction("gain", "Gain", 0.5, "Height of each octave as a share of the one before.", (0.0, 0.9), (0.2, 0.7)),
         P.choice("kind", "Kind", "Rounded", tuple(KINDS), "Rounded lumps, sharp ridges or billows."),
         P.choice(
             "way",

@@ -26,7 +26,9 @@ from gelande.kernels.grid_window import place
             "size", "Bend size", 900, "Size of the largest bends.", (1, 200_000), (50, 4000), 0, log=True, scales=True
         ),
         P.count("octaves", "Octaves", 4, "How many finer bends are added.", (1, 12), (1, 8)),
-        P.share("gain", "Gain", 0.45, "Strength of each octave as a share of the one before.", (0.0, 0.9), (0.2, 0.7)),
+        P.fraction(
+            "gain", "Gain", 0.45, "Strength of each octave as a share of the one before.", (0.0, 0.9), (0.2, 0.7)
+        ),
         P.seed(),
     ),
     footprint=lambda p, site: Footprint(

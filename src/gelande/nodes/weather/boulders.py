@@ -47,9 +47,9 @@ from gelande.nodes.shared import banded
             1,
             scales=-2,
         ),
-        P.share("tall", "Height", 0.5, "Height as a share of half the width.", (0.05, 3.0), (0.2, 1.2)),
-        P.share("rough", "Roughness", 0.6, "How uneven the outlines are."),
-        P.share("faces", "Broken faces", 0.8, "Rounded like stones of a river, or broken along flat faces."),
+        P.fraction("tall", "Height", 0.5, "Height as a share of half the width.", (0.05, 3.0), (0.2, 1.2)),
+        P.fraction("rough", "Roughness", 0.6, "How uneven the outlines are."),
+        P.fraction("faces", "Broken faces", 0.8, "Rounded like stones of a river, or broken along flat faces."),
         P.seed(),
     ),
     footprint=lambda p, site: Footprint(halo=p.large),
@@ -71,7 +71,7 @@ def boulders(ctx: Context) -> Arrays:
     # Squares hold a boulder at eight in ten, so that they do not stand in rows.
     cell = math.sqrt(10_000 * 0.8 / max(p.per_hectare, 1e-6))
     large = min(p.large, 1.6 * cell)
-    share = 0.8 if p.per_hectare > 0 else 0.0
+    fraction = 0.8 if p.per_hectare > 0 else 0.0
     bumps = scattered(
         ctx.window,
         ctx.site.depth,
@@ -81,8 +81,8 @@ def boulders(ctx: Context) -> Arrays:
         large,
         p.tall,
         p.rough,
-        share,
-        None if odds is None else odds * np.float32(share),
+        fraction,
+        None if odds is None else odds * np.float32(fraction),
         ctx.seed,
         ctx.stop,
         p.faces,

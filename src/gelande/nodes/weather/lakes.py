@@ -36,7 +36,7 @@ FILM = 0.12
             ("To the spill", "To a level"),
             "Fills each hollow until it would run over, or up to one height for all.",
         ),
-        P.share(
+        P.fraction(
             "filled",
             "How full",
             1.0,

@@ -22,9 +22,9 @@ from gelande.nodes.shared import banded
     params=(
         P.metres("size", "Size", 75, "Width of the largest hollows.", (0.05, 2000), (2, 160), 1, log=True, scales=True),
         P.metres("deep", "Depth", 7, "Depth of the largest hollows.", (0, 500), (0, 25), 1, scales=True),
-        P.share("cover", "Cover", 0.6, "Share of the places that hold a hollow."),
+        P.fraction("cover", "Cover", 0.6, "Share of the places that hold a hollow."),
         P.degrees("from_slope", "From slope", 0, "Gentler ground stays whole."),
-        P.share("rough", "Roughness", 0.7, "How uneven the outlines are."),
+        P.fraction("rough", "Roughness", 0.7, "How uneven the outlines are."),
         P.seed(),
     ),
     footprint=lambda p, site: Footprint(halo=site.slope_baseline / 2 if p.from_slope > 0 else 0.0),
@@ -41,8 +41,8 @@ def pitting(ctx: Context) -> Arrays:
     narrower than two samples are left out, as fine noise is."""
     p, h = ctx.p, ctx.input("height")
     made = []
-    for k, share in enumerate((1.0, 0.6)):
-        size = p.size * share
+    for k, fraction in enumerate((1.0, 0.6)):
+        size = p.size * fraction
         made.append(
             boulders(
                 ctx.window,

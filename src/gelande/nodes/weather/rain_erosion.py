@@ -65,9 +65,9 @@ def _washed(ctx: Context, moved: np.ndarray) -> np.ndarray:
     whole levels before moved counts half as much as what this one did, so that beds are as fine as the level shows."""
     if ctx.level <= COARSEST:
         return moved
-    share = np.float32(0.5 if ctx.level - COARSEST < len(GLOBAL_STEPS) else 1.0)
+    fraction = np.float32(0.5 if ctx.level - COARSEST < len(GLOBAL_STEPS) else 1.0)
     before = ctx.raised(ctx.own(ctx.level - 1)["_washed"])
-    return banded(ctx, lambda before, moved: np.maximum(before, 0) * share + moved, before, moved)
+    return banded(ctx, lambda before, moved: np.maximum(before, 0) * fraction + moved, before, moved)
 
 
 def _flow(ctx: Context, area: np.ndarray, streams: np.ndarray | None) -> np.ndarray:
@@ -150,10 +150,10 @@ def _beyond(
 
 def _opened(rain: Rain, wide: np.ndarray, soft: np.ndarray, fall: np.ndarray, stop: np.ndarray | None) -> np.ndarray:
     """The first grid with the sills of its hollows cut, as rivers have long done; the less, the more hollows fill."""
-    share = min(1.0, rain.strength / SILL_STRENGTH) * (1 - rain.hollows**2) * min(1.0, float(fall.mean()))
+    fraction = min(1.0, rain.strength / SILL_STRENGTH) * (1 - rain.hollows**2) * min(1.0, float(fall.mean()))
     low, high = np.percentile(wide, (2, 98))
     cut = np.minimum(wide - breached(wide, stop), np.float32(SILL_DEPTH * (high - low)))
-    return wide - np.float32(share) * np.clip(soft, 0, 1) * cut
+    return wide - np.float32(fraction) * np.clip(soft, 0, 1) * cut
 
 
 def _glimpse(
@@ -259,7 +259,7 @@ def _ports(params: dict, face) -> tuple[tuple, tuple]:
     outputs=_ports({}, None)[1],
     ports=_ports,
     params=(
-        P.share("strength", "Strength", 0.5, "How far the land is worn down: from first rills to deep valleys."),
+        P.fraction("strength", "Strength", 0.5, "How far the land is worn down: from first rills to deep valleys."),
         P.metres(
             "gully_spacing",
             "Gully spacing",
@@ -271,30 +271,30 @@ def _ports(params: dict, face) -> tuple[tuple, tuple]:
             log=True,
             scales=True,
         ),
-        P.share(
+        P.fraction(
             "deposition",
             "Deposition",
             0.45,
             "How readily sediment settles: at 0 all of it leaves, then it fills valley floors and hollows, and "
             "builds fans where gullies leave a slope.",
         ),
-        P.share(
+        P.fraction(
             "hollows",
             "Hollows filled",
             0.4,
             "How readily sediment fills hollows; the less, the deeper their outlets are cut down.",
         ),
-        P.share(
+        P.fraction(
             "ravines", "Ravines", 0.5, "How deep the small ravines are that run down steep ground between gullies."
         ),
-        P.share(
+        P.fraction(
             "form",
             "Form kept",
             1.0,
             "How far tops, slopes and plains stay where they are while valleys are cut between them; the less, the "
             "farther rain takes all of the land down.",
         ),
-        P.share("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
+        P.fraction("rock_strength", "Rock strength", 0.0, "Hardness of all rock; adds to a linked map."),
         rock_choice("Even rock, or hard and soft beds by turns: hard ones come out as cliffs, soft ones as benches."),
         *bed_settings(40, 0.7, 0.7, 1.5, 120, shown_when=("beds", (LAYERED,)), unlinked=LINKED),
         P.seed(),

@@ -99,11 +99,11 @@ def _may_break(slope: np.ndarray, repose: float) -> np.ndarray:
     from scipy import ndimage  # heavy to import
 
     calm = _calm(repose)
-    share = smoothstep((slope - calm) / (np.float32(HOLDS) * repose - calm))
+    fraction = smoothstep((slope - calm) / (np.float32(HOLDS) * repose - calm))
     edge = (slope > repose).astype(np.uint8)
     for near, reached in BESIDE:
-        share = np.maximum(share, np.float32(near) * ndimage.maximum_filter(edge, 2 * reached + 1, mode="mirror"))
-    return share
+        fraction = np.maximum(fraction, np.float32(near) * ndimage.maximum_filter(edge, 2 * reached + 1, mode="mirror"))
+    return fraction
 
 
 def _carried(ctx: Context, ground: np.ndarray, worn: np.ndarray, limit: float) -> np.ndarray:
@@ -170,7 +170,7 @@ def _keeping(ctx: Context, loose, before, worn):
             1,
             scales=True,
         ),
-        P.share("rough", "Stones showing", 0.5, "How rough the stones make the scree."),
+        P.fraction("rough", "Stones showing", 0.5, "How rough the stones make the scree."),
         rock_choice("Even rock, or hard and soft beds by turns: stones break from soft ones, hard ones stand."),
         *bed_settings(40, 0.7, 0.7, 1.5, 120, shown_when=("beds", (LAYERED,)), unlinked=LINKED),
         P.seed(),

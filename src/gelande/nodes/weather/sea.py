@@ -49,7 +49,7 @@ from gelande.nodes.shared import wander
             0,
             scales=True,
         ),
-        P.share("broken", "Broken coast", 0.5, "How much cliffs and beaches change along the coast."),
+        P.fraction("broken", "Broken coast", 0.5, "How much cliffs and beaches change along the coast."),
         P.toggle(
             "from_edge", "From the edge only", True, "Hollows that the sea cannot reach from the site's edge stay dry."
         ),

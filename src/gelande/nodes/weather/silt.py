@@ -19,7 +19,7 @@ from gelande.nodes.shared import banded
     inputs=(height_in(),),
     outputs=(height_out(), mask_out("silt", "Silt")),
     params=(
-        P.share("filled", "How full", 0.6, "Share of a hollow's depth that is filled.", (0.0, 1.0)),
+        P.fraction("filled", "How full", 0.6, "Share of a hollow's depth that is filled.", (0.0, 1.0)),
         P.metres(
             "least_depth",
             "Shallowest",
@@ -30,7 +30,7 @@ from gelande.nodes.shared import banded
             1,
             scales=True,
         ),
-        P.share(
+        P.fraction(
             "dished",
             "Dished",
             0.15,

@@ -55,12 +55,12 @@ SLACK = 4.0
             scales=True,
         ),
         P.degrees("slide_angle", "Slide angle", 42, "Steeper snow slides and gathers below.", (10, 80), (25, 60)),
-        P.share("melt", "Sun melt", 0.6, "How much of the snow the sun takes where it stands full on the ground."),
+        P.fraction("melt", "Sun melt", 0.6, "How much of the snow the sun takes where it stands full on the ground."),
         P.degrees(
             "sun", "Sun from", 190, "Direction of the sun when it stands highest, clockwise from north.", (0, 360)
         ),
         P.degrees("sun_height", "Sun height", 32, "Its greatest height above the horizon.", (2, 90), (5, 80)),
-        P.share("drift", "Drift", 0.5, "How much snow the wind carries from crests into the lee and into hollows."),
+        P.fraction("drift", "Drift", 0.5, "How much snow the wind carries from crests into the lee and into hollows."),
         P.degrees("wind", "Wind towards", 60, "Where the wind blows to, clockwise from north.", (0, 360)),
         P.metres(
             "white_depth",
@@ -93,10 +93,10 @@ def snow(ctx: Context) -> Arrays:
     that is some degrees steeper than the slide angle."""
     p, h = ctx.p, ctx.input("height")
     if ctx.level <= GLOBAL_LEVEL:
-        share, slid = _shares(ctx, h)
+        fraction, slid = _fractions(ctx, h)
     else:
         before = ctx.own(ctx.level - 1)
-        share, slid = ctx.raised(before["_share"], smooth=False), ctx.raised(before["_slid"])
+        fraction, slid = ctx.raised(before["_share"], smooth=False), ctx.raised(before["_slid"])
     ctx.check()
     fall_map = ctx.input("fall_map")
     fall_map = np.ones((1, 1), np.float32) if fall_map is None else fall_map
@@ -109,24 +109,29 @@ def snow(ctx: Context) -> Arrays:
         steep = np.maximum(steep, crags, out=steep)
 
     def lay(
-        h: np.ndarray, share: np.ndarray, slid: np.ndarray, fall_map: np.ndarray, patchy: np.ndarray, steep: np.ndarray
+        h: np.ndarray,
+        fraction: np.ndarray,
+        slid: np.ndarray,
+        fall_map: np.ndarray,
+        patchy: np.ndarray,
+        steep: np.ndarray,
     ) -> np.ndarray:
         holds = 1 - smoothstep((steep - np.float32(p.slide_angle - SLACK)) / np.float32(2 * SLACK))
         high = smoothstep((h - np.float32(p.snow_line) + band * (np.float32(0.5) + 0.35 * patchy)) / band)
-        return np.maximum(np.float32(p.fall) * high * share * fall_map + slid, 0) * holds
+        return np.maximum(np.float32(p.fall) * high * fraction * fall_map + slid, 0) * holds
 
-    depth = banded(ctx, lay, h, share, slid, fall_map, patchy, steep)
+    depth = banded(ctx, lay, h, fraction, slid, fall_map, patchy, steep)
     film = np.float32(max(0.04 * ctx.site.long_side / 4096, 0.12 * p.fall))
     return {
         "height": h + depth,
         "snow": banded(ctx, lambda d: smoothstep(d / film), depth),
         "depth": banded(ctx, lambda d: np.clip(d / np.float32(p.white_depth), 0, 1), depth),
-        "_share": share,
+        "_share": fraction,
         "_slid": slid,
     }
 
 
-def _shares(ctx: Context, h: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def _fractions(ctx: Context, h: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """(share of the fall that lies, depth that slides added, metres) on a mapped level."""
     p, dx = ctx.p, ctx.dx
     # The land without what is finer than the coarsest preview can show: light and wind then agree from level to level.
@@ -135,13 +140,13 @@ def _shares(ctx: Context, h: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     path = [((p.sun + turn) % 360, max(2.0, p.sun_height * low), 1.0) for turn, low in PATH]
     bright = sunshine(smooth, south, east, dx, path, ctx.stop)
     melted = np.clip(1 - np.float32(1.5 * p.melt) * bright, 0, 1)
-    share = melted * _shelter(ctx, smooth)
+    fraction = melted * _shelter(ctx, smooth)
     slope = np.degrees(np.arctan(np.hypot(south, east)))
     stays = 1 - smoothstep((slope - np.float32(p.slide_angle - 6)) / np.float32(12))
     # What does not stay on a face moves down it as a loose layer; what it leaves behind counts below zero there.
     lies = (
         np.float32(p.fall)
-        * share
+        * fraction
         * smoothstep((h - np.float32(p.snow_line)) / np.float32(max(p.transition, 1e-3)) + np.float32(0.5))
     )
     loose = np.ascontiguousarray(lies * (1 - stays), np.float32)
@@ -153,7 +158,7 @@ def _shares(ctx: Context, h: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         SLIDES,
         ctx.stop,
     )
-    return share.astype(np.float32), (moved - loose).astype(np.float32)
+    return fraction.astype(np.float32), (moved - loose).astype(np.float32)
 
 
 def _shelter(ctx: Context, smooth: np.ndarray) -> np.ndarray:

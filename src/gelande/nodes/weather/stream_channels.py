@@ -74,7 +74,7 @@ def _widths(ctx: Context) -> tuple[float, float]:
             0,
             scales=True,
         ),
-        P.share("filled", "Water", 0.5, "How full of water the channel is."),
+        P.fraction("filled", "Water", 0.5, "How full of water the channel is."),
         P.metres(
             "sills",
             "Sills cut through",

@@ -45,7 +45,7 @@ from gelande.nodes.shared import banded, wander
         ),
         P.metres("ripple_relief", "Ripple height", 0.8, "Height of the ripples.", (0, 200), (0, 6), 1, scales=True),
         P.degrees("steepest", "On slopes up to", 18, "Steeper ground keeps no dunes."),
-        P.share("irregularity", "Irregularity", 0.5, "How the crests bend, join and end."),
+        P.fraction("irregularity", "Irregularity", 0.5, "How the crests bend, join and end."),
         P.seed(),
     ),
     footprint=lambda p, site: Footprint(halo=site.slope_baseline),

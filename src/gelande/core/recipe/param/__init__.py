@@ -87,7 +87,7 @@ def degrees(
     return Number(id, label, float(default), help, hard, soft or hard, decimals, unit="°", **more)
 
 
-def share(
+def fraction(
     id: str,
     label: str,
     default: float,

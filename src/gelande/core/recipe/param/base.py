@@ -136,7 +136,7 @@ class Param:
         """Values from one end of a range to the other."""
         return []
 
-    def near(self, value: Any, low: float, high: float, share: float) -> Any:
+    def near(self, value: Any, low: float, high: float, fraction: float) -> Any:
         """The value moved by a share of a range, within it; the value itself where there is nothing between two
         values."""
         return value

@@ -120,13 +120,13 @@ class Number(Param):
             return []
         return [self.rounded(low + (high - low) * k / (count - 1)) for k in range(count)]
 
-    def near(self, value: Any, low: float, high: float, share: float) -> Any:
-        return self.rounded(min(max(value + share * (high - low), low), high))
+    def near(self, value: Any, low: float, high: float, fraction: float) -> Any:
+        return self.rounded(min(max(value + fraction * (high - low), low), high))
 
     def shuffled(self, draw: random.Random, long_side: float) -> Any:
         low, high = self.scaled_soft(long_side)
-        share = draw.random()
-        value = low * (high / low) ** share if self.log and low > 0 else low + (high - low) * share
+        fraction = draw.random()
+        value = low * (high / low) ** fraction if self.log and low > 0 else low + (high - low) * fraction
         digits = self.decimals + (2 if self.unit == "%" else 0)
         return min(max(round(value, digits), self.hard[0]), self.hard[1])
 
@@ -168,5 +168,5 @@ class Seed(Count):
     def sweep(self, low: float | None, high: float | None, count: int) -> list[Any]:
         return []  # every one is another land: there is no way from one end to the other
 
-    def near(self, value: Any, low: float, high: float, share: float) -> Any:
+    def near(self, value: Any, low: float, high: float, fraction: float) -> Any:
         return value
