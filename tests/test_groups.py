@@ -7,8 +7,9 @@ import unittest
 from pathlib import Path
 
 import numpy as np
-from support import DEMO, chain, result
+from support import DEMO, chain, linked, result
 
+from gelande.app.compose.sheet import SheetModel
 from gelande.core.errors import GelandeError, NodeError, RecipeError
 from gelande.core.evaluate import bake
 from gelande.core.evaluate.executor import Cache, Evaluator, Job
@@ -55,6 +56,18 @@ class GroupTest(unittest.TestCase):
         self.assertFalse(set(self.chosen) & set(outside.recipe.nodes))
         self.assertEqual(set(inside.recipe.nodes), {*self.chosen, entry, self.group})
         self.assertEqual(inside.recipe.nodes[self.group].inputs, {"out_1": ("terrace_2", "height")})
+
+    def test_a_link_that_closes_a_circle_of_cards_but_none_of_nodes_is_told_by_name(self):
+        recipe, (_, terrace) = chain("fractal_noise", "terrace")
+        recipe, ridge = graph.add(recipe, "ridge_noise")
+        recipe, smooth = linked(recipe, "smooth", ridge, "height")
+        recipe, inside = group.pack(recipe, [terrace, ridge])
+        (entry,) = group.entries(recipe, inside)
+        recipe = graph.link(recipe, smooth, "height", entry, "through")
+        sheet = SheetModel(recipe)
+        self.assertEqual(len(sheet.rects.cards), 3)
+        self.assertEqual(sum(len(s.inputs) for s in sheet.recipe.nodes.values()) + len(sheet.scene.flags), 2)
+        self.assertEqual(len(sheet.scene.flags), 1)
 
     def test_copies_are_whole_and_apart(self):
         pasted, new = clipboard.paste(self.packed, clipboard.copy(self.packed, [self.group]))

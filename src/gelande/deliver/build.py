@@ -9,14 +9,16 @@ left as it is, so that one that was stopped or killed goes on.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager, nullcontext
 from pathlib import Path
 from shutil import rmtree
 
+from gelande.core.errors import DeliveryError
 from gelande.core.evaluate.executor import Evaluator, Stop
 from gelande.core.evaluate.job import WHOLE_BESIDE_STRIPS
 from gelande.core.evaluate.shared import Shared
-from gelande.core.files.disk import sweep
+from gelande.core.files.disk import Claim, sweep
 from gelande.core.recipe.model import Recipe
 
 from .delivery import Build
@@ -76,20 +78,41 @@ def build(
         apart,
         shared,
     )
-    if record:
-        sweep(folder)
-    going = work.begin()
-    going = [item for item in going if work.guarded(item, work.claim)]
-    strips = work.stripped(going)
-    for item in going:
-        if item not in strips:
-            work.one(item)
-    if strips:
-        Strips(work, strips).run()
-    work.note(True)
-    if record:
-        rmtree(folder / SHARED, ignore_errors=True)
+    with alone(folder) if record else nullcontext():
+        if record:
+            sweep(folder)
+        going = work.begin()
+        going = [item for item in going if work.guarded(item, work.claim)]
+        strips = work.stripped(going)
+        for item in going:
+            if item not in strips:
+                work.one(item)
+        if strips:
+            Strips(work, strips).run()
+        work.note(True)
+        if record:
+            rmtree(folder / SHARED, ignore_errors=True)
     return items
+
+
+@contextmanager
+def alone(folder: Path) -> Iterator[None]:
+    """Holds a delivery's folder. Raises DeliveryError while another delivery, of whatever program, writes into it."""
+    claim = None
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        claim = Claim(folder)
+    except BlockingIOError:
+        raise DeliveryError(
+            f"Another delivery is writing into {folder}; wait until it is done, or choose another folder."
+        ) from None
+    except OSError:
+        pass  # what cannot be written there is told file by file
+    try:
+        yield
+    finally:
+        if claim is not None:
+            claim.close()
 
 
 def begun(

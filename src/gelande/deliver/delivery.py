@@ -246,7 +246,7 @@ class Build:
                 left = set()
             complete = all(item.state == DONE for item in self.items)
             block = manifest(self.recipe, self.level, files, complete, left)
-            write_text(self.folder / manifest_name(self.recipe), json.dumps(block, indent=2) + "\n")
+            write_text(self.folder / manifest_name(self.recipe), json.dumps(block, indent=2) + "\n", follow=False)
             if over:
                 write_sheet(block, self.folder, manifest_name(self.recipe))
         except OSError as error:

@@ -13,7 +13,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import CancelledError
-from contextlib import contextmanager, suppress
+from contextlib import ExitStack, contextmanager, suppress
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
@@ -32,7 +32,7 @@ from gelande.kernels.bands import set_threads
 from gelande.kernels.grid_window import GridWindow
 
 from . import workers
-from .build import SHARED, Build, begun, build
+from .build import SHARED, Build, alone, begun, build
 from .item import DONE, FAILED, STOPPED, Item
 from .manifest import Earlier
 from .parts import parts_of
@@ -207,9 +207,15 @@ class Farm:
     def deliver(self, variants: list[Variant], level: int, base: Path = Path()) -> list[list[Item]]:
         """Delivers variants at a level. Returns the items of each. Raises DeliveryError when there is nothing to
         deliver, or no worker is left."""
+        builds = [self._begun(v, level, base) for v in variants]
+        with ExitStack() as held:
+            for folder in sorted({b.folder for b in builds}):
+                held.enter_context(alone(folder))
+            return self._delivered(variants, builds, level, base)
+
+    def _delivered(self, variants: list[Variant], builds: list[Build], level: int, base: Path) -> list[list[Item]]:
         from distributed import Event, wait
 
-        builds = [self._begun(v, level, base) for v in variants]
         for b in builds:
             b.left = {k: list(b.parts_for(item)) for k, item in enumerate(b.items)}
             b.claim()

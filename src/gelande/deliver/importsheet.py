@@ -201,5 +201,5 @@ def page(block: dict, folder: Path) -> str:
 def write_sheet(block: dict, folder: Path, manifest: str) -> Path:
     """Writes the sheet beside the manifest. Raises OSError."""
     path = folder / sheet_name(manifest)
-    write_text(path, page(block, folder))
+    write_text(path, page(block, folder), follow=False)
     return path

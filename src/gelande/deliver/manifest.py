@@ -9,6 +9,7 @@ from collections.abc import Iterable
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from functools import cache
+from itertools import count
 from pathlib import Path
 
 import numpy as np
@@ -31,6 +32,8 @@ from .parts import Part
 
 #: Folder inside a delivery for what an earlier one left.
 EARLIER = "earlier"
+#: Bytes of a manifest that is read at most, and names of a delivery that was broken off.
+LARGEST, MOST_NAMES = 64_000_000, 100_000
 
 
 @cache
@@ -56,6 +59,12 @@ def made_from(
     return hashlib.sha256(json.dumps(block, sort_keys=True, default=str).encode()).hexdigest()
 
 
+def _plain(name: object) -> bool:
+    """True for a file name that can stand in a folder of its own right."""
+    sound = isinstance(name, str) and 0 < len(name.encode("utf-8", "replace")) <= 255
+    return sound and Path(str(name)).name == name and "\0" not in str(name)
+
+
 @dataclass
 class Earlier:
     """Files that an earlier delivery wrote into a folder: facts by file name; names: all that it or one before it
@@ -71,15 +80,18 @@ class Earlier:
         """Reads the manifest in a folder; nothing when there is none that can be read."""
         found = cls(folder)
         try:
-            old = json.loads(read_bytes(folder / manifest_name(recipe), 200_000_000))
+            old = json.loads(read_bytes(folder / manifest_name(recipe), LARGEST))
             for facts in old["files"]:
-                found.facts[str(facts["file"])] = facts
-                found.names |= {str(facts["file"]), *(str(b["file"]) for b in facts.get("beside", ()))}
-            found.names |= {str(name) for name in old.get("earlier", ())}
-        except (OSError, GelandeError, ValueError, KeyError, TypeError, AttributeError):
+                names = [facts["file"], *(one["file"] for one in facts.get("beside", ()))]
+                if all(map(_plain, names)) and isinstance(facts.get("sha256"), str):
+                    found.facts[names[0]] = facts
+                found.names |= set(filter(_plain, names))
+            found.names |= set(filter(_plain, old.get("earlier", ())))
+        except (OSError, GelandeError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
             pass  # no earlier manifest that could be read
         try:
-            found.names |= set(read_bytes(folder / begun_name(recipe), 50_000_000).decode().splitlines())
+            text = read_bytes(folder / begun_name(recipe), LARGEST).decode()
+            found.names |= set(filter(_plain, text.splitlines()[:MOST_NAMES]))
         except (OSError, GelandeError, ValueError):
             pass  # none was broken off
         return found
@@ -94,7 +106,7 @@ class Earlier:
                 self.move(name)
         self.names |= names
         self._claimed |= names
-        write_text(self.folder / begun_name(recipe), "".join(f"{name}\n" for name in sorted(self.names)))
+        write_text(self.folder / begun_name(recipe), "".join(f"{name}\n" for name in sorted(self.names)), follow=False)
 
     def release(self, recipe: Recipe) -> None:
         """The delivery is over: the manifest tells the rest."""
@@ -107,8 +119,7 @@ class Earlier:
         if facts is None or facts.get("made_from") != origin:
             return None
         for one in (facts, *facts.get("beside", ())):
-            path = self.folder / one["file"]
-            if Path(one["file"]).name != one["file"] or not path.is_file() or digest(path) != one["sha256"]:
+            if not self.is_there(one["file"]) or digest(self.folder / one["file"]) != one.get("sha256"):
                 return None
         return facts
 
@@ -120,13 +131,16 @@ class Earlier:
 
     def is_there(self, name: str) -> bool:
         """True when there is such a file in the folder itself."""
-        return Path(name).name == name and (self.folder / name).is_file()
+        path = self.folder / name
+        return _plain(name) and not path.is_symlink() and path.is_file()
 
     def move(self, name: str) -> Path:
-        """Moves a file into the folder ``earlier``."""
-        (self.folder / EARLIER).mkdir(exist_ok=True)
-        os.replace(self.folder / name, self.folder / EARLIER / name)
-        return self.folder / EARLIER / name
+        """Moves a file into the folder ``earlier``, or where a file is called so, into the next that is none."""
+        places = (self.folder / (EARLIER + (f"_{n}" if n > 1 else "")) for n in count(1))
+        place = next(p for p in places if p.is_dir() and not p.is_symlink() or not os.path.lexists(p))
+        place.mkdir(exist_ok=True)
+        os.replace(self.folder / name, place / name)
+        return place / name
 
 
 def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool, earlier: Iterable[str] = ()) -> dict:

@@ -36,7 +36,9 @@ def stem(recipe: Recipe, deliverable: Deliverable, level: int, part: Part | None
         **place,
     }
     name = re.sub(r"\{(\w+)\}", lambda m: words[m.group(1)], pattern)
-    return re.sub(r"_{2,}", "_", name).strip(" ._")[:200] or "untitled"
+    name = re.sub(r"_{2,}", "_", name).strip(" ._")
+    # a file system counts bytes: 255 of them, with the end and what else is put behind
+    return name.encode()[:200].decode(errors="ignore") or "untitled"
 
 
 def names_of(recipe: Recipe, deliverable: Deliverable, level: int, part: Part | None = None) -> list[str]:

@@ -67,9 +67,9 @@ def plans(recipe: Recipe, level: int, evaluator: Evaluator, base: Path = Path())
     """Plans of a build, one a part. Raises DeliveryError when there is nothing to deliver."""
     asked: list[tuple[str, int | None]] = []
     orders = ordered(recipe)
-    recipe, remap_sources = with_format_nodes(recipe, orders)
+    recipe, through = with_format_nodes(recipe, orders)
     for k, d in enumerate(orders):
-        fmt, sources = format_of(d.format), {**d.sources, **({"": remap_sources[k]} if k in remap_sources else {})}
+        fmt, sources = format_of(d.format), {**d.sources, **({"": through[k]} if k in through else {})}
         asked += [(node, fmt.fixed(slot, recipe.site, level, dict(d.options))) for slot, (node, _) in sources.items()]
     job, nodes = Job(recipe, base, whole=WHOLE_BESIDE_STRIPS), list(dict.fromkeys(n for n, at in asked if at is None))
     if is_whole(recipe.site, level, WHOLE_BESIDE_STRIPS):

@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
-import warnings
 from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 
-from .rasterfile import RasterFileError, check_size, first_bytes, gdal_bands, told_plainly
+from .rasterfile import (
+    BAND,
+    RasterFileError,
+    check_size,
+    first_bytes,
+    gdal_channel,
+    opened_picture,
+    told_plainly,
+)
 
 BRIGHTNESS, RED, GREEN, BLUE, ALPHA = "Brightness", "Red", "Green", "Blue", "Transparency"
 CHANNELS = (BRIGHTNESS, RED, GREEN, BLUE, ALPHA)
@@ -42,55 +49,54 @@ def read_picture(path: Path, channel: str, check: Callable[[], None] = lambda: N
     head = first_bytes(path)
     with told_plainly(path):
         if head.startswith(b"\x76\x2f\x31\x01"):
-            bands = _exr(path)
+            found = _exr(path, channel)
         elif head.startswith((b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff")):
-            bands = _image(path, "PNG" if head.startswith(b"\x89") else "JPEG")
+            found = _image(path, "PNG" if head.startswith(b"\x89") else "JPEG", channel, check)
         elif head.startswith((b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")):
-            bands = gdal_bands(path.resolve(), "GTiff", check)
+            found = gdal_channel(path.resolve(), "GTiff", lambda count: _bands(count, channel), check)
         else:
             raise RasterFileError(f"{path.name} cannot be read as a picture: it is no PNG, JPEG, TIFF or EXR")
-    found = np.clip(_channel(bands, channel), 0, 1)
+    np.clip(found, 0, 1, out=found)
     bad = int(found.size - np.isfinite(found).sum())
     if bad:
         raise RasterFileError(f"{path.name} holds {bad} samples that are not numbers; fill the gaps first")
-    return np.ascontiguousarray(found, np.float32)
+    return found
 
 
-def _channel(bands: np.ndarray, channel: str) -> np.ndarray:
-    """One channel of (bands, rows, columns): grey, grey and alpha, colours, or colours and alpha."""
-    count = len(bands)
+def _bands(count: int, channel: str) -> list[tuple[int, float]]:
+    """(band from 0, weight) that a channel is the sum of: of grey, grey and alpha, colours, or colours and alpha. None
+    stands for all of it solid."""
     if channel == ALPHA:
-        return bands[-1] if count in (2, 4) else np.ones_like(bands[0])
+        return [(count - 1, 1.0)] if count in (2, 4) else []
     if count < 3:
-        return bands[0]
+        return [(0, 1.0)]
     if channel == BRIGHTNESS:
-        return np.tensordot(_BRIGHT, bands[:3], 1)
-    return bands[(RED, GREEN, BLUE).index(channel)]
+        return [(k, float(w)) for k, w in enumerate(_BRIGHT)]
+    return [((RED, GREEN, BLUE).index(channel), 1.0)]
 
 
-def _image(path: Path, form: str) -> np.ndarray:
-    from PIL import Image
-
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-        try:
-            image = Image.open(path, formats=(form,))
-        except Image.DecompressionBombError:
-            raise RasterFileError(f"{path.name} has too many samples; reduce it first") from None
-    with image:
+def _image(path: Path, form: str, channel: str, check: Callable[[], None]) -> np.ndarray:
+    """A channel of a PNG or JPEG, band by band: only what is needed becomes numbers of four bytes."""
+    with opened_picture(path, form) as image:
         deep = image.mode in ("I;16", "I;16B", "I")
-        check_size(path, *image.size, 2 if deep else len(image.getbands()))
-        if deep:
-            return np.array(image).astype(np.uint16)[None].astype(np.float32) / np.float32(65535)
-        if image.mode not in ("L", "LA", "RGB", "RGBA"):
+        check_size(path, image.size[0], image.size[1], 2 if deep else len(image.getbands()))
+        if not deep and image.mode not in ("L", "LA", "RGB", "RGBA"):
             clear = image.mode == "P" and "transparency" in image.info
-            data = np.array(image.convert("RGBA" if clear else "RGB")).astype(np.float32) / np.float32(255)
-        else:
-            data = np.array(image).astype(np.float32) / np.float32(255)
-    return data[None] if data.ndim == 2 else np.moveaxis(data, -1, 0)
+            image = image.convert("RGBA" if clear else "RGB")
+        wanted = _bands(1 if deep else len(image.getbands()), channel)
+        if not wanted:
+            return np.ones(image.size[::-1], np.float32)
+        found = np.zeros(image.size[::-1], np.float32)
+        for k, weight in wanted:
+            check()
+            band = np.asarray(image if deep else image.getchannel(k))
+            scale = np.float32(weight / (65535 if deep else 255))
+            for row in range(0, len(found), BAND):
+                found[row : row + BAND] += band[row : row + BAND].astype(np.float32) * scale
+        return found
 
 
-def _exr(path: Path) -> np.ndarray:
+def _exr(path: Path, channel: str) -> np.ndarray:
     import OpenEXR
 
     header = OpenEXR.File(str(path), header_only=True).header()
@@ -103,13 +109,14 @@ def _exr(path: Path) -> np.ndarray:
             raise RasterFileError(f"{path.name} is not whole; save it again")
         shape = (int(bottom - top) + 1, int(right - left) + 1)
         coloured = all(n in names for n in "RGB")
-        wanted = list("RGB") if coloured else [n for n in ("Y", *names) if n in names][:1]
-        wanted += ["A"] if "A" in names and "A" not in wanted else []
-        kinds, stored = {"HALF": np.float16, "FLOAT": np.float32, "UINT": np.uint32}, file.header()["channels"]
-        found = []
-        for name in wanted:
-            data = file.channel(name)
-            found.append(np.frombuffer(data, kinds[str(stored[name].type)]).reshape(shape).astype(np.float32))
-        return np.stack(found)
+        stored = list("RGB") if coloured else [n for n in ("Y", *names) if n in names][:1]
+        stored += ["A"] if "A" in names and "A" not in stored else []
+        kinds, types = {"HALF": np.float16, "FLOAT": np.float32, "UINT": np.uint32}, file.header()["channels"]
+        wanted = _bands(len(stored), channel)
+        found = np.zeros(shape, np.float32) if wanted else np.ones(shape, np.float32)
+        for k, weight in wanted:
+            data = np.frombuffer(file.channel(stored[k]), kinds[str(types[stored[k]].type)]).reshape(shape)
+            found += data.astype(np.float32) * np.float32(weight)
+        return found
     finally:
         file.close()

@@ -13,6 +13,7 @@ import warnings
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -192,23 +193,36 @@ def check_size(path: Path, width: int, height: int, sample: int) -> None:
         )
 
 
-def _png(path: Path) -> tuple[np.ndarray, float]:
+@contextmanager
+def opened_picture(path: Path, form: str) -> Iterator[Any]:
+    """A PNG or JPEG that Pillow reads. Its own limit of samples is lower than ours and says other words, so the header
+    is looked at by ours (check_size) before any sample is read.
+
+    Parameters
+    ----------
+    path :
+        the file.
+    form :
+        PNG or JPEG.
+
+    Returns
+    -------
+    A context that gives a Pillow image.
+    """
     from PIL import Image
 
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-        try:
-            image = Image.open(path, formats=("PNG",))
-        except Image.DecompressionBombError:
-            raise RasterFileError(
-                f"{path.name} has too many samples; at most {LARGEST_SIDE} a side can be read"
-            ) from None
-    with image:
+    Image.MAX_IMAGE_PIXELS = None
+    with Image.open(path, formats=(form,)) as image:
+        yield image
+
+
+def _png(path: Path) -> tuple[np.ndarray, float]:
+    with opened_picture(path, "PNG") as image:
         deep = image.mode in ("I;16", "I;16B", "I")
-        check_size(path, *image.size, 2 if deep else len(image.getbands()))
+        check_size(path, image.size[0], image.size[1], 2 if deep else len(image.getbands()))
         if deep:
-            return np.array(image).astype(np.uint16).astype(np.float32), 65535.0
-        return np.array(image.convert("L")).astype(np.float32), 255.0
+            return np.asarray(image).astype(np.uint16).astype(np.float32), 65535.0
+        return np.asarray(image.convert("L")).astype(np.float32), 255.0
 
 
 @contextmanager
@@ -256,8 +270,13 @@ def _gdal(path: Path, driver: str, check) -> tuple[np.ndarray, float]:
     return data, _GREATEST.get(kind.name, 1.0)
 
 
-def gdal_bands(path: Path, driver: str, check: Callable[[], None] = lambda: None) -> np.ndarray:
-    """The first four bands of a file that GDAL reads.
+def gdal_channel(
+    path: Path,
+    driver: str,
+    bands: Callable[[int], list[tuple[int, float]]],
+    check: Callable[[], None] = lambda: None,
+) -> np.ndarray:
+    """A weighted sum of the first four bands of a file that GDAL reads.
 
     Parameters
     ----------
@@ -265,12 +284,14 @@ def gdal_bands(path: Path, driver: str, check: Callable[[], None] = lambda: None
         the file.
     driver :
         GDAL's name of its kind.
+    bands :
+        for their number, (band from 0, weight) of each that is needed; none: ones.
     check :
         called between pieces of work; may raise Stopped.
 
     Returns
     -------
-    (bands, rows, columns) float32: whole numbers as shares of the greatest possible one.
+    (rows, columns) float32: whole numbers as fractions of the greatest possible one.
 
     Raises
     ------
@@ -278,6 +299,14 @@ def gdal_bands(path: Path, driver: str, check: Callable[[], None] = lambda: None
         with one sentence that says what is wrong and what to do.
     """
     with _opened(path, driver) as file:
-        count = min(4, file.count)
-        found = [_band(file, path, k + 1, count, check) for k in range(count)]
-    return np.stack([data / np.float32(_GREATEST.get(kind.name, 1.0)) for data, kind in found])
+        wanted = bands(min(4, file.count))
+        if not wanted:
+            check_size(path, file.width, file.height, 4)
+            return np.ones((file.height, file.width), np.float32)
+        found: np.ndarray | None = None
+        for k, weight in wanted:
+            data, kind = _band(file, path, k + 1, 1, check)
+            data *= np.float32(weight / _GREATEST.get(kind.name, 1.0))
+            found = data if found is None else np.add(found, data, out=found)
+    assert found is not None
+    return found

@@ -5,13 +5,11 @@ What goes there is asked for; what one of them lets go of from memory does not. 
 
 from __future__ import annotations
 
-import zipfile
 from contextlib import suppress
 from pathlib import Path
 
-import numpy as np
-
-from ..files.disk import write_whole
+from ..errors import GelandeError
+from ..files import arrays
 from .context import Arrays
 from .keys import program_digest
 
@@ -37,23 +35,14 @@ class Shared:
         if not self.has(key):
             return None
         try:
-            with np.load(self._file(key), allow_pickle=False) as archive:
-                found = {name: archive[name] for name in archive.files}
-        except (OSError, ValueError, EOFError, KeyError, zipfile.BadZipFile):  # it only costs computing again
+            return arrays.read(self._file(key))
+        except (OSError, GelandeError):  # it only costs computing again
             return None
-        for a in found.values():
-            a.flags.writeable = False
-        return found
 
     def publish(self, key: tuple, made: Arrays) -> None:
         """Puts a result there, whole or not at all. Raises OSError."""
-
-        def save(temporary: Path) -> None:
-            with open(temporary, "wb") as file:
-                np.savez(file, **made)  # type: ignore[arg-type]
-
         if not self.has(key):
-            write_whole(self._file(key), save)
+            arrays.write(self._file(key), made)
 
     def put(self, key: tuple, made: Arrays) -> None:
         """Puts a block there, if there is room; what memory lets go of is not worth others' disk."""

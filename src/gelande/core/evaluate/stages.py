@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import time
 
 import numpy as np
@@ -11,10 +12,11 @@ from gelande.kernels.water import DRY
 
 from ..errors import GelandeError, NodeError, Stopped
 from ..recipe import kinds
-from ..recipe.model import Bake
+from ..recipe.model import Bake, NodeState
 from ..recipe.node import INDEX, WHERE_ALL, Port
 from ..recipe.raster import COLOUR, HEIGHT, MASK, checked, expected_shape
 from ..recipe.site import FIGURES_LEVEL
+from ..words import clean
 from . import bake, restrict
 from .context import Arrays, Context, Source, cut_to
 from .plan import FINAL, RAW, Unit, ground_source, ground_window, has_no_part, is_restricted, passes, window_on
@@ -27,6 +29,18 @@ def kind_of(source: Source, node_id: str, port: Port) -> str:
     """The kind of data of an output; what passes on anything carries heights as long as nothing is linked to it."""
     kind = port.kind if port.kind != "any" else kinds.kind_at(source.job.recipe, node_id, port.id)
     return HEIGHT if kind == "any" else kind
+
+
+#: Faults inside nodes that are in the log already: each comes again with every picture.
+_logged: set[tuple[str, str]] = set()
+log = logging.getLogger("gelande")
+
+
+def _told(state: NodeState) -> tuple[str, str, int, str]:
+    """Name, kind, version and settings of a node for the log; of what is drawn only how much there is."""
+    spec = state.declared
+    settings = {p.id: p.text(state.params[p.id]) for p in spec.params if p.id in state.params}
+    return clean(state.name), state.kind, spec.version, clean(str(settings), 2000)
 
 
 def raw(source: Source, unit: Unit, weight: float = 0.0) -> Arrays:
@@ -54,7 +68,10 @@ def raw(source: Source, unit: Unit, weight: float = 0.0) -> Arrays:
     except Exception as error:
         if job.stop:  # computing on with rows that were never written can raise anything
             raise Stopped from None
-        # The program never dies of a node: whatever it was is told on the card.
+        # The program never dies of a node: whatever it was is told on the card, and once with its place in the log.
+        if (state.kind, repr(error)) not in _logged:
+            _logged.add((state.kind, repr(error)))
+            log.error("%s (%s, version %s) failed; settings: %s", *_told(state), exc_info=error)
         raise NodeError(unit.node, state.name, f"failed inside: {error}") from error
     for name, a in made.items():
         if name.startswith("_"):

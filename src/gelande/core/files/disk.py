@@ -93,7 +93,9 @@ def _mode_for(target: Path) -> int:
     """The mode that a file is to have: that which it has, or the user's usual one. Raises PermissionError for a
     file that may not be written, and OSError for what is no file."""
     try:
-        found = target.stat()
+        found = target.lstat()
+        if stat.S_ISLNK(found.st_mode):  # what it leads to is not written: it goes
+            raise FileNotFoundError
     except FileNotFoundError:
         mask = os.umask(0o022)
         os.umask(mask)
@@ -113,13 +115,13 @@ class ReadOnly(PermissionError):
     """A file that is protected against writing."""
 
 
-def write_whole(path: Path, write: Callable[[Path], None], folders: bool = True) -> None:
+def write_whole(path: Path, write: Callable[[Path], None], folders: bool = True, follow: bool = True) -> None:
     """Calls write(temporary path) beside the target, syncs the file and renames it over path. folders: makes those
-    that are missing.
+    that are missing; follow: where a link stands, writes what it leads to, instead of putting a file in its place.
 
     Whatever goes wrong, the temporary file is removed and what stood under path before is untouched. A file keeps
     its mode; a link stays, and what it leads to is written; a read-only file is not. Raises OSError."""
-    target = Path(os.path.realpath(path))
+    target = Path(os.path.realpath(path) if follow else path)
     if folders:
         target.parent.mkdir(parents=True, exist_ok=True)
     mode = _mode_for(target)
@@ -140,9 +142,9 @@ def write_whole(path: Path, write: Callable[[Path], None], folders: bool = True)
 def write_several(folder: Path, names: list[str], write: Callable[[Path], None]) -> None:
     """Calls write(folder to write in), which makes files of these names; syncs them and renames each into the folder,
     the first one last, so that it is never there without the others. Whatever goes wrong, nothing half-written is left.
-    Raises OSError."""
+    Links are never followed: they go. Raises OSError."""
     folder.mkdir(parents=True, exist_ok=True)
-    modes = [_mode_for(Path(os.path.realpath(folder / name))) for name in names]
+    modes = [_mode_for(folder / name) for name in names]
     place, claim = _workplace(folder)
     try:
         write(place)
@@ -151,7 +153,7 @@ def write_several(folder: Path, names: list[str], write: Callable[[Path], None])
                 os.fsync(done.fileno())
             os.chmod(place / name, mode)
         for name in reversed(names):
-            os.replace(place / name, os.path.realpath(folder / name))
+            os.replace(place / name, folder / name)
         sync_folder(folder)
     finally:
         shutil.rmtree(place, ignore_errors=True)
@@ -167,13 +169,13 @@ def sync_folder(folder: Path) -> None:
         os.close(handle)
 
 
-def write_text(path: Path, text: str, folders: bool = True) -> None:
-    """Writes a text file whole or not at all."""
+def write_text(path: Path, text: str, folders: bool = True, follow: bool = True) -> None:
+    """Writes a text file whole or not at all. folders, follow: as of write_whole."""
 
     def write(temporary: Path) -> None:
         temporary.write_bytes(text.encode("utf-8", "replace"))
 
-    write_whole(path, write, folders)
+    write_whole(path, write, folders, follow)
 
 
 def open_regular(path: Path, most: int):

@@ -214,6 +214,31 @@ class Scene:
         return node_id, port
 
 
+def _closing(shown: dict[str, NodeState]) -> list[tuple[str, str]]:
+    """Inputs of cards (node, port) whose links close a circle of cards: nodes in a group may stand on both sides of one
+    outside, so that nodes make no circle and cards do. Those links are told by name instead of drawn."""
+    found: list[tuple[str, str]] = []
+    over: set[str] = set()
+    begun: set[str] = set()
+    if not any(state.role == GROUP for state in shown.values()):
+        return found
+    for first in sorted(shown):
+        begun.add(first)
+        way = [(first, iter(sorted(shown[first].inputs.items())))] if first not in over else []
+        while way:
+            node_id, left = way[-1]
+            port, source = next(left, ("", ("", "")))
+            if not port:
+                over.add(node_id)
+                way.pop()
+            elif source[0] in begun and source[0] not in over:
+                found.append((node_id, port))
+            elif source[0] in shown and source[0] not in over:
+                begun.add(source[0])
+                way.append((source[0], iter(sorted(shown[source[0]].inputs.items()))))
+    return found
+
+
 def scene(recipe: Recipe, inside: str = "") -> Scene:
     """The cards and links that show from inside a group."""
     shown, flags = {}, {}
@@ -248,4 +273,8 @@ def scene(recipe: Recipe, inside: str = "") -> Scene:
         if hidden:
             flags.update({(node_id, p): s for p, s in hidden.items()})
             shown[node_id] = replace(state, inputs={p: s for p, s in state.inputs.items() if p not in hidden})
+    for node_id, port in _closing(shown):
+        inputs = dict(shown[node_id].inputs)
+        flags[node_id, port] = inputs.pop(port)
+        shown[node_id] = replace(shown[node_id], inputs=inputs)
     return Scene(replace(recipe, nodes=shown, controls=(), deliverables=()), inside, flags)

@@ -58,6 +58,16 @@ class Journal:
             self._claim = None
 
 
+def _path_of(about: Path) -> str:
+    """Where the recipe of a journal was; "" when that is not known any more, which costs only its name."""
+    try:
+        block = json.loads(read_bytes(about, 100_000))
+    except (OSError, ValueError, GelandeError, RecursionError):
+        return ""
+    path = block.get("path", "") if isinstance(block, dict) else ""
+    return path if isinstance(path, str) and "\0" not in path else ""
+
+
 def lost_work(root: Path) -> list[Lost]:
     """Journals of programs that are gone, newest first. Unreadable ones are left where they are, empty ones go."""
     found = []
@@ -70,16 +80,9 @@ def lost_work(root: Path) -> list[Lost]:
             shutil.rmtree(folder, ignore_errors=True)
             continue
         try:
-            about = json.loads(read_bytes(folder / "about.json", 100_000)) if (folder / "about.json").exists() else {}
-            found.append(
-                Lost(
-                    folder,
-                    loads(read_bytes(file, LARGEST).decode("utf-8")),
-                    str(about.get("path", "")),
-                    file.stat().st_mtime,
-                )
-            )
-        except (OSError, ValueError, AttributeError, GelandeError):
+            recipe = loads(read_bytes(file, LARGEST).decode("utf-8"))
+            found.append(Lost(folder, recipe, _path_of(folder / "about.json"), file.stat().st_mtime))
+        except (OSError, ValueError, GelandeError):
             continue
     return sorted(found, key=lambda lost: -lost.when)
 

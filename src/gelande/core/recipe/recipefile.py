@@ -288,6 +288,8 @@ def read_text(path: Path, what: str) -> str:
         raise RecipeError(f"{path.name} is not a text file, so it cannot be a {what}.") from None
     except GelandeError as error:
         raise RecipeError(f"{path.name} cannot be a {what}: {error}.") from None
+    except ValueError:  # a NUL
+        raise RecipeError(f"{path.name} is no name that a file can have.") from None
 
 
 def save(recipe: Recipe, path: Path) -> None:

@@ -59,6 +59,13 @@ class Curve(Points):
     kind: ClassVar[str] = "curve"
 
 
+def _length(piece: Any) -> int:
+    """Points of a piece as it comes, whatever it is."""
+    last = piece[-1] if isinstance(piece, (list, tuple)) and piece else ()
+    geometry = piece.get("points", ()) if isinstance(piece, dict) else last
+    return len(geometry) if isinstance(geometry, (list, tuple)) else 0
+
+
 def line_of(label: str, value: Any, least: int, most: int) -> tuple:
     """(east, north) points in metres as they are stored. Raises ValueError."""
     if not isinstance(value, (list, tuple)) or not least <= len(value) <= most:
@@ -106,6 +113,8 @@ class Pieces(Param):
     def check(self, value: Any) -> Any:
         if not isinstance(value, (list, tuple)) or len(value) > self.most:
             raise ValueError(f"{self.label} must be a list of at most {self.most} {self.noun}s")
+        if sum(map(_length, value)) > MOST_POINTS:  # before any of them is looked at
+            raise ValueError(f"{self.label} must have at most {MOST_POINTS} points in all")
         pieces = tuple(self._checked(k, one) for k, one in enumerate(value))
         if sum(self.points_in(one) for one in pieces) > MOST_POINTS:
             raise ValueError(f"{self.label} must have at most {MOST_POINTS} points in all")

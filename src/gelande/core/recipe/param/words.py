@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 from dataclasses import dataclass, field
+from pathlib import Path as FilePath
 from typing import Any, ClassVar
 
 from gelande.core.words import savable
@@ -105,3 +106,15 @@ class Path(Text):
     """A file, relative to the recipe's folder or absolute."""
 
     kind: ClassVar[str] = "path"
+
+    def check(self, value: Any) -> Any:
+        value = super().check(value)
+        if "\0" in value:
+            raise ValueError(f"{self.label} holds a character that no file name can have")
+        if value.startswith("~"):
+            try:
+                FilePath(value).expanduser()
+            except RuntimeError:
+                user = value.partition("/")[0]
+                raise ValueError(f"{self.label}: there is no user called {shown(user[1:])} on this machine") from None
+        return value
