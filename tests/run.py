@@ -5,6 +5,7 @@ take the kinds of nodes one by one, for one of them."""
 import json
 import os
 import queue
+import signal
 import subprocess
 import sys
 import tempfile
@@ -23,6 +24,8 @@ LONG = (
 )
 #: Processes at once: more than cores, since tests of the window wait now and then.
 PROCESSES = 3
+#: Seconds after which a module hangs, and is ended: many times what the longest takes on a busy machine.
+PATIENCE = 1500
 #: How many of the slowest tests are told at the end.
 SHOWN = 12
 #: What a worker prints before the figures of a module.
@@ -99,16 +102,19 @@ def drive(names: queue.Queue, fast: bool, found: list) -> None:
             )
         process.stdin.write(name + "\n")
         process.stdin.flush()
-        said = []
+        said, patience = [], threading.Timer(PATIENCE, process.send_signal, (signal.SIGABRT,))  # it tells where it is
+        patience.start()
         for line in process.stdout:
             if line.startswith(MARK):
                 found.append(json.loads(line[len(MARK) :]))
                 break
             said.append(line)
         else:
-            said.append(f"{name}: the process ended with {process.wait()}\n")
+            hung = f" (it was ended after {PATIENCE} s)" if process.wait() == -signal.SIGABRT else ""
+            said.append(f"{name}: the process ended with {process.returncode}{hung}\n")
             found.append((1, 1, 0, []))
             process = None
+        patience.cancel()
         sys.stdout.write("".join(said))
         sys.stdout.flush()
     if process is not None:

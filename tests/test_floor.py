@@ -154,12 +154,12 @@ class Strangers(Folder):
     """Files that somebody else made: each is refused at once, in one short sentence."""
 
     def refused(self, text: str, *told: str, seconds: float = 2.5):
-        path, began = self.folder / "strange.gelande", time.perf_counter()
+        path, began = self.folder / "strange.gelande", time.process_time()
         path.write_text(text, encoding="utf-8")
         with self.assertRaises(RecipeError) as caught:
             load(path)
         words_ = str(caught.exception)
-        self.assertLess(time.perf_counter() - began, seconds)
+        self.assertLess(time.process_time() - began, seconds)
         self.assertLessEqual(len(words_), 300)
         self.assertTrue(words_.isprintable(), words_)
         for word in told:
@@ -391,11 +391,11 @@ class LongChains(unittest.TestCase):
     def test_a_failure_at_the_far_end_of_a_chain_is_told_by_its_own_node(self):
         recipe, last = long_chain("smooth", 900)
         recipe = graph.unlink(recipe, "smooth_1", "height")
-        began = time.perf_counter()
+        began = time.process_time()
         with self.assertRaisesRegex(NodeError, "its input is not linked") as caught:
             Evaluator().run(Job(recipe), last, 1)
         self.assertEqual(caught.exception.node_id, "smooth_1")
-        self.assertLess(time.perf_counter() - began, 10.0)
+        self.assertLess(time.process_time() - began, 10.0)
 
     def test_what_a_baked_or_idle_node_hides_is_not_evaluated_however_deep(self):
         recipe, last = long_chain("smooth", 200)
@@ -409,7 +409,7 @@ class LongChains(unittest.TestCase):
 
     def test_a_thousand_junctions_resolve_link_and_show(self):
         recipe, last = long_chain("junction", 1000)
-        began = time.perf_counter()
+        began = time.process_time()
         recipe = loads(dumps(recipe))
         self.assertEqual(kinds.output_port(recipe, last, "through").kind, "height")
         recipe, terrace = graph.add(recipe, "terrace")
@@ -418,7 +418,7 @@ class LongChains(unittest.TestCase):
         self.assertIn("takes mask", graph.can_link(recipe, last, "through", terrace, "mask"))
         scene = group.scene(recipe)
         self.assertEqual(scene.recipe.nodes["junction_500"].spec.outputs[0].kind, "height")
-        self.assertLess(time.perf_counter() - began, 5.0)
+        self.assertLess(time.process_time() - began, 5.0)
 
     def test_groups_in_groups_are_counted_without_piling_up_calls(self):
         recipe, (noise,) = chain("fractal_noise")

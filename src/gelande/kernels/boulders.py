@@ -76,6 +76,8 @@ def _lay(out, shows, stone, cell, row0, row1, place, form, seed):
 
 @kernel
 def _stone_rows(out, odds, chosen, shows, row0, row1, grid, place, sizes, form, seed):
+    """Rows of stones: the tallest of those whose cells lie around each sample. odds: chance of a stone, 0 to 1; chosen,
+    shows: whether a map of it is given."""
     top_row, left, y0, dx = place
     rows, columns = grid
     side, small, large = sizes

@@ -27,6 +27,8 @@ def _cell_max_rows(h, out, row0, row1):
 
 @kernel
 def _fill_mips(flat, offsets, rows, columns):
+    """Fills each level of the pyramid with maxima over 2 x 2 cells of the one below. offsets, rows, columns: of the
+    levels."""
     for k in range(1, len(offsets)):
         a, b = offsets[k - 1], offsets[k]
         for r in range(rows[k]):

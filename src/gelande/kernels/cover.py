@@ -64,6 +64,8 @@ def _eased(t):
 def _amount_rows(
     out, row0, row1, amount, mask, has_mask, by, has_by, band, slope, has_slope, steep, thins, rough, broken
 ):
+    """Rows of how much a layer would cover: its slider, mask and map, less where it is too steep or lies on broken
+    ground."""
     low, high, falloff = band
     left = 1.0 - HARD * broken
     for r in range(row0, row1):
@@ -81,6 +83,7 @@ def _amount_rows(
 
 @kernel
 def _weight_rows(amount, rest, weight, most, first, number, lowest, row0, row1):
+    """Rows of what a layer takes of the rest that those above it left, and of the strongest layer so far."""
     for r in range(row0, row1):
         for c in range(weight.shape[1]):
             w = rest[r, c] if lowest else int(amount[r, c] * rest[r, c] + 0.5)
@@ -92,6 +95,7 @@ def _weight_rows(amount, rest, weight, most, first, number, lowest, row0, row1):
 
 @kernel
 def _table_rows(out, weight, row0, row1, table, along, has_along, low, scale, grain, grainy):
+    """Rows of a layer's colour, added by its weight: along its ramp by a map, with grain."""
     top = table.shape[0] - 1
     for r in range(row0, row1):
         for c in range(out.shape[1]):
@@ -200,6 +204,7 @@ def _colour(out: np.ndarray, weight: np.ndarray, one: Layer, stop: np.ndarray | 
 
 @kernel
 def _apportion_rows(weights, counts, row0, row1, total):
+    """Rows of whole counts that make up a total together (largest remainders)."""
     n = weights.shape[0]
     rest = np.empty(n, np.float64)
     for r in range(row0, row1):

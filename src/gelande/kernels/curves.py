@@ -185,6 +185,7 @@ def ramp_table(stops: tuple, size: int = 2048) -> np.ndarray:
 
 @kernel
 def _ramp_rows(data, lut, out, row0, row1, low, scale):
+    """Rows of colours from a table, by values that begin at low."""
     top = lut.shape[0] - 1
     for r in range(row0, row1):
         for c in range(data.shape[1]):
@@ -226,6 +227,7 @@ def coloured(data: np.ndarray, lut: np.ndarray, low: float, high: float, stop: n
 
 @kernel
 def _curve_rows(h, lut, out, row0, row1, low, span):
+    """Rows of heights through a table over low to low + span; beyond its ends they go on as they are."""
     top = len(lut) - 1
     for r in range(row0, row1):
         for c in range(h.shape[1]):

@@ -75,6 +75,7 @@ def _round(i0, j0, k, cell, least, seed, east, north, cells, trial):
 
 @kernel
 def _kept(i0, j0, west, south, right, top, seed, east, north, cells, out):
+    """Places of a piece of the plane in which a point is kept, of the cells that reach into it. Returns how many."""
     count = 0
     for j in range(cells.shape[0]):
         for i in range(cells.shape[1]):

@@ -66,6 +66,7 @@ def _envelope(inside, away, out, at, ends, r, side):
 
 @kernel
 def _along_rows(inside, away, out, row0, row1):
+    """Rows of squared distances to the other side, from those down the columns."""
     columns = inside.shape[1]
     at, ends = np.empty(columns, np.int64), np.empty(columns, np.float64)
     for r in range(row0, row1):
@@ -77,6 +78,7 @@ def _along_rows(inside, away, out, row0, row1):
 
 @kernel
 def _signed_rows(mask, inside, squared, out, row0, row1, threshold, dx, most):
+    """Rows of signed distances in metres, with the edge where the mask's grey says."""
     rows, columns = mask.shape
     for r in range(row0, row1):
         a, b = max(0, r - 1), min(rows - 1, r + 1)

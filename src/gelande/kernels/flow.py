@@ -52,6 +52,7 @@ def neighbours(columns: int) -> np.ndarray:
 
 @kernel
 def _queue(i, bucket, head, tail, following):
+    """Puts a cell at the end of the queue of its bucket."""
     following[i] = -1
     if head[bucket] < 0:
         head[bucket] = i
@@ -428,6 +429,7 @@ def longest_stream(h: np.ndarray, dx: float, least: float) -> float:
 
 @kernel
 def _network(level, order, way, steps, area, length, slope, outlet, dx):
+    """Length, fall and outlet of the longest way into each cell of a drainage network."""
     flat = level.ravel()
     for i in order:
         a = way[i] & 15

@@ -62,6 +62,7 @@ def _scan(h, points, corners, t, at):
 
 @kernel
 def _rise(heap, place, error, k):
+    """Moves an entry of the heap up as far as it is worse than those above."""
     t = heap[k]
     # binary heap with the worst triangle on top; place says where each triangle is in it
     while k > 0:
@@ -77,6 +78,7 @@ def _rise(heap, place, error, k):
 
 @kernel
 def _sink(heap, place, error, k, count):
+    """Moves an entry of the heap down as far as others below it are worse."""
     t = heap[k]
     while True:
         down = 2 * k + 1

@@ -166,6 +166,7 @@ def tone_table():
 def _bake_rows(
     h, water, albedo, plain, sun, sky, stride, table, out, row0, row1, dx, light, sun_rgb, sky_rgb, low, high
 ):
+    """Rows of lit colours: sun past shadows, sky, and water over the ground."""
     rows, columns = h.shape
     span = max(high - low, 1e-3)
     has_water, film = water.size > 1, 0.0006 * columns * dx + 0.05
@@ -209,6 +210,7 @@ def _bake_rows(
 
 @kernel
 def _halve_rows(a, out, row0, row1):
+    """Rows of a texture of half the size: means of 2 x 2."""
     for r in range(row0, row1):
         for c in range(out.shape[1]):
             for k in range(4):

@@ -55,6 +55,7 @@ def _fraction_rows(top, loose, fraction, row0, row1, limit, turn):
 
 @kernel
 def _slide_rows(top, loose, fraction, out, row0, row1, limit, turn):
+    """Rows of loose metres after one pass, in which they slide where their surface is steeper than a limit."""
     change = np.empty(top.shape[1], np.float32)
     for r in range(row0, row1):
         change[:] = 0.0
@@ -237,6 +238,7 @@ def settle_loose(
 
 @kernel
 def _calm_rows(worn, slope, most, row0, row1, calm, steep, edge, reach):
+    """Rows of ground that is kept within reach of what it was, where it is calm."""
     rows, columns = slope.shape
     beside = np.zeros(columns, np.int64)  # edges of every column in the rows that a row reaches to
     for r in range(max(0, row0 - reach), min(rows, row0 + reach)):

@@ -58,6 +58,7 @@ def _rise_row(h, r, top, rows, dx, reach, across, up, right):
 
 @kernel
 def _slope_rows(h, out, row0, row1, top, left, rows, columns, dx, reach):
+    """Rows of slopes in degrees over a distance. top, left, rows, columns: of the window in its grid."""
     wide = h.shape[1]
     across, up, right = _across(wide, left, columns, dx, reach), np.empty(wide), np.empty(wide)
     for r in range(row0, row1):
@@ -70,6 +71,7 @@ def _slope_rows(h, out, row0, row1, top, left, rows, columns, dx, reach):
 
 @kernel
 def _rise_rows(h, south, east, row0, row1, top, left, rows, columns, dx, reach):
+    """Rows of rise over run to the south and to the east over a distance."""
     wide = h.shape[1]
     across, up, right = _across(wide, left, columns, dx, reach), np.empty(wide), np.empty(wide)
     for r in range(row0, row1):
@@ -144,6 +146,7 @@ def slope_degrees(
 
 @kernel
 def _band_rows(h, out, row0, row1, low, high, falloff):
+    """Rows of how far values lie in a band with soft edges."""
     for r in range(row0, row1):
         for c in range(h.shape[1]):
             v = h[r, c]
@@ -175,6 +178,7 @@ def band(values: np.ndarray, low: float, high: float, falloff: float) -> np.ndar
 
 @kernel
 def _shade_rows(h, out, row0, row1, dx, lx, ly, lz, exaggeration):
+    """Rows of a hillshade: the sun's share of each facet (Lambert). lx, ly, lz: towards the sun."""
     rows, columns = h.shape
     for r in range(row0, row1):
         a, b = max(0, r - 1), min(rows - 1, r + 1)
@@ -253,6 +257,7 @@ def _blur_rows(a, out, row0, row1, weights):
 
 @kernel
 def _gradient_rows(h, south, east, row0, row1, dx):
+    """Rows of rise over run to the south and to the east between neighbours."""
     rows, columns = h.shape
     for r in range(row0, row1):
         up, down = max(r - 1, 0), min(r + 1, rows - 1)
@@ -290,6 +295,7 @@ def gradient(h: np.ndarray, dx: float, stop: np.ndarray | None = None) -> tuple[
 
 @kernel
 def _blur_down_rows(a, out, row0, row1, weights):
+    """Rows of a filter along the columns, mirrored at the edges."""
     rows, columns = a.shape
     total = np.empty(columns)
     for r in range(row0, row1):

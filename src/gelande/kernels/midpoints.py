@@ -65,6 +65,7 @@ def roughness(change: np.ndarray, stop: np.ndarray | None = None) -> np.ndarray:
 
 @kernel
 def _displace_rows(a, rough, top, left, seed, row0, row1, fraction):
+    """Rows of a change whose new samples are moved by as much as their surroundings are rough."""
     for r in range(row0, row1):
         y = r + top
         for c in range(a.shape[1]):

@@ -11,6 +11,7 @@ from .bands import kernel, over_rows
 
 @kernel
 def _grow_rows(a, out, row0, row1, reach, radius):
+    """Rows of the greatest value within a disc."""
     rows, columns = a.shape
     for r in range(row0, row1):
         for c in range(columns):

@@ -202,6 +202,7 @@ UNFADED = 1e-6
 
 @kernel
 def _add_octave(total, carry, wave, weight, scale, form, sharp):
+    """Adds an octave of noise to a row, folded as the form says. carry: the octave before, by which ridges carry on."""
     if form == 0:
         weight *= scale
         for c in range(len(total)):
@@ -218,6 +219,7 @@ def _add_octave(total, carry, wave, weight, scale, form, sharp):
 def _fractal_rows(
     out, row0, row1, top, left, x0, y0, dx, fine, kind, form, size, octaves, lacunarity, gain, sharp, seed
 ):
+    """Rows of fractal noise, each sample at its place on the whole grid."""
     columns = out.shape[1]
     carry, total, wave = np.empty(columns), np.empty(columns), np.empty(columns)
     scale = 1.25 if kind == 1 else 1.5
@@ -386,6 +388,7 @@ def _sum_octaves(
 
 @kernel
 def _feature_row(iy, first, count, seed, jitter, px, py, value):
+    """Feature points of a row of cells, by a hash of each cell."""
     for i in range(count):
         h = hash2(first + i, iy, seed)
         g = hash2(first + i, iy, seed + 71)
@@ -413,6 +416,7 @@ def _sorted_nine(px, py, value, cell, y, metric, near_x, rest, near_value):
 
 @kernel
 def _cell_rows(first_out, second_out, value_out, row0, row1, top, left, x0, y0, dx, size, jitter, metric, seed):
+    """Rows of the distances to the nearest and the second feature point, and of the nearest cell's own number."""
     columns = first_out.shape[1]
     ox, step = x0 / size, dx / size
     first = int(math.floor(ox + left * step)) - 1

@@ -137,6 +137,7 @@ def _to_light(light, a, b, red, green, blue):
 
 @kernel
 def _adjust_rows(colour, out, lut, row0, row1, turn_cos, turn_sin, saturation, lighter, contrast):
+    """Rows of colours turned in hue, and changed in saturation, lightness and contrast, in Oklab."""
     count, last = colour.shape[1], len(lut) - 1
     light, a, b = np.empty(count, np.float32), np.empty(count, np.float32), np.empty(count, np.float32)
     red, green, blue = np.empty(count, np.float32), np.empty(count, np.float32), np.empty(count, np.float32)

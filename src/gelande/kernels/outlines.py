@@ -151,6 +151,7 @@ def _flip_rows(signs, xs, px, py, rows, place):
 
 @kernel
 def _signed_rows(out, px, py, reach, row0, row1, place):
+    """Rows of signed distances to an outline: negative inside. px, py: its corners."""
     top, left, depth, dx = place
     xs = (left + np.arange(out.shape[1])) * dx
     best, signs = np.empty((row1 - row0, out.shape[1])), np.full((row1 - row0, out.shape[1]), -1, np.int8)

@@ -29,6 +29,7 @@ def _at(h, r, c):
 
 @kernel
 def _bend(mid, north, south, west, east, f, dx, way):
+    """Curvature of a row in one way (PROFILE, PLAN or MEAN), by a quadratic through nine samples."""
     d, e = (east + west - 2.0 * mid) / (2.0 * dx * dx), (south + north - 2.0 * mid) / (2.0 * dx * dx)
     if way == 0:
         return -(d + e)
@@ -40,6 +41,7 @@ def _bend(mid, north, south, west, east, f, dx, way):
 
 @kernel
 def _bend_rows(h, out, row0, row1, dx, way):
+    """Rows of curvature, the edge taken from the sample beside it."""
     rows, columns = h.shape
     for r in range(row0, row1):
         inner = 0 < r < rows - 1
@@ -153,6 +155,7 @@ def roughness(h: np.ndarray, sigma: float, stop=None) -> np.ndarray:
 
 @kernel
 def _facing_rows(south, east, out, row0, row1, direction, end, softness, least):
+    """Rows of how far ground faces a direction, fading at the sector's ends and on level ground."""
     # Most samples lie clearly within or beyond the limits: tangents and cosines tell that sooner than angles.
     full, none = math.tan(min(least, 89.9) * TURN) ** 2, math.tan(0.5 * min(least, 89.9) * TURN) ** 2
     x, y = math.sin(direction * TURN), math.cos(direction * TURN)

@@ -25,6 +25,7 @@ def _weights(t, cubic, w):
 
 @kernel
 def _resample_rows(src, src_top, src_left, src_rows, src_columns, out, top, left, step, cubic, row0, row1):
+    """Rows of a raster taken at other places, by a cubic or linearly."""
     wr, wc = np.empty(4), np.empty(4)
     channels = out.shape[2]
     for r in range(row0, row1):
@@ -51,6 +52,7 @@ def _resample_rows(src, src_top, src_left, src_rows, src_columns, out, top, left
 
 @kernel
 def _off_rows(src, src_top, src_left, out, top, left, step, off, row0, row1):
+    """Largest and squared differences of rows to a raster that is drawn linearly between other samples."""
     last_r, last_c = top + out.shape[0] - 1, left + out.shape[1] - 1
     for r in range(row0, row1):
         y = (src_top + r) / step

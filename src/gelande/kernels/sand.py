@@ -33,6 +33,7 @@ def _crescent(u, v, size, height):
 
 @kernel
 def _crescent_rows(out, moved, row0, row1, spacing, tall, fraction, irregular, sin, cos, x0, y0, dx, seed):
+    """Rows of crescent dunes: the tallest of those whose cells lie around each sample."""
     side = CRESCENTS * spacing
     for r in range(row0, row1):
         for c in range(out.shape[1]):
@@ -52,7 +53,7 @@ def _crescent_rows(out, moved, row0, row1, spacing, tall, fraction, irregular, s
             out[r, c] = best
 
 
-def _lie(window, place, dx, towards):
+def _window_terms(window, place, dx, towards):
     """(sine, cosine) of a direction, x and y of a window's first sample, metres between samples."""
     a = math.radians(towards)
     return math.sin(a), math.cos(a), float(place[0] + window.left * dx), float(place[1] - window.top * dx), float(dx)
@@ -100,13 +101,14 @@ def crescents(window, place, dx, spacing, tall, fraction, irregular, towards, mo
     Hersen, P. (2004): On the crescentic shape of barchan dunes.
     """
     out, how = np.empty(window.shape, np.float32), (float(spacing), float(tall), float(fraction), float(irregular))
-    rest = (*_lie(window, place, dx, towards), int(seed))
+    rest = (*_window_terms(window, place, dx, towards), int(seed))
     over_rows(lambda r0, r1: _crescent_rows(out, moved, r0, r1, *how, *rest), window.height, stop, 16)
     return out
 
 
 @kernel
 def _fork_rows(out, row0, row1, spacing, fraction, sin, cos, x0, y0, dx, seed):
+    """Rows of where crests of ridges end and join, so that they are not all the same."""
     side = FORKS * spacing
     for r in range(row0, row1):
         for c in range(out.shape[1]):
@@ -171,6 +173,6 @@ def forks(window, place, dx, spacing, fraction, towards, seed, stop=None):
     Werner, B. T. (1995): Eolian dunes: computer simulations and attractor interpretation.
     """
     out = np.empty(window.shape, np.float32)
-    how = (float(spacing), float(fraction), *_lie(window, place, dx, towards), int(seed))
+    how = (float(spacing), float(fraction), *_window_terms(window, place, dx, towards), int(seed))
     over_rows(lambda r0, r1: _fork_rows(out, r0, r1, *how), window.height, stop, 16)
     return out

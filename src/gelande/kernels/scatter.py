@@ -13,6 +13,7 @@ from .noise import hash2, unit
 
 @kernel
 def _drumlin_rows(out, row0, row1, top, left, y0, dx, width, length, tall, density, loose, sin, cos, seed):
+    """Rows of drumlins: the tallest of those whose cells lie around each sample."""
     for r in range(row0, row1):
         for c in range(out.shape[1]):
             x, y = (left + c) * dx, y0 - (top + r) * dx
@@ -168,6 +169,7 @@ def _one_layer(height, shown, k, maps, r, place, sizes, ways, seed, work):
 
 @kernel
 def _block_rows(out, block, maps, row0, row1, place, sizes, ways, layers, seed):
+    """Rows of fields of blocks, layer on layer, each block a rotated box."""
     columns, tall = out.shape[1], sizes[3]
     height, shown = np.empty(columns), np.empty(columns)
     work = (np.empty(9), np.empty(9), np.empty(9), np.empty(9))

@@ -98,6 +98,7 @@ def _octave(total, gx, gy, firm, x0, left, y, dx, wave, tall, follow, seed):
 
 @kernel
 def _spur_rows(out, row0, row1, top, left, x0, y0, dx, east, north, size, octaves, depth, gain, follow, seed):
+    """Rows of spurs that run down the fall of a land, octave on octave."""
     columns = out.shape[1]
     gx, gy, total, firm = np.empty(columns), np.empty(columns), np.empty(columns), np.empty(columns)
     for r in range(row0, row1):

@@ -13,6 +13,7 @@ NOTHING = np.zeros((1, 1), np.float32)
 
 @kernel
 def _rows(ground, water, depth, has_depth, shore, has_shore, table, out, row0, row1, usual, clear, wet, foam):
+    """Rows of ground as seen through water: darker with depth, with foam along the shore."""
     top = table.shape[0] - 1
     for r in range(row0, row1):
         for c in range(ground.shape[1]):

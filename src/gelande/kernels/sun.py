@@ -56,6 +56,7 @@ def day_path(latitude: float, day: int, places: int = 11) -> Path:
 
 @kernel
 def _face_rows(east, south, x, y, z, weight, shade, out, row0, row1):
+    """Rows of the sun that falls on slopes over the hours of a path. shade: of one hour, or of none."""
     for r in range(row0, row1):
         for c in range(out.shape[1]):
             e, s = east[r, c], south[r, c]

@@ -69,6 +69,7 @@ def _step(t, times, x, y, gain, irregularity, seed):
 
 @kernel
 def _step_rows(h, broad, beds, merged, out, riser, row0, row1, place, tall, gain, irregularity, follow, seed):
+    """Rows of a land in steps: each sample's bed, its riser and its tread."""
     top, left, step, north = place
     for r in range(row0, row1):
         y = north - (top + r) * step

@@ -27,6 +27,7 @@ def _digits(out, n, value):
 
 @kernel
 def _decimal_lines(values, head, decimals, out):
+    """Writes rows of numbers as decimal text, as fast as the disk. Returns how many bytes."""
     n = 0
     scale = 10**decimals
     for r in range(values.shape[0]):
@@ -55,6 +56,7 @@ def _decimal_lines(values, head, decimals, out):
 
 @kernel
 def _face_lines(faces, textured, out):
+    """Writes triangles as lines of an OBJ file. Returns how many bytes."""
     n = 0
     for r in range(faces.shape[0]):
         out[n] = 102
@@ -113,6 +115,7 @@ def face_lines(faces: np.ndarray, textured: bool) -> bytes:
 
 @kernel
 def _numbers(data, out):
+    """Reads decimal numbers from text. Returns how many."""
     count, n = 0, len(data)
     k = 0
     while k < n:

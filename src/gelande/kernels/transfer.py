@@ -100,6 +100,7 @@ def up_kept(a: np.ndarray, stop: np.ndarray | None = None) -> np.ndarray:
 
 @kernel
 def _down_rows(a, out, row0, row1):
+    """Rows of a level coarser, by the weights 1 2 1 both ways."""
     rows, columns = a.shape
     for r in range(row0, row1):
         for c in range(out.shape[1]):

@@ -33,6 +33,7 @@ def regular(shape: tuple[int, int], step: int = 1) -> np.ndarray:
 
 @kernel
 def _worst(h, triangles, z, lo, hi):
+    """Greatest distance of samples from the triangles over them, of some triangles."""
     columns = h.shape[1]
     worst = 0.0
     for t in range(lo, hi):
@@ -77,6 +78,7 @@ def mesh_error(h: np.ndarray, triangles: np.ndarray, z: np.ndarray | None = None
 
 @kernel
 def _draw(triangles, columns, z, factor, line, height, edge, lo, hi):
+    """Draws the heights and edges of some triangles into a raster."""
     corners = np.empty((3, 2))
     for t in range(lo, hi):
         for k in range(3):

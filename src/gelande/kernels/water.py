@@ -252,6 +252,7 @@ def dammed(h: np.ndarray, surface: np.ndarray, dx: float, stop=None) -> np.ndarr
 
 @kernel
 def _spread_rows(surface, h, out, row0, row1):
+    """Rows of a water surface, carried on one sample over the dry ground beside it."""
     rows, columns = surface.shape
     for r in range(row0, row1):
         for c in range(columns):

@@ -63,7 +63,7 @@ class Context:
         inner.window, inner.shape = window, window.shape
         return inner
 
-    def laid(self, data: np.ndarray, window: GridWindow) -> np.ndarray:
+    def laid_on_window(self, data: np.ndarray, window: GridWindow) -> np.ndarray:
         """Samples of a smaller window, laid on the context's own; what lies beyond is 0: nobody asked for it."""
         if window == self.window:
             return data
