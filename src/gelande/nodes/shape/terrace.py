@@ -135,4 +135,7 @@ def terrace(ctx: Context) -> Arrays:
     out = off_level_ground(ctx.within(inner), h, out, slope)
     steep = banded(ctx.within(inner), lambda riser, slope: riser * np.clip(slope / np.float32(8), 0, 1), riser, slope)
     # The mask is softened over a fixed length, which keeps it the same where finer levels add roughness.
-    return {"height": ctx.laid_on_window(out, inner), "riser": ctx.laid_on_window(gaussian(steep, soft / ctx.dx, ctx.stop), inner)}
+    return {
+        "height": ctx.laid_on_window(out, inner),
+        "riser": ctx.laid_on_window(gaussian(steep, soft / ctx.dx, ctx.stop), inner),
+    }
