@@ -39,7 +39,7 @@ class Port:
     sets: tuple = ()
 
     def takes(self, kind: str) -> bool:
-        """True when a link carrying this kind may end here. A mask may drive where a height is asked, never silently."""
+        """True when a link of this kind may end here. A mask may drive where a height is asked, never silently."""
         return self.kind in (kind, "any") or kind == "any"
 
 
