@@ -3,6 +3,7 @@ leave nothing."""
 
 import errno
 import os
+import random
 import stat
 import subprocess
 import sys
@@ -19,11 +20,12 @@ import rasterio
 from support import ROOT, chain, result, slow
 
 from gelande.core import words
-from gelande.core.errors import GelandeError, NodeError, RecipeError
+from gelande.core.errors import DeliveryError, GelandeError, NodeError, RecipeError
 from gelande.core.evaluate import bake
 from gelande.core.evaluate.executor import Evaluator, Job
 from gelande.core.files import arrays, disk, numerals
 from gelande.core.recipe import clipboard, control, graph, group, kinds, model, walk
+from gelande.core.recipe import param as P
 from gelande.core.recipe.deliverables import Deliverable
 from gelande.core.recipe.journal import Journal, lost_work
 from gelande.core.recipe.model import Recipe
@@ -328,6 +330,41 @@ class Strangers(Folder):
             ):
                 arrays.read(path)
 
+    def test_no_flipped_bit_of_stored_arrays_is_served(self):
+        path, draw = self.folder / "kept.npz", random.Random(4)
+        made = {"height": np.arange(129 * 65, dtype=np.float32).reshape(129, 65), "flow": np.ones((9, 9), np.float32)}
+        arrays.write(path, made)
+        whole = path.read_bytes()
+        served = 0
+        for _ in range(400):
+            data = bytearray(whole)
+            data[draw.choice([draw.randrange(len(data)), draw.randrange(300), -draw.randrange(1, 400)])] ^= (
+                1 << draw.randrange(8)
+            )
+            path.write_bytes(data)
+            try:
+                found = arrays.read(path)
+            except (GelandeError, OSError):
+                continue
+            served += 1
+            self.assertEqual({n: a.tobytes() for n, a in found.items()}, {n: a.tobytes() for n, a in made.items()})
+        self.assertLess(served, 80, "what is flipped in fields that nobody reads changes nothing")
+
+    def test_a_path_that_no_file_can_have_is_refused_by_its_setting(self):
+        recipe, picture = graph.add(chain("fractal_noise")[0], "picture_mask")
+        for path, told in (("a\0b", "no file name can have"), ("~nosuchuser/x.png", "no user called .nosuchuser")):
+            with self.assertRaisesRegex(RecipeError, told):
+                graph.set_param(recipe, picture, "file", path)
+        with self.assertRaisesRegex(RecipeError, "no name that a file can have"):
+            load(Path("a\0b"))
+
+    def test_too_many_points_are_refused_before_any_is_looked_at(self):
+        recipe, brush = graph.add(chain("fractal_noise")[0], "brush_mask")
+        strokes = [{"points": [[0.0, 0.0]] * 400_000}] * 4
+        looked = mock.patch.object(P.Strokes, "geometry", side_effect=AssertionError("one was looked at"))
+        with looked, self.assertRaisesRegex(RecipeError, "points in all"):
+            graph.set_param(recipe, brush, "strokes", strokes)
+
     def test_pasted_text_is_held_to_the_same_rules(self):
         recipe, (noise, _) = chain("fractal_noise", "terrace")
         text = clipboard.copy(recipe, [noise])
@@ -534,6 +571,44 @@ class Deliveries(Folder):
             sorted(os.listdir(self.folder)), ["earlier", "test_height.png", "test_import.html", "test_manifest.json"]
         )
         self.assertEqual((self.folder / "earlier" / "test_flow.png").read_bytes(), old)
+
+    def test_links_in_the_folder_are_replaced_and_what_they_lead_to_stays(self):
+        recipe, (noise,) = chain("fractal_noise")
+        recipe = replace(recipe, deliverables=(Deliverable("Height", noise, "height", "height_png16"),))
+        out, other = self.folder / "out", self.folder / "other"
+        out.mkdir()
+        other.write_text("mine")
+        for name, to in (
+            ("test_height.png", other),
+            ("test_manifest.json", other),
+            ("test_import.html", self.folder / "no"),
+        ):
+            (out / name).symlink_to(to)
+        (out / "earlier").write_text("a file")
+        (item,) = B.build(recipe, 1, out, Evaluator())
+        self.assertEqual((item.state, other.read_text()), (B.DONE, "mine"))
+        self.assertFalse((self.folder / "no").exists())
+        self.assertTrue((out / "test_height.png").is_file() and not (out / "test_height.png").is_symlink())
+
+    def test_a_second_delivery_into_the_folder_of_a_running_one_is_refused(self):
+        recipe, (noise,) = chain("fractal_noise")
+        recipe = replace(recipe, deliverables=(Deliverable("Height", noise, "height", "height_png16"),))
+        with B.alone(self.folder), self.assertRaisesRegex(DeliveryError, "Another delivery is writing"):
+            B.build(recipe, 1, self.folder, Evaluator())
+        (item,) = B.build(recipe, 1, self.folder, Evaluator())
+        self.assertEqual(item.state, B.DONE)
+
+    def test_a_damaged_manifest_is_as_good_as_none(self):
+        recipe, (noise,) = chain("fractal_noise")
+        recipe = replace(recipe, deliverables=(Deliverable("Height", noise, "height", "height_png16"),))
+        for text in (
+            "[" * 200_000,
+            '{"files": [{"file": "test_height.png"}]}',
+            '{"files": [{"file": "%s"}]}' % ("x" * 300),
+        ):
+            (self.folder / "test_manifest.json").write_text(text)
+            (item,) = B.build(recipe, 1, self.folder, Evaluator())
+            self.assertEqual(item.state, B.DONE)
 
     def test_a_full_disk_while_a_geotiff_is_written_is_said_plainly(self):
         recipe, (noise,) = chain("fractal_noise")
