@@ -33,6 +33,7 @@ def offered(spec: NodeSpec, inside: str) -> bool:
 def fit(sheet: SheetModel, spec: NodeSpec, held: PortAt) -> int:
     """Rank of the way in which a node of a kind takes a link from a port: MAIN, ALSO or NOT."""
     node_id, port, output = held
+    # it describes what the selected node reads
     if output and reading(sheet.recipe, node_id, spec.kind):
         return ALSO
     if output:
@@ -40,6 +41,7 @@ def fit(sheet: SheetModel, spec: NodeSpec, held: PortAt) -> int:
         ports = [p for p in inputs_by_rank(spec) if not p.reads]
         takes = [p.takes(kind) for p in ports]
         if ports and not any(takes) and between(kind, ports[0].kind):
+            # by way of a node that converts
             return ALSO
     else:
         declared = sheet.recipe.nodes[node_id].spec
@@ -64,6 +66,7 @@ def sources(sheet: SheetModel, node_id: str, port: str) -> list[tuple[str, str, 
     """(node, output, words) of the outputs on the sheet that an input may be linked to, the nearest above it first."""
     found = []
     here = sheet.rects.cells[node_id].row
+    # nearest above first, as links run down
     for other, cell in sheet.rects.cells.items():
         spec = sheet.recipe.nodes[other].spec
         for out in spec.outputs if spec is not None and other not in (node_id, sheet.inside) else ():

@@ -43,6 +43,7 @@ def typos(a: str, b: str) -> int:
         older, before, row = before, row, [i]
         for j, y in enumerate(b, 1):
             cost = min(before[j] + 1, row[j - 1] + 1, before[j - 1] + (x != y))
+            # two neighbours swapped are one mistake
             if i > 1 and j > 1 and x == b[j - 2] and a[i - 2] == y:
                 cost = min(cost, older[j - 2] + 1)
             row.append(cost)
@@ -52,6 +53,7 @@ def typos(a: str, b: str) -> int:
 def _rank(spec: NodeSpec, word: str) -> float | None:
     """Rank of a node for one word, or None."""
     name, synonyms, settings, rest = _words(spec)
+    # the better the place in which a word is found, the lower the rank
     if name.startswith(word) or f" {word}" in name:
         return BEGINS if name.startswith(word) else 0.5
     if word in name:
@@ -77,6 +79,7 @@ def matches(query: str, fits: Callable[[NodeSpec], bool] = lambda spec: True) ->
     words = plain(query).split()
     known = [s for s in registry().values() if fits(s)]
     if not words:
+        # nothing typed: the catalogue, by category
         return sorted(known, key=lambda s: (CATEGORIES.index(s.category), s.name))
     found = []
     for spec in known:
@@ -84,6 +87,7 @@ def matches(query: str, fits: Callable[[NodeSpec], bool] = lambda spec: True) ->
         if None not in ranks:
             found.append((sum(r for r in ranks if r is not None), CATEGORIES.index(spec.category), spec.name, spec))
     if not found:
+        # typing errors only when no other node fits: one in a word, two in a long one
         for spec in known:
             allowed = [(0 if _rank(spec, w) is not None else _strays(spec, w), 1 + (len(w) > 6)) for w in words]
             if all(n <= most for n, most in allowed) and all(len(w) > 3 for w in words):

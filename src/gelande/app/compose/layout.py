@@ -167,6 +167,7 @@ def settle(
     cards = [n for n, s in recipe.nodes.items() if s.role != FRAME]
     lanes = {n: LANES.index(lane_of(recipe, n)) for n in cards}
     wanted = {n: cell_at_place((moved or {}).get(n, recipe.nodes[n].at)) for n in cards}
+    # only sources in the same lane push a card down; others lie beside it
     before: dict[str, set[str]] = {
         n: {s for s, _ in recipe.nodes[n].inputs.values() if lanes.get(s) == lanes[n]} for n in cards
     }
@@ -175,6 +176,7 @@ def settle(
         for s in sources:
             after[s].append(n)
     left, place = {n: len(s) for n, s in before.items()}, {n: k for k, n in enumerate(cards)}
+    # cards whose sources have their cells, the topmost wish first
     ready = [(wanted[n][1], n not in first, place[n], n) for n in cards if not left[n]]
     heapq.heapify(ready)
     spans = {n: span_of(recipe.nodes[n], lanes[n]) for n in cards}
@@ -185,11 +187,13 @@ def settle(
         n = heapq.heappop(ready)[3]
         column, row = wanted[n]
         used, beside = taken.setdefault((lanes[n], column), set()), kept.setdefault(lanes[n], set())
+        # below everything that it is made from
         row = max([row, *(cells[s].row + cells[s].span for s in before[n])])
         while not _fits(range(row, row + spans[n]), used, beside, spans[n] > 1 and _others(taken, lanes[n], column)):
             row += 1
         used.update(range(row, row + spans[n]))
         if spans[n] > 1:
+            # links to other columns would run through a tall card
             beside.update(range(row, row + spans[n]))
         cells[n] = Cell(lanes[n], column, row, spans[n])
         for t in after[n]:
@@ -219,6 +223,7 @@ def reading_order(recipe: Recipe) -> list[str]:
         sources = [s for s, _ in recipe.nodes[n].inputs.values() if s in recipe.nodes]
         used.update(sources)
         depth[n] = 1 + max((depth.get(s, 0) for s in sources), default=0)
+    # the longest chain first: what is short is set beside it
     ends = sorted((n for n in depth if n not in used), key=lambda n: (recipe.nodes[n].role != NOTE, -depth[n]))
     order: dict[str, None] = {}
     for end in ends:

@@ -136,6 +136,7 @@ def ground_source(recipe: Recipe, state: NodeState) -> tuple[str, str] | None:
 def ground_window(values: dict, site: Site, level: int, window: GridWindow) -> GridWindow:
     """The window of ground that Where looks at for a window."""
     if values.get("where") not in BY_RISE or window.whole:
+        # height is looked at in the sample itself; only slope and facing look around
         return window
     return window.grown(math.ceil(rise_over(values, site) / 2 / site.spacing(level)) + BESIDE)
 
@@ -223,6 +224,7 @@ class Planner:
     def _raw(self, unit: Unit, state: NodeState) -> list[Unit]:
         reads, level, asked = self.reads(unit.node), unit.level, unit.window
         if reads.blocks is not None and not asked.whole:
+            # blocks that are there need none of their inputs
             missing = [tile for tile in self.tiles(unit) if not self.kept(tile)]
             if not missing:
                 return []
@@ -289,6 +291,7 @@ def plan(
     order, asked = _in_order(planner, targets, known)
     windows: dict[tuple, GridWindow] = {}
     for target in targets:
+        # what is asked for twice is computed once, on a window that covers both
         windows[target.place] = windows[target.place].union(target.window) if target.place in windows else target.window
     needs: dict[Unit, tuple[Unit, ...]] = {}
     rest: dict[Unit, GridWindow | None] = {}
@@ -296,6 +299,7 @@ def plan(
     # what asks comes before what is asked for, so that windows are complete when they are handed on
     for place in reversed(order):
         node, level, stage = place
+        # it was only asked for by what is there already
         if place not in windows:
             continue  # all that asked for it is there already
         unit = Unit(node, level, stage, windows[place])
@@ -326,6 +330,7 @@ def _in_order(
         while todo:
             unit, opened = todo.pop()
             if opened:
+                # second visit: all that it needs is in the order by now
                 order.append(unit.place)
             elif unit.place not in done and not known(unit):
                 done.add(unit.place)

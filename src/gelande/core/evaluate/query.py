@@ -25,6 +25,7 @@ def last_of(recipe: Recipe) -> dict[str, tuple[str, str]]:
         if spec is None or spec.main is None:
             continue
         kind = kinds.kind_at(recipe, node_id, spec.main.id)
+        # of two that are as much worked on the later in order counts
         if kind not in found or reach[node_id] >= found[kind][0]:
             found[kind] = (reach[node_id], node_id, spec.main.id)
     return {kind: (node, port) for kind, (_, node, port) in found.items()}
@@ -33,6 +34,7 @@ def last_of(recipe: Recipe) -> dict[str, tuple[str, str]]:
 def most_worked_on(recipe: Recipe, among: Collection[str], of: str) -> str:
     """The node with a height or colour, else any output, that most comes into among some nodes: of those that come
     before a node, if there are any; "" when there is none."""
+    # what comes before the node in question is what a person compares it with
     above = walk.upstream(recipe, of) & set(among)
     reach, best = walk.reach(recipe), ("", (False, -1))
     for n in sorted(above or among):
@@ -46,6 +48,7 @@ def most_worked_on(recipe: Recipe, among: Collection[str], of: str) -> str:
 def at_any_level(recipe: Recipe, node_ids: Collection[str]) -> list[str]:
     """Of some nodes and all that comes before them, those with nothing before them that asks for its own coarser level:
     they can be computed at a fine level at once. Only the last of them, which need all the others."""
+    # pyramids wait for their coarser level: they and all after them are left out
     needed = set().union(*(walk.upstream(recipe, n) for n in node_ids))
     refined = [
         n for n in needed if (one := recipe.nodes[n]).spec is None or one.reads(recipe.site).own not in ("", FINER)
@@ -87,6 +90,7 @@ def ground_of(recipe: Recipe, node_id: str, port: str = "") -> tuple[str, str] |
     for other in walk.upstream(recipe, node_id):
         above = recipe.nodes[other].spec
         if above is None or above.main is None or above.role or other != original(other):
+            # of kept ground, copies are never shown
             continue
         if kinds.kind_at(recipe, other, above.main.id) == HEIGHT:
             found.append((reach[other], other, above.main.id))
@@ -133,6 +137,7 @@ def ground_under(
         under = engine.run(job, ground[0], level)[ground[1]]
     except NodeError:
         if ground[0] == node_id:
+            # its own fault is told; that of a ground it only stands on is not
             raise
         return flat, None
     try:
@@ -152,6 +157,7 @@ def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.n
         if state.spec is None or not state.spec.water or state.off:
             continue
         found = engine.result(job, node_id, level).get(SURFACE)
+        # a later lake covers an earlier one where it stands above the ground
         if found is not None:
             surface = found if surface is None else np.where(found > ground, found, surface)
     if surface is None:

@@ -13,7 +13,7 @@ from ..words import clean
 from .deliverables import remap_sources
 from .kinds import kind_at, output_port, wanted_after
 from .model import FARTHEST, MOST_NODES, Face, NodeState, Recipe, with_defaults
-from .node import FRAME, GROUP, WHERE_ALL, WHERE_MASK, registry, spec_of
+from .node import ENTRY, FRAME, GROUP, WHERE_ALL, WHERE_MASK, registry, spec_of
 from .param import Seed
 from .walk import MOST_NESTED, downstream, enclosing_groups, in_order, nearest_above, with_members
 
@@ -73,6 +73,7 @@ def set_param(recipe: Recipe, node_id: str, param_id: str, value: Any) -> Recipe
     state = recipe.node(node_id)
     value = checked_value(state, param_id, value)
     if state.value(param_id) == value:
+        # the same recipe: nothing to undo, and every key stays
         return recipe
     return without_stale_links(
         recipe.with_node(node_id, replace(state, params=state.changed(param_id, value))), node_id
@@ -85,6 +86,7 @@ def without_stale_links(recipe: Recipe, node_id: str) -> Recipe:
     spec = recipe.nodes[node_id].spec
     if spec is None or spec.ports is None:
         return recipe
+    # a layer that was taken away takes its mask input along
     for port in [p for p in recipe.nodes[node_id].inputs if spec.input(p) is None]:
         recipe = unlink(recipe, node_id, port)
     for source, output, target, port in list(recipe.links()):
@@ -140,6 +142,7 @@ def can_link(recipe: Recipe, source: str, output: str, target: str, port: str) -
     spec = recipe.nodes[target].spec if target in recipe.nodes else None
     if spec is None or spec.input(port) is None or output_port(recipe, source, output) is None:
         return "one end of the link does not exist"
+    # the target already feeds the source
     if source in downstream(recipe, target):
         return "the link would make a circle: a node cannot depend on itself"
     return _misfit(recipe, source, output, target, port)
@@ -154,6 +157,7 @@ def _misfit(recipe: Recipe, source: str, output: str, target: str, port: str) ->
         return "one end of the link does not exist"
     if not into.takes(out.kind):
         return f"{into.label} takes {into.kind}, not {out.kind}"
+    # the port takes one kind of node alone, which may stand farther up the line
     if into.reads and nearest_above(recipe, (source, output), into.reads) is None:
         return f"{into.label} takes what comes from a node of the kind {registry()[into.reads].name}"
     if into.kind == "any" and out.kind != "any":  # what passes things on must keep carrying what those after it take
@@ -175,6 +179,7 @@ def link(recipe: Recipe, source: str, output: str, target: str, port: str) -> Re
 def _linked(state: NodeState, port: str, source: tuple[str, str]) -> NodeState:
     """A node with an input linked."""
     params = state.params
+    # a mask that is linked is meant to be used
     if port == "mask" and params.get("where") == WHERE_ALL:
         params = {**params, "where": WHERE_MASK}
     sets = state.declared.entry(port).sets
@@ -187,6 +192,7 @@ def unlink(recipe: Recipe, target: str, port: str) -> Recipe:
     """Removes the link that ends at this input."""
     state = recipe.node(target)
     params = state.params
+    # and one that is gone restricts nothing
     if port == "mask" and params.get("where") == WHERE_MASK:
         params = {**params, "where": WHERE_ALL}
     inputs = {k: v for k, v in state.inputs.items() if k != port}
@@ -209,6 +215,7 @@ def remove(recipe: Recipe, node_ids: list[str]) -> Recipe:
     for source, _, target, port in recipe.links():
         used.setdefault(source, []).append((target, port))
     for node_id in node_ids:
+        # one after the other, so that a chain that goes is bridged from end to end
         recipe = _bridged(recipe, node_id, used)
     controls = []
     for control in recipe.controls:
@@ -231,7 +238,9 @@ def _bridged(recipe: Recipe, node_id: str, used: dict[str, list[tuple[str, str]]
         if target not in nodes or nodes[target].inputs.get(port, ("", ""))[0] != node_id:
             continue
         output = nodes[target].inputs[port][1]
+        # taken off first: an input has one link, and Where may go back to All
         nodes[target] = unlink(recipe, target, port).nodes[target]
+        # what came in on the main way goes on to those that took the main output
         through = state.inputs.get(spec.way_in(output)) if spec else None
         way = spec is not None and spec.main is not None and output in (spec.main.id, spec.way_in(output))
         if not (through and way and through[0] in nodes):
@@ -256,6 +265,7 @@ def _without_traces(nodes: dict, gone: set) -> dict:
             )
         kept[node_id] = state
     framing = {s.frame for s in kept.values()}
+    # a frame around nothing is no longer seen, and could not be deleted
     return {n: s for n, s in kept.items() if s.role != FRAME or n in framing}
 
 
@@ -267,6 +277,7 @@ def insert(recipe: Recipe, node_id: str, target: str, port: str) -> Recipe:
     if source is None or spec is None or not spec.outputs:
         raise RecipeError(f"{state.name} does not fit into this link.")
     kind = kind_at(recipe, *source)
+    # a port that is free, so that inserting never takes a link off
     entry = next((p.id for p in spec.inputs if p.takes(kind) and p.id not in state.inputs), None)
     leave = next((p.id for p in spec.outputs if p.kind in (kind, "any")), None)
     if entry is None or leave is None:
@@ -280,7 +291,7 @@ def replace_kind(recipe: Recipe, node_id: str, kind: str) -> Recipe:
     state, spec = recipe.node(node_id), spec_of(kind)
     if spec is None:
         raise RecipeError(f"This version of Gelande knows no node called {kind}.")
-    if {state.kind, kind} & {"group", "frame", "entry"}:
+    if {state.role, spec.role} & {GROUP, FRAME, ENTRY}:
         raise RecipeError(
             f"{state.name} cannot be replaced: groups, their entries and frames are made by packing and framing."
         )
@@ -292,9 +303,11 @@ def replace_kind(recipe: Recipe, node_id: str, kind: str) -> Recipe:
                 values[param.id] = param.check(state.params[param.id])
             except ValueError:
                 pass  # the new kind has a narrower range or another type: its default stands
+    # a name that somebody gave stays; the kind's own goes with the kind
     name = spec.name if old is None or state.name == old.name else state.name
     after = [(t, p) for s, o, t, p in recipe.links() if s == node_id and (old is None or o == old.result.id)]
     inputs = list(state.inputs.items())
+    # all links go and come back one by one, as far as the new kind takes them
     for _, _, target, port in [link_ for link_ in recipe.links() if link_[0] == node_id]:
         recipe = unlink(recipe, target, port)
     recipe = recipe.with_node(
@@ -322,6 +335,7 @@ def move(recipe: Recipe, places: dict[str, tuple[float, float]]) -> Recipe:
     nodes = dict(recipe.nodes)
     for node_id, at in places.items():
         if not all(math.isfinite(v) for v in at):
+            # a drag beyond the screen may end in no number
             continue
         x, y = (round(min(max(float(v), -FARTHEST), FARTHEST), 1) for v in at)
         nodes[node_id] = replace(nodes[node_id], at=(x, y))
@@ -373,6 +387,7 @@ def broken_links(recipe: Recipe) -> list[str]:
             faults.append(f"{state.name}: it has no input called {port}")
         elif before.output(output) is None:
             faults.append(f"{state.name}: {recipe.nodes[source].name} has no output called {output}")
+    # nodes on a circle cannot be put in order: one of its links points back
     position = {n: i for i, n in enumerate(in_order(recipe))}
     for source, _, target, _ in recipe.links():
         if source in position and position[source] >= position[target]:

@@ -54,6 +54,7 @@ def pack(recipe: Recipe, node_ids: list[str], name: str = "Group") -> tuple[Reci
         before |= upstream(recipe, n)
         after |= downstream(recipe, n)
     between = sorted(recipe.nodes[n].name for n in (before & after) - inside)
+    # a node outside that lies on the way would make the group its own source
     if between:
         raise RecipeError(
             f"{between[0]} stands between the selected nodes; select it as well, so that the group is in one piece."
@@ -87,11 +88,13 @@ def _with_entries(recipe: Recipe, group_id: str, inside: set) -> Recipe:
     for source, output, target, port in list(recipe.links()):
         if target not in inside or source in inside or source == group_id or recipe.nodes[source].role == CAIRN:
             continue
+        # one entry for an output, however many members take it
         if (source, output) not in made:
             spec = recipe.nodes[target].spec
             into = spec.input(port) if spec else None
             label = into.label if into else port
             taken = {recipe.nodes[n].name for n in made.values()}
+            # two entries of one name could not be told apart on the card
             if label in taken:
                 label = f"{recipe.nodes[target].name} {label.lower()}"
             recipe, entry = add(recipe, "entry", (0.0, ROW * len(made)), name=label, group=group_id)
@@ -107,6 +110,7 @@ def _with_outputs(recipe: Recipe, group_id: str, inside: set) -> Recipe:
     for source, output, target, port in list(recipe.links()):
         if source in inside and target not in inside and target != group_id and recipe.nodes[source].role != CAIRN:
             used.setdefault((source, output), []).append((target, port))
+    # a group whose results nobody takes yet gives those of its last nodes
     if not used:
         feeding = {s for s, _, t, _ in recipe.links() if t in inside}
         specs = {n: recipe.nodes[n].spec for n in sorted(inside) if n not in feeding}
@@ -121,6 +125,7 @@ def _with_outputs(recipe: Recipe, group_id: str, inside: set) -> Recipe:
 def add_output(recipe: Recipe, group_id: str, source: str, output: str) -> tuple[Recipe, str]:
     """Gives a group another output, fed by a member's output. Returns the recipe and the new port's id."""
     state, member = recipe.node(group_id), recipe.node(source)
+    # numbers are not used again: links, controls and deliverables name them
     port_id = f"out_{1 + max((int(p.id.split('_')[1]) for p in state.faced.outputs), default=0)}"
     found = output_port(recipe, source, output)
     label = (
@@ -142,6 +147,7 @@ def unpack(recipe: Recipe, group_id: str) -> Recipe:
     if state.face is None:
         raise RecipeError(f"{state.name} is not a group.")
     members = [n for n, s in recipe.nodes.items() if s.group == group_id]
+    # what only passes on goes: its ends are joined
     passing = [n for n in members if recipe.nodes[n].role == ENTRY] + [group_id]
     left = min((recipe.nodes[n].at[0] for n in members if n not in passing), default=0.0)
     top = min((recipe.nodes[n].at[1] for n in members if n not in passing), default=0.0)
