@@ -146,7 +146,7 @@ class DeliverPageTest(WindowCase):
         self.assertLess(int("".join(mesh.words.text().split(" triangles")[0].split())), first)
         mesh.close()
         self.delivered()
-        facts = self.page.items[self.doc.recipe.deliverables[2]].facts
+        facts = self.page.builds.items[self.doc.recipe.deliverables[2]].facts
         self.assertEqual(facts["levels"][0]["triangles"], first, "what was shown is what was written")
 
     def test_the_import_sheet_opens(self):
@@ -165,7 +165,7 @@ class DeliverPageTest(WindowCase):
         recipes = [replace(self.doc.recipe, seed=s) for s in (1, 2)]
         self.edit("span", FOUND)  # after they were made
         self.page.queue([Variant(f"seed {r.seed}", r) for r in recipes])
-        self.wait.until(self.page.ended, lambda *_: not self.page.running and not self.page.queued)
+        self.wait.until(self.page.ended, lambda *_: not self.page.running and not self.page.builds.queued)
         blocks = [json.loads(p.read_text()) for p in self.out.rglob("*manifest.json")]
         spans = {
             (f["meaning"]["zero"], f["meaning"]["full"]) for b in blocks for f in b["files"] if "16" in f["format"]

@@ -598,6 +598,14 @@ class Deliveries(Folder):
         (item,) = B.build(recipe, 1, self.folder, Evaluator())
         self.assertEqual(item.state, B.DONE)
 
+    def test_a_folder_whose_name_no_manifest_can_hold_is_refused_before_anything_is_computed(self):
+        recipe, (noise,) = chain("fractal_noise")
+        recipe = replace(recipe, deliverables=(Deliverable("Height", noise, "height", "height_png16"),))
+        folder, evaluator = Path(os.fsdecode(bytes(self.folder) + b"/bad\xff")), Evaluator()
+        with self.assertRaisesRegex(DeliveryError, r"bad\?: its name, or that of its folder, is not UTF-8"):
+            B.build(recipe, 1, folder, evaluator)
+        self.assertEqual((evaluator.cache.size, folder.exists()), (0, False))
+
     def test_a_damaged_manifest_is_as_good_as_none(self):
         recipe, (noise,) = chain("fractal_noise")
         recipe = replace(recipe, deliverables=(Deliverable("Height", noise, "height", "height_png16"),))

@@ -554,7 +554,7 @@ class OrderTest(WindowCase):
 
     def all_delivered(self):
         page = self.window.deliver
-        self.wait.until(page.ended, lambda result: not page.running and not page.queued)
+        self.wait.until(page.ended, lambda result: not page.running and not page.builds.queued)
 
     def swept(self):
         recipe, ids = chain("fractal_noise", "terrace")
@@ -601,7 +601,7 @@ class OrderTest(WindowCase):
         with mock.patch.object(B, "build", once):
             QTest.mouseClick(page.send_button, LEFT)
             self.all_delivered()
-        self.assertEqual(self.window.deliver.queued, [])
+        self.assertEqual(self.window.deliver.builds.queued, [])
         self.assertIn("1 of 2 variants delivered whole. The manifest cannot be written", self.window.status.text())
 
     @slow

@@ -654,7 +654,7 @@ class DeliverTest(WindowCase):
         self.wait.until(page.told, lambda i, item: i == 1 and item.fraction > 0.001)
         QTest.mouseClick(page.stop_button, LEFT)
         self.wait.until(page.ended)
-        self.assertEqual([page.items[d].state for d in page.building], ["written, read back", "stopped"])
+        self.assertEqual([page.builds.items[d].state for d in page.builds.building], ["written, read back", "stopped"])
         self.assertEqual(
             sorted(os.listdir(self.folder / "out")),
             ["test_import.html", "test_import.pdf", "test_manifest.json", "test_noise.png"],

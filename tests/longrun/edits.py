@@ -502,7 +502,7 @@ def edit_all(minutes: float, seed: int) -> dict:
                     *second.engine._workers,
                     *window.variants.tiles.workers,
                     window.variants.large.worker,
-                    window.deliver.worker,
+                    window.deliver.builds.worker,
                     window.compose.view.renderer._thread,
                     window.variants.view.renderer._thread,
                 )

@@ -7,13 +7,16 @@ import os
 import random
 import signal
 import struct
+import subprocess
+import sys
 import tempfile
 import time
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from functools import cache
 from pathlib import Path
 
-from support import chain
+from support import ROOT, chain
 
 #: Seconds of work that a kill may cost.
 MOST_LOST = 2.0
@@ -167,11 +170,99 @@ def building(seed: int) -> str:
         return "" if left == due and all(i.state == B.DONE for i in items) else f"after the next build: {left}"
 
 
+def _program(*words: str) -> subprocess.Popen:
+    """Gelande's command line in a process group of its own."""
+    env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+    command = [sys.executable, "-m", "gelande", *words]
+    return subprocess.Popen(command, env=env, start_new_session=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT)
+
+
+def _killed_program(words: list[str], draw: random.Random, due: float) -> str:
+    """Kills a program, and not its children, at some moment of the seconds that are due. Returns what it left
+    running, or ""."""
+    program = _program(*words)
+    time.sleep(draw.uniform(0.2, 1.05) * due)
+    program.kill()
+    program.wait()
+    program.stdout.close()
+    end = time.monotonic() + 60
+    while time.monotonic() < end:
+        try:
+            os.killpg(program.pid, 0)
+        except ProcessLookupError:
+            return ""
+        time.sleep(0.2)
+    os.killpg(program.pid, signal.SIGKILL)
+    return "workers still ran a minute after their deliverer was killed"
+
+
+def _timed(words: list[str]) -> float:
+    began = time.monotonic()
+    program = _program(*words)
+    said = program.communicate()[0]
+    assert program.returncode == 0, said
+    return time.monotonic() - began
+
+
+@cache
+def _farmed() -> tuple[Path, dict[str, str], float]:
+    """A recipe, the digests of its delivery, and the seconds that workers need for it."""
+    from test_farm import land, sums
+
+    from gelande.core.recipe.recipefile import save
+
+    folder = Path(tempfile.mkdtemp())
+    save(land(tile=65), folder / "land.gelande")
+    words = ["build", str(folder / "land.gelande"), "--detail", "257", "--out", str(folder / "out")]
+    due = _timed([*words, "--workers", "2"])
+    return folder / "land.gelande", sums(folder / "out"), due
+
+
+def farming(seed: int) -> str:
+    """One kill of a program whose workers build a delivery, and the next build."""
+    from test_farm import sums
+
+    recipe, good, due = _farmed()
+    with tempfile.TemporaryDirectory() as folder:
+        words = ["build", str(recipe), "--detail", "257", "--out", folder]
+        if fault := _killed_program([*words, "--workers", "2"], random.Random(seed), due):
+            return fault
+        said = _program(*words).communicate()[0]
+        found, left = sums(Path(folder)), [p.name for p in Path(folder).iterdir() if p.is_dir()]
+        return "" if found == good and not left else f"other files than of one that was let be; {left}; {said[-300:]!r}"
+
+
+@cache
+def _sheet() -> float:
+    with tempfile.TemporaryDirectory() as folder:
+        return _timed(["variants", str(_farmed()[0]), "--by", "seed", "1..6", "--sheet", f"{folder}/sheet.png"])
+
+
+def sheets(seed: int) -> str:
+    """One kill of a program that writes a sheet of variants over an older one."""
+    from PIL import Image
+
+    with tempfile.TemporaryDirectory() as folder:
+        sheet = Path(folder) / "sheet.png"
+        Image.new("L", (8, 8)).save(sheet)
+        words = ["variants", str(_farmed()[0]), "--by", "seed", "1..6", "--sheet", str(sheet)]
+        if fault := _killed_program(words, random.Random(seed), _sheet()):
+            return fault
+        with Image.open(sheet) as image:
+            image.load()
+        said = _program(*words).communicate()[0]
+        left = sorted(os.listdir(folder))
+        return "" if left == ["sheet.png"] else f"left behind after the next sheet: {left}; {said[-300:]!r}"
+
+
 def kill_all(count: int) -> dict:
-    """So many kills of each kind. The editing ones run side by side."""
+    """So many kills of each kind, of programs with workers and sheets a third. The editing ones run side by side."""
     faults: list[str] = []
     figures: dict = {}
-    for name, run in (("editing", editing), ("saving", saving), ("building", building)):
+    few = max(2, count // 3)
+    runs = ((editing, count), (saving, count), (building, count), (farming, few), (sheets, few))
+    for run, count in runs:
+        name = run.__name__
         with ThreadPoolExecutor(4 if name == "editing" else 1) as pool:
             found = [f"{name}: {fault}" for fault in pool.map(_guarded(run), range(count)) if fault]
         figures[f"kills while {name}"] = f"{count}, {len(found)} of them with a fault"

@@ -61,7 +61,7 @@ class Document(QObject):
         self._writer = ThreadPoolExecutor(1, thread_name_prefix="journal")
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.setInterval(600)
+        self._timer.setInterval(400)
         self._timer.timeout.connect(self._write_journal)
         self._watcher = QFileSystemWatcher(self)
         # A file that is being replaced is gone for a moment; several writes are one.

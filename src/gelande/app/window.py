@@ -105,7 +105,8 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self._restore()
         self.go("Variants" if regenerate else "Compose")
-        QApplication.instance().installEventFilter(self)
+        self._keys_of(None, self)
+        QApplication.instance().focusChanged.connect(self._keys_of)
 
     # -- parts ------------------------------------------------------------------------------------------
     def _build(self) -> None:
@@ -425,6 +426,13 @@ class Window(QMainWindow):
         self.go("Deliver")
         self.deliver.queue(variants)
 
+    def _keys_of(self, old: QWidget | None, new: QWidget | None) -> None:
+        """Sees the keys of what has the focus: a filter of the whole application would see every event of it."""
+        if old is not None and old is not self:
+            old.removeEventFilter(self)
+        if new is not None and new.window() is self:
+            new.installEventFilter(self)
+
     def eventFilter(self, watched, event) -> bool:
         kind = event.type()
         if (
@@ -477,7 +485,7 @@ class Window(QMainWindow):
             self.filing.ask_for_a_place("The window stays open", self.close)
             return False
         in_journal, self._closed = bool(self.filing.unkept), True
-        QApplication.instance().removeEventFilter(self)
+        QApplication.instance().focusChanged.disconnect(self._keys_of)
         crash_handler.met.disconnect(self.say)
         self.settings.setValue("geometry", self.saveGeometry())
         self.settings.setValue("across", self.compose.across.saveState())

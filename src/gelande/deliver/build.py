@@ -18,7 +18,7 @@ from gelande.core.errors import DeliveryError
 from gelande.core.evaluate.executor import Evaluator, Stop
 from gelande.core.evaluate.job import WHOLE_BESIDE_STRIPS
 from gelande.core.evaluate.shared import Shared
-from gelande.core.files.disk import Claim, sweep
+from gelande.core.files.disk import Claim, check_name, reason_of, sweep
 from gelande.core.recipe.model import Recipe
 
 from .delivery import Build
@@ -97,8 +97,13 @@ def build(
 
 @contextmanager
 def alone(folder: Path) -> Iterator[None]:
-    """Holds a delivery's folder. Raises DeliveryError while another delivery, of whatever program, writes into it."""
+    """Holds a delivery's folder. Raises DeliveryError while another delivery, of whatever program, writes into it, and
+    when its name cannot be written as text, as GDAL and a manifest need it."""
     claim = None
+    try:
+        check_name(folder)
+    except OSError as error:
+        raise DeliveryError(f"Nothing can be delivered into {folder}: {reason_of(error)}.") from None
     try:
         folder.mkdir(parents=True, exist_ok=True)
         claim = Claim(folder)

@@ -26,12 +26,13 @@ from PyQt6.QtWidgets import (
 from gelande.app.document import Document
 from gelande.app.engine import Engine
 from gelande.core.errors import DeliveryError
-from gelande.core.evaluate.executor import Stop
+from gelande.core.files.disk import reason_of
 from gelande.core.recipe import kinds, model
 from gelande.core.recipe.deliverables import Deliverable
 from gelande.core.recipe.model import Recipe
 from gelande.core.words import amount, clean
 from gelande.deliver import build as B
+from gelande.deliver.farm import Progress
 from gelande.deliver.formats import FORMATS, formats_for
 from gelande.deliver.grid import Grid, level_for
 from gelande.deliver.importsheet import sheet_name
@@ -39,11 +40,11 @@ from gelande.deliver.names import default_folder, is_one, manifest_name, names_o
 from gelande.deliver.wanted import usual
 
 from ..flow import CutLabel
+from ..sheetpdf import write_pdf
 from ..theme import mono
-from ..worker import Worker
 from .adding import AddPanel, named
 from .bar import BarDelegate
-from .building import Building
+from .building import Builds
 from .common import CommonPanel
 from .detail import DetailBox
 from .facts import FactsCard, after, before
@@ -55,39 +56,38 @@ MOST_LOOKED_AT = 2000
 COLUMNS = ("Deliverable", "From", "Format", "Samples", "Size", "Progress")
 
 
-class DeliverPage(Building, QWidget):
-    """Edits the recipe's deliverables and builds them on a thread."""
+class DeliverPage(QWidget):
+    """Edits the recipe's deliverables, and shows their builds."""
 
     said = pyqtSignal(str)
-    told = pyqtSignal(int, object)
-    ended = pyqtSignal(object)
-    farmed = pyqtSignal(object)
 
     def __init__(self, document: Document, engine: Engine, parent=None) -> None:
         super().__init__(parent)
         self.setObjectName("paper")
         self.document, self.engine = document, engine
-        self.items: dict[Deliverable, B.Item] = {}  # of the newest build; what is shown may have changed since
-        self.building: tuple[Deliverable, ...] = ()
-        self.level, self.folder = 5, None
+        self.folder: Path | None = None
         self.unfit = ""
-        self.stop_flag = Stop()
-        self.worker = Worker(
-            "deliver", lambda error: self.ended.emit("The delivery ended with a fault inside; what was finished stays.")
-        )
-        self.worker.start()
-        self.queued: list = []
-        self.span = None  # that the variants of a queue share
-        self.outcomes: list[
-            tuple[bool, str]
-        ] = []  # of each variant of a queue: whether it is whole, and what was said of it
-        self.running = False
+        self.common = CommonPanel(document)
+        self.builds = Builds(document, engine, self.common.machine, self)
+        self.told, self.ended, self.farmed = self.builds.told, self.builds.ended, self.builds.farmed
         self._build()
+        self.builds.begun.connect(self._begun)
+        self.builds.said.connect(self.said)
         self.told.connect(self._told)
         self.ended.connect(self._ended)
         self.farmed.connect(self._farmed)
         document.changed.connect(self._changed)
         engine.card.connect(self._card_drawn)
+
+    @property
+    def level(self) -> int:
+        """Of the samples that are delivered."""
+        return self.builds.level
+
+    @property
+    def running(self) -> bool:
+        """True while a build runs."""
+        return self.builds.running
 
     # -- parts ------------------------------------------------------------------------------------------
     def _card(self, title: str) -> tuple[QFrame, QVBoxLayout, QLabel]:
@@ -136,7 +136,6 @@ class DeliverPage(Building, QWidget):
         left.addLayout(self._buttons())
         left.addLayout(self._lower(), 4)
         both.addLayout(left, 1)
-        self.common = CommonPanel(self.document)
         self.common.said.connect(self.said)
         self.common.link.clicked.connect(lambda: QDesktopServices.openUrl(QUrl(self.common.link.toolTip())))
         both.addWidget(self.common)
@@ -212,7 +211,7 @@ class DeliverPage(Building, QWidget):
 
     def _changed(self, before: Recipe, after: Recipe) -> None:
         if not self.running:
-            self.items = {}
+            self.builds.items = {}
         if self.isVisible():
             self._fill()
 
@@ -224,7 +223,7 @@ class DeliverPage(Building, QWidget):
         site = recipe.site
         self.title.setText(f"{site.name}, seed {recipe.seed}")
         if recipe.delivery.size:
-            self.level = level_for(site, recipe.delivery.size) or site.levels[-1]
+            self.builds.level = level_for(site, recipe.delivery.size) or site.levels[-1]
         self.unfit = self._unfit()
         self.detail.show_grids(recipe, self.level)
         folder = str(self.out_folder())
@@ -281,7 +280,7 @@ class DeliverPage(Building, QWidget):
     def _fill_row(self, r: int, d: Deliverable) -> None:
         recipe, fmt = self.document.recipe, FORMATS.get(d.format)
         rows, columns = (0, 0) if self.unfit else Grid.of(recipe.site, self.level, recipe.delivery).shape
-        item = self.items.get(d)
+        item = self.builds.items.get(d)
         size = amount(item.bytes) if item and item.files else "–"
         node = recipe.nodes.get(d.node)
         port = node.spec.output(d.port) if node and node.spec else None
@@ -310,7 +309,7 @@ class DeliverPage(Building, QWidget):
         if d is None:
             self.facts.show_lines("", [])
             return
-        item = self.items.get(d)
+        item = self.builds.items.get(d)
         if item is not None and item.state == B.FAILED:
             lines = [("Failed", item.note)]
         elif item is None or not item.files:
@@ -419,7 +418,7 @@ class DeliverPage(Building, QWidget):
 
     def set_grid(self, grid: Grid) -> None:
         """Delivers on a grid."""
-        self.level, self.items = grid.level, {}
+        self.builds.level, self.builds.items = grid.level, {}
         if grid.size != self.document.recipe.delivery.size:
             change = replace(self.document.recipe.delivery, size=grid.size)
             self.document.edit("Samples of the files", lambda r: replace(r, delivery=change))
@@ -431,7 +430,71 @@ class DeliverPage(Building, QWidget):
             self.folder = Path(name)
             self._fill()
 
+    # -- builds -----------------------------------------------------------------------------------------
+    def deliver_all(self) -> None:
+        """Builds everything on the worker thread."""
+        self.builds.deliver(self.out_folder())
+
+    def queue(self, variants: list) -> None:
+        """Builds several variants, each into a folder of its own."""
+        self.builds.queue(variants, self.folder or self.document.folder)
+
+    def stop(self) -> None:
+        """Stops the build; what was finished stays."""
+        self.builds.stop()
+
     def close_down(self) -> None:
-        self.stop()
-        self.worker.close()
-        self.worker.join(10)
+        """Ends the thread that builds."""
+        self.builds.close()
+
+    def _begun(self, by_workers: bool) -> None:
+        self.stop_button.setEnabled(True)
+        self.go_button.setEnabled(False)
+        self._fill()
+        self.summary.setText("Starting workers" if by_workers else "Working")
+
+    def _told(self, index: int, item: B.Item) -> None:
+        rows, items = self.deliverables(), self.builds.items
+        # it may have been taken off the list meanwhile
+        row = rows.index(item.deliverable) if item.deliverable in rows else -1
+        if 0 <= row < self.table.rowCount():
+            self.table.blockSignals(True)
+            self._fill_row(row, rows[row])
+            self.table.blockSignals(False)
+        count = max(1, len(self.builds.building))
+        done = sum(i.state == B.DONE for i in items.values())
+        self.total.setValue(int(1000 * sum(i.fraction for i in items.values()) / count))
+        doing = f" · {item.note}" if item.state == B.WORKING and item.note else ""
+        self.summary.setText(f"{done} of {count} written{doing}")
+        if item.over and row == self.table.currentRow():
+            self._show_facts()
+
+    def _farmed(self, progress: Progress) -> None:
+        self.total.setValue(int(1000 * progress.done / max(1, progress.total)))
+        self.summary.setText(f"{progress.done} of {progress.total} pieces done by {len(progress.at)} workers")
+        self.common.show_workers(progress.at, progress.link)
+
+    def _ended(self, result: list[B.Item] | str) -> None:
+        self.common.show_workers({}, "")
+        self.stop_button.setEnabled(False)
+        self.go_button.setEnabled(bool(self.deliverables()))
+        if isinstance(result, str):
+            self.summary.setText("Not delivered")
+        else:
+            done = sum(i.state == B.DONE for i in result)
+            failed = sum(i.state == B.FAILED for i in result)
+            words = f"{done} of {len(result)} written and read back" + (f" · {failed} failed" if failed else "")
+            self.summary.setText(words)
+            self.total.setValue(1000 * done // max(1, len(result)))
+            self._write_pdf()
+        if self.isVisible():
+            self._fill()
+
+    def _write_pdf(self) -> None:
+        """Writes the import sheet of what was delivered as a PDF too."""
+        sheet = self.builds.where / self.sheet.name
+        try:
+            if sheet.is_file():
+                write_pdf(sheet)
+        except OSError as error:
+            self.said.emit(f"{sheet.with_suffix('.pdf')} cannot be written: {reason_of(error)}.")

@@ -115,6 +115,14 @@ class ReadOnly(PermissionError):
     """A file that is protected against writing."""
 
 
+def check_name(path: Path) -> None:
+    """Raises OSError when a path is not UTF-8: what reads and writes files here takes no other."""
+    try:
+        os.path.abspath(path).encode()
+    except UnicodeEncodeError:
+        raise OSError(errno.EILSEQ, "its name is not UTF-8") from None
+
+
 def write_whole(path: Path, write: Callable[[Path], None], folders: bool = True, follow: bool = True) -> None:
     """Calls write(temporary path) beside the target, syncs the file and renames it over path. folders: makes those
     that are missing; follow: where a link stands, writes what it leads to, instead of putting a file in its place.
@@ -122,6 +130,7 @@ def write_whole(path: Path, write: Callable[[Path], None], folders: bool = True,
     Whatever goes wrong, the temporary file is removed and what stood under path before is untouched. A file keeps
     its mode; a link stays, and what it leads to is written; a read-only file is not. Raises OSError."""
     target = Path(os.path.realpath(path) if follow else path)
+    check_name(target)
     if folders:
         target.parent.mkdir(parents=True, exist_ok=True)
     mode = _mode_for(target)
@@ -181,6 +190,7 @@ def write_text(path: Path, text: str, folders: bool = True, follow: bool = True)
 def open_regular(path: Path, most: int):
     """A regular file opened for reading bytes. Pipes and devices, which could wait or run for ever, and files of
     more than ``most`` bytes are refused with a GelandeError whose text is a clause; other trouble raises OSError."""
+    check_name(path)
     handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
     found = os.fstat(handle)
     if stat.S_ISDIR(found.st_mode):
@@ -237,6 +247,7 @@ def reason_of(error: OSError) -> str:
         errno.EPERM: "it is not permitted",
         errno.ENAMETOOLONG: "its name is too long",
         errno.ELOOP: "its links make a circle",
+        errno.EILSEQ: "its name, or that of its folder, is not UTF-8 text; rename it",
     }
     if isinstance(error, ReadOnly):
         return "the file is read-only"

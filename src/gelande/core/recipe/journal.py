@@ -37,14 +37,18 @@ class Journal:
         self.root = Path(root)
         self.folder = self.root / f"{os.getpid()}-{uuid.uuid4().hex[:8]}"
         self._claim: Claim | None = None
+        self._about = ""  # as it was written last
 
     def write(self, recipe: Recipe, path: Path | None) -> None:
         """Writes the recipe as it stands; path: the file it belongs to, or None. Raises OSError."""
         if self._claim is None or not self.folder.exists():
             self.folder.mkdir(parents=True, exist_ok=True)
-            self._claim = Claim(self.folder)
-        write_text(self.folder / "about.json", json.dumps({"path": str(path or ""), "pid": os.getpid()}))
+            self._claim, self._about = Claim(self.folder), ""
         write_text(self.folder / "recipe.gelande", dumps(recipe))
+        about = json.dumps({"path": str(path or ""), "pid": os.getpid()})
+        if about != self._about:  # every file costs a sync, and the next edit waits for it
+            write_text(self.folder / "about.json", about)
+            self._about = about
 
     def clear(self) -> None:
         """Forgets: the work is saved or given up."""
