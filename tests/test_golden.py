@@ -74,7 +74,7 @@ class GuideTest(unittest.TestCase):
 
         self.assertIn(self.spec.summary, page(self.kind))
         self.assertIn(self.spec.name, make_docs.node_page())
-        self.assertEqual(len(make_golden.figures(self.kind)), 1 + len(self.spec.outputs))
+        self.assertEqual(len(make_golden.figures(self.kind)), 1 + 2 * len(self.spec.outputs))
         for _, values in self.spec.starting_points:
             for key, value in values.items():
                 self.spec.param(key).check(value)

@@ -1,4 +1,4 @@
-"""Writes tests/golden.json: figures of every node kind's defaults. A changed figure needs a new version of its node.
+"""Writes tests/golden.json: figures of every node kind's defaults, whole and near. A changed figure needs a new version of its node.
 
 Run: PYTHONPATH=src .venv/bin/python tools/make_golden.py [kind ...]"""
 
@@ -10,24 +10,33 @@ import numpy as np
 
 from gelande.core.evaluate.executor import Evaluator, Job
 from gelande.core.recipe.node import registry
+from gelande.kernels.grid_window import GridWindow
 from gelande.prepare import forget_stale
 from gelande.samples import sample_recipe
 
 GOLDEN = Path(__file__).parents[1] / "tests" / "golden.json"
 LEVEL = 2
+#: 2049 samples, and the region of them: row, column, rows and columns.
+FINE, NEAR = 6, (760, 840, 320, 320)
 #: Kinds that make nothing by themselves: their results are those of what is put into them.
 WITHOUT = {"entry", "group"}
 
 
 def figures(kind: str) -> dict:
-    """Version, and mean, spread, extremes, median and mean step to the next sample of every output."""
+    """Version, and mean, spread, extremes, median and mean step to the next sample of every output: of the whole site,
+    and of a region at a detail at which constants act that coarse details never meet."""
     recipe, node = sample_recipe(kind)
-    made = Evaluator().result(Job(recipe), node, LEVEL)
     found: dict = {"version": registry()[kind].version}
-    for port in registry()[kind].outputs:
-        a = made[port.id].astype(np.float64)
-        values = (a.mean(), a.std(), a.min(), a.max(), np.median(a), np.abs(np.diff(a, axis=0)).mean())
-        found[port.id] = [float(f"{v:.6g}") for v in values]
+    near = GridWindow(*NEAR, *recipe.site.shape(FINE))
+    for job, level, window, where in (
+        (Job(recipe), LEVEL, None, ""),
+        (Job(recipe, whole=1), FINE, near, " near"),
+    ):
+        made = Evaluator().result(job, node, level, window)
+        for port in registry()[kind].outputs:
+            a = made[port.id].astype(np.float64)
+            values = (a.mean(), a.std(), a.min(), a.max(), np.median(a), np.abs(np.diff(a, axis=0)).mean())
+            found[port.id + where] = [float(f"{v:.6g}") for v in values]
     return found
 
 

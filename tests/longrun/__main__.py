@@ -1,7 +1,7 @@
 """Runs all of it and prints the figures that docs/measured.md has.
 
-python -m longrun [mutate] [kills] [deliveries] [edits] [--share S]: S scales all counts and minutes, 1 for the whole
-hour."""
+python -m longrun [mutate] [kills] [deliveries] [flips] [edits] [--share S]: S scales all counts and minutes, 1 for the
+whole hour."""
 
 import argparse
 import os
@@ -21,7 +21,7 @@ def main() -> int:
     parser.add_argument("--share", type=float, default=1.0)
     parser.add_argument("--seed", type=int, default=1)
     args = parser.parse_args()
-    parts, bad = args.parts or ["kills", "deliveries", "mutate", "edits"], 0
+    parts, bad = args.parts or ["kills", "deliveries", "flips", "mutate", "edits"], 0
 
     def tell(name, began, figures):
         nonlocal bad
@@ -45,6 +45,12 @@ def main() -> int:
             from longrun.deliveries import receive_all
 
             tell("Hostile deliveries", began, receive_all(max(40, round(2000 * args.share)), args.seed))
+        elif part == "flips":
+            from longrun.flips import flip_all, visit
+
+            tell("Flipped bits", began, flip_all(max(400, round(12_000 * args.share)), args.seed))
+            began = time.perf_counter()
+            tell("Another user", began, visit())
         elif part == "mutate":
             from longrun.mutate import load_all, open_all
 
