@@ -8,7 +8,9 @@ from __future__ import annotations
 
 import argparse
 import ast
+import os
 import random
+import re
 import shutil
 import subprocess
 import sys
@@ -26,6 +28,8 @@ PLACES = ("core", "deliver", "kernels", "app/engine.py")
 MODULES, PATIENCE = 5, 420
 #: Modules that look at all nodes: they are run for whatever a node may use.
 GENERAL = ("test_golden", "test_keys", "test_core")
+#: How a module declares a kind of node.
+KIND = re.compile(r'@node\(\s*"(\w+)"')
 _COMPARED = {ast.Lt: "<=", ast.LtE: "<", ast.Gt: ">=", ast.GtE: ">", ast.Eq: "!=", ast.NotEq: "=="}
 _COUNTED = {ast.Add: "-", ast.Sub: "+", ast.Mult: "/", ast.Div: "*"}
 
@@ -135,40 +139,63 @@ def imports() -> dict[str, set[str]]:
     return found
 
 
-def nearest(module: str, known: dict[str, set[str]]) -> list[str]:
-    """Test modules that come to a module in the fewest imports, and those that look at all nodes."""
-    users: dict[str, set[str]] = {}
-    for name, needs in known.items():
-        for need in needs:
-            users.setdefault(need, set()).add(name)
-    seen, row, found = {module}, {module}, []
-    while row and len(found) < MODULES:
-        row = {u for m in row for u in users.get(m, ())} - seen
+def users(module: str, known: dict[str, set[str]]) -> list[set[str]]:
+    """Modules that import a module themselves, those that import these, and so on."""
+    rows, seen = [], {module}
+    row = {module}
+    while row:
+        row = {name for name, needs in known.items() if needs & row} - seen
         seen |= row
-        found += sorted(n for n in row if n.startswith("test_"))
-    return list(dict.fromkeys([*found[: MODULES - 1], *GENERAL]))[: MODULES + len(GENERAL) - 1]
+        rows.append(row)
+    return rows
 
 
-def survives(mutant: Mutant, copy: Path, tests: list[str]) -> bool:
+def nearest(rows: list[set[str]]) -> list[str]:
+    """Test modules that come to a module in the fewest imports, and those that look at all nodes."""
+    found = [name for row in rows for name in sorted(row) if name.startswith("test_")]
+    return list(dict.fromkeys([*found[: MODULES - 1], *GENERAL]))
+
+
+def source(module: str) -> str:
+    """The text of a module of the program; "" of a test."""
+    path = ROOT / "src" / Path(*module.split("."))
+    path = path / "__init__.py" if path.is_dir() else path.with_suffix(".py")
+    return path.read_text() if path.exists() else ""
+
+
+def forget_code(copy: Path, modules: set[str]) -> None:
+    """Deletes the machine code of modules: it holds that of kernels in other modules which it calls."""
+    for module in modules:
+        file = copy / "src" / Path(*module.split(".")).with_suffix(".py")
+        for cached in (file.parent / "__pycache__").glob(f"{file.stem}.*.nb?"):
+            cached.unlink()
+
+
+def survives(mutant: Mutant, copy: Path, rows: list[set[str]], module: str) -> bool:
     """True when no test notices a mutant in a copy of the project."""
     target = copy / mutant.path.relative_to(ROOT)
-    whole = target.read_bytes()
+    whole, env = target.read_bytes(), dict(os.environ)
     target.write_bytes(whole[: mutant.start] + mutant.new.encode() + whole[mutant.end :])
-    if "kernels" in target.parts:  # machine code of others may hold this kernel's
-        for cached in (target.parent / "__pycache__").glob("*.nb?"):
-            if cached.name.startswith(target.stem):
-                cached.unlink()
-    command = [sys.executable, str(copy / "tests" / "run.py"), "--one"]
-    runs = [[*command, "--fast", *tests]]
-    if "kernels" in target.parts:  # figures of every node's defaults
-        runs.append([*command, "test_golden"])
+    command = [sys.executable, str(copy / "tests" / "run.py"), "--one", "--first"]
+    runs = [[*command, "--fast", *nearest(rows)]]
+    coded = {module, *set().union(*rows)} if "kernels" in target.parts else set()
+    kinds = [kind for name in coded for kind in KIND.findall(source(name))]
+    if kinds:  # figures of the nodes that use it
+        runs.insert(0, [*command, "test_golden"])
+        env["GELANDE_KIND"] = ",".join(sorted(kinds))
+    forget_code(copy, coded)
     try:
-        done = (subprocess.run(r, cwd=copy / "tests", capture_output=True, timeout=PATIENCE) for r in runs)
-        return all(run.returncode == 0 for run in done)
+        for run in runs:
+            done = subprocess.run(run, cwd=copy / "tests", capture_output=True, timeout=PATIENCE, env=env)
+            if done.returncode:
+                return False
+            env.pop("GELANDE_KIND", None)
+        return True
     except subprocess.TimeoutExpired:
         return False
     finally:
         target.write_bytes(whole)
+        forget_code(copy, coded)
 
 
 def main() -> int:
@@ -189,8 +216,8 @@ def main() -> int:
         shutil.copytree(ROOT, copy, ignore=leave, symlinks=True)
         for k, mutant in enumerate(drawn, 1):
             name = ".".join(mutant.path.relative_to(ROOT / "src").with_suffix("").parts).removesuffix(".__init__")
-            began, tests = time.perf_counter(), nearest(name, known)
-            alive = survives(mutant, copy, tests)
+            began = time.perf_counter()
+            alive = survives(mutant, copy, users(name, known), name)
             lived += [mutant] if alive else []
             print(f"{k:4} {'lives ' if alive else 'killed'} {time.perf_counter() - began:4.0f} s  {mutant}", flush=True)
     print(f"{len(drawn) - len(lived)} of {len(drawn)} were noticed; survivors:")

@@ -1,6 +1,7 @@
-"""Runs the tests by module in three processes, prints the time of each, the slowest tests and one closing line. --fast:
-without those that are marked as slow. --one: in this process, one module after the other. --kind KIND: only tests that
-take the kinds of nodes one by one, for one of them."""
+"""Runs the tests by module in three processes, prints the time of each, the slowest tests and one closing line.
+
+--fast: without those that are marked as slow. --one: in this process, one module after the other; --first: until one
+fails. --kind KIND: only tests that take the kinds of nodes one by one, for one of them."""
 
 import json
 import os
@@ -72,7 +73,8 @@ def run(name: str, fast: bool) -> tuple[int, int, int, list]:
     """(tests that ran, failed, were skipped, seconds of each) of one module; prints what they print."""
     began = time.perf_counter()
     suite = unittest.defaultTestLoader.loadTestsFromName(name)
-    runner = unittest.TextTestRunner(verbosity=1, stream=sys.stdout, resultclass=Timed)
+    first = "--first" in sys.argv
+    runner = unittest.TextTestRunner(verbosity=1, stream=sys.stdout, resultclass=Timed, failfast=first)
     result = runner.run(chosen(suite, fast))
     bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     print(f"{name}: {result.testsRun} tests, {bad} failed, {time.perf_counter() - began:.1f} s", flush=True)
@@ -135,7 +137,11 @@ def main() -> int:
     names = names or sorted((p.stem for p in HERE.glob("test_*.py")), key=lambda n: (rank.get(n, 99), n))
     start, found = time.perf_counter(), []
     if "--one" in sys.argv or len(names) == 1:
-        found = [run(name, fast) for name in names]
+        found = []
+        for name in names:
+            found.append(run(name, fast))
+            if "--first" in sys.argv and found[-1][1]:
+                break
     else:
         waiting: queue.Queue = queue.Queue()
         for name in names:

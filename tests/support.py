@@ -35,12 +35,15 @@ def of_kinds(test):
 
 
 def kinds(wanted=lambda spec: True) -> list[str]:
-    """Kinds of nodes that give something and read no file, as far as they are wanted; with --kind only that one."""
-    one = os.environ.get("GELANDE_KIND")
-    if one is not None and one not in registry():
-        raise SystemExit(f"There is no kind of node called {one!r}.")
+    """Kinds of nodes that give something and read no file, as far as they are wanted; with --kind only that one, or
+    those that it names with commas between."""
+    named = os.environ.get("GELANDE_KIND")
+    only = registry().keys() if named is None else named.split(",")
+    for one in only:
+        if one not in registry():
+            raise SystemExit(f"There is no kind of node called {one!r}.")
     found = [k for k, s in sorted(registry().items()) if s.outputs and s.stamp is None and wanted(s)]
-    return [k for k in found if one in (None, k)]
+    return [k for k in found if k in only]
 
 
 def chain(*kinds, site: Site | None = None, **params) -> tuple[Recipe, list[str]]:

@@ -16,6 +16,7 @@ from gelande.core.evaluate.executor import Cache, Evaluator, Job
 from gelande.core.recipe import clipboard, control, graph, kinds, model, param
 from gelande.core.recipe import recipefile as files
 from gelande.core.recipe.node import registry, spec_of
+from gelande.core.recipe.recipefile import dumps, loads
 from gelande.core.recipe.site import Site
 from gelande.core.regenerate import variant
 
@@ -276,6 +277,17 @@ class ControlTest(unittest.TestCase):
         self.assertEqual((values[0], values[-1], len(values)), (c.low, c.high, 5))
         for v in variant.around(self.recipe, 9):
             self.assertTrue(c.low <= control.value_of(v.recipe, c) <= c.high)
+
+    def test_what_is_used_of_a_variant_is_its_controls_and_nothing_that_was_edited_since(self):
+        high = variant.sweep(replace(self.recipe, seed=5), self.recipe.controls[0], 5)[-1].recipe
+        self.assertEqual(dumps(variant.use(self.recipe, high)), dumps(high))
+        later, dome = graph.add(graph.set_param(self.recipe, self.noise, "relief", 120.0), "dome")
+        used = variant.use(later, high)
+        self.assertEqual((used.seed, used.nodes[self.noise].value("relief")), (5, 120.0))
+        self.assertEqual(used.nodes[self.terrace], high.nodes[self.terrace])
+        self.assertIn(dome, used.nodes)
+        gone = variant.use(graph.remove(later, [self.terrace]), high)
+        self.assertEqual(dumps(loads(dumps(gone))), dumps(gone), "no control is left whose node is gone")
 
     def test_a_node_that_does_not_follow_keeps_its_ground_under_a_new_seed(self):
         still = graph.set_param(self.recipe, self.noise, "follow_seed", False)

@@ -18,7 +18,7 @@ from test_window import WindowCase
 
 from gelande import receive as R
 from gelande.core.errors import DeliveryError
-from gelande.core.evaluate.executor import Evaluator
+from gelande.core.evaluate.executor import Evaluator, Job
 from gelande.core.evaluate.query import last_of
 from gelande.core.recipe.deliverables import SIZES, Deliverable, Delivery
 from gelande.core.recipe.site import Site
@@ -108,7 +108,7 @@ class SizeTest(unittest.TestCase):
             half = 2000 / 252 / 2
             np.testing.assert_allclose(file.bounds, (-half, -half, 1000 + half, 2000 + half))
             data = file.read(1)
-        height = Evaluator().result(B.Job(recipe), *items[0].deliverable.source[:1], LEVEL)["height"]
+        height = Evaluator().result(Job(recipe), *items[0].deliverable.source[:1], LEVEL)["height"]
         at = RegularGridInterpolator((np.linspace(0, 1, SIZE), np.linspace(0, 1, 127)), data.astype(float))
         r, c = np.meshgrid(np.linspace(0, 1, 257), np.linspace(0, 1, 129), indexing="ij")
         off = np.abs(at(np.stack([r, c], -1)) - height)

@@ -237,7 +237,7 @@ class Gestures:
 
         way = self.draw.randrange(4)
         if way == 0:
-            self.w.new()
+            self.w.filing.new()
         elif way == 1:
             self.w.filing.open_path(
                 DEMO.parent / self.draw.choice(("columns.gelande", "old-volcano.gelande", "clint-pavement.gelande")),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QEvent, QSettings, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
@@ -41,6 +41,7 @@ from .flow import CutButton, CutLabel
 from .guiding import Guiding
 from .notices import Notice
 from .panels import RoomPanel, SitePanel, remembered_room
+from .plainkeys import PlainKeys
 from .theme import DARK, dress, theme
 from .variants.page import VariantsPage
 
@@ -105,8 +106,7 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self._restore()
         self.go("Variants" if regenerate else "Compose")
-        self._keys_of(None, self)
-        QApplication.instance().focusChanged.connect(self._keys_of)
+        self.plain_keys = PlainKeys(self, self.compose)
 
     # -- parts ------------------------------------------------------------------------------------------
     def _build(self) -> None:
@@ -426,32 +426,6 @@ class Window(QMainWindow):
         self.go("Deliver")
         self.deliver.queue(variants)
 
-    def _keys_of(self, old: QWidget | None, new: QWidget | None) -> None:
-        """Sees the keys of what has the focus: a filter of the whole application would see every event of it."""
-        if old is not None and old is not self:
-            old.removeEventFilter(self)
-        if new is not None and new.window() is self:
-            new.installEventFilter(self)
-
-    def eventFilter(self, watched, event) -> bool:
-        kind = event.type()
-        if (
-            kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease)
-            and self.isActiveWindow()
-            and self.pages.currentWidget() is self.compose
-        ):
-            plain = not event.modifiers()
-            typing = isinstance(QApplication.focusWidget(), (QLineEdit, QPlainTextEdit, QTextEdit))
-            if plain and not typing and isinstance(watched, QWidget):
-                if event.key() == Qt.Key.Key_X and not event.isAutoRepeat():
-                    self.compose.peek(kind == QEvent.Type.KeyPress)
-                    return True
-                run = {Qt.Key.Key_V: self.compose.hold, Qt.Key.Key_C: self.compose.view.comparison.toggle}
-                if event.key() in run and kind == QEvent.Type.KeyPress:
-                    run[event.key()]()
-                    return True
-        return super().eventFilter(watched, event)
-
     def _restore(self) -> None:
         geometry = self.settings.value("geometry")
         if isinstance(geometry, QByteArray):
@@ -485,7 +459,7 @@ class Window(QMainWindow):
             self.filing.ask_for_a_place("The window stays open", self.close)
             return False
         in_journal, self._closed = bool(self.filing.unkept), True
-        QApplication.instance().focusChanged.disconnect(self._keys_of)
+        self.plain_keys.close()
         crash_handler.met.disconnect(self.say)
         self.settings.setValue("geometry", self.saveGeometry())
         self.settings.setValue("across", self.compose.across.saveState())

@@ -129,7 +129,7 @@ def stones(
         metres between samples.
     size :
         of the largest, metres.
-    share :
+    fraction :
         how many places hold one, 0 to 1.
     seed :
         whole number; another one gives another result of the same kind.
@@ -189,7 +189,7 @@ def boulders(
         height in radii.
     rough :
         how uneven outlines are, 0 to 1.
-    share :
+    fraction :
         how many of the squares hold one, 0 to 1.
     odds :
         mask of the window that says so instead, or None; looked up as far as ``large`` beyond a sample.

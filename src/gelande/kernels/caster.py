@@ -112,6 +112,26 @@ def height_at(h, x, y):
 
 
 @kernel
+def _patch_hit(h, ci, cj, u, v, z, dx, dy, dz):
+    """How much further a ray goes until it meets the land of a cell, -1 when it does not; u, v: where it is, in shares
+    of the cell; z: metres."""
+    # bilinear patch a + b u + c v + d u v: along the ray a quadratic q s^2 + p s + f
+    a = h[cj, ci]
+    b, c = h[cj, ci + 1] - a, h[cj + 1, ci] - a
+    d = h[cj + 1, ci + 1] - a - b - c
+    f = a + b * u + c * v + d * u * v - z
+    if f >= 0.0:
+        return 0.0
+    q, p = d * dx * dy, b * dx + c * dy + d * (u * dy + v * dx) - dz
+    disc = p * p - 4.0 * q * f
+    if disc < 0.0:
+        return -1.0
+    under = -p - math.sqrt(disc)
+    # the smaller root, in the form that does not cancel
+    return 2.0 * f / under if under < 0.0 else -1.0
+
+
+@kernel
 def trace(h, flat, offsets, rows, columns, ox, oy, oz, dx, dy, dz, start, base):
     """Follows one ray (columns, rows, metres). Returns (kind, t). base: height of the block's underside."""
     width, depth = float(columns[0]), float(rows[0])
@@ -147,21 +167,9 @@ def trace(h, flat, offsets, rows, columns, ox, oy, oz, dx, dy, dz, start, base):
             if level > 0:
                 level -= 1
                 continue
-            # bilinear patch a + b u + c v + d u v: along the ray a quadratic q s^2 + p s + f
-            a, u0, v0 = h[cj, ci], ox + t * dx - ci, oy + t * dy - cj
-            b, c = h[cj, ci + 1] - a, h[cj + 1, ci] - a
-            d = h[cj + 1, ci + 1] - a - b - c
-            f = a + b * u0 + c * v0 + d * u0 * v0 - (oz + t * dz)
-            if f >= 0.0:
-                return 1, t
-            q, p = d * dx * dy, b * dx + c * dy + d * (u0 * dy + v0 * dx) - dz
-            disc = p * p - 4.0 * q * f
-            # the smaller root, in the form that does not cancel
-            if disc >= 0.0:
-                under = -p - math.sqrt(disc)
-                s = 2.0 * f / under if under < 0.0 else -1.0
-                if 0.0 <= s <= out - t + 1e-9:
-                    return 1, t + s
+            s = _patch_hit(h, ci, cj, ox + t * dx - ci, oy + t * dy - cj, oz + t * dz, dx, dy, dz)
+            if 0.0 <= s <= out - t + 1e-9:
+                return 1, t + s
         t = out
         if t >= t1:
             return 0, 0.0

@@ -93,8 +93,7 @@ def flood(h, level, order, parent, by_bed, stop):
     done, b = 0, 0
     while b < buckets:
         i = head[b]
-        # nothing more waits at this height
-        if i < 0:
+        if i < 0:  # nothing more waits at this height
             b += 1
             continue
         head[b] = following[i]

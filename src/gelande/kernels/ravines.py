@@ -56,7 +56,7 @@ def ravines(
         erodibility and rain, 0 to 1.
     spacing :
         of gullies, metres.
-    share :
+    fraction :
         depth of ravines, 0 to 1.
     down :
         0 to 1, how far the land is worn down: large ravines go before small ones.

@@ -74,7 +74,7 @@ def crescents(window, place, dx, spacing, tall, fraction, irregular, towards, mo
         from one to the next about, and the width of the largest, metres.
     tall :
         height of the largest, metres.
-    share :
+    fraction :
         of the places that hold one, 0 to 1.
     irregular :
         how unlike places and sizes are, 0 to 1.
@@ -150,7 +150,7 @@ def forks(window, place, dx, spacing, fraction, towards, seed, stop=None):
         metres between samples.
     spacing :
         from ridge to ridge, metres.
-    share :
+    fraction :
         of the places that hold a pair of forks, 0 to 1.
     towards :
         across the ridges, degrees clockwise from north.

@@ -141,7 +141,7 @@ def surfaces(
         (rows, columns) float32, heights in metres.
     dx :
         metres between samples.
-    share :
+    fraction :
         how full, of a lake's greatest depth, 0 to 1.
     top :
         a height that water rises to instead, metres, or None.

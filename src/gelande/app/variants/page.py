@@ -263,7 +263,7 @@ class VariantsPage(QWidget):
         """Makes the selected variant the recipe, as one undoable step."""
         v = self.selected
         if v is not None:
-            self.document.edit("Use variant", lambda r: _as(r, v.recipe))
+            self.document.edit("Use variant", lambda r: variant.use(r, v.recipe))
 
     def next_seed(self) -> None:
         """Another landscape of the same kind."""
@@ -319,8 +319,3 @@ class VariantsPage(QWidget):
         """Ends the threads."""
         self.tiles.close_down()
         self.large.close_down()
-
-
-def _as(recipe: Recipe, chosen: Recipe) -> Recipe:
-    """The recipe under what a variant of it has: seeds and the settings that controls drive."""
-    return replace(recipe, seed=chosen.seed, locks=chosen.locks, nodes=chosen.nodes)

@@ -9,8 +9,9 @@ from math import isqrt
 
 from ..errors import RecipeError
 from ..recipe.choices import FigureChoice, Preset
-from ..recipe.control import find, param_of, set_control, stepped, value_of
-from ..recipe.model import Control, Recipe
+from ..recipe.control import declared, find, param_of, set_control, stepped, value_of
+from ..recipe.graph import set_param
+from ..recipe.model import RECIPE, Control, Recipe
 from .figures import FIGURES, Figures
 from .preset import apply_preset, find_preset, interpolate
 
@@ -102,6 +103,17 @@ def on_the_way(recipe: Recipe, one: Preset, two: Preset, count: int) -> list[Var
         name = one.name if k == 0 else two.name if k == count - 1 else f"{fraction * 100:.0f} % of the way"
         found.append(Variant(name, apply_preset(recipe, preset)[0], name.removesuffix(" of the way")))
     return found
+
+
+def use(recipe: Recipe, chosen: Recipe) -> Recipe:
+    """The recipe with the seed, the locks and the controls' settings of a variant. What else was changed since the
+    variant was made stays: nodes may have come and gone."""
+    recipe = replace(recipe, seed=chosen.seed, locks=chosen.locks)
+    for target in (t for control in chosen.controls for t in control.targets if t.node != RECIPE):
+        own, other = recipe.nodes.get(target.node), chosen.nodes.get(target.node)
+        if own is not None and other is not None and own.kind == other.kind and declared(chosen, target) is not None:
+            recipe = set_param(recipe, target.node, target.param, other.value(target.param))
+    return recipe
 
 
 @dataclass(frozen=True)
