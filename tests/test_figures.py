@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from support import chain, result
 
-from gelande.app.view.widget import nice_interval
+from gelande.app.view.numbers import nice_interval
 from gelande.core.evaluate import restrict
 from gelande.core.evaluate.executor import Evaluator, Stop
 from gelande.core.recipe.choices import FigureChoice, Measures

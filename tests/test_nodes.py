@@ -170,6 +170,9 @@ class EveryNode(unittest.TestCase):
                 if kind == "largest_patches":  # high ground alone lies in areas of many sizes
                     recipe = graph.set_param(recipe, "height_band_1", "low", 300.0)
                     recipe = graph.set_param(graph.set_param(recipe, node, "way", "By number"), node, "count", 1)
+                if kind == "things":  # without a mask they stand everywhere
+                    recipe, patches = graph.add(recipe, "patches")
+                    recipe = graph.link(recipe, patches, "mask", node, "where")
                 if kind == "scree":  # the sample ground is too gentle for it to slide
                     recipe = graph.set_param(recipe, node, "repose", 30.0)
                 state = recipe.nodes[node]

@@ -96,22 +96,28 @@ def _run_node(kind: str, more: bool) -> None:
 def _run_view() -> None:
     import numpy as np
 
+    from .core.evaluate.standing import Layer
     from .core.recipe.site import Site
+    from .core.recipe.things import NAMES, Placing
     from .core.regenerate import figures
     from .kernels import measure
     from .scene.camera import Camera
     from .scene.plan import PlanCamera, draw_plan
     from .scene.relief import Look, Scene, Tones, pick, render, to_pixels
+    from .scene.things import Things, draw
 
     rows, columns = np.mgrid[0:129, 0:129]
     h = (40 * np.sin(rows / 9.0) * np.cos(columns / 7.0)).astype(np.float32)
     figures.figures_of(h, Site(), 1)
     measure.hillshade(h, 16.0)
+    table = np.array([(x, 900.0, 1.0 + 20 * (x > 900), 0.5) for x in range(300, 1800, 100)])
+    things = Things.of([Layer("", Placing(NAMES[0], 3.0, 0.5, 1.0, 0), table)])
     tones = Tones(((1, 1, 1),) * 6)
     for albedo in (None, np.full((*h.shape, 3), 0.3, np.float32)):
         scene = Scene(h, 16.0, albedo, Look(contour=20.0, water=10.0))
         camera = Camera.home(scene.outline)
-        total, _ = render(scene, camera, 64, 48, tones)
+        total, buffer = render(scene, camera, 64, 48, tones)
+        draw(things, scene, camera, buffer, total, tones)
         to_pixels(total)
         pick(scene, camera, 0.0, 0.0, 1.3)
     draw_plan(scene, PlanCamera(1000.0, 1000.0, 40.0), 64, 48, tones, None)

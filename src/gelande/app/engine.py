@@ -15,6 +15,7 @@ from gelande.core.evaluate import bake, restrict
 from gelande.core.evaluate.executor import Evaluator, Job, Stop
 from gelande.core.evaluate.plan import RAW, Unit, ground_source
 from gelande.core.evaluate.query import at_any_level, ground_of, ground_under
+from gelande.core.evaluate.standing import layers_of, standing
 from gelande.core.evaluate.waiting import waiting
 from gelande.core.recipe import kinds, walk
 from gelande.core.recipe.model import Recipe
@@ -25,6 +26,7 @@ from gelande.core.regenerate import mass
 from gelande.core.regenerate.likeness import likeness_of
 from gelande.kernels.bands import on_this_thread
 from gelande.kernels.grid_window import GridWindow
+from gelande.scene.things import Things
 
 from .pictures import histogram, thumbnail
 from .worker import InTurn, Worker
@@ -110,8 +112,8 @@ class Request:
 class Engine(QObject):
     """Turns requests into pictures and numbers. Signals arrive on the UI thread.
 
-    ``lost`` carries a request that has no picture, and why; ``trouble`` a few words for what is nobody's fault but
-    the program's."""
+    ``things`` carries what stands on the land of the newest request, once that is shown (Things). ``lost`` carries a
+    request that has no picture, and why; ``trouble`` a few words for what is nobody's fault but the program's."""
 
     shown = pyqtSignal(object)
     card = pyqtSignal(str, object, str)
@@ -121,6 +123,7 @@ class Engine(QObject):
     times = pyqtSignal(object)
     baked = pyqtSignal(str, object)
     judged = pyqtSignal(str, object)
+    things = pyqtSignal(object)
     refused = pyqtSignal(str)
     idle = pyqtSignal()
     lost = pyqtSignal(object, str)
@@ -129,9 +132,10 @@ class Engine(QObject):
     def __init__(self, evaluator: Evaluator | None = None, parent=None) -> None:
         super().__init__(parent)
         self.evaluator = evaluator or Evaluator()
-        newest = (Worker(n, self._told) for n in ("view", "ahead", "cards"))
+        newest = (Worker(n, self._told) for n in ("view", "ahead", "cards", "things"))
         self._workers: tuple[Worker, ...] = (*newest, InTurn("jobs", self._told))
-        self._view, self._ahead, self._cards, self._jobs = self._workers
+        self._view, self._ahead, self._cards, self._stand, self._jobs = self._workers
+        self._standing: tuple[tuple, Things] = ((), Things.of(()))
         for worker in self._workers:
             worker.start()
         self._pictures: dict[str, QImage] = {}
@@ -149,6 +153,7 @@ class Engine(QObject):
     def ask(self, request: Request) -> None:
         """Shows an output coarse to fine, then refreshes cards and bench."""
         self._cards.stop_now()
+        self._stand.stop_now()
         self._view.ask(lambda: self._show(request), request.stop)
 
     def bake(self, recipe: Recipe, recipe_path: Path, node_id: str, finest: int) -> None:
@@ -191,7 +196,7 @@ class Engine(QObject):
         self._workers = tuple(type(w)(w.name, self._told) if n in dead else w for n, w in enumerate(self._workers))
         for n in dead:
             self._workers[n].start()
-        self._view, self._ahead, self._cards, self._jobs = self._workers
+        self._view, self._ahead, self._cards, self._stand, self._jobs = self._workers
         return True
 
     def stop(self) -> None:
@@ -228,6 +233,16 @@ class Engine(QObject):
                 # Cards follow on their own thread, so that a later slider move never waits for them.
                 stop = Stop()
                 self._cards.ask(lambda: self._refresh_cards(r, stop), stop)
+                later = Stop()
+                self._stand.ask(lambda: self._put_things(r, later), later)
+
+    def _put_things(self, r: Request, stop: Stop) -> None:
+        """Finds where things stand, at the detail at which they are delivered. The same as before is the same value."""
+        keys = self.evaluator.keys(r.recipe, r.folder)
+        now = (r.recipe.seed, r.recipe.site, *((n, keys[n], r.recipe.nodes[n].params) for n in layers_of(r.recipe)))
+        if now != self._standing[0]:
+            self._standing = (now, Things.of(standing(self.evaluator, Job(r.recipe, r.folder, stop))))
+        self.things.emit(self._standing[1])
 
     def _levels(self, r: Request) -> None:
         ground = ground_of(r.recipe, r.node, r.port)

@@ -30,6 +30,7 @@ from .formats import WATER, Writer, format_of
 from .grid import Grid
 from .importsheet import write_sheet
 from .item import DONE, FAILED, STOPPED, WORKING, WRITING, Item
+from .layers import options_of
 from .manifest import Earlier, made_from, manifest
 from .names import is_one, manifest_name, names_of, stem
 from .parts import Part
@@ -107,7 +108,7 @@ class Build:
         self.stop.check()
         d = item.deliverable
         fmt = format_of(d.format)
-        fmt.checked(dict(d.options))
+        fmt.checked(options_of(self.recipe, d))
         Place(self.recipe.site, self.level, self.parts[0].window, self.recipe.delivery).crs()
         slot_kinds = {"": fmt.kind, **{slot.id: slot.kind for slot in fmt.slots}}
         for slot, source in d.sources.items():
@@ -276,7 +277,7 @@ class Build:
 
     def cut(self, fmt: Writer, item: Item, samples: dict[str, Samples], part: Part) -> dict[str, Samples]:
         """The samples that a format looks at for a part of a deliverable."""
-        margin = fmt.margin(dict(item.deliverable.options), self.dx)
+        margin = fmt.margin(options_of(self.recipe, item.deliverable), self.dx)
         window = part.window.grown(margin) if margin else part.window
         whole = {slot for slot in samples if self.fixed_level(item, slot) is not None}
         return {slot: s if s.window == window or slot in whole else Cut(s, window) for slot, s in samples.items()}
@@ -284,7 +285,7 @@ class Build:
     def fixed_level(self, item: Item, slot: str) -> int | None:
         """The level at which a format asks for an output; None for the delivery's own part of it."""
         d = item.deliverable
-        return format_of(d.format).fixed(slot, self.recipe.site, self.level, dict(d.options))
+        return format_of(d.format).fixed(slot, self.recipe.site, self.level, options_of(self.recipe, d))
 
     def _water(self, item: Item, ground: Samples) -> dict[str, Samples]:
         """The depth of the water over a height, where there is any."""

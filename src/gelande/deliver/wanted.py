@@ -18,6 +18,7 @@ from gelande.core.recipe.raster import COLOUR, HEIGHT
 
 from .formats import FORMATS, format_of
 from .grid import Grid
+from .layers import options_of
 from .names import names_of
 from .parts import parts_of, strips_of
 
@@ -70,7 +71,9 @@ def plans(recipe: Recipe, level: int, evaluator: Evaluator, base: Path = Path())
     recipe, through = with_format_nodes(recipe, orders)
     for k, d in enumerate(orders):
         fmt, sources = format_of(d.format), {**d.sources, **({"": through[k]} if k in through else {})}
-        asked += [(node, fmt.fixed(slot, recipe.site, level, dict(d.options))) for slot, (node, _) in sources.items()]
+        asked += [
+            (node, fmt.fixed(slot, recipe.site, level, options_of(recipe, d))) for slot, (node, _) in sources.items()
+        ]
     job, nodes = Job(recipe, base, whole=WHOLE_BESIDE_STRIPS), list(dict.fromkeys(n for n, at in asked if at is None))
     if is_whole(recipe.site, level, WHOLE_BESIDE_STRIPS):
         yield evaluator.plan(job, list(dict.fromkeys((n, level if at is None else at) for n, at in asked)))

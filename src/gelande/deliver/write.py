@@ -16,6 +16,7 @@ from gelande.core.files.disk import reason_of, write_several
 from gelande.kernels.rasterfile import rasterio_error
 
 from .formats import format_of
+from .layers import options_of
 from .place import Work
 from .samples import Samples
 
@@ -33,7 +34,7 @@ def write_file(
     it was written; Stopped."""
     d = work.deliverable
     fmt = format_of(d.format)
-    options = fmt.checked(dict(d.options))
+    options = fmt.checked(options_of(work.recipe, d))
     names = fmt.names(stem, options)
     facts: dict[str, Any] = {
         "name": d.name,
@@ -44,7 +45,7 @@ def write_file(
         "kind": fmt.kind,
         "format": fmt.label,
         "format_id": fmt.id,
-        **({"options": dict(d.options)} if d.options else {}),
+        **({"options": options_of(work.recipe, d)} if options_of(work.recipe, d) else {}),
     }
     if work.place.grid.resampled:
         off = samples[""].off

@@ -114,3 +114,67 @@ def discs(west: float, south: float, east: float, north: float, least: float, se
         _round(i0, j0, k, cell, least, seed, x, y, cells, trial)
     out = np.empty((int((cells > 0).sum()), 5))
     return out[: _kept(i0, j0, west, south, east, north, seed, x, y, cells, out)]
+
+
+def room(least: float) -> float:
+    """Points that find room, a hectare.
+
+    Parameters
+    ----------
+    least :
+        distance between two, metres.
+
+    Returns
+    -------
+    Their number.
+    """
+    return FULL / least**2 * 1e4
+
+
+def scattered(
+    share: np.ndarray, site: tuple[float, float], rect: tuple[float, float, float, float], least: float, seed: int
+) -> np.ndarray:
+    """Points of a rectangle of a site, of which a share is taken that differs from place to place.
+
+    Parameters
+    ----------
+    share :
+        (rows, columns) of the whole site, 0 to 1; bilinear between samples.
+    site :
+        its width and depth, metres.
+    rect :
+        west, south, east and north of the rectangle, metres.
+    least :
+        distance between two, metres.
+    seed :
+        of the pattern.
+
+    Returns
+    -------
+    (n, 5) as discs() gives them.
+    """
+    found = discs(*rect, least, seed)
+    rows, columns = share.shape
+    row, column = (site[1] - found[:, 1]) / site[1] * (rows - 1), found[:, 0] / site[0] * (columns - 1)
+    return found[found[:, 2] < bilinear(share, row, column)]
+
+
+def bilinear(data: np.ndarray, row: np.ndarray, column: np.ndarray) -> np.ndarray:
+    """Data between samples.
+
+    Parameters
+    ----------
+    data :
+        (rows, columns).
+    row, column :
+        fractional places; those beyond the edges have what is there.
+
+    Returns
+    -------
+    An array like row.
+    """
+    row, column = np.clip(row, 0, data.shape[0] - 1), np.clip(column, 0, data.shape[1] - 1)
+    r, c = np.minimum(row.astype(int), data.shape[0] - 2), np.minimum(column.astype(int), data.shape[1] - 2)
+    v, u = row - r, column - c
+    top = data[r, c] * (1 - u) + data[r, c + 1] * u
+    return top * (1 - v) + (data[r + 1, c] * (1 - u) + data[r + 1, c + 1] * u) * v

@@ -9,6 +9,9 @@ import numpy as np
 
 from .bands import kernel, over_items, over_rows
 
+#: Share of the sky's light that upright ground has, and light that other ground throws back where no sky is.
+AMBIENT, BOUNCE = 0.55, 0.06
+
 
 @kernel
 def _shadow_sweep(h, out, step_c, drop, softness):
@@ -184,7 +187,7 @@ def _bake_rows(
             open_ = (sky[y, x] * (1 - tx) + sky[y, x1] * tx) * (1 - ty) + (
                 sky[y1, x] * (1 - tx) + sky[y1, x1] * tx
             ) * ty
-            ambient = open_ * (0.55 + 0.45 * n)
+            ambient = open_ * (AMBIENT + (1.0 - AMBIENT) * n)
             if plain:
                 # Survey paper: pale grass on gentle ground, bare stone where it is steep, lighter with height.
                 rock = min(1.0, max(0.0, (1.0 / n - 1.05) * 4.0))
@@ -200,7 +203,7 @@ def _bake_rows(
                 wet = 0.75 * min(1.0, water[r, c] / (0.12 * film)) * (1.0 - 0.45 * clear) + 0.2 * (1.0 - clear)
                 cr, cg, cb = cr + (0.035 - cr) * wet, cg + (0.085 - cg) * wet, cb + (0.125 - cb) * wet
                 shine = 0.16 * wet
-            bounce = 0.06 * (1.0 - open_)
+            bounce = BOUNCE * (1.0 - open_)
             for k in range(3):
                 base = cr if k == 0 else (cg if k == 1 else cb)
                 v = base * (sun_rgb[k] * direct + sky_rgb[k] * ambient + bounce) + shine * sky_rgb[k] * open_
@@ -252,6 +255,28 @@ def light_on(h: np.ndarray, dx: float, azimuth: float, elevation: float, reach: 
     return Light(sunlight(h, dx, azimuth, elevation), sky_view(h, dx, reach, stride), stride)
 
 
+def sun_and_sky(azimuth: float, elevation: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The light of a sun.
+
+    Parameters
+    ----------
+    azimuth, elevation :
+        of the sun, degrees, clockwise from north and above the horizon.
+
+    Returns
+    -------
+    A unit vector to the sun (east, north, up), and the colours of sun and sky: linear red, green and blue, a low sun
+    warmer.
+    """
+    a, e = math.radians(azimuth), math.radians(elevation)
+    warm = min(1.0, elevation / 50)
+    return (
+        np.array([math.sin(a) * math.cos(e), math.cos(a) * math.cos(e), math.sin(e)]),
+        np.array([1.95, 1.72 + 0.14 * warm, 1.38 + 0.32 * warm]),
+        np.array([0.50, 0.58, 0.70]),
+    )
+
+
 def lit_textures(
     h: np.ndarray,
     dx: float,
@@ -292,11 +317,7 @@ def lit_textures(
     RGBA8 arrays, finest first, each half the size of the one before.
     """
     sun, sky, stride = known or light_on(h, dx, azimuth, elevation, reach)
-    a, e = math.radians(azimuth), math.radians(elevation)
-    light = np.array([math.sin(a) * math.cos(e), math.cos(a) * math.cos(e), math.sin(e)])
-    warm = min(1.0, elevation / 50)
-    sun_rgb = np.array([1.95, 1.72 + 0.14 * warm, 1.38 + 0.32 * warm])
-    sky_rgb = np.array([0.50, 0.58, 0.70])
+    light, sun_rgb, sky_rgb = sun_and_sky(azimuth, elevation)
     out = np.empty((*h.shape, 4), np.uint8) if before is None else before.copy()
     first, after = (0, h.shape[0]) if before is None else changed
     plain = albedo is None

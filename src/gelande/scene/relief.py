@@ -94,6 +94,9 @@ class Scene:
             if before is not None and same
             else light_on(drawn, self.dx, look.azimuth, look.elevation, reach)
         )
+        self.sun = self._light.sun
+        #: Things, and where they stand on this land (things.py).
+        self.standing: tuple | None = None
         #: (an older scene, first row, row after the last) of what alone differs from it.
         self.changed: tuple | None = None
         self._albedo, finest = albedo, None
@@ -206,6 +209,13 @@ class Buffer:
         return cls(np.zeros(shape, np.uint8), *(np.zeros(shape, np.float32) for _ in range(3)))
 
 
+def haze_of(scene: Scene, camera: Camera) -> float:
+    """Metres at which haze sets in. It tells near land from far; land that is looked at from afar as a whole is not
+    behind haze."""
+    middle = np.array([scene.width / 2, scene.depth / 2, (scene.low + scene.high) / 2 * scene.look.times])
+    return max(3.2 * max(scene.width, scene.depth), 2.4 * float(np.linalg.norm(camera.position - middle)))
+
+
 def render(
     scene: Scene,
     camera: Camera,
@@ -242,10 +252,10 @@ def render(
     )
     over_rows(lambda a, b: caster.cast_rows(*cast, a, b, spread, spread_z, True), height, stop, 16)
     water = -1e9 if scene.look.water is None else scene.look.water
-    # haze tells near land from far; land that is looked at from afar as a whole is not behind haze
-    middle = np.array([scene.width / 2, scene.depth / 2, (scene.low + scene.high) / 2 * scene.look.times])
-    haze = max(3.2 * max(scene.width, scene.depth), 2.4 * float(np.linalg.norm(camera.position - middle)))
-    look = np.array([haze, pixel, scene.look.contour, water, scene.span, scene.span + scene.block, *scene.overlays()])
+    over = scene.overlays()
+    look = np.array(
+        [haze_of(scene, camera), pixel, scene.look.contour, water, scene.span, scene.span + scene.block, *over]
+    )
     axes_z = np.array([eye[2], f[2], r[2], u[2]])
     seen = (scene.height, *scene.textures, buffer.column, buffer.row, buffer.depth, buffer.kind, total)
     rest = (scene.dx, look, axes_z, tones.array(), 1.0)

@@ -130,6 +130,7 @@ class ComposePage(QWidget):
         engine.baked.connect(self._baked)
         engine.judged.connect(self.bench.show_judged)
         engine.refused.connect(self.said)
+        engine.things.connect(self.view.things.put)
         self.view.pictured.connect(lambda frame: engine.seen.set())
 
     def resizeEvent(self, event: QResizeEvent) -> None:

@@ -8,6 +8,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QActionGroup
 from PyQt6.QtWidgets import QMenu, QPushButton
 
+from gelande.scene.things import Things
+
 from .base import View
 from .compare import WAYS
 
@@ -72,10 +74,13 @@ class Bar:
         self.sea = menu.addAction("Sea", view.set_sea)
         self.sea.setToolTip("Water up to the site's sea level")
         self.sea.setChecked(True)
-        for action in (self.mesh, self.steep, self.sea):
+        self.things = menu.addAction("Things", lambda: view.redraw())
+        for action in (self.mesh, self.steep, self.sea, self.things):
             action.setCheckable(True)
         self.sea.setChecked(True)
         self.sea.setVisible(False)
+        self.things.setChecked(True)
+        self.things.setVisible(False)
         self.steep.setVisible(self.tools)
         self.mesh.setVisible(self.tools)
         menu.addSeparator()
@@ -107,6 +112,13 @@ class Bar:
 
     def _open_masks(self) -> None:
         self.view.masks.open(self.view.mapToGlobal(self.masks.geometry().bottomLeft()))
+
+    def say_things(self, things: Things) -> None:
+        """The menu tells how many there are; it has no word for a land on which nothing stands."""
+        self.things.setVisible(bool(things.layers))
+        self.things.setText(f"Things  ({len(things.rows):,})")
+        left = [layer.left for layer in things.layers if layer.left]
+        self.things.setToolTip(left[0] if left else "What stands on the land: the same places as in a delivery")
 
     def say_light(self) -> None:
         azimuth, elevation = self.view.look.azimuth, self.view.look.elevation

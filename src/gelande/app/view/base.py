@@ -34,6 +34,7 @@ class View(QWidget):
     marks: Any
     masks: Any
     comparison: Any
+    things: Any
     section: Any
 
     @property
@@ -75,6 +76,10 @@ class View(QWidget):
 
     def set_exaggeration(self, times: float) -> None:
         """Draws the land so many times as high as it is."""
+        raise NotImplementedError
+
+    def redraw(self) -> None:
+        """Draws what is shown anew, when anything is."""
         raise NotImplementedError
 
     def next_light(self) -> None:

@@ -9,3 +9,10 @@ def round_up(value: float) -> float:
         return 1.0
     power = 10.0 ** math.floor(math.log10(value))
     return next(m * power for m in (1, 2, 5, 10) if m * power >= value * 0.999)
+
+
+def nice_interval(span: float) -> float:
+    """A contour interval of 1, 2, 2.5 or 5 times a power of ten that gives about 15 to 20 lines."""
+    raw = max(span, 1e-3) / 21
+    power = 10 ** math.floor(math.log10(raw))
+    return next(m * power for m in (1, 2, 2.5, 5, 10) if m * power >= raw)

@@ -8,9 +8,12 @@ import time
 from dataclasses import dataclass
 from typing import ClassVar
 
+import numpy as np
+
 from gelande.scene.camera import Camera
 from gelande.scene.plan import Drawn, PlanCamera, draw_plan
-from gelande.scene.relief import OFFSETS, Scene, render
+from gelande.scene.relief import OFFSETS, Buffer, Scene, render
+from gelande.scene.things import draw
 
 from .renderer import Renderer, RenderRequest
 
@@ -35,17 +38,27 @@ class ReliefProjection:
         w, h = max(2, round(width * scale)), max(2, round(height * scale))
         began = time.perf_counter()
         # A moving picture is finished even when a newer wish is there: else a steady drag would show nothing.
-        total, buffer = render(scene, self.camera, w, h, request.tones, None if request.moving else renderer.stop)
+        total, buffer = self._pass(scene, request, (w, h), 0, None if request.moving else renderer.stop)
         renderer.emit(total, 1, buffer, scene, request)
         spent = renderer.seconds["frame"] = time.perf_counter() - began
         if request.moving:
             wanted = scale * math.sqrt(BUDGET / max(spent, 1e-3))
             renderer.scale = min(1.0, max(0.42, 0.6 * renderer.scale + 0.4 * wanted))
             return
-        for n, offset in enumerate(OFFSETS[1:], 2):
-            total += render(scene, self.camera, *request.size, request.tones, renderer.stop, offset)[0]
+        for n in range(2, len(OFFSETS) + 1):
+            total += self._pass(scene, request, request.size, n - 1, renderer.stop)[0]
             if n in (2, 4, len(OFFSETS)):
                 renderer.emit(total, n, buffer, scene, request)
+
+    def _pass(
+        self, scene: Scene, request: RenderRequest, size: tuple[int, int], number: int, stop: np.ndarray | None
+    ) -> tuple[np.ndarray, Buffer]:
+        """One pass of a picture, with what stands on the land."""
+        offset = OFFSETS[number]
+        total, buffer = render(scene, self.camera, *size, request.tones, stop, offset)
+        if request.things is not None:
+            draw(request.things, scene, self.camera, buffer, total, request.tones, offset, number, stop)
+        return total, buffer
 
 
 @dataclass(frozen=True)

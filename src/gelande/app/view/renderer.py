@@ -15,6 +15,7 @@ from PyQt6.QtGui import QImage
 from gelande.core.recipe.raster import MASK
 from gelande.kernels.bands import Stopped
 from gelande.scene.relief import Buffer, Look, Scene, Tones, to_pixels
+from gelande.scene.things import Things
 from gelande.scene.tints import FAINT, MASKS, albedo_of
 
 from ..crash_handler import crash_handler
@@ -32,7 +33,8 @@ class Projection(Protocol):
 
 @dataclass(frozen=True)
 class RenderRequest:
-    """Everything a frame depends on. content: (key, height, dx, kind, data, water) of what is shown."""
+    """Everything a frame depends on. content: (key, height, dx, kind, data, water) of what is shown; things:
+    what stands on it."""
 
     content: tuple | None = None
     look: Look = Look()
@@ -40,6 +42,12 @@ class RenderRequest:
     size: tuple[int, int] = (1, 1)
     tones: Tones | None = None
     moving: bool = False
+    things: Things | None = None
+
+    def gives(self, other: RenderRequest) -> bool:
+        """True when another wish for the same content gives the same picture."""
+        mine = (self.look, self.projection, self.size, self.things)
+        return mine == (other.look, other.projection, other.size, other.things)
 
 
 @dataclass(frozen=True)

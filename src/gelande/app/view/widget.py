@@ -34,20 +34,15 @@ from .compare import Comparison, Content
 from .marks import Marks
 from .masks import Masks
 from .modes import MODES, Mode, ReliefMode
+from .numbers import nice_interval
 from .renderer import Renderer, RenderRequest
 from .section import Section
+from .shownthings import ShownThings
 from .toolbox import TOOLS
 
 #: Milliseconds without a move after which the picture is drawn in full.
 REST = 140
 NOTHING = "Select a node with a result to see it here."
-
-
-def nice_interval(span: float) -> float:
-    """A contour interval of 1, 2, 2.5 or 5 times a power of ten that gives about 15 to 20 lines."""
-    raw = max(span, 1e-3) / 21
-    power = 10 ** math.floor(math.log10(raw))
-    return next(m * power for m in (1, 2, 2.5, 5, 10) if m * power >= raw)
 
 
 class ViewWidget(View):
@@ -69,6 +64,7 @@ class ViewWidget(View):
         self._interval, self._sea, self.heights = 25.0, None, (0.0, 1.0)
         self._pointer: QPoint | None = None  # where it was last read out
         self.marks, self.areas = Marks(self, TOOLS), Areas(self)
+        self.things = ShownThings(self)
         self._told: tuple | None = None  # what show_content was told last
         self._drag, self._keys, self._fast, self._rough = None, set(), False, False
         self._go_home = self._home_rough = False
@@ -296,13 +292,18 @@ class ViewWidget(View):
         if self._content is None:
             return
         size = (self.width(), self.height())
-        self._asked = RenderRequest(self._content, self.look, self.mode.projection(), size, theme().tones, moving)
+        rest = (self.mode.projection(), size, theme().tones, moving, self.things.shown(self._content[3]))
+        self._asked = RenderRequest(self._content, self.look, *rest)
         self.renderer.ask(self._asked)
         self.comparison.ask(self._asked)
         seen = (self._asked.projection, self.look, self.mode.name)
         if seen != self._seen:
             self._seen = seen
             self.looked.emit()
+
+    def redraw(self) -> None:
+        """Draws what is shown anew, when anything is."""
+        self._ask(False)
 
     def look_as(self, other: ViewWidget) -> None:
         """Looks from where another view looks, in the same light."""
@@ -321,9 +322,7 @@ class ViewWidget(View):
             return False
         if not self.comparison.drawn:
             return False
-        shown = frame.request
-        same = (shown.look, shown.projection, shown.size) == (asked.look, asked.projection, asked.size)
-        return same and frame.passes == asked.projection.passes
+        return frame.request.gives(asked) and frame.passes == asked.projection.passes
 
     def _moved(self) -> None:
         self._ask(self.mode.rough)

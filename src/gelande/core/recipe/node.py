@@ -12,6 +12,7 @@ from . import param as P
 from .footprint import Footprint
 from .raster import COLOUR, HEIGHT, MASK
 from .site import Site
+from .things import Placing
 
 #: What a mask may be besides white and black.
 SHARE, INDEX = "share", "index"
@@ -80,6 +81,7 @@ class NodeSpec:
     they are.
     ports: parameters, face -> (inputs, outputs), for a node whose ports follow its settings.
     stamp: parameters -> text that identifies outside files, part of the content key.
+    places: settings -> how things stand where its mask is (core/recipe/things.py), for a node that is a layer of them.
     role: of a node that orders the graph (GROUP, ENTRY, FRAME, CAIRN, JUNCTION, NOTE, KEEP), "" for one that computes.
 
     footprint: what it reads for its settings on a site, or one that is the same for all (nothing said: each sample
@@ -108,6 +110,7 @@ class NodeSpec:
     unfinished: Callable[[dict], str] | None = None
     converts: bool = False
     reshapes: str = ""
+    places: Callable[[dict], Placing] | None = None
     role: str = ""
 
     def reads(self, values: P.Values, site: Site) -> Footprint:

@@ -12,23 +12,24 @@ import math
 import struct
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 
 from gelande.core.errors import DeliveryError
+from gelande.core.evaluate.standing import pattern_of
 from gelande.core.recipe import param as P
 from gelande.core.recipe.raster import HEIGHT, MASK
 from gelande.core.recipe.site import Site
-from gelande.kernels.discs import FULL, discs
+from gelande.kernels.discs import bilinear, discs, room
 
+from ..layers import placing_of
 from ..place import Place, Work
 from ..samples import Samples
 from . import geopackage
 from .writer import Slot, Writer
 
 #: Samples along the long side at which the mask is asked, at most: the same whatever is delivered, so that points stay.
-ASKED = ("1025 samples", "2049 samples", "4097 samples")
+ASKED = ("513 samples", "1025 samples", "2049 samples", "4097 samples")
 LAYER = "points"
 COLUMNS = ("east_m", "north_m", "height_m", "slope_deg", "turn_deg", "size")
 DECIMALS = (3, 3, 3, 2, 1, 3)
@@ -40,28 +41,20 @@ OPTIONS = (
     P.metres("least", "Least distance", 3, "Between two points.", (0.05, 10_000), (0.5, 50)),
     P.number("smallest", "Smallest size", 0.7, "Factor of the smallest ones.", (0.01, 100), (0.2, 2)),
     P.number("largest", "Largest size", 1.3, "Factor of the largest ones.", (0.01, 100), (0.5, 4)),
-    P.choice("asked", "Mask is asked at", ASKED[0], ASKED, "Finer masks put points nearer to narrow things."),
+    P.choice("asked", "Mask is asked at", ASKED[1], ASKED, "Finer masks put points nearer to narrow things."),
     P.count("pattern", "Pattern", 0, "Another number gives other places.", (0, 999_999), (0, 99)),
 )
 
 
-def bilinear(data: Any, row: Any, column: Any) -> np.ndarray:
-    """Data at fractional rows and columns, held at the edges."""
-    row, column = np.clip(row, 0, data.shape[0] - 1), np.clip(column, 0, data.shape[1] - 1)
-    r, c = np.minimum(row.astype(int), data.shape[0] - 2), np.minimum(column.astype(int), data.shape[1] - 2)
-    v, u = row - r, column - c
-    top = data[r, c] * (1 - u) + data[r, c + 1] * u
-    return top * (1 - v) + (data[r + 1, c] * (1 - u) + data[r + 1, c + 1] * u) * v
-
-
 def points_of(mask: np.ndarray, height: Samples, place: Place, seed: int, value: dict) -> np.ndarray:
     """The points of a part of a site. mask: shares, of the whole site; height: of the part, and a little around it;
-    value: options. Returns (n, 6): columns as COLUMNS says. Raises DeliveryError when there is no room for them."""
-    least, density = float(value["least"]), float(value["density"])
-    room = FULL / least**2 * 1e4
-    if density > room:
+    value: options; no density: the mask says which share of the places is taken. Returns (n, 6): columns as COLUMNS
+    says. Raises DeliveryError when there is no room for them."""
+    least, most = float(value["least"]), room(float(value["least"]))
+    density = most if value["density"] is None else float(value["density"])
+    if density > most:
         raise DeliveryError(
-            f"with {least:g} m between points there is room for {room:.0f} a hectare, and {density:g} were asked for; "
+            f"with {least:g} m between points there is room for {most:.0f} a hectare, and {density:g} were asked for; "
             "choose fewer, or a smaller distance"
         )
     site, f = place.site, place.window
@@ -69,12 +62,12 @@ def points_of(mask: np.ndarray, height: Samples, place: Place, seed: int, value:
     # what lies on an edge belongs to the tile that begins there, and on the site's far edges to the last one
     east = place.west + (f.width - 1) * place.dx if f.left + f.width < f.columns else site.width + 1e-6
     north = place.north if f.top > 0 else site.depth + 1e-6
-    if site.width * site.depth * room / 1e4 > 20 * MOST:
+    if site.width * site.depth * most / 1e4 > 20 * MOST:
         raise DeliveryError(f"points {least:g} m apart on this site are too many; choose a larger distance")
-    found = discs(west, south, east, north, least, (seed * 7919 + int(value["pattern"]) * 104_729) & 0x7FFFFFF)
+    found = discs(west, south, east, north, least, pattern_of(seed, int(value["pattern"])))
     x, y = found[:, 0], found[:, 1]
     wanted = bilinear(mask, (site.depth - y) / site.depth * (mask.shape[0] - 1), x / site.width * (mask.shape[1] - 1))
-    found = found[found[:, 2] < wanted * (density / room)]
+    found = found[found[:, 2] < wanted * (density / most)]
     if len(found) > MOST:
         raise DeliveryError(f"{len(found)} points are more than a file may hold ({MOST}); choose fewer a hectare")
     x, y = found[:, 0], found[:, 1]
@@ -105,6 +98,8 @@ class Points(Writer):
 
     def make(self, folder: Path, stem: str, samples: dict[str, Samples], work: Work, options: dict, span) -> dict:
         value = {p.id: self.option(options, p.id) for p in self.params}
+        if placing_of(work.recipe, work.deliverable.node) is not None:
+            value["density"] = None  # the layer's mask is how dense they are
         table = points_of(samples[""].all(), samples["height"], work.place, work.recipe.seed, value)
         work.stop.check()
         work.tell(0.4)

@@ -1,0 +1,80 @@
+"""Where the things of a recipe stand: the same places in a view and in every delivery."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelande.kernels.discs import room, scattered
+
+from ..errors import GelandeError
+from ..recipe import walk
+from ..recipe.model import Recipe
+from ..recipe.site import Site
+from ..recipe.things import ASKED, Placing
+from .executor import Evaluator
+from .job import Job
+
+#: Things that a view shows of all layers at most.
+MOST = 1_000_000
+
+
+@dataclass(frozen=True, eq=False)
+class Layer:
+    """A layer of things. table: (n, 4) metres east and north, size and lot; left: why there is none, or ""."""
+
+    node: str
+    placing: Placing
+    table: np.ndarray
+    left: str = ""
+
+
+def pattern_of(recipe_seed: int, pattern: int) -> int:
+    """Seed of the places of points."""
+    return (recipe_seed * 7919 + pattern * 104_729) & 0x7FFFFFF
+
+
+def placed(share: np.ndarray, site: Site, seed: int, placing: Placing) -> np.ndarray:
+    """A layer's table for a whole site. share: of the places that are taken, of the whole site; seed: the recipe's."""
+    rect = (0.0, 0.0, site.width + 1e-6, site.depth + 1e-6)
+    found = scattered(share, (site.width, site.depth), rect, placing.least, pattern_of(seed, placing.pattern))
+    size = placing.smallest + (placing.largest - placing.smallest) * found[:, 4]
+    return np.stack([found[:, 0], found[:, 1], size, found[:, 3]], -1)
+
+
+def layers_of(recipe: Recipe) -> list[str]:
+    """Nodes that are layers of things, in order."""
+    return [
+        n
+        for n in walk.in_order(recipe)
+        if (state := recipe.nodes[n]).spec is not None and state.spec.places is not None and not state.off
+    ]
+
+
+def standing(evaluator: Evaluator, job: Job) -> list[Layer]:
+    """All layers of things of a recipe. One that cannot be computed, or has too many of them, is empty and says why.
+    Raises Stopped."""
+    recipe, found, count = job.recipe, [], 0
+    level = recipe.site.finest_within(ASKED)
+    for node_id in layers_of(recipe):
+        job.stop.check()
+        state, table, left = recipe.nodes[node_id], np.zeros((0, 4)), ""
+        assert state.spec is not None and state.spec.places is not None and state.spec.main is not None
+        placing = state.spec.places(state.params)
+        try:
+            share = evaluator.result(job, node_id, level)[state.spec.main.id]
+            if _expected(share, recipe.site, placing) + count > MOST:
+                left = f"more than {MOST:,} things are too many to be shown"
+            else:
+                table = placed(share, recipe.site, recipe.seed, placing)
+        except GelandeError as error:
+            left = str(error)
+        count += len(table)
+        found.append(Layer(node_id, placing, table, left))
+    return found
+
+
+def _expected(share: np.ndarray, site: Site, placing: Placing) -> float:
+    """How many places there are to go through, at least."""
+    return max(float(share.mean()), 0.02) * room(placing.least) * site.width * site.depth / 1e4

@@ -1,0 +1,86 @@
+"""Things: trees, stones and the like, standing where a mask is white."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from gelande.core.evaluate.context import Arrays, Context
+from gelande.core.recipe import param as P
+from gelande.core.recipe.node import mask_in, mask_out, node
+from gelande.core.recipe.things import NAMES, SIZES, Placing
+from gelande.kernels.discs import room
+from gelande.nodes.shared import banded
+
+
+def _placing(params: dict) -> Placing:
+    low, high = sorted((float(params["smallest"]), float(params["largest"])))
+    return Placing(params["thing"], float(params["least"]), low, high, int(params["pattern"]), tuple(params["tint"]))
+
+
+@node(
+    "things",
+    "Things",
+    "Masks",
+    "Trees, bushes, tufts, boulders or posts that stand where a mask is white; seen in Relief, delivered as points.",
+    inputs=(mask_in("where", "Where they stand", True),),
+    outputs=(mask_out("mask", "Density"), mask_out("cover", "Ground under them")),
+    params=(
+        P.choice("thing", "Kind", NAMES[0], NAMES, "What stands there."),
+        P.number(
+            "density",
+            "Things a hectare",
+            150,
+            "Where the mask is white, as far as there is room.",
+            (0.001, 100_000),
+            (1, 2000),
+            0,
+            log=True,
+        ),
+        P.metres("least", "Least distance", 4, "Between the feet of two.", (0.2, 10_000), (0.5, 50), 1, log=True),
+        P.number("smallest", "Smallest size", 0.6, "Factor of the smallest ones.", (0.01, 100), (0.2, 2)),
+        P.number("largest", "Largest size", 1.4, "Factor of the largest ones.", (0.01, 100), (0.5, 4)),
+        P.colour("tint", "Tint", (1.0, 1.0, 1.0), "Colours them; white leaves them as they are."),
+        P.count("pattern", "Pattern", 0, "Another number gives other places.", (0, 999_999), (0, 99)),
+    ),
+    base="where",
+    places=_placing,
+    figure="{thing}, {density}/ha",
+    keywords=(
+        *("trees", "forest", "wood", "plants", "vegetation", "scatter", "instances", "points", "foliage", "rocks"),
+        *("stones", "grass", "bushes", "shrubs", "cactus", "houses", "fence", "people", "scale", "populate"),
+    ),
+    starting_points=(
+        ("Open conifer wood", {"thing": "Conifer", "density": 150, "least": 3}),
+        ("Dense conifer wood", {"thing": "Conifer", "density": 700, "least": 2, "smallest": 0.7, "largest": 1.2}),
+        ("Parkland", {"thing": "Broadleaved tree", "density": 12, "least": 12}),
+        ("Thicket", {"thing": "Bush", "density": 900, "least": 1.2}),
+        ("Grass", {"thing": "Tuft", "density": 6000, "least": 0.6}),
+        ("Reed bed", {"thing": "Reed", "density": 6000, "least": 0.6}),
+        ("Boulder field", {"thing": "Boulder", "density": 300, "least": 1.5, "smallest": 0.3, "largest": 2.5}),
+        ("Burnt wood", {"thing": "Dead tree", "density": 200, "least": 3}),
+        ("Desert columns", {"thing": "Column cactus", "density": 25, "least": 6}),
+        ("One hut a hectare", {"thing": "Hut", "density": 1, "least": 40, "smallest": 0.9, "largest": 1.1}),
+    ),
+)
+def things(ctx: Context) -> Arrays:
+    """Places keep a distance from each other and lie at random otherwise (Bridson 2007); the mask says which share of
+    them is taken. What comes out is that share, and how much of the ground lies under things: for discs at random
+    1 - exp(-number x area) (Chiu et al. 2013).
+
+    The places hang on the seed of the recipe and on Pattern, not on the detail: what stands in the view is what is
+    delivered."""
+    p, placing = ctx.p, _placing(ctx.p.values)
+    density = min(p.density, room(p.least))
+    where = ctx.input("where")
+    if where is None:
+        where = np.ones(ctx.window.shape, np.float32)
+    wide = SIZES[NAMES.index(p.thing)][1]
+    # mean of the square of a size that is spread evenly between two
+    square = (placing.smallest**2 + placing.smallest * placing.largest + placing.largest**2) / 3
+    area = np.float32(density / 1e4 * math.pi / 4 * wide**2 * square)
+    return {
+        "mask": banded(ctx, lambda w: np.clip(w, 0, 1) * np.float32(density / room(p.least)), where),
+        "cover": banded(ctx, lambda w: 1 - np.exp(-area * np.clip(w, 0, 1)), where),
+    }

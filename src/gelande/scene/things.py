@@ -1,0 +1,93 @@
+"""Things that stand on a land in a Relief picture: where they stand, and their drawing over a pass."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from gelande.core.evaluate.standing import Layer
+from gelande.core.recipe.things import NAMES
+from gelande.kernels import things as K
+from gelande.kernels.bands import over_rows
+from gelande.kernels.light import sun_and_sky, tone_table
+
+from .camera import Camera
+from .relief import Buffer, Scene, Tones, haze_of
+from .thingkinds import TALL_WIDE, atlas
+
+
+@dataclass(frozen=True, eq=False)
+class Things:
+    """Things of a site, whatever land they stand on. rows: (n, 7) as kernels/things.py has them, without foot and
+    light; tints: factors of red, green and blue of each layer, which a row names; layers: what they come from."""
+
+    rows: np.ndarray
+    tints: np.ndarray
+    layers: tuple[Layer, ...] = ()
+
+    @classmethod
+    def of(cls, layers: Sequence[Layer]) -> Things:
+        """Things of some layers."""
+        parts = [np.zeros((0, K.FIELDS), np.float32)]
+        for number, layer in enumerate(layers):
+            rows = np.zeros((len(layer.table), K.FIELDS), np.float32)
+            rows[:, [K.EAST, K.NORTH, K.SIZE, K.LOT]] = layer.table
+            rows[:, K.KIND], rows[:, K.LAYER] = NAMES.index(layer.placing.kind), number
+            parts.append(rows)
+        tints = np.array([layer.placing.tint for layer in layers], np.float64).reshape(-1, 3)
+        return cls(np.concatenate(parts), tints, tuple(layers))
+
+
+def standing(things: Things, scene: Scene) -> np.ndarray:
+    """The things' rows on a scene's land, kept with the scene."""
+    if scene.standing is None or scene.standing[0] is not things:
+        rows = things.rows.copy()
+        put = (scene.height, scene.sun, scene.dx, scene.depth, scene.look.times, rows)
+        over_rows(lambda a, b: K.stand_on(*put, a, b), len(rows), None, 4096)
+        scene.standing = (things, rows)
+    return scene.standing[1]
+
+
+def draw(
+    things: Things,
+    scene: Scene,
+    camera: Camera,
+    buffer: Buffer,
+    total: np.ndarray,
+    tones: Tones,
+    jitter: tuple[float, float] = (0.0, 0.0),
+    salt: int = 0,
+    stop: np.ndarray | None = None,
+) -> None:
+    """Draws things over one pass. total: the pass, float32; buffer: what it sees; salt: number of the pass. Raises
+    Stopped."""
+    rows = standing(things, scene)
+    if not len(rows):
+        return
+    height, width = buffer.depth.shape
+    forward, right, up = camera.axes(width / height)
+    seen = np.zeros((len(rows) + 1, 5), np.float32)
+    seen[-1, :2] = width, height
+    K.project(rows, camera.position, forward, right, up, *jitter, TALL_WIDE, seen)
+    order = np.flatnonzero(seen[:-1, 4] > 0)
+    order = order[np.argsort(seen[order, 2], kind="stable")]  # near ones first: they hide far ones
+    pictures = atlas()
+    sun, sun_rgb, sky_rgb = sun_and_sky(scene.look.azimuth, scene.look.elevation)
+    casting = order[seen[order, 3] >= K.CASTS]
+    if len(casting):
+        shade, view = np.zeros((height, width), np.float32), np.array([camera.position, forward, right, up])
+        site = np.array([scene.depth, scene.look.times])
+        surface = (buffer.kind, buffer.depth, buffer.column, buffer.row)
+        cast = (rows, seen, casting, TALL_WIDE, pictures.texels, pictures.at, pictures.dims, *surface, scene.dx, site)
+        over_rows(lambda a, b: K.shadow_rows(*cast, view, sun, shade, a, b), height, stop, 32)
+        ground = (buffer.kind, buffer.column, buffer.row, scene.height, scene.sun, scene.dx, sun, sun_rgb, sky_rgb)
+        over_rows(lambda a, b: K.darken_rows(total, shade, *ground, a, b), height, stop, 64)
+    level = np.array([forward[0], forward[1], 0.0])
+    level, across = level / max(float(np.linalg.norm(level)), 1e-9), right / np.linalg.norm(right)
+    lights = np.array([(sun @ across, sun[2], -(sun @ level)), sun_rgb, sky_rgb])
+    depth = np.where(buffer.kind == 0, np.float32(1e9), buffer.depth)
+    kinds = (TALL_WIDE, things.tints, pictures.texels, pictures.at, pictures.dims, pictures.mean)
+    rest = (depth, total, lights, tone_table(), haze_of(scene, camera), tones.array()[1], salt)
+    over_rows(lambda a, b: K.draw_rows(rows, seen, order, *kinds, *rest, a, b), height, stop, 32)
