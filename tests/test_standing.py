@@ -19,9 +19,10 @@ from gelande.core.recipe.things import NAMES, SIZES, Placing
 from gelande.deliver import build as B
 from gelande.kernels.discs import room
 from gelande.scene.camera import Camera
+from gelande.scene.plan import PlanCamera, draw_plan
 from gelande.scene.relief import PAPER, Buffer, Look, Scene, render
 from gelande.scene.thingkinds import FORMS, KINDS, atlas
-from gelande.scene.things import Things, draw
+from gelande.scene.things import Things, draw, draw_map
 
 
 def wooded(site: Site | None = None, **params):
@@ -140,6 +141,16 @@ class DrawnTest(unittest.TestCase):
         dark = (after - before).mean(-1) < -4
         columns = np.flatnonzero(dark.any(0))
         self.assertGreater(columns.max() - 160, 3 * (160 - columns.min()), "the sun stands in the west")
+
+    def test_a_map_shows_each_as_wide_as_it_is_at_its_place(self):
+        scene, plan = flat(), PlanCamera(128.0, 128.0, 0.5)
+        total, buffer = draw_plan(scene, plan, 320, 240, PAPER, None)
+        before = total.copy()
+        draw_map(layer([(140.0, 110.0, 2.0, 0.3)], "Conifer"), scene, plan, buffer, total)
+        rows, columns = np.nonzero(np.abs(total - before).max(-1) > 0.5)
+        self.assertAlmostEqual(columns.mean() + 0.5, 160 + 24, delta=0.6)
+        self.assertAlmostEqual(rows.mean() + 0.5, 120 + 36, delta=0.6)
+        self.assertAlmostEqual(np.ptp(columns) + 1, 2 * 5.4 / 0.5, delta=1.5)
 
     def test_a_million_and_none_are_drawn(self):
         scene, camera = flat(), Camera.home(flat().outline)

@@ -1,4 +1,4 @@
-"""Writes tests/golden.json: figures of every node kind's defaults, whole and near. A changed figure needs a new version of its node.
+"""Writes tests/golden.json: figures of every node kind's defaults, whole and near. Changed ones need a new version.
 
 Run: PYTHONPATH=src .venv/bin/python tools/make_golden.py [kind ...]"""
 

@@ -104,7 +104,7 @@ def _run_view() -> None:
     from .scene.camera import Camera
     from .scene.plan import PlanCamera, draw_plan
     from .scene.relief import Look, Scene, Tones, pick, render, to_pixels
-    from .scene.things import Things, draw
+    from .scene.things import Things, draw, draw_map
 
     rows, columns = np.mgrid[0:129, 0:129]
     h = (40 * np.sin(rows / 9.0) * np.cos(columns / 7.0)).astype(np.float32)
@@ -120,7 +120,8 @@ def _run_view() -> None:
         draw(things, scene, camera, buffer, total, tones)
         to_pixels(total)
         pick(scene, camera, 0.0, 0.0, 1.3)
-    draw_plan(scene, PlanCamera(1000.0, 1000.0, 40.0), 64, 48, tones, None)
+    total, buffer = draw_plan(scene, plan := PlanCamera(1000.0, 1000.0, 40.0), 64, 48, tones, None)
+    draw_map(things, scene, plan, buffer, total)
 
 
 def _run_deliver() -> None:

@@ -13,6 +13,7 @@ Wei, L.-Y. (2008): Parallel Poisson disk sampling (cells that are drawn independ
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 
@@ -159,7 +160,7 @@ def scattered(
     return found[found[:, 2] < bilinear(share, row, column)]
 
 
-def bilinear(data: np.ndarray, row: np.ndarray, column: np.ndarray) -> np.ndarray:
+def bilinear(data: Any, row: np.ndarray, column: np.ndarray) -> np.ndarray:
     """Data between samples.
 
     Parameters

@@ -273,3 +273,36 @@ def draw_rows(
         _picture(
             seen[i], i, thing, tint, slack, own, dims[level], lights, table, haze, low, salt, depth, out, row0, row1
         )
+
+
+@kernel
+def map_rows(things, order, sizes, tints, mean, place, kind, out, lights, table, row0, row1):
+    """Draws things into rows of a map, as discs as wide as they are. order: higher ones last. place: metres east and
+    north of the picture's corner, and metres of a pixel."""
+    height, width = kind.shape
+    for o in range(order.shape[0]):
+        i = order[o]
+        thing, k = things[i], int(things[i, KIND])
+        x, y = (thing[EAST] - place[0]) / place[2], (place[1] - thing[NORTH]) / place[2]
+        radius = 0.5 * sizes[k, 1] * thing[SIZE] / place[2]
+        if y + radius < row0 or y - radius >= row1 or x + radius < 0 or x - radius >= width:
+            continue
+        tint, bright = tints[int(thing[LAYER])], 0.8 + 0.4 * ((thing[LOT] * 17.0) % 1.0)
+        small = radius < 0.6
+        r = 0.5 if small else radius
+        for py in range(max(row0, int(y - r)), min(row1, int(y + r) + 1)):
+            for px in range(max(0, int(x - r)), min(width, int(x + r) + 1)):
+                dx, dy = (px + 0.5 - x) / r, (py + 0.5 - y) / r
+                d = dx * dx + dy * dy
+                if kind[py, px] != 1 or (not small and d > 1.0):
+                    continue
+                if small:
+                    if int(x) != px or int(y) != py or _draw(px, py, i, 0) > 3.1416 * radius * radius:
+                        continue
+                    d = 0.3
+                up = math.sqrt(max(0.0, 1.0 - d))
+                # a dome, lit from its side; x to the east, y to the south
+                direct = (max(0.0, lights[0, 0] * dx - lights[0, 1] * dy + lights[0, 2] * up) + 0.18) * thing[LIT]
+                for q in range(3):
+                    v = mean[k, q] * tint[q] * bright * (lights[1, q] * direct + 0.7 * lights[2, q])
+                    out[py, px, q] = table[min(4095, int(v * 1024.0))]

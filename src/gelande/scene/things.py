@@ -14,6 +14,7 @@ from gelande.kernels.bands import over_rows
 from gelande.kernels.light import sun_and_sky, tone_table
 
 from .camera import Camera
+from .plan import PlanCamera
 from .relief import Buffer, Scene, Tones, haze_of
 from .thingkinds import TALL_WIDE, atlas
 
@@ -91,3 +92,16 @@ def draw(
     kinds = (TALL_WIDE, things.tints, pictures.texels, pictures.at, pictures.dims, pictures.mean)
     rest = (depth, total, lights, tone_table(), haze_of(scene, camera), tones.array()[1], salt)
     over_rows(lambda a, b: K.draw_rows(rows, seen, order, *kinds, *rest, a, b), height, stop, 32)
+
+
+def draw_map(things: Things, scene: Scene, plan: PlanCamera, buffer: Buffer, total: np.ndarray) -> None:
+    """Draws things over a map, from above."""
+    rows = standing(things, scene)
+    if not len(rows):
+        return
+    height, width = buffer.kind.shape
+    corner = (plan.east - width / 2 * plan.metres, plan.north + height / 2 * plan.metres, plan.metres)
+    order = np.argsort(rows[:, K.FOOT] + rows[:, K.SIZE] * TALL_WIDE[rows[:, K.KIND].astype(int), 0], kind="stable")
+    lights = np.array(sun_and_sky(scene.look.azimuth, scene.look.elevation))
+    seen = (TALL_WIDE, things.tints, atlas().mean, np.array(corner), buffer.kind, total, lights, tone_table())
+    over_rows(lambda a, b: K.map_rows(rows, order, *seen, a, b), height, None, 32)

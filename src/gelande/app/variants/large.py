@@ -13,6 +13,7 @@ from gelande.app.engine import Engine
 from gelande.core.errors import GelandeError, NodeError
 from gelande.core.evaluate.executor import Job, Stop
 from gelande.core.evaluate.query import ground_under, last_node
+from gelande.core.evaluate.standing import standing
 from gelande.core.recipe import geojson, kinds
 from gelande.core.recipe.raster import HEIGHT
 from gelande.core.recipe.site import COARSEST, GLIMPSE, GLOBAL_LEVEL
@@ -30,12 +31,14 @@ NOTHING = "Make a landscape in Compose first."
 
 @dataclass(frozen=True)
 class Seen:
-    """Computed data of the large view. asked: what it was computed for; contents: main and other."""
+    """Computed data of the large view. asked: what it was computed for; contents: main and other; things: what
+    stands on both, which comes last."""
 
     asked: object
     level: int = 0
     contents: tuple[Content, ...] = ()
     site: object = None
+    things: tuple[Things, ...] = ()
     fault: str = ""
 
 
@@ -140,6 +143,9 @@ class LargeView(QWidget):
                     stop.check()
                     self.done.emit(Seen(asked, level, contents, main.recipe.site))
                     self.progress.emit(1.0, "", None)
+                jobs = [Job(v.recipe, folder, stop) for v in shown]
+                things = tuple(Things.of(standing(self.engine.evaluator, job)) for job in jobs)
+                self.done.emit(Seen(asked, LARGE, things=things))
             except NodeError as error:
                 self.done.emit(Seen(asked, fault=str(error)))
 
@@ -170,6 +176,10 @@ class LargeView(QWidget):
         if seen.fault:
             self.said.emit(seen.fault)
             self.view.mark_old(seen.fault)
+            return
+        if seen.things:
+            for view, things in zip((self.view, self.second), seen.things):
+                view.things.put(things)
             return
         contents, rough = seen.contents, seen.level < LARGE
         if self.view.comparison.way == CHANGE:  # of heights, in metres, whatever colours lie on them

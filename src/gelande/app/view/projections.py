@@ -13,7 +13,7 @@ import numpy as np
 from gelande.scene.camera import Camera
 from gelande.scene.plan import Drawn, PlanCamera, draw_plan
 from gelande.scene.relief import OFFSETS, Buffer, Scene, render
-from gelande.scene.things import draw
+from gelande.scene.things import draw, draw_map
 
 from .renderer import Renderer, RenderRequest
 
@@ -69,9 +69,13 @@ class PlanProjection(PlanCamera):
 
     def draw(self, renderer: Renderer, scene: Scene, request: RenderRequest) -> None:
         """One picture, moving or not. Of a land of which only some rows have other colours, only those are drawn."""
+        things = request.things
         shape = (self, request.size, request.look, request.tones)
         kept = renderer.kept
         old = kept[1] if kept and kept[0] == shape and scene.changed and scene.changed[0]() is kept[1].scene else None
         total, buffer = draw_plan(scene, self, *request.size, request.tones, renderer.stop, old)
         renderer.kept = (shape, Drawn(scene, total, buffer))
+        if things is not None:
+            total = total.copy()
+            draw_map(things, scene, self, buffer, total)
         renderer.emit(total, 1, buffer, scene, request)
