@@ -18,6 +18,7 @@ from gelande.core.recipe import geojson, kinds
 from gelande.core.recipe.raster import HEIGHT
 from gelande.core.recipe.site import COARSEST, GLIMPSE, GLOBAL_LEVEL
 from gelande.core.regenerate.variant import Variant
+from gelande.scene.things import Things
 
 from ..view.compare import CHANGE, Content
 from ..view.widget import ViewWidget
