@@ -15,10 +15,11 @@ from gelande.core.errors import RecipeError
 from gelande.core.evaluate.executor import Cache, Evaluator, Job
 from gelande.core.recipe import clipboard, control, graph, kinds, model, param
 from gelande.core.recipe import recipefile as files
+from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.node import registry, spec_of
 from gelande.core.recipe.recipefile import dumps, loads
 from gelande.core.recipe.site import Site
-from gelande.core.regenerate import variant
+from gelande.core.regenerate import preset, variant
 
 
 class SiteTest(unittest.TestCase):
@@ -277,6 +278,16 @@ class ControlTest(unittest.TestCase):
         self.assertEqual((values[0], values[-1], len(values)), (c.low, c.high, 5))
         for v in variant.around(self.recipe, 9):
             self.assertTrue(c.low <= control.value_of(v.recipe, c) <= c.high)
+
+    def test_a_node_of_another_kind_leaves_no_value_that_its_controls_do_not_take(self):
+        ways = [k for k, spec in sorted(registry().items()) if any(p.id == "way" for p in spec.params)]
+        self.assertGreater(len(ways), 4)
+        recipe, node = graph.add(Recipe(), ways[0])
+        recipe = control.publish(recipe, node, "way", "Way")
+        recipe = preset.with_preset(recipe, "Now")
+        for kind in ways[1:]:
+            other = control.without_misfits(graph.replace_kind(recipe, node, kind))
+            self.assertEqual(dumps(loads(dumps(other))), dumps(other), kind)
 
     def test_what_is_used_of_a_variant_is_its_controls_and_nothing_that_was_edited_since(self):
         high = variant.sweep(replace(self.recipe, seed=5), self.recipe.controls[0], 5)[-1].recipe

@@ -82,7 +82,7 @@ def random_edit(draw: random.Random, recipe):
     if what == "rename":
         return graph.rename(recipe, node, f"Node {draw.randint(0, 99)}")
     if what == "replace":
-        return graph.replace_kind(recipe, node, draw.choice(KINDS))
+        return control.without_misfits(graph.replace_kind(recipe, node, draw.choice(KINDS)))
     if what == "publish" and spec.params:
         return control.publish(recipe, node, draw.choice(spec.params).id)
     return recipe

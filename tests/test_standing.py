@@ -189,6 +189,12 @@ class WindowTest(WindowCase):
         bar.things.trigger()
         self.wait.until(self.view.pictured, lambda frame: frame.passes == 8)
         self.assertEqual(self.view.frame.image, with_wood)
+        self.click(node)
+        self.wait.still(self.window)
+        self.assertIn(
+            f"{len(things.rows):,} things\n{len(things.rows) / 100:.3g} a hectare", self.bench.pictures.words.text()
+        )
+        self.click(noise)
         self.doc.edit("Fewer", lambda r: graph.set_param(r, node, "density", 10.0))
         self.wait.still(self.window)
         self.assertLess(len(self.view.things.value.rows), len(things.rows) / 4)

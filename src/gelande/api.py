@@ -29,6 +29,7 @@ from .core.evaluate.cache import Cache
 from .core.evaluate.executor import Evaluator
 from .core.evaluate.job import Job, Stop
 from .core.evaluate.retrace import Retraced, computed_again, edits_of
+from .core.evaluate.standing import standing
 from .core.files.disk import reason_of
 from .core.recipe import control as C
 from .core.recipe import geojson, kinds, model, walk
@@ -417,6 +418,28 @@ class Land(Delivering):
             raise RecipeError("The recipe has no height to measure.")
         height = self.height(detail, node=node)
         return rows_of(height, self.site.spacing(self.site.level_of(detail)), self._recipe.site.name)
+
+    def picture(
+        self,
+        path: str | os.PathLike,
+        size: tuple[int, int] = (1920, 1080),
+        camera: str = "",
+        detail: int = 1025,
+        things: bool = True,
+        passes: int = 16,
+        sun: tuple[float, float] = (318.0, 34.0),
+    ) -> None:
+        """Writes a picture of the land as PNG, with what stands on it or without. camera: the name of a kept one, or
+        "EAST,NORTH,HEADING" of somebody who stands there, or "" for the whole land; passes: more make smoother edges;
+        sun: azimuth and height, degrees. Raises GelandeError, OSError."""
+        from .picturing import Order, write_picture
+        from .scene.things import Things
+
+        order, job = Order(size, camera, passes, sun), Job(self._recipe, self._folder, self.stop)
+        order.check()
+        seen, dx = self.seen(detail), self.site.spacing(self.site.level_of(detail))
+        stands = Things.of(standing(self._evaluator, job)) if things else None
+        write_picture(Path(path), order, seen, dx, self._recipe.cameras, stands, self.stop.flag)
 
     def last_land(self) -> str:
         """The name of the node whose height is measured."""

@@ -199,10 +199,11 @@ class Gestures:
 
     def replace_kind(self):
         from gelande.core.recipe import graph
+        from gelande.core.recipe.control import without_misfits
 
         node, kind = self.canvas.chosen, self.draw.choice(self.kinds)
         if node in self.doc.recipe.nodes:
-            self.doc.edit("Replace", lambda r: graph.replace_kind(r, node, kind))
+            self.doc.edit("Replace", lambda r: without_misfits(graph.replace_kind(r, node, kind)))
 
     def rename(self):
         if self.canvas.chosen in self.canvas.sheet.rects.cards:

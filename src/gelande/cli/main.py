@@ -1,5 +1,5 @@
-"""The command line: gelande new | open | regenerate | build | formats | receive | walk | variants | profile | info |
-nodes | prepare.
+"""The command line: gelande new | open | regenerate | build | formats | receive | walk | variants | picture | profile |
+info | nodes | prepare.
 
 Exit codes: 0 done, 1 a node or a file of the delivery failed, 2 wrong usage or bad input.
 """
@@ -16,6 +16,7 @@ from gelande import __version__
 from gelande.listing import text_of
 
 from .build import build, build_words
+from .picture import picture, picture_words
 from .receive import receive, receive_words, walk
 from .variants import DONE, FAILED, variant_words, variants
 
@@ -63,6 +64,7 @@ def _parser() -> argparse.ArgumentParser:
     build_words(sub)
     receive_words(sub)
     variant_words(sub)
+    picture_words(sub)
     _profile_words(sub)
     _info_words(sub)
     nodes = sub.add_parser(
@@ -142,6 +144,7 @@ def main(argv: list[str] | None = None) -> int:
             "walk": walk,
             "info": _info,
             "variants": variants,
+            "picture": picture,
             "profile": _profile,
             "nodes": _unknown_node,
             "prepare": _prepare,

@@ -13,6 +13,7 @@ import math
 import numpy as np
 
 from .bands import kernel, over_rows
+from .grain import grain
 
 SKY, GROUND, WALL = 0, 1, 2
 BLOCK = 8
@@ -416,13 +417,13 @@ def shade_rows(
 
     look: haze distance (m), size of a pixel at t = 1 (m), contour interval (m, 0 for none), water level (m), relief
     (m), height of the block (m), 1 to draw the mesh of samples, step between samples that is warned of (m, 0 for
-    none). axes_z: heights of eye, forward, right and up. colours: rows sky top, sky low, ink, cut side, water,
-    warning."""
+    none), rows of the picture above these, all its rows but one, and the strength of the grain. axes_z: heights of
+    eye, forward, right and up. colours: rows sky top, sky low, ink, cut side, water, warning."""
     height, width = depth.shape
     far, pixel, interval, water_level, span, tall = look[0], look[1], look[2], look[3], look[4], look[5]
     mesh, steep = look[6] > 0.0, look[7]
     for y in range(row0, row1):
-        g = y / max(1, height - 1)
+        g = (look[8] + y) / look[9]
         b = 1.0 - 2.0 * (y + 0.5) / height
         for x in range(width):
             k = kind[y, x]
@@ -448,6 +449,10 @@ def shade_rows(
                 warn = 0.75 if ((x + y) >> 2) & 1 else 0.4
             wet = 0.5 + 0.4 * min(1.0, (water_level - z) / (0.05 * span + 1e-3)) if z < water_level else 0.0
             red, green, blue = _texel(tex, tex_at, tex_rows, tex_columns, px, py, 0.75 * t * pixel / dx)
+            at = min(int(py + 0.5), tex_rows[0] - 1) * tex_columns[0] + min(int(px + 0.5), tex_columns[0] - 1)
+            if look[10] > 0.0 and tex[4 * at + 3] > 0:  # water is even
+                e = math.exp(look[10] * grain(hit_x, hit_y, kind, x, y, px, py, dx, t * pixel))
+                red, green, blue = red * e, green * (1.0 + 0.96 * (e - 1.0)), blue * (1.0 + 0.85 * (e - 1.0))
             for q in range(3):
                 v = red if q == 0 else (green if q == 1 else blue)
                 v += (colours[4, q] - v) * wet

@@ -17,7 +17,7 @@ from typing import Any
 
 import numpy as np
 
-from .bands import kernel
+from .bands import kernel, over_items
 from .noise import hash2, unit
 
 #: Rounds of candidates; more fill the plane hardly any better.
@@ -25,6 +25,8 @@ ROUNDS = 8
 #: Cells around a candidate that its fate depends on in one round: those with candidates too close, and those too close
 #: to these.
 REACH = 4
+#: Cells along a side of the pieces in which the points of a whole site are found.
+TILE = 384
 #: Points that there are on an area of the least distance squared, measured over ten million.
 FULL = 0.6096
 
@@ -133,9 +135,14 @@ def room(least: float) -> float:
 
 
 def scattered(
-    share: np.ndarray, site: tuple[float, float], rect: tuple[float, float, float, float], least: float, seed: int
+    share: np.ndarray,
+    site: tuple[float, float],
+    least: float,
+    seed: int,
+    stop: np.ndarray | None = None,
 ) -> np.ndarray:
-    """Points of a rectangle of a site, of which a share is taken that differs from place to place.
+    """Points of a site, of which a share is taken that differs from place to place; tile by tile, and not where none
+    is taken.
 
     Parameters
     ----------
@@ -143,21 +150,64 @@ def scattered(
         (rows, columns) of the whole site, 0 to 1; bilinear between samples.
     site :
         its width and depth, metres.
-    rect :
-        west, south, east and north of the rectangle, metres.
     least :
         distance between two, metres.
     seed :
         of the pattern.
+    stop :
+        uint8[1], set when a stop is asked for.
 
     Returns
     -------
     (n, 5) as discs() gives them.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for.
     """
-    found = discs(*rect, least, seed)
+    tiles = tiles_of(share, site, least)
+    found: list[np.ndarray] = [np.empty((0, 5))] * len(tiles)
+
+    def one(k: int) -> None:
+        points = discs(*tiles[k], least, seed)
+        found[k] = points[points[:, 2] < _share_at(share, site, points)]
+
+    over_items(one, range(len(tiles)), stop)
+    return np.concatenate([np.empty((0, 5)), *found])
+
+
+def _share_at(share: np.ndarray, site: tuple[float, float], points: np.ndarray) -> np.ndarray:
     rows, columns = share.shape
-    row, column = (site[1] - found[:, 1]) / site[1] * (rows - 1), found[:, 0] / site[0] * (columns - 1)
-    return found[found[:, 2] < bilinear(share, row, column)]
+    return bilinear(share, (site[1] - points[:, 1]) / site[1] * (rows - 1), points[:, 0] / site[0] * (columns - 1))
+
+
+def tiles_of(share: np.ndarray, site: tuple[float, float], least: float) -> list[tuple[float, float, float, float]]:
+    """Pieces of a site in which points are taken.
+
+    Parameters
+    ----------
+    share, site, least :
+        as of scattered().
+
+    Returns
+    -------
+    West, south, east and north of each, metres; the last ones hold the site's far edges.
+    """
+    side, (rows, columns) = TILE * least / math.sqrt(2), share.shape
+    found = []
+    for j in range(down := math.ceil(site[1] / side)):
+        for i in range(across := math.ceil(site[0] / side)):
+            west, south = i * side, j * side
+            east = site[0] + 1e-6 if i == across - 1 else west + side
+            north = site[1] + 1e-6 if j == down - 1 else south + side
+            top = max(0, math.floor((site[1] - north) / site[1] * (rows - 1)))
+            left = max(0, math.floor(west / site[0] * (columns - 1)))
+            bottom = math.ceil((site[1] - south) / site[1] * (rows - 1)) + 1
+            right = math.ceil(east / site[0] * (columns - 1)) + 1
+            if share[top:bottom, left:right].max(initial=0.0) > 0:
+                found.append((west, south, east, north))
+    return found
 
 
 def bilinear(data: Any, row: np.ndarray, column: np.ndarray) -> np.ndarray:

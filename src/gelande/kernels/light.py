@@ -208,7 +208,7 @@ def _bake_rows(
                 base = cr if k == 0 else (cg if k == 1 else cb)
                 v = base * (sun_rgb[k] * direct + sky_rgb[k] * ambient + bounce) + shine * sky_rgb[k] * open_
                 out[r, c, k] = table[min(4095, int(v * 1024.0))]
-            out[r, c, 3] = 255
+            out[r, c, 3] = 255 if not has_water or water[r, c] <= 0.0 else 0
 
 
 @kernel
@@ -314,7 +314,7 @@ def lit_textures(
 
     Returns
     -------
-    RGBA8 arrays, finest first, each half the size of the one before.
+    RGBA8 arrays, finest first, each half the size of the one before; alpha is 0 on water, 255 elsewhere.
     """
     sun, sky, stride = known or light_on(h, dx, azimuth, elevation, reach)
     light, sun_rgb, sky_rgb = sun_and_sky(azimuth, elevation)

@@ -125,14 +125,14 @@ def _shadow_box(thing, tall, wide, reach, sun_x, sun_y, eye, forward, right, up,
 
 @kernel
 def shadow_rows(
-    things, seen, order, sizes, atlas, at, dims, kind, depth, hit_x, hit_y, dx, site, view, sun, shade, row0, row1
+    things, seen, order, sizes, atlas, at, dims, kind, depth, hit_x, hit_y, dx, frame, view, sun, shade, row0, row1
 ):
     """Shadow of things on the ground: a pixel looks along the sun to the upright plane through the thing that faces it.
 
     order: the things that cast one. at: where pictures of kind and form begin, by level; dims: texels of each level.
-    site: depth in metres and how much higher the land is drawn. view: rows eye, forward, right, up in metres. sun: to
-    the sun, a unit vector. shade: filled, 0 none to 1."""
-    height, width = shade.shape
+    frame: depth of the site in metres, where these pixels begin in the picture, and its width and height. view: rows
+    eye, forward, right, up in metres. sun: to the sun, a unit vector. shade: filled, 0 none to 1."""
+    left, top, width, height = frame[1], frame[2], frame[3], frame[4]
     eye, forward, right, up = view[0], view[1], view[2], view[3]
     level_sun = max(1e-6, math.hypot(sun[0], sun[1]))
     sun_x, sun_y, rise = sun[0] / level_sun, sun[1] / level_sun, max(0.02, sun[2] / level_sun)
@@ -144,18 +144,18 @@ def shadow_rows(
         reach = min(tall / rise, LONGEST)
         xa, xb, ya, yb = _shadow_box(things[i], tall, wide, reach, sun_x, sun_y, eye, forward, right, up, width, height)
         base = at[k * forms + int(things[i, LOT] * forms), 1]
-        for y in range(max(row0, ya), min(row1, yb)):
-            b = 1.0 - 2.0 * (y + 0.5) / height
-            for x in range(xa, xb):
+        for y in range(max(row0, ya - int(top)), min(row1, yb - int(top))):
+            b = 1.0 - 2.0 * (y + top + 0.5) / height
+            for x in range(max(0, xa - int(left)), min(shade.shape[1], xb - int(left))):
                 if kind[y, x] != 1:
                     continue
-                east, north = hit_x[y, x] * dx - things[i, EAST], site[0] - hit_y[y, x] * dx - things[i, NORTH]
+                east, north = hit_x[y, x] * dx - things[i, EAST], frame[0] - hit_y[y, x] * dx - things[i, NORTH]
                 # a soft spot at the foot, whatever the sun
                 near = (east * east + north * north) / (0.3 * wide * wide)
                 dark = 0.45 * (1.0 - near) if near < 1.0 else 0.0
                 away, u = -(east * sun_x + north * sun_y), (north * sun_x - east * sun_y) / wide + 0.5
                 if 0.0 <= u < 1.0 and -0.3 * wide < away < 1.3 * reach:
-                    a = 2.0 * (x + 0.5) / width - 1.0
+                    a = 2.0 * (x + left + 0.5) / width - 1.0
                     z = eye[2] + depth[y, x] * (forward[2] + a * right[2] + b * up[2]) - things[i, FOOT]
                     v = (z + away * rise) / tall
                     if 0.0 <= v < 1.0:

@@ -2,10 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from pathlib import Path
+
 import numpy as np
+from PIL import Image
+
+from gelande.core.files.disk import write_whole
 
 from .camera import Camera
-from .relief import OFFSETS, PAPER, Buffer, Scene, Tones, render, to_pixels
+from .relief import OFFSETS, PAPER, Part, Scene, Tones, render, to_pixels
+from .things import Things, draw
+
+#: Pixels along a side of the pieces of a large picture: what is held while it is drawn does not grow with it.
+PIECE = 2048
 
 
 def whole_site(scene: Scene, size: tuple[int, int], heading: float, pitch: float) -> Camera:
@@ -15,16 +25,48 @@ def whole_site(scene: Scene, size: tuple[int, int], heading: float, pitch: float
 
 
 def pictured(
-    scene: Scene, camera: Camera, size: tuple[int, int], stop: np.ndarray | None = None, tones: Tones = PAPER
+    scene: Scene,
+    camera: Camera,
+    size: tuple[int, int],
+    stop: np.ndarray | None = None,
+    tones: Tones = PAPER,
+    things: Things | None = None,
+    passes: int = len(OFFSETS),
+    tell: Callable[[float], None] = lambda fraction: None,
 ) -> np.ndarray:
-    """Picture from a camera, (height, width, 3) uint8 sRGB. size: width and height in pixels; stop: uint8[1], set when
-    a stop is asked for. Raises Stopped."""
+    """Picture from a camera, (height, width, 3) uint8 sRGB. size: width and height in pixels, in pieces when it is
+    large; stop: uint8[1], set when a stop is asked for; things: what stands on the land; tell: is told how much of it
+    is done. Raises Stopped."""
     width, height = size
-    total, buffer = None, Buffer.of(width, height)
-    for offset in OFFSETS:
-        total, buffer = render(scene, camera, width, height, tones, stop, offset, buffer, total)
-    assert total is not None
-    return rgb(to_pixels(total, len(OFFSETS)))
+    out = np.empty((height, width, 3), np.uint8)
+    pieces = [(y, x) for y in range(0, height, PIECE) for x in range(0, width, PIECE)]
+    for done, (y, x) in enumerate(pieces):
+        h, w = min(PIECE, height - y), min(PIECE, width - x)
+        part = None if len(pieces) == 1 else Part(x, y, width, height)
+        total = np.zeros((h, w, 3), np.float32)
+        for number, offset in enumerate(offsets(passes)):
+            tell((done + number / passes) / len(pieces))
+            one, buffer = render(scene, camera, w, h, tones, stop, offset, part=part)
+            if things is not None:
+                draw(things, scene, camera, buffer, one, tones, offset, number, stop, part)
+            total += one
+        out[y : y + h, x : x + w] = rgb(to_pixels(total, passes))
+    return out
+
+
+def save_picture(pixels: np.ndarray, path: Path) -> None:
+    """Writes a picture (height, width, 3) as PNG, whole or not at all. Raises OSError."""
+    write_whole(path, lambda temporary: Image.fromarray(pixels).save(temporary, "PNG"))
+
+
+def offsets(passes: int) -> list[tuple[float, float]]:
+    """Sub-pixel offsets of so many passes: those of the view's still picture first, then a sequence that fills the
+    pixel evenly (Roberts 2018)."""
+    found = list(OFFSETS[:passes])
+    for n in range(len(found), passes):
+        across, down = ((0.5 + n * step) % 1 - 0.5 for step in (0.7548776662466927, 0.5698402909980532))
+        found.append((across, down))
+    return found
 
 
 def rgb(pixels: np.ndarray) -> np.ndarray:

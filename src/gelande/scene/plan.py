@@ -73,7 +73,8 @@ def draw_plan(
         first, after = _rows_between(buffer, scene.changed[1] - BESIDE, scene.changed[2] + BESIDE)
         total[first:after] = 0.0
     water = -1e9 if scene.look.water is None else scene.look.water
-    look = np.array([1e12, plan.metres, scene.look.contour, water, scene.span, scene.span, *scene.overlays()])
+    rest_of_look = (*scene.overlays(), 0.0, max(1, height - 1), 0.0)
+    look = np.array([1e12, plan.metres, scene.look.contour, water, scene.span, scene.span, *rest_of_look])
     rows = tones.array()
     rows[0] = rows[1]
     seen = (scene.height, *scene.textures, buffer.column, buffer.row, buffer.depth, buffer.kind, total)

@@ -19,7 +19,8 @@ from .camera import Camera
 class Look:
     """Light of a scene and what is drawn over it. contour: metres or 0; water: metres or None; mesh: the samples;
     steep: a warning where the land outruns its samples; times: how much higher than it is the land is drawn; tint: how
-    strong a mask's is; grey: a mask is seen alone in grey."""
+    strong a mask's is; grey: a mask is seen alone in grey; grain: of the ground's colour between its samples, which
+    tells near ground from far and changes no height."""
 
     azimuth: float = 318.0
     elevation: float = 34.0
@@ -30,8 +31,11 @@ class Look:
     times: float = 1.0
     tint: float = 1.0
     grey: bool = False
+    grain: float = 0.0
 
 
+#: Grain of pictures that show a land as it would look, and not as it is measured.
+GRAIN = 0.11
 #: Samples next to each other that differ by more than this many spacings (68°) show as steps, not as land.
 STEEP = 2.5
 
@@ -209,6 +213,22 @@ class Buffer:
         return cls(np.zeros(shape, np.uint8), *(np.zeros(shape, np.float32) for _ in range(3)))
 
 
+@dataclass(frozen=True)
+class Part:
+    """A piece of a larger picture. left, top: where it begins; width, height: of the whole, pixels."""
+
+    left: int
+    top: int
+    width: int
+    height: int
+
+    def axes(self, forward, right, up, width: int, height: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """The camera's axes so that right and up reach the edges of this piece of width and height."""
+        a = (2 * self.left + width) / self.width - 1
+        b = 1 - (2 * self.top + height) / self.height
+        return forward + a * right + b * up, right * (width / self.width), up * (height / self.height)
+
+
 def haze_of(scene: Scene, camera: Camera) -> float:
     """Metres at which haze sets in. It tells near land from far; land that is looked at from afar as a whole is not
     behind haze."""
@@ -226,15 +246,19 @@ def render(
     jitter: tuple[float, float] = (0.0, 0.0),
     buffer: Buffer | None = None,
     total: np.ndarray | None = None,
+    part: Part | None = None,
 ) -> tuple[np.ndarray, Buffer]:
-    """Casts one picture and adds it to total (float32, height x width x 3). Returns (total, buffer). Raises Stopped."""
+    """Casts one picture and adds it to total (float32, height x width x 3). part: of which larger picture it is one.
+    Returns (total, buffer). Raises Stopped."""
     buffer = buffer or Buffer.of(width, height)
     total = np.zeros((height, width, 3), np.float32) if total is None else total
-    aspect = width / height
-    forward, right, up = camera.axes(aspect)
+    whole = part or Part(0, 0, width, height)
+    forward, right, up = camera.axes(whole.width / whole.height)
+    if part is not None:
+        forward, right, up = part.axes(forward, right, up, width, height)
     eye, f, r, u = scene.to_grid(camera.position), scene.vector(forward), scene.vector(right), scene.vector(up)
     base = scene.low - scene.block
-    pixel = 2.0 * math.tan(math.radians(camera.field / 2)) / height
+    pixel = 2.0 * math.tan(math.radians(camera.field / 2)) / whole.height
     spread, spread_z = 8.0 * pixel / scene.dx, 8.0 * pixel
     cast = (
         scene.height,
@@ -252,7 +276,7 @@ def render(
     )
     over_rows(lambda a, b: caster.cast_rows(*cast, a, b, spread, spread_z, True), height, stop, 16)
     water = -1e9 if scene.look.water is None else scene.look.water
-    over = scene.overlays()
+    over = (*scene.overlays(), whole.top, max(1, whole.height - 1), scene.look.grain)
     look = np.array(
         [haze_of(scene, camera), pixel, scene.look.contour, water, scene.span, scene.span + scene.block, *over]
     )

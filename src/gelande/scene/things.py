@@ -15,7 +15,7 @@ from gelande.kernels.light import sun_and_sky, tone_table
 
 from .camera import Camera
 from .plan import PlanCamera
-from .relief import Buffer, Scene, Tones, haze_of
+from .relief import Buffer, Part, Scene, Tones, haze_of
 from .thingkinds import TALL_WIDE, atlas
 
 
@@ -61,17 +61,20 @@ def draw(
     jitter: tuple[float, float] = (0.0, 0.0),
     salt: int = 0,
     stop: np.ndarray | None = None,
+    part: Part | None = None,
 ) -> None:
-    """Draws things over one pass. total: the pass, float32; buffer: what it sees; salt: number of the pass. Raises
-    Stopped."""
+    """Draws things over one pass. total: the pass, float32; buffer: what it sees; salt: number of the pass; part: of
+    which larger picture it is one. Raises Stopped."""
     rows = standing(things, scene)
     if not len(rows):
         return
     height, width = buffer.depth.shape
-    forward, right, up = camera.axes(width / height)
+    whole = part or Part(0, 0, width, height)
+    forward, right, up = camera.axes(whole.width / whole.height)
     seen = np.zeros((len(rows) + 1, 5), np.float32)
-    seen[-1, :2] = width, height
+    seen[-1, :2] = whole.width, whole.height
     K.project(rows, camera.position, forward, right, up, *jitter, TALL_WIDE, seen)
+    seen[:-1, :2] -= whole.left, whole.top
     order = np.flatnonzero(seen[:-1, 4] > 0)
     order = order[np.argsort(seen[order, 2], kind="stable")]  # near ones first: they hide far ones
     pictures = atlas()
@@ -79,9 +82,9 @@ def draw(
     casting = order[seen[order, 3] >= K.CASTS]
     if len(casting):
         shade, view = np.zeros((height, width), np.float32), np.array([camera.position, forward, right, up])
-        site = np.array([scene.depth, scene.look.times])
+        frame = np.array([scene.depth, whole.left, whole.top, whole.width, whole.height])
         surface = (buffer.kind, buffer.depth, buffer.column, buffer.row)
-        cast = (rows, seen, casting, TALL_WIDE, pictures.texels, pictures.at, pictures.dims, *surface, scene.dx, site)
+        cast = (rows, seen, casting, TALL_WIDE, pictures.texels, pictures.at, pictures.dims, *surface, scene.dx, frame)
         over_rows(lambda a, b: K.shadow_rows(*cast, view, sun, shade, a, b), height, stop, 32)
         ground = (buffer.kind, buffer.column, buffer.row, scene.height, scene.sun, scene.dx, sun, sun_rgb, sky_rgb)
         over_rows(lambda a, b: K.darken_rows(total, shade, *ground, a, b), height, stop, 64)

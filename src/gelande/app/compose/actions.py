@@ -7,6 +7,7 @@ from PyQt6.QtGui import QGuiApplication, QKeyEvent
 from PyQt6.QtWidgets import QLineEdit, QMenu
 
 from gelande.core.recipe import clipboard, graph
+from gelande.core.recipe.control import without_misfits
 from gelande.core.recipe.model import ROW, Recipe
 from gelande.core.recipe.node import ENTRY, FRAME, GROUP, NodeSpec
 
@@ -149,7 +150,7 @@ class Actions:
             lambda spec: adding.MAIN if spec.role not in (GROUP, FRAME, ENTRY) else adding.NOT,
         )
         self.search.chosen.connect(
-            lambda kind: self.document.edit("Replace", lambda r: graph.replace_kind(r, target, kind))
+            lambda kind: self.document.edit("Replace", lambda r: without_misfits(graph.replace_kind(r, target, kind)))
         )
         self.search.open_at(place)
 

@@ -17,6 +17,7 @@ from gelande.core.recipe.model import Bake, Recipe
 from gelande.core.recipe.node import KEEP
 from gelande.core.recipe.raster import MASK
 from gelande.core.recipe.site import COARSEST
+from gelande.scene.things import Things
 from gelande.scene.tints import MASKS
 
 from ..engine import Engine, Request
@@ -130,7 +131,7 @@ class ComposePage(QWidget):
         engine.baked.connect(self._baked)
         engine.judged.connect(self.bench.show_judged)
         engine.refused.connect(self.said)
-        engine.things.connect(self.view.things.put)
+        engine.things.connect(self._things)
         self.view.pictured.connect(lambda frame: engine.seen.set())
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -267,6 +268,11 @@ class ComposePage(QWidget):
         self._show_areas()
         self.drawing.chosen()
         self._soon.start()
+
+    def _things(self, things: Things) -> None:
+        self.view.things.put(things)
+        site = self.document.recipe.site
+        self.bench.pictures.count_things(things, site.width * site.depth / 10_000)
 
     def _shown(self, shown: Shown) -> None:
         if self.pending is None or shown.recipe is not self.pending.recipe or shown.node != self.pending.node:

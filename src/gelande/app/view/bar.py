@@ -74,12 +74,15 @@ class Bar:
         self.sea = menu.addAction("Sea", view.set_sea)
         self.sea.setToolTip("Water up to the site's sea level")
         self.sea.setChecked(True)
-        self.things = menu.addAction("Things", lambda: view.redraw())
-        for action in (self.mesh, self.steep, self.sea, self.things):
+        self.things = menu.addAction("Things", view.redraw)
+        self.grain = menu.addAction("Grain", view.redraw)
+        self.grain.setToolTip("Uneven colour between the samples shows how near the ground is; no height changes.")
+        for action in (self.mesh, self.steep, self.sea, self.things, self.grain):
             action.setCheckable(True)
         self.sea.setChecked(True)
         self.sea.setVisible(False)
         self.things.setChecked(True)
+        self.grain.setChecked(True)
         self.things.setVisible(False)
         self.steep.setVisible(self.tools)
         self.mesh.setVisible(self.tools)

@@ -78,7 +78,7 @@ class View(QWidget):
         """Draws the land so many times as high as it is."""
         raise NotImplementedError
 
-    def redraw(self) -> None:
+    def redraw(self, *_: object) -> None:
         """Draws what is shown anew, when anything is."""
         raise NotImplementedError
 

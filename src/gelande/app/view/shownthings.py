@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from gelande.core.recipe.raster import MASK
+from gelande.scene.relief import GRAIN, Look
 from gelande.scene.things import Things
 from gelande.scene.tints import MASKS
 
@@ -27,6 +30,16 @@ class ShownThings:
             self.view.redraw()
 
     def shown(self, kind: str) -> Things | None:
-        """Those to be drawn over data of a kind: none where land is measured, over masks and between two lands."""
-        plain = kind in (MASK, MASKS) or bool(self.view.comparison.way) or not self.view.bar.things.isChecked()
-        return None if plain or self.value is None or not len(self.value.rows) else self.value
+        """Those to be drawn over data of a kind."""
+        drawn = self.view.bar.things.isChecked() and not self._plain(kind)
+        return self.value if drawn and self.value is not None and len(self.value.rows) else None
+
+    def look(self, kind: str) -> Look:
+        """How data of a kind is drawn."""
+        grain = GRAIN if self.view.bar.grain.isChecked() and not self._plain(kind) else 0.0
+        return replace(self.view.look, grain=grain)
+
+    def _plain(self, kind: str) -> bool:
+        """True where land is measured: over masks, with contours or a mesh, and between two lands."""
+        look = self.view.look
+        return kind in (MASK, MASKS) or bool(self.view.comparison.way) or look.mesh or look.steep or look.contour > 0

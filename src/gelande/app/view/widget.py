@@ -293,7 +293,7 @@ class ViewWidget(View):
             return
         size = (self.width(), self.height())
         rest = (self.mode.projection(), size, theme().tones, moving, self.things.shown(self._content[3]))
-        self._asked = RenderRequest(self._content, self.look, *rest)
+        self._asked = RenderRequest(self._content, self.things.look(self._content[3]), *rest)
         self.renderer.ask(self._asked)
         self.comparison.ask(self._asked)
         seen = (self._asked.projection, self.look, self.mode.name)
@@ -301,7 +301,7 @@ class ViewWidget(View):
             self._seen = seen
             self.looked.emit()
 
-    def redraw(self) -> None:
+    def redraw(self, *_: object) -> None:
         """Draws what is shown anew, when anything is."""
         self._ask(False)
 

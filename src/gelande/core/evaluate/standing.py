@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gelande.kernels.discs import room, scattered
+from gelande.kernels.discs import FULL, TILE, room, scattered, tiles_of
 
 from ..errors import GelandeError
 from ..recipe import walk
@@ -18,6 +18,8 @@ from .job import Job
 
 #: Things that a view shows of all layers at most.
 MOST = 1_000_000
+#: Places that are gone through for a layer at most, taken or not.
+MOST_PLACES = 40_000_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,10 +37,11 @@ def pattern_of(recipe_seed: int, pattern: int) -> int:
     return (recipe_seed * 7919 + pattern * 104_729) & 0x7FFFFFF
 
 
-def placed(share: np.ndarray, site: Site, seed: int, placing: Placing) -> np.ndarray:
-    """A layer's table for a whole site. share: of the places that are taken, of the whole site; seed: the recipe's."""
-    rect = (0.0, 0.0, site.width + 1e-6, site.depth + 1e-6)
-    found = scattered(share, (site.width, site.depth), rect, placing.least, pattern_of(seed, placing.pattern))
+def placed(share: np.ndarray, site: Site, seed: int, placing: Placing, stop: np.ndarray | None = None) -> np.ndarray:
+    """A layer's table for a whole site. share: of the places that are taken, of the whole site; seed: the recipe's.
+    Raises Stopped."""
+    pattern = pattern_of(seed, placing.pattern)
+    found = scattered(share, (site.width, site.depth), placing.least, pattern, stop)
     size = placing.smallest + (placing.largest - placing.smallest) * found[:, 4]
     return np.stack([found[:, 0], found[:, 1], size, found[:, 3]], -1)
 
@@ -64,10 +67,9 @@ def standing(evaluator: Evaluator, job: Job) -> list[Layer]:
         placing = state.spec.places(state.params)
         try:
             share = evaluator.result(job, node_id, level)[state.spec.main.id]
-            if _expected(share, recipe.site, placing) + count > MOST:
-                left = f"more than {MOST:,} things are too many to be shown"
-            else:
-                table = placed(share, recipe.site, recipe.seed, placing)
+            left = _too_many(share, recipe.site, placing, MOST - count)
+            if not left:
+                table = placed(share, recipe.site, recipe.seed, placing, job.stop.flag)
         except GelandeError as error:
             left = str(error)
         count += len(table)
@@ -75,6 +77,11 @@ def standing(evaluator: Evaluator, job: Job) -> list[Layer]:
     return found
 
 
-def _expected(share: np.ndarray, site: Site, placing: Placing) -> float:
-    """How many places there are to go through, at least."""
-    return max(float(share.mean()), 0.02) * room(placing.least) * site.width * site.depth / 1e4
+def _too_many(share: np.ndarray, site: Site, placing: Placing, most: int) -> str:
+    """Why a layer is not placed, or ""."""
+    per_hectare, area = room(placing.least), site.width * site.depth / 1e4
+    if float(share.mean()) * per_hectare * area > most:
+        return f"more than {MOST:,} things are too many to be shown"
+    if len(tiles_of(share, (site.width, site.depth), placing.least)) * TILE**2 * FULL / 2 > MOST_PLACES:
+        return f"{placing.least:g} m between things make too many places on this site; choose a larger distance"
+    return ""

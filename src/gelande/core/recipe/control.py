@@ -16,6 +16,7 @@ from gelande.core.recipe.model import Recipe
 
 from ..errors import RecipeError
 from . import param as P
+from .choices import Preset
 from .graph import set_param
 from .model import MOST_CONTROLS, RECIPE, Control, Target
 
@@ -251,6 +252,38 @@ def _check_range(control: Control, param: P.Number, target: Target) -> None:
             f"Control {control.label}: its range {param.text(low)} to {param.text(high)} is not inside {param.label}'s "
             f"{param.range_text}."
         )
+
+
+def without_misfits(recipe: Recipe) -> Recipe:
+    """The recipe without controls that are not sound any more, and without those values of presets and kept areas
+    that their controls would not take: a node that became another kind has settings of the same names that take
+    others."""
+    controls = tuple(c for c in recipe.controls if _is_sound(recipe, c))
+    recipe = replace(recipe, controls=controls) if controls != recipe.controls else recipe
+    params = {c.label: param_of(recipe, c) for c in controls}
+
+    def takes(label: str, value: Any) -> bool:
+        try:
+            return params.get(label) is None or params[label].check(value) is not None
+        except ValueError:
+            return False
+
+    def fitting(preset: Preset) -> Preset:
+        values = tuple(v for v in preset.values if takes(*v))
+        return preset if len(values) == len(preset.values) else replace(preset, values=values)
+
+    presets, keeps = tuple(map(fitting, recipe.presets)), tuple(replace(k, of=fitting(k.of)) for k in recipe.keeps)
+    return (
+        recipe if (presets, keeps) == (recipe.presets, recipe.keeps) else replace(recipe, presets=presets, keeps=keeps)
+    )
+
+
+def _is_sound(recipe: Recipe, control: Control) -> bool:
+    try:
+        checked_control(recipe, control)
+    except RecipeError:
+        return False
+    return True
 
 
 def replace_control(recipe: Recipe, old: Control, new: Control) -> Recipe:

@@ -1,0 +1,49 @@
+"""The command line of pictures: a land as a camera sees it."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from .variants import DONE, as_chosen, chosen_words
+
+
+def picture_words(sub: argparse._SubParsersAction) -> None:
+    """The words of picture."""
+    command = sub.add_parser(
+        "picture",
+        help="write a picture of the land",
+        description="Draws the land as a camera sees it, with what stands on it: a PNG of up to 8192 pixels.",
+    )
+    command.add_argument("recipe", type=Path)
+    command.add_argument("out", type=Path, metavar="PNG")
+    command.add_argument("--size", default="1920x1080", metavar="WIDTHxHEIGHT", help="pixels (1920x1080)")
+    command.add_argument(
+        "--camera",
+        default="",
+        metavar="WHERE",
+        help="a camera that the recipe keeps, or EAST,NORTH,HEADING of somebody who stands there; else the whole land",
+    )
+    command.add_argument("--detail", type=int, default=1025, metavar="N", help="samples along the long side (1025)")
+    command.add_argument("--sun", default="318,34", metavar="AZIMUTH,HEIGHT", help="where the sun stands, degrees")
+    command.add_argument("--passes", type=int, default=16, metavar="N", help="more make smoother edges (16)")
+    command.add_argument("--bare", action="store_true", help="without things")
+    chosen_words(command)
+
+
+def picture(args: argparse.Namespace) -> int:
+    """Writes the picture."""
+    from gelande import api
+
+    try:
+        width, height = (int(v) for v in args.size.lower().split("x"))
+        azimuth, high = (float(v) for v in args.sun.split(","))
+    except ValueError:
+        raise api.RecipeError(
+            f"--size {args.size!r} must look like 1920x1080, and --sun {args.sun!r} like 318,34."
+        ) from None
+    land = api.open(args.recipe)
+    as_chosen(land, args)
+    land.picture(args.out, (width, height), args.camera, args.detail, not args.bare, args.passes, (azimuth, high))
+    print(f"Picture: {args.out}")
+    return DONE
