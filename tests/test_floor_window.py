@@ -294,12 +294,13 @@ class AliveTest(WindowCase):
         script = """
 import sys
 from PyQt6.QtCore import QTimer
-from gelande.app import main, window
+from gelande.app import filing, main
+filing.Filing.offer_lost_work  # what is replaced must exist, or nothing would close the window
 def later(self):
     QTimer.singleShot(50, lambda: 1 / 0)
     QTimer.singleShot(150, lambda: {}["missing"])
-    QTimer.singleShot(400, self.close)
-window.Window.offer_lost_work = later
+    QTimer.singleShot(400, self.window.close)
+filing.Filing.offer_lost_work = later
 from gelande.app import readying
 readying.prepare_first = lambda w, needed, then: None
 code = main.run()
@@ -315,6 +316,7 @@ print("ended", code)
                 "GELANDE_STATE": str(self.folder / "state"),
                 "HOME": str(self.folder),
             },
+            timeout=600,
         )
         self.assertIn("ended 0", done.stdout, done.stderr[-500:])
         log = (self.folder / "state" / "log" / "gelande.log").read_text()
