@@ -3,6 +3,7 @@ start."""
 
 import configparser
 import os
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -261,6 +262,7 @@ class PrepareTest(unittest.TestCase):
 class InstallTest(unittest.TestCase):
     def test_what_is_installed_has_examples_pictures_fonts_and_icons(self):
         """The wheel holds all that the program reads; installing it is only copying."""
+        shutil.rmtree(ROOT / "build", ignore_errors=True)  # what an older build left there would be in it, too
         with tempfile.TemporaryDirectory() as folder:
             done = subprocess.run(
                 [sys.executable, "-m", "pip", "wheel", "--no-deps", "-q", "-w", folder, str(ROOT)],

@@ -8,7 +8,7 @@ from contextlib import suppress
 from gelande.core.errors import NodeError, Stopped
 from gelande.core.evaluate.cache import Cache
 from gelande.core.evaluate.executor import Evaluator, Run
-from gelande.core.evaluate.plan import RAW, Unit, covering
+from gelande.core.evaluate.plan import SIMULATED, Unit, covering
 from gelande.core.evaluate.shared import Shared
 from gelande.core.evaluate.strips import Rolling
 from gelande.core.recipe import walk
@@ -127,7 +127,7 @@ class Strips:
         engine, blocks = self.engine(), GridWindow.between(top, bottom, 0, grid[1], grid).tiles(tall, broad)
         for k in range(0, len(blocks), BLOCKS_AT_ONCE):
             run = Run(engine, build.job())
-            unit = run.planner.unit(node, build.level, RAW, covering(blocks[k : k + BLOCKS_AT_ONCE]))
+            unit = run.planner.unit(node, build.level, SIMULATED, covering(blocks[k : k + BLOCKS_AT_ONCE]))
             (made,) = run.evaluate([unit])
             if unit.window.whole:
                 shared.publish(run.key(unit), made)

@@ -304,7 +304,7 @@ def _bedded(
     return bedded, left + volume(h - bedded), bed
 
 
-def erode(
+def erode_tiles(
     rain: Rain,
     start: np.ndarray,
     soft: np.ndarray,
@@ -312,49 +312,23 @@ def erode(
     depth: int,
     dx: float,
     stop: np.ndarray | None,
-    window: GridWindow | None = None,
-    wanted: GridWindow | None = None,
-    glimpse: bool = False,
-    lying: np.ndarray | None = None,
-    back: float = 0.0,
-    lines: np.ndarray | None = None,
-    form: Form | None = None,
-) -> tuple[np.ndarray, Moved, np.ndarray | None]:
-    """Erodes one level: whole levels on a bent lattice, fine ones in tiles.
+    window: GridWindow,
+    wanted: GridWindow,
+) -> tuple[np.ndarray, Moved]:
+    """Erodes tiles of a fine level; ``finish`` makes the level of them.
 
     Parameters
     ----------
-    rain :
-        Rain.
-    start :
-        (rows, columns) float32, the surface before, metres.
-    soft, fall :
-        erodibility and rain, 0 to 1.
-    depth :
-        -1 for the first grid, 0, 1 ... for the levels from the coarsest on.
-    dx :
-        metres between samples.
-    stop :
-        uint8[1] or None; set when a stop is asked for.
+    rain, start, soft, fall, depth, dx, stop :
+        as erode.
     window :
-        of a fine level, what start holds; the whole grid when left out.
+        what start holds.
     wanted :
-        of a fine level, what has to be right afterwards.
-    glimpse :
-        only a few steps, which do as much as the many would.
-    lying :
-        metres of sediment on the surface before, of the last whole level; none when left out.
-    back :
-        0 to 1, the share of what the level changes at the coarser one's scale that is taken back.
-    lines :
-        of a fine level, streams of the last whole one.
-    form :
-        of a whole level, the form that its land had; None keeps none of it.
+        whole tiles, which have to be right afterwards.
 
     Returns
     -------
-    (heights in metres, what was moved with the logarithm of areas and in m³ what left, streams of the last whole level
-    as lines or None).
+    (heights in metres, what was moved with areas in m² and in metres on a sample what left).
 
     Raises
     ------
@@ -365,19 +339,55 @@ def erode(
     ----------
     As kernels.erosion.
     """
-    how = _pass(rain, depth, glimpse)
-    if depth >= len(GLOBAL_STEPS):
-        window = window or GridWindow.of(start.shape)
-        h, moved = erode_local(start, soft, fall, how, dx, stop, window, wanted or window)
-        left = moved.left
-        if back > 0:
-            h, left = h - _back(h, start, back), left * (1 - back)
-        if lines is not None:
-            before, h = h, _fine_bedded(rain, h, lines, depth, dx, window, stop)
-            left += volume(before - h)
-        left -= fill_pits(h, moved.laid, full_extent(h))  # taking back can leave single samples low
-        return h, moved._replace(area=_log(moved.area, dx, stop), left=left * dx * dx), lines
-    return _erode_whole(rain, how, start, soft, fall, depth, dx, stop, lying, back, form)
+    return erode_local(start, soft, fall, _pass(rain, depth, False), dx, stop, window, wanted)
+
+
+def finish(
+    rain: Rain,
+    h: np.ndarray,
+    start: np.ndarray,
+    moved: Moved,
+    lines: np.ndarray,
+    depth: int,
+    dx: float,
+    stop: np.ndarray | None,
+    window: GridWindow,
+    back: float,
+) -> tuple[np.ndarray, Moved]:
+    """A fine level of its eroded tiles: what it changed at the coarser one's scale is taken back, and rivers have
+    their beds.
+
+    Parameters
+    ----------
+    rain, depth, dx, stop :
+        as erode.
+    h, start :
+        (rows, columns) float32 of the window: heights eroded and before, metres.
+    moved :
+        what erode_tiles moved there.
+    lines :
+        streams of the last whole level.
+    window :
+        what they hold; it begins at an even row and column, where the coarser level has samples.
+    back :
+        0 to 1, the share that is taken back.
+
+    Returns
+    -------
+    (heights in metres, what was moved with the logarithm of areas and in m³ what left).
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
+    laid, left = moved.laid.copy(), moved.left
+    if back > 0:
+        h, left = h - _back(h, start, back), left * (1 - back)
+    before, h = h, _fine_bedded(rain, h, lines, depth, dx, window, stop)
+    left += volume(before - h)
+    left -= fill_pits(h, laid, full_extent(h))  # taking back can leave single samples low
+    return h, moved._replace(laid=laid, area=_log(moved.area, dx, stop), left=left * dx * dx)
 
 
 def _fine_bedded(
@@ -420,20 +430,59 @@ def _kept_up(
     return h, on, uplift.risen, steep
 
 
-def _erode_whole(
+def erode(
     rain: Rain,
-    how: Pass,
     start: np.ndarray,
     soft: np.ndarray,
     fall: np.ndarray,
     depth: int,
     dx: float,
     stop: np.ndarray | None,
-    lying: np.ndarray | None,
-    back: float,
-    form: Form | None,
-) -> tuple:
-    """erode() for a level that is flooded from edge to edge."""
+    lying: np.ndarray | None = None,
+    back: float = 0.0,
+    form: Form | None = None,
+    glimpse: bool = False,
+) -> tuple[np.ndarray, Moved, np.ndarray | None]:
+    """Erodes a whole level, which is flooded from edge to edge, on a bent lattice.
+
+    Parameters
+    ----------
+    rain :
+        Rain.
+    start :
+        (rows, columns) float32, the surface before, metres.
+    soft, fall :
+        erodibility and rain, 0 to 1.
+    depth :
+        -1 for the first grid, 0, 1 ... for the levels from the coarsest on.
+    dx :
+        metres between samples.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+    lying :
+        metres of sediment on the surface before, of the last whole level; none when left out.
+    back :
+        0 to 1, the share of what the level changes at the coarser one's scale that is taken back.
+    form :
+        the form that its land had; None keeps none of it.
+    glimpse :
+        only a few steps, which do as much as the many would.
+
+    Returns
+    -------
+    (heights in metres, what was moved with the logarithm of areas and in m³ what left, streams of the last whole level
+    as lines or None).
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+
+    References
+    ----------
+    As kernels.erosion.
+    """
+    how = _pass(rain, depth, glimpse)
     dug = _dug(rain, start, soft, fall, lying, depth, dx, stop)
     if form is not None:
         dug = np.minimum(dug, np.maximum(start - form.aim.min(), 0))

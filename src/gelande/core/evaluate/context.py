@@ -22,7 +22,7 @@ from ..recipe.seeds import effective_seed
 from ..recipe.site import FIGURES_LEVEL, Site
 from ..recipe.walk import nearest_above
 from .job import Job
-from .plan import RAW, Unit, working_window
+from .plan import RAW, SIMULATED, Unit, working_window
 
 Arrays = dict[str, np.ndarray]
 
@@ -46,12 +46,12 @@ class Context:
         state = job.recipe.nodes[unit.node]
         self._source, self._job, self._id, self._weight = source, job, unit.node, weight
         self._state: NodeState = state
-        self._spec = state.declared
+        self.spec = state.declared
         self.site: Site = job.recipe.site
         self.level, self.dx = unit.level, self.site.spacing(unit.level)
         self.p = Values(state.params)
         self.asked = unit.window
-        self.window = working_window(state.reads(self.site), self.site, unit.level, unit.window)
+        self.window = working_window(state.reads(self.site), self.site, unit)
         self.shape = self.window.shape
         self.stop = job.stop.flag
         self.folder: Path = job.folder
@@ -74,7 +74,7 @@ class Context:
     @property
     def outputs(self) -> tuple[Port, ...]:
         """The node's outputs."""
-        return self._spec.outputs
+        return self.spec.outputs
 
     def has(self, port: str) -> bool:
         """True when an input is linked."""
@@ -89,14 +89,14 @@ class Context:
         that level; None when an optional input is not linked."""
         source = self._state.inputs.get(port)
         if source is None:
-            if self._spec.entry(port).optional:
+            if self.spec.entry(port).optional:
                 return None
             raise self._not_linked(port)
         level = self.level if level is None else level
         return self._source.fetch(source[0], level, "final", window or self.window_at(level))[source[1]]
 
     def _not_linked(self, port: str) -> GelandeError:
-        label = self._spec.entry(port).label
+        label = self.spec.entry(port).label
         return GelandeError(f"its input{'' if label == 'Input' else f' {label}'} is not linked; drag a link to it")
 
     def input_kind(self, port: str) -> str:
@@ -105,7 +105,7 @@ class Context:
 
     def settings_above(self, port: str) -> Values | None:
         """Settings of the node that an input's declaration says it reads; None when nothing is linked there."""
-        entry = self._spec.entry(port)
+        entry = self.spec.entry(port)
         if port not in self._state.inputs:
             return None
         found = nearest_above(self._job.recipe, self._state.inputs[port], entry.reads)
@@ -135,6 +135,13 @@ class Context:
         if level >= self.level:
             raise ValueError("a node may ask only for its own coarser results")
         return self._source.fetch(self._id, level, RAW, self.window_at(level))
+
+    def simulated(self) -> Arrays:
+        """What the declaration's simulate gives on the window; on fine levels of blocks that are kept."""
+        if self.window.whole:
+            assert self.spec.simulate is not None
+            return self.spec.simulate(self)
+        return self._source.fetch(self._id, self.level, SIMULATED, self.window)
 
     def raised(self, a: np.ndarray, rise: Callable[..., np.ndarray] = up, **how) -> np.ndarray:
         """Samples of window_at(level - 1), one level coarser, brought up to the window. rise: up, up_kept or

@@ -20,6 +20,7 @@ from gelande.kernels.grid_window import GridWindow
 
 from ..errors import NodeError
 from ..recipe.model import Recipe
+from ..recipe.node import NodeSpec
 from ..regenerate.kept_ground import with_kept_ground
 from . import stages
 from .branches import Companion
@@ -28,7 +29,7 @@ from .context import Arrays, Context, cut_to
 from .job import Job, Stop
 from .keyed_locks import KeyedLocks
 from .keys import Keys
-from .plan import FINAL, RAW, Plan, Planner, Unit, covering, plan
+from .plan import FINAL, RAW, SIMULATED, Plan, Planner, Unit, covering, plan
 from .spill import Spill
 from .stages import SURFACE
 
@@ -38,6 +39,8 @@ __all__ = ["SURFACE", "Cache", "Context", "Evaluator", "Job", "Stop"]
 SPILL_SECONDS, SPILL_BYTES = 0.05, 100_000_000
 #: Samples of a node that computes in blocks that are computed at once.
 BLOCKS_AT_ONCE = 4_500_000
+#: Stages in which a node's own computation runs.
+COMPUTED = {SIMULATED: stages.simulated, RAW: stages.raw}
 #: Seconds a sample that a node of an unknown kind is thought to take.
 USUAL = 4e-8
 
@@ -51,22 +54,17 @@ class Run:
         self.planner = Planner(job.recipe, job.whole, lambda tile: engine.has(self.tile_key(tile)))
         self.held: dict[tuple, tuple[GridWindow, Arrays]] = {}
         self.failed: dict[tuple, NodeError] = {}
-        self.finest = 0  # of the levels that were asked for: what a finer one builds on is not kept beyond
         self._uses: dict[tuple, int] = {}
         self._lock = threading.Lock()
 
     def key(self, unit: Unit) -> tuple:
         """Key of the unit's whole result."""
         keys = self._keys[unit.node]
-        return (keys.raw if unit.stage == RAW else keys.final, unit.level, unit.stage)
+        return (keys.final if unit.stage == FINAL else keys.raw, unit.level, unit.stage)
 
     def tile_key(self, tile: Unit) -> tuple:
         """Key of one block of a level."""
-        return (*self.key(tile), tile.window[:4], self.built_on(tile))
-
-    def built_on(self, tile: Unit) -> bool:
-        """True when a finer level may build on a block, so that it is kept with what the node keeps for itself."""
-        return tile.level < self.finest
+        return (*self.key(tile), tile.window[:4])
 
     def known(self, unit: Unit) -> bool:
         """True when nothing has to be computed for a unit."""
@@ -83,7 +81,6 @@ class Run:
     def evaluate(self, targets: list[Unit], tell: bool = False) -> list[Arrays]:
         """Results of the targets, on their windows. tell: progress over everything that has to be computed. Raises
         NodeError or Stopped."""
-        self.finest = max([self.finest, *(unit.level for unit in targets)])
         todo = self.plan(targets)
         for unit in targets:
             self._uses[unit.place] = self._uses.get(unit.place, 0) + 1
@@ -254,7 +251,8 @@ class Evaluator:
         return cut_to(run.evaluate([unit], tell)[0], wanted, unit.window)
 
     def results(self, job: Job, wanted: list[tuple[str, int]], window: GridWindow | None = None) -> list[Arrays]:
-        """Results of several (node, level) by one plan, so that what they share is computed once."""
+        """Results of several (node, level) by one plan, so that what they share is computed once. Raises NodeError,
+        Stopped."""
         run = Run(self, job)
         units = [run.planner.unit(n, level, FINAL, window) for n, level in wanted]
         return [cut_to(a, window or u.window, u.window) for a, u in zip(run.evaluate(units, True), units)]
@@ -278,8 +276,7 @@ class Evaluator:
         job = run.job
         job.stop.check()
         if not unit.window.whole:
-            in_blocks = unit.stage == RAW and run.planner.reads(unit.node).blocks is not None
-            return self._in_blocks(run, unit) if in_blocks else self._timed(run, unit)[0]
+            return self._in_blocks(run, unit) if unit.stage == SIMULATED else self._timed(run, unit)[0]
         key = run.key(unit)
         entry = self.cache.get(key)
         if entry is not None:
@@ -314,8 +311,6 @@ class Evaluator:
             missing = missing[len(some) :]
             whole = unit._replace(window=covering(tile.window for tile in some))
             made, own = self._timed(run, whole)
-            if not run.built_on(unit):
-                made = {k: a for k, a in made.items() if not k.startswith("_") or k == SURFACE}
             for tile in some:
                 found[tile] = cut_to(made, tile.window, whole.window)
                 self.cache.put(run.tile_key(tile), found[tile], own / len(some))
@@ -352,13 +347,13 @@ class Evaluator:
         began = time.perf_counter()
         weight = self.weight(run.job.recipe, unit)
         try:
-            arrays = stages.raw(run, unit, weight) if unit.stage == RAW else stages.final(run, unit)
+            arrays = COMPUTED[unit.stage](run, unit, weight) if unit.stage in COMPUTED else stages.final(run, unit)
         finally:
             spent = time.perf_counter() - began
             own = spent - stack.pop()
             if stack:
                 stack[-1] += spent
-        if unit.stage == RAW:
+        if unit.stage in COMPUTED:
             self._count(run.job, unit, own, weight)
         return arrays, own
 
@@ -373,20 +368,26 @@ class Evaluator:
         state, samples = job.recipe.nodes[unit.node], unit.window.height * unit.window.width
         job.done += weight
         job.report(0.0, state.name)
-        self._rate[state.kind] = 0.5 * self._rate.get(state.kind, own / samples) + 0.5 * own / samples
+        rate = self._rated(state.declared, unit)
+        self._rate[rate] = 0.5 * self._rate.get(rate, own / samples) + 0.5 * own / samples
 
     # -- how much work there is -----------------------------------------------------------------------
     def weight(self, recipe: Recipe, unit: Unit) -> float:
         """Seconds that a unit is thought to take."""
-        return (
-            self._rate.get(with_kept_ground(recipe).nodes[unit.node].kind, USUAL)
-            * unit.window.height
-            * unit.window.width
-        )
+        state = with_kept_ground(recipe).nodes[unit.node]
+        rate = state.kind if state.spec is None else self._rated(state.spec, unit)
+        return self._rate.get(rate, USUAL) * unit.window.height * unit.window.width
+
+    @staticmethod
+    def _rated(spec: NodeSpec, unit: Unit) -> str:
+        """Under what name it is noted how fast a unit is computed: windows that are only finished, after they were
+        simulated in blocks, cost much less than whole levels."""
+        finished = spec.simulate is not None and unit.stage == RAW and not unit.window.whole
+        return f"{spec.kind}, finished" if finished else spec.kind
 
     def telling(self, run: Run, todo: Plan, tell: bool) -> Telling:
         """Tells progress over a plan while it is open."""
-        seconds = sum(self.weight(run.job.recipe, unit) for unit in todo.units if unit.stage == RAW)
+        seconds = sum(self.weight(run.job.recipe, unit) for unit in todo.units if unit.stage in COMPUTED)
         return Telling(run.job, seconds if tell else None)
 
 

@@ -27,8 +27,9 @@ from ..regenerate.kept_ground import original
 from .job import LARGEST_WHOLE
 from .restrict import BY_RISE, needs_range, rise_over
 
-#: A node's own computation; and that restricted by Where and Amount, and finished.
-RAW, FINAL = "raw", "final"
+#: The half of a node's own computation that goes block by block on fine levels; all of it; and that restricted by Where
+#: and Amount, and finished.
+SIMULATED, RAW, FINAL = "simulated", "raw", "final"
 #: Samples that interpolation looks at beyond what a node says that it needs.
 BESIDE = 2
 #: Radii of a wide filter that it looks at.
@@ -67,7 +68,7 @@ class Plan(NamedTuple):
                 if f.whole
                 else f", rows {f.top} to {f.top + f.height - 1}, columns {f.left} to {f.left + f.width - 1}"
             )
-            yield f"{recipe.site.samples(unit.level):>6}  {unit.stage:<5}  {unit.node}  {name}{part}"
+            yield f"{recipe.site.samples(unit.level):>6}  {unit.stage:<9}  {unit.node}  {name}{part}"
 
 
 def is_whole(site: Site, level: int, limit: int = LARGEST_WHOLE) -> bool:
@@ -81,10 +82,14 @@ def window_on(site: Site, level: int, window: GridWindow | None, limit: int = LA
     return GridWindow.of(site.shape(level)) if window is None or is_whole(site, level, limit) else window
 
 
-def working_window(reads: Footprint, site: Site, level: int, asked: GridWindow) -> GridWindow:
+def working_window(reads: Footprint, site: Site, unit: Unit) -> GridWindow:
     """The window that a node computes on to be right on the window that was asked for."""
+    level, asked = unit.level, unit.window
     if asked.whole:
         return asked
+    if reads.blocks is not None and unit.stage == RAW:
+        # Even rows and columns begin it, where the coarser level has samples too.
+        return asked.grown(reads.beside).blocks(2, 2)
     if reads.working is not None:
         return reads.working(level, asked)
     return asked.grown(math.ceil(reads.halo / site.spacing(level)) + BESIDE) if reads.halo > 0 else asked
@@ -168,8 +173,8 @@ class Planner:
         return found
 
     def on_blocks(self, unit: Unit) -> Unit:
-        """A raw unit of a node that computes in blocks, on all of the blocks it needs; any other as it is."""
-        blocks = self.reads(unit.node).blocks if unit.stage == RAW and not unit.window.whole else None
+        """A unit that is computed in blocks, on all of the blocks it needs; any other as it is."""
+        blocks = self.reads(unit.node).blocks if unit.stage == SIMULATED and not unit.window.whole else None
         return unit if blocks is None else unit._replace(window=unit.window.blocks(*blocks(unit.level)))
 
     def unit(self, node: str, level: int, stage: str = FINAL, window: GridWindow | None = None) -> Unit:
@@ -177,7 +182,7 @@ class Planner:
         return Unit(node, level, stage, window_on(self.site, level, window, self.limit))
 
     def tiles(self, unit: Unit) -> list[Unit]:
-        """The blocks that a raw unit of a node that computes in blocks is put together from."""
+        """The blocks that a unit is put together from that is computed in blocks."""
         blocks = self.reads(unit.node).blocks
         if blocks is None:
             return [unit]
@@ -188,7 +193,12 @@ class Planner:
         state = self.recipe.nodes[unit.node]
         if state.spec is None:
             return []
-        found = self._raw(unit, state) if unit.stage == RAW else self._final(unit, state)
+        if unit.stage == FINAL:
+            found = self._final(unit, state)
+        elif unit.stage == SIMULATED:
+            found = self._simulated(unit, state)
+        else:
+            found = self._raw(unit, state)
         return [u for u in found if u.node in self.recipe.nodes]
 
     def _final(self, unit: Unit, state: NodeState) -> list[Unit]:
@@ -222,18 +232,28 @@ class Planner:
         return found
 
     def _raw(self, unit: Unit, state: NodeState) -> list[Unit]:
-        reads, level, asked = self.reads(unit.node), unit.level, unit.window
-        if reads.blocks is not None and not asked.whole:
+        reads, level = self.reads(unit.node), unit.level
+        window = working_window(reads, self.site, unit)
+        if reads.blocks is None or unit.window.whole:
+            return self._fed(unit.node, reads, state, level, window)
+        return [Unit(unit.node, level, SIMULATED, window), *self._coarser(unit.node, reads, {}, level, window)]
+
+    def _simulated(self, unit: Unit, state: NodeState) -> list[Unit]:
+        reads = self.reads(unit.node)
+        if not unit.window.whole:
             # blocks that are there need none of their inputs
             missing = [tile for tile in self.tiles(unit) if not self.kept(tile)]
             if not missing:
                 return []
-            asked = covering(tile.window for tile in missing)
-        window = working_window(reads, self.site, level, asked)
+            unit = unit._replace(window=covering(tile.window for tile in missing))
+        return self._fed(unit.node, reads, state, unit.level, working_window(reads, self.site, unit))
+
+    def _fed(self, node: str, reads: Footprint, state: NodeState, level: int, window: GridWindow) -> list[Unit]:
+        """All that a node asks for to compute on a window."""
         linked = own_links(state)
         return [
             *self._inputs(reads, linked, level, window),
-            *self._coarser(unit.node, reads, linked, level, window),
+            *self._coarser(node, reads, linked, level, window),
             *self._wider(reads, linked, level, window),
         ]
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import time
+from collections.abc import Callable
 
 import numpy as np
 
@@ -43,21 +44,49 @@ def _told(state: NodeState) -> tuple[str, str, int, str]:
     return clean(state.name), state.kind, spec.version, clean(str(settings), 2000)
 
 
+def simulated(source: Source, unit: Unit, weight: float = 0.0) -> Arrays:
+    """The half of a node's computation that goes block by block. Raises NodeError or Stopped."""
+
+    def made(context: Context) -> Arrays:
+        assert context.spec.simulate is not None
+        arrays = cut_to(context.spec.simulate(context), unit.window, context.window)
+        source.job.stop.check()
+        for a in arrays.values():
+            a.flags.writeable = False
+        return arrays
+
+    return _guarded(source, unit, weight, made)
+
+
 def raw(source: Source, unit: Unit, weight: float = 0.0) -> Arrays:
     """Outputs before Where, Amount and Finish, with what the node keeps for itself (ids that begin with _). Raises
     NodeError or Stopped."""
-    job = source.job
-    state, spec = job.recipe.nodes[unit.node], job.recipe.nodes[unit.node].spec
-    if spec is None:
+    spec = source.job.recipe.nodes[unit.node].declared
+
+    def made(context: Context) -> Arrays:
+        found = spec.compute(context)
+        source.job.stop.check()  # a kernel that was stopped leaves rows unwritten: they must not be judged
+        found = cut_to(found, unit.window, context.window)
+        arrays = {p.id: checked(kind_of(source, unit.node, p), found[p.id], unit.window.shape) for p in spec.outputs}
+        for name, a in found.items():
+            if name.startswith("_"):
+                a.flags.writeable = False  # others read it, too
+                arrays[name] = a
+        return arrays
+
+    return _guarded(source, unit, weight, made)
+
+
+def _guarded(source: Source, unit: Unit, weight: float, made: Callable[[Context], Arrays]) -> Arrays:
+    """What a node's computation gives for its context; whatever it raises becomes a NodeError."""
+    job, state = source.job, source.job.recipe.nodes[unit.node]
+    if state.spec is None:
         why = f"this version of Gelande does not know the node kind {state.kind}; open the recipe with a newer one"
         raise NodeError(unit.node, state.name, why)
     context = Context(source, unit, weight)
     job.current = (state.name, time.perf_counter(), weight)
     try:
-        made = spec.compute(context)
-        job.stop.check()  # a kernel that was stopped leaves rows unwritten: they must not be judged
-        made = cut_to(made, unit.window, context.window)
-        arrays = {p.id: checked(kind_of(source, unit.node, p), made[p.id], unit.window.shape) for p in spec.outputs}
+        return made(context)
     except (Stopped, NodeError):
         raise
     except GelandeError as error:
@@ -73,11 +102,6 @@ def raw(source: Source, unit: Unit, weight: float = 0.0) -> Arrays:
             _logged.add((state.kind, repr(error)))
             log.error("%s (%s, version %s) failed; settings: %s", *_told(state), exc_info=error)
         raise NodeError(unit.node, state.name, f"failed inside: {error}") from error
-    for name, a in made.items():
-        if name.startswith("_"):
-            a.flags.writeable = False  # others read it, too
-            arrays[name] = a
-    return arrays
 
 
 def final(source: Source, unit: Unit) -> Arrays:

@@ -18,7 +18,7 @@ from ..errors import NodeError
 from .context import Arrays, cut_to
 from .executor import Evaluator, Run
 from .job import Job
-from .plan import FINAL, RAW, Plan, Unit, has_no_part, is_restricted, plan
+from .plan import FINAL, Plan, Unit, has_no_part, is_restricted, plan
 from .restrict import needs_finish
 
 
@@ -27,7 +27,7 @@ def carries(unit: Unit, recipe) -> bool:
     state = recipe.nodes[unit.node]
     if unit.window.whole or state.spec is None:
         return False
-    if unit.stage == RAW:
+    if unit.stage != FINAL:
         return True
     if state.off or has_no_part(state):
         return False
@@ -48,7 +48,6 @@ class Rolling(Run):
     def sweep(self, nodes: list[str], level: int, windows: Iterable[GridWindow]) -> Iterator[list[Arrays | NodeError]]:
         """Results of the nodes on each of the windows, one after the other; the error where one of them fails. Raises
         Stopped."""
-        self.finest = level
         plans = self.plans(nodes, level, list(windows))
         # of each strip, the window on which a unit is needed again, in the next strip or in one after it
         again: list[dict[tuple, GridWindow]] = []

@@ -19,8 +19,10 @@ class Footprint:
 
     halo: metres around a sample that it looks at, on its inputs and on what it makes on the way.
     working: level, asked frame -> the frame to compute on, where metres do not say it.
-    blocks: level -> rows and columns of the blocks that it computes in one by one, which lie fixed on the level; they
-    are kept, so that a build in strips computes none twice.
+    blocks: level -> rows and columns of the blocks that its simulate computes in, which lie fixed on the level; they
+    are kept, so that neither a build in strips nor a region that moves on computes one twice. working is then the
+    frame for whole blocks.
+    beside: samples around a frame that it looks at when it finishes what it simulated in blocks.
     looks: level, working frame -> the frame of its inputs that it looks at, where that is another place
     (Context.sampled).
     asks: level -> inputs that it asks for there, where that is not all of them.
@@ -35,6 +37,7 @@ class Footprint:
     halo: float = 0.0
     working: Callable[[int, GridWindow], GridWindow] | None = None
     blocks: Callable[[int], tuple[int, int]] | None = None
+    beside: int = 0
     looks: Callable[[int, GridWindow], GridWindow] | None = None
     asks: Callable[[int], tuple[str, ...]] | None = None
     low_passed: Mapping[str, float | tuple[float, ...]] = field(default_factory=dict)

@@ -81,6 +81,8 @@ class NodeSpec:
     they are.
     ports: parameters, face -> (inputs, outputs), for a node whose ports follow its settings.
     stamp: parameters -> text that identifies outside files, part of the content key.
+    simulate: context -> arrays: the dear half of a computation that goes block by block on fine levels (footprint's
+    blocks). The computation gets it on its window by Context.simulated.
     places: settings -> how things stand where its mask is (core/recipe/things.py), for a node that is a layer of them.
     role: of a node that orders the graph (GROUP, ENTRY, FRAME, CAIRN, JUNCTION, NOTE, KEEP), "" for one that computes.
 
@@ -110,6 +112,7 @@ class NodeSpec:
     unfinished: Callable[[dict], str] | None = None
     converts: bool = False
     reshapes: str = ""
+    simulate: Callable | None = None
     places: Callable[[dict], Placing] | None = None
     role: str = ""
 

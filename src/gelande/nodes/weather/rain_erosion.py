@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
 
 import numpy as np
 
@@ -17,22 +16,34 @@ from gelande.kernels.balance import agreeing
 from gelande.kernels.erosion import Moved
 from gelande.kernels.flow import breached
 from gelande.kernels.form import Form, base_level, in_the_broad, levelled_change
+from gelande.kernels.layers import Layers
 from gelande.kernels.local_erosion import HALO, tile_of
 from gelande.kernels.measure import volume
 from gelande.kernels.midpoints import displaced, roughness
-from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, buried, erode, strong
+from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, buried, erode, erode_tiles, finish, strong
 from gelande.kernels.streams import draw
 from gelande.kernels.transfer import up, up_kept
-from gelande.nodes.beds import LAYERED, LINKED, bed_settings, beds_in, layers_of, rock_choice
+from gelande.nodes.beds import (
+    LAYERED,
+    LINKED,
+    bed_settings,
+    beds_in,
+    beds_of,
+    beds_table,
+    layers_of,
+    rock_choice,
+)
 from gelande.nodes.shared import banded
 
 #: How much less the hardest bed is worn than the softest.
 HARD_ROCK_SPARED = 0.65
 #: Names under which a level keeps what was moved.
 MOVED = ("_cut", "_fill", "_worked")
+#: Of what tiles of a fine level moved, what it is finished with.
+TILE_MAPS = ("worn", "laid", "worked", "area")
 #: Share that whole and fine levels take back of what they did, at most, and the strength from which it is that much;
-#: how much less of it in strong rain, and how many samples around are looked at for that.
-LOCK, LOCK_FINE, LOCK_LESS, LOCK_REACH = (0.155, 0.2), (0.88, 0.1), 0.33, 8
+#: how much less of it in strong rain, and how many samples around are looked at for that and for pits.
+LOCK, LOCK_FINE, LOCK_LESS, BESIDE = (0.155, 0.2), (0.88, 0.1), 0.33, 8
 #: How far below the lowest ground rivers leave in a rain of this strength and more, as a share of the relief, how that
 #: bends for less, and how many samples of the first grid beyond the edge they come to it.
 OUTLET_DROP, OUTLET_FULL, OUTLET_POWER, OUTLET_REACH = 0.2, 0.5, 0.15, 20
@@ -157,11 +168,17 @@ def _opened(rain: Rain, wide: np.ndarray, soft: np.ndarray, fall: np.ndarray, st
 
 
 def _glimpse(
-    ctx: Context, rain: Rain, ground: np.ndarray, soft: np.ndarray, fall: np.ndarray
+    ctx: Context,
+    rain: Rain,
+    ground: np.ndarray,
+    soft: np.ndarray,
+    fall: np.ndarray,
+    layers: Layers | None,
+    land: np.ndarray,
 ) -> dict[str, np.ndarray] | None:
     """Outputs on the first grid alone, which is what the coarsest level begins with."""
     change, moved, _ = _beyond(rain, ground, soft, fall, ctx.dx, ctx.stop, True)
-    h = _brought_back(ctx, ground + change, ground)
+    h = _brought_back(ctx, ground + change, ground, layers, land)
     cut, fill, _ = agreeing(moved, change, stop=ctx.stop)
     state = {"_cut": cut, "_fill": fill, "_washed": moved.worked}
     state["_white"] = _white(ctx, cut, fill, moved.worked)
@@ -174,16 +191,27 @@ def _ground(ctx: Context, level: int | None = None) -> np.ndarray:
     return layers_of(ctx, level).even(land, ctx.stop) if ctx.p.beds == LAYERED else land
 
 
-def _brought_back(ctx: Context, even: np.ndarray, before: np.ndarray) -> dict[str, np.ndarray]:
-    """Even heights brought back to a land, and what is told of it. before: even heights of the land from before."""
-    if ctx.p.beds != LAYERED:
+def _brought_back(
+    ctx: Context, even: np.ndarray, before: np.ndarray, layers: Layers | None, land: np.ndarray
+) -> dict[str, np.ndarray]:
+    """Even heights brought back to a land, and what is told of it. before: even heights of the land from before;
+    layers: its beds, None where rock is even."""
+    if layers is None:
         return {"height": even}
-    layers, land = layers_of(ctx), ctx.input("height")
     # By how much it changed: where nothing did the land is what it was, to the last bit.
     h = banded(
         ctx, lambda *of: of[0] + of[1] - of[2], land, layers.height(even, ctx.stop), layers.height(before, ctx.stop)
     )
     return {"height": h, "bed": layers.hardness(h, ctx.stop)}
+
+
+def _before(ctx: Context) -> tuple[np.ndarray, Moved, np.ndarray | None]:
+    """What the coarser level did, metres: change on its own samples; what was moved, carried up; and on whole levels
+    by how much the sills of hollows were cut down before all, on its own samples."""
+    before = ctx.own(ctx.level - 1)
+    left, rose = float(before["_left"][0]), float(before["_risen"][0])
+    maps = (ctx.raised(before[k], smooth=False) for k in MOVED)
+    return before["_change"], Moved(*maps, None, left, None, rose), before.get("_sills")
 
 
 def _start(
@@ -193,15 +221,17 @@ def _start(
     moved there; and on whole levels, metres by which the sills of hollows were cut down before all.
 
     New detail is buried where the coarser level moved much: valley floors do not grow rough again."""
+    rise = ctx.raised
     if ctx.level == COARSEST:
         (change, moved, sills), coarse = _first(ctx, rain, ground, soft, fall), ground[::2, ::2]
+
+        # The first grid is half as fine as the coarsest level, which is whole.
+        def rise(a: np.ndarray, how: Callable[..., np.ndarray] = up, **more) -> np.ndarray:
+            return how(a, **more)
+
+        moved = moved._replace(**{k: rise(getattr(moved, k), smooth=False) for k in ("worn", "laid", "worked")})
     else:
-        before, coarse = ctx.own(ctx.level - 1), _ground(ctx, ctx.level - 1)
-        change, left, rose = before["_change"], float(before["_left"][0]), float(before["_risen"][0])
-        moved, sills = Moved(*(before[k] for k in MOVED), None, left, None, rose), before.get("_sills")
-    # The first grid is half as fine as the coarsest level, which is whole.
-    rise = ctx.raised if ctx.level > COARSEST else lambda a, how=up, **more: how(a, **more)
-    moved = moved._replace(**{k: rise(getattr(moved, k), smooth=False) for k in ("worn", "laid", "worked")})
+        (change, moved, sills), coarse = _before(ctx), _ground(ctx, ctx.level - 1)
     raised, gone = _risen(ctx, rise, change, coarse), buried(ground - rise(coarse), moved.worked, ctx.stop)
     start = banded(ctx, lambda *of: of[0] + of[1] - of[2], ground, raised, gone)
     ctx.check()
@@ -219,14 +249,77 @@ def _risen(ctx: Context, rise: Callable, change: np.ndarray, coarse: np.ndarray)
     return displaced(raised, rough, ctx.window, ctx.seed + 211 * ctx.level, ctx.stop)
 
 
-def _around(p, site, level, asked):
-    """Whole tiles with their halo. Even rows and columns begin it, where the coarser level has samples too."""
-    return asked.grown(_after(p)).blocks(*tile_of(asked.grid)).grown(TILE_MARGIN)
+def _rain(ctx: Context) -> Rain:
+    """The rain that the settings describe."""
+    p = ctx.p
+    return Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth, p.hollows, p.ravines, p.form)
 
 
-def _after(p: Values) -> int:
-    """Samples around those asked for on which a level has to be eroded."""
-    return LOCK_REACH if _lock(p, len(GLOBAL_STEPS)) > 0 else 0
+def _fed(ctx: Context) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The ground that is eroded, its erodibility and the rain that falls on it."""
+    p, ground = ctx.p, _ground(ctx)
+    rock, wet = ctx.input("rock"), ctx.input("rain")
+    soft = np.full(ground.shape, np.float32(1 - 0.9 * p.rock_strength))
+    if rock is not None:
+        soft = soft * (1 - np.float32(0.9) * rock)
+    if p.beds == LAYERED:  # a hard bed is worn less, and a plain on it is not cut by trenches
+        soft = soft * (1 - np.float32(HARD_ROCK_SPARED) * layers_of(ctx).hardness(ctx.input("height"), ctx.stop))
+    fall = np.ones_like(ground) if wet is None else np.ascontiguousarray(wet) + np.float32(1e-3)
+    return ground, soft, fall
+
+
+def _tiles(ctx: Context) -> Arrays:
+    """Tiles of a fine level, eroded, and what the level is finished with."""
+    rain, (ground, soft, fall) = _rain(ctx), _fed(ctx)
+    start, _, _ = _start(ctx, rain, ground, soft, fall)
+    depth = ctx.level - COARSEST
+    h, moved = erode_tiles(rain, start, soft, fall, depth, ctx.dx, ctx.stop, ctx.window, ctx.asked)
+    made = {"ground": ground, "start": start, "eroded": h, "left": np.array([moved.left])}
+    made |= {name: getattr(moved, name) for name in TILE_MAPS}
+    if ctx.p.beds == LAYERED:
+        made |= {"land": ctx.input("height"), "datum": layers_of(ctx).datum}
+    return made
+
+
+def _fine(ctx: Context, rain: Rain) -> Arrays:
+    """A level finer than the mapped one, of its tiles."""
+    depth, made, (_, before, _) = ctx.level - COARSEST, ctx.simulated(), _before(ctx)
+    moved = Moved(*(made[name] for name in TILE_MAPS), float(made["left"][0]))
+    lines, back = ctx.own(ctx.level - 1)["_streams"], _lock(ctx.p, depth)
+    place = (lines, depth, ctx.dx, ctx.stop, ctx.window, back)
+    h, moved = finish(rain, made["eroded"], made["start"], moved, *place)
+    ctx.check()
+    layers = Layers(beds_table(beds_of(ctx)), made["datum"]) if ctx.p.beds == LAYERED else None
+    ground = made["ground"]
+    return _told(ctx, ground, h, before, moved, {"_streams": lines}, layers, made.get("land", ground))
+
+
+def _told(
+    ctx: Context,
+    ground: np.ndarray,
+    h: np.ndarray,
+    before: Moved,
+    moved: Moved,
+    more: dict[str, np.ndarray | None],
+    layers: Layers | None,
+    land: np.ndarray,
+) -> Arrays:
+    """What a level gives and what finer ones begin with. ground, h: even heights before and after, metres; before,
+    moved: by coarser levels and by this one; more: what else is kept for finer levels."""
+    change, washed = h - ground, _washed(ctx, moved.worked)
+    cut, fill, raised = agreeing(moved, change, before, ctx.stop)
+    first = ctx.level == COARSEST
+    state = {
+        "_change": change,
+        **dict(zip(MOVED, (cut, fill, before.worked + moved.worked))),
+        "_left": np.array([before.left + moved.left]),
+        "_risen": np.array([before.risen + moved.risen]),
+        "_raised": np.array([volume(raised) * ctx.dx**2]),
+        "_washed": washed,
+        "_white": _white(ctx, cut, fill, washed) if first else ctx.own(ctx.level - 1)["_white"],
+        **more,
+    }
+    return {**_brought_back(ctx, h, ground, layers, land), **_masks(ctx, state, moved.area), **state}
 
 
 def _lock(p: Values, depth: int) -> float:
@@ -300,11 +393,13 @@ def _ports(params: dict, face) -> tuple[tuple, tuple]:
         P.seed(),
     ),
     footprint=lambda p, site: Footprint(
-        working=partial(_around, p, site),
+        working=lambda level, tiles: tiles.grown(TILE_MARGIN),
         blocks=lambda level: tile_of(site.shape(level)),
+        beside=BESIDE,
         own=EACH,
         below=("height", LINKED),
     ),
+    simulate=_tiles,
     base="height",
     version=13,
     figure="spacing {gully_spacing}",
@@ -338,41 +433,21 @@ def rain_erosion(ctx: Context) -> Arrays:
     the coarser level made, and erodes a little further, so a 513 preview is exactly what a 4097 build is refined
     from. Up to 513 samples depressions are flooded over the whole site; finer levels work locally, and rivers keep
     the beds that they have at 513."""
-    p = ctx.p
-    ground = _ground(ctx)
-    rock, wet = ctx.input("rock"), ctx.input("rain")
-    soft = np.full(ground.shape, np.float32(1 - 0.9 * p.rock_strength))
-    if rock is not None:
-        soft = soft * (1 - np.float32(0.9) * rock)
-    if p.beds == LAYERED:  # a hard bed is worn less, and a plain on it is not cut by trenches
-        soft = soft * (1 - np.float32(HARD_ROCK_SPARED) * layers_of(ctx).hardness(ctx.input("height"), ctx.stop))
-    fall = np.ones_like(ground) if wet is None else np.ascontiguousarray(wet) + np.float32(1e-3)
-    depth = ctx.level - COARSEST
-    rain = Rain(p.strength, p.gully_spacing, p.deposition, ctx.seed, ctx.site.depth, p.hollows, p.ravines, p.form)
+    rain = _rain(ctx)
+    if ctx.level > GLOBAL_LEVEL:
+        return _fine(ctx, rain)
+    ground, soft, fall = _fed(ctx)
+    layers = layers_of(ctx) if ctx.p.beds == LAYERED else None
+    land = ground if layers is None else ctx.input("height")
     if ctx.level < COARSEST:
-        return _glimpse(ctx, rain, ground, soft, fall)
+        return _glimpse(ctx, rain, ground, soft, fall, layers, land)
     start, before, sills = _start(ctx, rain, ground, soft, fall)
-    rest = (ctx.dx, ctx.stop, ctx.window, ctx.asked.grown(_after(p)))
-    lines = ctx.own(ctx.level - 1)["_streams"] if depth >= len(GLOBAL_STEPS) else None
-    more = {"lying": before.laid, "back": _lock(p, depth), "lines": lines}
-    if sills is not None and p.form > 0:
+    depth, form = ctx.level - COARSEST, None
+    if sills is not None and rain.form > 0:
         aim = np.maximum(ground - sills, ground.min())
-        more["form"] = Form(aim, in_the_broad(ground, depth, ctx.dx, ctx.stop))
-    h, moved, lines = erode(rain, start, soft, fall, depth, *rest, **more)
+        form = Form(aim, in_the_broad(ground, depth, ctx.dx, ctx.stop))
+    back = _lock(ctx.p, depth)
+    h, moved, lines = erode(rain, start, soft, fall, depth, ctx.dx, ctx.stop, before.laid, back, form)
     ctx.check()
-    change, washed = h - ground, _washed(ctx, moved.worked)
-    cut, fill, raised = agreeing(moved, change, before, ctx.stop)
-    state = {
-        "_change": change,
-        **dict(zip(MOVED, (cut, fill, before.worked + moved.worked))),
-        "_left": np.array([before.left + moved.left]),
-        "_risen": np.array([before.risen + moved.risen]),
-        "_raised": np.array([volume(raised) * ctx.dx**2]),
-        "_washed": washed,
-        "_white": _white(ctx, cut, fill, washed) if depth == 0 else ctx.own(ctx.level - 1)["_white"],
-    }
-    if depth >= len(GLOBAL_STEPS) - 1:
-        state["_streams"] = lines
-    else:
-        state["_sills"] = sills
-    return {**_brought_back(ctx, h, ground), **_masks(ctx, state, moved.area), **state}
+    state = {"_sills": sills} if lines is None else {"_streams": lines}
+    return _told(ctx, ground, h, before, moved, state, layers, land)
