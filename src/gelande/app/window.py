@@ -472,6 +472,7 @@ class Window(QMainWindow):
         for page in (self.variants, self.deliver):
             page.close_down()
         self.compose.view.close_renderer()
+        self.compose.sharpening.close()
         self.engine.close()
         self.engine.evaluator.keep(self.document.recipe, KEPT, self.document.folder)
         if self._alone:

@@ -177,6 +177,23 @@ def on_this_thread():
         _here.alone = before
 
 
+@contextmanager
+def on_own_threads():
+    """While it is open, what this thread does in bands it does on threads of its own: pictures do not wait until long
+    work of others has let go of one.
+
+    Returns
+    -------
+    A context manager.
+    """
+    with ThreadPoolExecutor(_threads, thread_name_prefix="own bands") as pool:
+        _here.pool = pool
+        try:
+            yield
+        finally:
+            _here.pool = None
+
+
 def alone(rows: int) -> bool:
     """True when bands of so many rows would all be done by the calling thread.
 
@@ -198,9 +215,12 @@ def _run_all(one: Callable, items: list) -> None:
         for item in items:
             one(item)
         return
-    if _pool is None:
-        _pool = ThreadPoolExecutor(_threads, thread_name_prefix="bands")
-    for _ in _pool.map(one, items):
+    pool = getattr(_here, "pool", None)
+    if pool is None:
+        if _pool is None:
+            _pool = ThreadPoolExecutor(_threads, thread_name_prefix="bands")
+        pool = _pool
+    for _ in pool.map(one, items):
         pass
 
 

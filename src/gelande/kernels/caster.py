@@ -451,7 +451,7 @@ def shade_rows(
             red, green, blue = _texel(tex, tex_at, tex_rows, tex_columns, px, py, 0.75 * t * pixel / dx)
             at = min(int(py + 0.5), tex_rows[0] - 1) * tex_columns[0] + min(int(px + 0.5), tex_columns[0] - 1)
             if look[10] > 0.0 and tex[4 * at + 3] > 0:  # water is even
-                e = math.exp(look[10] * grain(hit_x, hit_y, kind, x, y, px, py, dx, t * pixel))
+                e = math.exp(look[10] * grain(hit_x, hit_y, kind, x, y, px, py, dx, t * pixel, 0.9 * dx))
                 red, green, blue = red * e, green * (1.0 + 0.96 * (e - 1.0)), blue * (1.0 + 0.85 * (e - 1.0))
             for q in range(3):
                 v = red if q == 0 else (green if q == 1 else blue)

@@ -27,9 +27,10 @@ def _noise(x, y):
 
 
 @kernel
-def grain(hit_x, hit_y, kind, x, y, px, py, dx, metre):
-    """Unevenness of the ground's colour between its samples, about -2 to 2: octaves from the spacing of samples down to
-    what a pixel still shows. metre: a pixel's size straight on; it fades where a pixel reaches far along the ground."""
+def grain(hit_x, hit_y, kind, x, y, px, py, dx, metre, cell):
+    """Unevenness of the ground's colour between its samples, about -2 to 2: octaves from cells of so many
+    metres, about the spacing of samples, down to what a pixel still shows. metre: a pixel's size straight on; it fades
+    where a pixel reaches far along the ground."""
     height, width = kind.shape
     x1, y1 = (x + 1 if x + 1 < width else x - 1), (y + 1 if y + 1 < height else y - 1)
     along = metre
@@ -37,8 +38,9 @@ def grain(hit_x, hit_y, kind, x, y, px, py, dx, metre):
         along = max(along, math.hypot(hit_x[y, x1] - px, hit_y[y, x1] - py) * dx)
     if kind[y1, x] == 1:
         along = max(along, math.hypot(hit_x[y1, x] - px, hit_y[y1, x] - py) * dx)
-    least = 0.65 * metre + 0.35 * min(along, 12.0 * metre)
-    total, cell, strength = 0.0, 0.9 * dx, 1.0
+    # an eye within the ground sees it at no distance
+    least = max(1e-3, 0.65 * metre + 0.35 * min(along, 12.0 * metre))
+    total, strength = 0.0, 1.0
     while cell > 0.02:
         fade = min(1.0, 0.5 * (cell / least - 1.0))
         if fade <= 0.0:

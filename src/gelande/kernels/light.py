@@ -167,12 +167,12 @@ def tone_table():
 
 @kernel
 def _bake_rows(
-    h, water, albedo, plain, sun, sky, stride, table, out, row0, row1, dx, light, sun_rgb, sky_rgb, low, high
+    h, water, albedo, plain, sun, sky, stride, table, out, row0, row1, dx, light, sun_rgb, sky_rgb, wide, low, high
 ):
-    """Rows of lit colours: sun past shadows, sky, and water over the ground."""
+    """Rows of lit colours: sun past shadows, sky, and water over the ground. wide, low, high: of the whole site."""
     rows, columns = h.shape
     span = max(high - low, 1e-3)
-    has_water, film = water.size > 1, 0.0006 * columns * dx + 0.05
+    has_water, film = water.size > 1, 0.0006 * wide + 0.05
     for r in range(row0, row1):
         a, b = max(0, r - 1), min(rows - 1, r + 1)
         for c in range(columns):
@@ -288,6 +288,7 @@ def lit_textures(
     known: Light | None = None,
     before: np.ndarray | None = None,
     changed: tuple[int, int] = (0, 0),
+    site: tuple[float, float, float] | None = None,
 ) -> list[np.ndarray]:
     """The lit ground as textures.
 
@@ -311,6 +312,8 @@ def lit_textures(
         the finest texture of the same land with other colours, of which only some rows are worked out anew.
     changed :
         those rows: (first, after the last).
+    site :
+        metres that the whole site is wide, and its lowest and highest ground, where h is a part of it.
 
     Returns
     -------
@@ -325,11 +328,11 @@ def lit_textures(
     ground = np.zeros((1, 1, 3), np.float32) if albedo is None else albedo.view()
     pools = np.zeros((1, 1), np.float32) if water is None else np.ascontiguousarray(water, np.float32).view()
     ground.flags.writeable = pools.flags.writeable = False
-    table, low, high = tone_table(), float(h.min()), float(h.max())
+    table, of_site = tone_table(), site or (float(h.shape[1] * dx), float(h.min()), float(h.max()))
     over_rows(
         lambda r0, r1: _bake_rows(
             *(h, pools, ground, plain, sun, sky, stride, table, out, first + r0, first + r1),
-            *(float(dx), light, sun_rgb, sky_rgb, low, high),
+            *(float(dx), light, sun_rgb, sky_rgb, *of_site),
         ),
         after - first,
     )

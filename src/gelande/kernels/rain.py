@@ -11,14 +11,12 @@ import numpy as np
 from gelande.kernels.lattice import Lattice
 
 from .bands import by_rows
-from .beds import fine_beds, river_beds, sizes
+from .beds import river_beds, sizes
 from .erosion import Moved, Pass, fill_pits
 from .flow import receivers
 from .form import Form, Uplift, bears, in_the_broad, shallow, spared
 from .global_erosion import erode_global
-from .grid_window import GridWindow
 from .lattice import bent
-from .local_erosion import erode_local
 from .measure import gaussian, gradient, volume
 from .noise import fractal
 from .ravines import ravines
@@ -181,8 +179,27 @@ def _keeping(a: np.ndarray, lattice: Lattice, seen: np.ndarray) -> tuple[np.ndar
     return kept, kept - seen
 
 
-def _log(area: np.ndarray, dx: float, stop: np.ndarray | None) -> np.ndarray:
-    """Natural logarithm of drainage areas in m², of a cell at least: between samples a channel narrows by it evenly."""
+def log_area(area: np.ndarray, dx: float, stop: np.ndarray | None) -> np.ndarray:
+    """Logarithm of drainage areas: between samples a channel narrows by it evenly.
+
+    Parameters
+    ----------
+    area :
+        (rows, columns) float32, m².
+    dx :
+        metres between samples.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
+
+    Returns
+    -------
+    (rows, columns) float32, the natural logarithm, of a cell's area at least.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
     return by_rows(lambda a: np.log(np.maximum(a, np.float32(dx * dx))), area.shape, stop, area)
 
 
@@ -231,8 +248,22 @@ def _trap(rain: Rain) -> float:
     return rain.hollows + rain.form * (kept * _full(rain) - rain.hollows)
 
 
-def _pass(rain: Rain, depth: int, glimpse: bool) -> Pass:
-    """Parameters of eroding the level of a depth."""
+def pass_of(rain: Rain, depth: int, glimpse: bool) -> Pass:
+    """Parameters of eroding a level.
+
+    Parameters
+    ----------
+    rain :
+        Rain.
+    depth :
+        -1 for the first grid, 0, 1 ... for the levels from the coarsest on.
+    glimpse :
+        only a few steps, which do as much as the many would.
+
+    Returns
+    -------
+    kernels.erosion.Pass.
+    """
     steps = (
         GLIMPSE_STEPS
         if glimpse
@@ -304,103 +335,20 @@ def _bedded(
     return bedded, left + volume(h - bedded), bed
 
 
-def erode_tiles(
-    rain: Rain,
-    start: np.ndarray,
-    soft: np.ndarray,
-    fall: np.ndarray,
-    depth: int,
-    dx: float,
-    stop: np.ndarray | None,
-    window: GridWindow,
-    wanted: GridWindow,
-) -> tuple[np.ndarray, Moved]:
-    """Erodes tiles of a fine level; ``finish`` makes the level of them.
+def taken_back(h: np.ndarray, start: np.ndarray, fraction: float) -> np.ndarray:
+    """Part of its change that a level takes back at the coarser one's scale.
 
     Parameters
     ----------
-    rain, start, soft, fall, depth, dx, stop :
-        as erode.
-    window :
-        what start holds.
-    wanted :
-        whole tiles, which have to be right afterwards.
-
-    Returns
-    -------
-    (heights in metres, what was moved with areas in m² and in metres on a sample what left).
-
-    Raises
-    ------
-    Stopped :
-        when a stop was asked for; what was being filled in is never returned.
-
-    References
-    ----------
-    As kernels.erosion.
-    """
-    return erode_local(start, soft, fall, _pass(rain, depth, False), dx, stop, window, wanted)
-
-
-def finish(
-    rain: Rain,
-    h: np.ndarray,
-    start: np.ndarray,
-    moved: Moved,
-    lines: np.ndarray,
-    depth: int,
-    dx: float,
-    stop: np.ndarray | None,
-    window: GridWindow,
-    back: float,
-) -> tuple[np.ndarray, Moved]:
-    """A fine level of its eroded tiles: what it changed at the coarser one's scale is taken back, and rivers have
-    their beds.
-
-    Parameters
-    ----------
-    rain, depth, dx, stop :
-        as erode.
     h, start :
-        (rows, columns) float32 of the window: heights eroded and before, metres.
-    moved :
-        what erode_tiles moved there.
-    lines :
-        streams of the last whole level.
-    window :
-        what they hold; it begins at an even row and column, where the coarser level has samples.
-    back :
-        0 to 1, the share that is taken back.
+        (rows, columns) float32, heights after and before, metres.
+    fraction :
+        0 to 1.
 
     Returns
     -------
-    (heights in metres, what was moved with the logarithm of areas and in m³ what left).
-
-    Raises
-    ------
-    Stopped :
-        when a stop was asked for; what was being filled in is never returned.
+    (rows, columns) float32, metres.
     """
-    laid, left = moved.laid.copy(), moved.left
-    if back > 0:
-        h, left = h - _back(h, start, back), left * (1 - back)
-    before, h = h, _fine_bedded(rain, h, lines, depth, dx, window, stop)
-    left += volume(before - h)
-    left -= fill_pits(h, laid, full_extent(h))  # taking back can leave single samples low
-    return h, moved._replace(laid=laid, area=_log(moved.area, dx, stop), left=left * dx * dx)
-
-
-def _fine_bedded(
-    rain: Rain, h: np.ndarray, lines: np.ndarray, depth: int, dx: float, window: GridWindow, stop: np.ndarray | None
-) -> np.ndarray:
-    """A fine level with the beds of its rivers."""
-    beds = lines[:, [0, 1, 2, 3, 6, 7]]
-    beds = np.ascontiguousarray(beds[np.isfinite(beds).all(1)])
-    return fine_beds(h, beds, rain.gully_spacing, dx, depth - len(GLOBAL_STEPS) + 1, window, stop)
-
-
-def _back(h: np.ndarray, start: np.ndarray, fraction: float) -> np.ndarray:
-    """Part of its change that a level takes back at the coarser one's scale, metres."""
     return np.float32(fraction) * up(halved(h - start))[: h.shape[0], : h.shape[1]]
 
 
@@ -482,7 +430,7 @@ def erode(
     ----------
     As kernels.erosion.
     """
-    how = _pass(rain, depth, glimpse)
+    how = pass_of(rain, depth, glimpse)
     dug = _dug(rain, start, soft, fall, lying, depth, dx, stop)
     if form is not None:
         dug = np.minimum(dug, np.maximum(start - form.aim.min(), 0))
@@ -512,7 +460,7 @@ def erode(
     # What two looks through the lattice blur stays as it was on rock, and is buried by sediment.
     h = start + change + more_laid - more_worn + more_risen - buried(start - level, worked, stop)
     if back > 0:  # before rivers have their beds, which stay whole
-        gone = _back(h, start, back)
+        gone = taken_back(h, start, back)
         h, low, left = h - gone, low - lattice.onto((gone,), stop)[0], left + volume(gone)
     h, left, bed = _bedded(rain, h, low, on, rock, lattice, depth, dx, left, form, stop)
     # Channels between samples would show as dotted lines of pits; what fills them is of the load that would have left.
@@ -523,4 +471,4 @@ def erode(
         bed = np.full(h.size, np.inf) if bed is None else bed
         lines = pieces(lattice.x, lattice.y, on.area, first, least, dx, bed)
     cell = dx * dx
-    return h, Moved(worn, laid, worked, _log(maps[3], dx, stop), left * cell, None, volume(rose) * cell), lines
+    return h, Moved(worn, laid, worked, log_area(maps[3], dx, stop), left * cell, None, volume(rose) * cell), lines

@@ -8,11 +8,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gelande.kernels import caster
+from gelande.kernels import caster, nested
 from gelande.kernels.bands import over_rows
 from gelande.kernels.light import Light, light_on, lit_textures
 
 from .camera import Camera
+from .patches import COLOUR_RIM, Nest
 
 
 @dataclass(frozen=True)
@@ -93,12 +94,14 @@ class Scene:
         self.pyramid: tuple = before.pyramid if before is not None and same else caster.max_pyramid(self.height)
         drawn = self.height if look.times * lit == 1 else fixed(self.height * np.float32(look.times * lit))
         reach = 0.12 * max(self.width, self.depth)
-        self._light: Light = (
-            before._light
+        self.light: Light = (
+            before.light
             if before is not None and same
             else light_on(drawn, self.dx, look.azimuth, look.elevation, reach)
         )
-        self.sun = self._light.sun
+        self.sun = self.light.sun
+        #: Patches of finer levels (patches.py).
+        self.nest: Nest | None = None
         #: Things, and where they stand on this land (things.py).
         self.standing: tuple | None = None
         #: (an older scene, first row, row after the last) of what alone differs from it.
@@ -107,7 +110,7 @@ class Scene:
         if before is not None and same:
             finest = self._compare(before)
         rows = self.changed[1:] if self.changed else (0, 0)
-        lit_so = (look.azimuth, look.elevation, albedo, reach, water, self._light, finest, rows)
+        lit_so = (look.azimuth, look.elevation, albedo, reach, water, self.light, finest, rows)
         textures = lit_textures(drawn, self.dx, *lit_so)
         self.plan = textures[0]
         sizes = np.array([0] + [t.size for t in textures[:-1]], np.int64)
@@ -165,7 +168,11 @@ class Scene:
         return self.ground(east, north) * self.look.times
 
     def ground(self, east: float, north: float) -> float:
-        """Height of the ground in metres; beyond the site that of its nearest edge."""
+        """Height of the ground in metres, of the finest patch that is there; beyond the site that of its nearest
+        edge."""
+        found = self.nest.ground(east, north) if self.nest is not None else None
+        if found is not None:
+            return found
         x = min(max(east / self.dx, 0.0), self.height.shape[1] - 1.0)
         y = min(max((self.depth - north) / self.dx, 0.0), self.height.shape[0] - 1.0)
         c, r = min(int(x), self.height.shape[1] - 2), min(int(y), self.height.shape[0] - 2)
@@ -260,30 +267,28 @@ def render(
     base = scene.low - scene.block
     pixel = 2.0 * math.tan(math.radians(camera.field / 2)) / whole.height
     spread, spread_z = 8.0 * pixel / scene.dx, 8.0 * pixel
-    cast = (
-        scene.height,
-        *scene.pyramid,
-        eye,
-        f,
-        r,
-        u,
-        base,
-        *jitter,
-        buffer.depth,
-        buffer.column,
-        buffer.row,
-        buffer.kind,
-    )
-    over_rows(lambda a, b: caster.cast_rows(*cast, a, b, spread, spread_z, True), height, stop, 16)
+    cast = (eye, f, r, u, base, *jitter, buffer.depth, buffer.column, buffer.row, buffer.kind)
+    nest = scene.nest
+    if nest is None:
+        land = (scene.height, *scene.pyramid)
+        over_rows(lambda a, b: caster.cast_rows(*land, *cast, a, b, spread, spread_z, True), height, stop, 16)
+    else:
+        grids = (nest.heights, *nest.pyramid, nest.grids, nest.places)
+        over_rows(lambda a, b: nested.cast_rows(scene.height, *grids, *cast, a, b, spread, spread_z), height, stop, 16)
     water = -1e9 if scene.look.water is None else scene.look.water
     over = (*scene.overlays(), whole.top, max(1, whole.height - 1), scene.look.grain)
     look = np.array(
         [haze_of(scene, camera), pixel, scene.look.contour, water, scene.span, scene.span + scene.block, *over]
     )
     axes_z = np.array([eye[2], f[2], r[2], u[2]])
-    seen = (scene.height, *scene.textures, buffer.column, buffer.row, buffer.depth, buffer.kind, total)
+    seen = (buffer.column, buffer.row, buffer.depth, buffer.kind, total)
     rest = (scene.dx, look, axes_z, tones.array(), 1.0)
-    over_rows(lambda a, b: caster.shade_rows(*seen, a, b, *rest), height, stop, 32)
+    if nest is None:
+        coloured = (scene.height, *scene.textures)
+        over_rows(lambda a, b: caster.shade_rows(*coloured, *seen, a, b, *rest), height, stop, 32)
+    else:
+        of_all = (scene.height, nest.grids, nest.places, *nest.textures)
+        over_rows(lambda a, b: nested.shade_rows(*of_all, *seen, a, b, *rest, COLOUR_RIM), height, stop, 32)
     return total, buffer
 
 
@@ -311,5 +316,10 @@ def pick(scene: Scene, camera: Camera, a: float, b: float, aspect: float) -> np.
     """The point (east, north, height) on the ground that is seen at a, b of the picture, or None for sky."""
     d = camera.ray(a, b, aspect)
     eye, v = scene.to_grid(camera.position), scene.vector(d)
-    kind, t = caster.trace(scene.height, *scene.pyramid, *eye, *v, 0.0, scene.low - scene.block)
+    base, nest = scene.low - scene.block, scene.nest
+    if nest is None:
+        kind, t = caster.trace(scene.height, *scene.pyramid, *eye, *v, 0.0, base)
+    else:
+        grids, ways = (nest.heights, *nest.pyramid, nest.grids, nest.places), np.empty((len(nest.grids) + 1, 2))
+        kind, t = nested.trace(*grids, ways, *eye, *v, 0.0, base)
     return camera.position + t * d if kind else None

@@ -9,6 +9,7 @@ import numpy as np
 
 from gelande.core.evaluate.standing import Layer
 from gelande.core.recipe.things import NAMES
+from gelande.kernels import nested
 from gelande.kernels import things as K
 from gelande.kernels.bands import over_rows
 from gelande.kernels.light import sun_and_sky, tone_table
@@ -43,11 +44,16 @@ class Things:
 
 def standing(things: Things, scene: Scene) -> np.ndarray:
     """The things' rows on a scene's land, kept with the scene."""
-    if scene.standing is None or scene.standing[0] is not things:
+    if scene.standing is None or scene.standing[0] is not things or scene.standing[2] is not scene.nest:
         rows = things.rows.copy()
         put = (scene.height, scene.sun, scene.dx, scene.depth, scene.look.times, rows)
         over_rows(lambda a, b: K.stand_on(*put, a, b), len(rows), None, 4096)
-        scene.standing = (things, rows)
+        nest = scene.nest
+        if nest is not None:
+            fine = (nest.heights, nest.grids, nest.places, scene.dx, scene.depth, scene.look.times, rows)
+            fields = (K.EAST, K.NORTH, K.FOOT)
+            over_rows(lambda a, b: nested.stand_rows(*fine, *fields, a, b), len(rows), None, 4096)
+        scene.standing = (things, rows, nest)
     return scene.standing[1]
 
 

@@ -29,6 +29,7 @@ from .bench import Bench
 from .canvas import Canvas
 from .drawing import Drawing
 from .presenter import Choice, Presented, against, present, said
+from .sharpening import Sharpening
 from .watch import Watchdog
 
 #: Milliseconds that what Where chooses stays tinted after its last change.
@@ -71,6 +72,7 @@ class ComposePage(QWidget):
         self.drawing.said.connect(self.said)
         self.saved_cameras = SavedCameras(document, self.view, self)
         self.watchdog = Watchdog(self)
+        self.sharpening = Sharpening(engine, self.view, self)
 
     def _arrange(self) -> None:
         """Graph left, view and section right, bench below."""
@@ -195,6 +197,7 @@ class ComposePage(QWidget):
             chosen = self.canvas.chosen if self.canvas.chosen in waits else next(iter(waits), "")
             self.view.clear(f"{said(recipe, chosen, waits)}." if chosen else "")
             self.engine.stop()
+            self.sharpening.follow(None)
             self.relief, self.pending, self.shown_as = 0.0, None, None
             self.state_changed.emit("empty" if not recipe.nodes else "waiting" if chosen else "nothing to show")
             return
@@ -210,6 +213,7 @@ class ComposePage(QWidget):
         self.canvas.mark_stale(self.engine.evaluator.keys(recipe, self.document.folder))
         self._tell_bakes()
         self.state_changed.emit("working")
+        self.sharpening.follow(self.pending)
         self.engine.ask(self.pending)
 
     def enter(self) -> None:

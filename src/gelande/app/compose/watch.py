@@ -28,7 +28,7 @@ class Watchdog(QObject):
             log.warning("a thread had ended and was begun anew")
             page.request()
             return
-        if page.engine.busy or page.halted or page.paused or not page.isVisible():
+        if page.engine.busy or page.sharpening.busy or page.halted or page.paused or not page.isVisible():
             self.count = 0
             return
         wanted = page.wanted()

@@ -77,12 +77,16 @@ class Bar:
         self.things = menu.addAction("Things", view.redraw)
         self.grain = menu.addAction("Grain", view.redraw)
         self.grain.setToolTip("Uneven colour between the samples shows how near the ground is; no height changes.")
-        for action in (self.mesh, self.steep, self.sea, self.things, self.grain):
+        self.near = menu.addAction("Finer near by", view.redraw)
+        self.near.setToolTip("What is looked at from near is computed at finer detail while the camera rests.")
+        for action in (self.mesh, self.steep, self.sea, self.things, self.grain, self.near):
             action.setCheckable(True)
         self.sea.setChecked(True)
         self.sea.setVisible(False)
         self.things.setChecked(True)
         self.grain.setChecked(True)
+        self.near.setChecked(True)
+        self.near.setVisible(self.tools)
         self.things.setVisible(False)
         self.steep.setVisible(self.tools)
         self.mesh.setVisible(self.tools)

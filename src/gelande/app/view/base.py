@@ -35,6 +35,7 @@ class View(QWidget):
     masks: Any
     comparison: Any
     things: Any
+    near: Any
     section: Any
 
     @property
@@ -76,6 +77,10 @@ class View(QWidget):
 
     def set_exaggeration(self, times: float) -> None:
         """Draws the land so many times as high as it is."""
+        raise NotImplementedError
+
+    def place_parts(self) -> None:
+        """Puts buttons and labels where they belong."""
         raise NotImplementedError
 
     def redraw(self, *_: object) -> None:

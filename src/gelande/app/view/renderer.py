@@ -13,7 +13,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from gelande.core.recipe.raster import MASK
-from gelande.kernels.bands import Stopped
+from gelande.kernels.bands import Stopped, on_own_threads
+from gelande.scene.patches import Nest, Patch
 from gelande.scene.relief import Buffer, Look, Scene, Tones, to_pixels
 from gelande.scene.things import Things
 from gelande.scene.tints import FAINT, MASKS, albedo_of
@@ -34,7 +35,7 @@ class Projection(Protocol):
 @dataclass(frozen=True)
 class RenderRequest:
     """Everything a frame depends on. content: (key, height, dx, kind, data, water) of what is shown; things:
-    what stands on it."""
+    what stands on it; patches: what is there of finer levels."""
 
     content: tuple | None = None
     look: Look = Look()
@@ -43,11 +44,12 @@ class RenderRequest:
     tones: Tones | None = None
     moving: bool = False
     things: Things | None = None
+    patches: tuple[Patch, ...] = ()
 
     def gives(self, other: RenderRequest) -> bool:
         """True when another wish for the same content gives the same picture."""
-        mine = (self.look, self.projection, self.size, self.things)
-        return mine == (other.look, other.projection, other.size, other.things)
+        mine = (self.look, self.projection, self.size, self.things, self.patches)
+        return mine == (other.look, other.projection, other.size, other.things, other.patches)
 
 
 @dataclass(frozen=True)
@@ -106,6 +108,10 @@ class Renderer(QObject):
         self._thread.join(5)
 
     def _run(self) -> None:
+        with on_own_threads():
+            self._serve()
+
+    def _serve(self) -> None:
         while True:
             with self._condition:
                 while self._request is None and not self._closed:
@@ -137,7 +143,10 @@ class Renderer(QObject):
             )
             self._scene_key = wanted
             self.seconds["scene"] = time.perf_counter() - began
-        self._scene.look = request.look
+        scene = self._scene
+        scene.look = request.look
+        if (scene.nest.patches if scene.nest else ()) != request.patches:
+            scene.nest = Nest(scene, request.patches, scene.nest) if request.patches else None
         if request.look.steep:
             _ = self._scene.steep_fraction  # counted here, not on the UI thread
         return self._scene

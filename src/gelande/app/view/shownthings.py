@@ -31,15 +31,15 @@ class ShownThings:
 
     def shown(self, kind: str) -> Things | None:
         """Those to be drawn over data of a kind."""
-        drawn = self.view.bar.things.isChecked() and not self._plain(kind)
+        drawn = self.view.bar.things.isChecked() and not self.plain(kind)
         return self.value if drawn and self.value is not None and len(self.value.rows) else None
 
     def look(self, kind: str) -> Look:
         """How data of a kind is drawn."""
-        grain = GRAIN if self.view.bar.grain.isChecked() and not self._plain(kind) else 0.0
+        grain = GRAIN if self.view.bar.grain.isChecked() and not self.plain(kind) else 0.0
         return replace(self.view.look, grain=grain)
 
-    def _plain(self, kind: str) -> bool:
+    def plain(self, kind: str) -> bool:
         """True where land is measured: over masks, with contours or a mesh, and between two lands."""
         look = self.view.look
         return kind in (MASK, MASKS) or bool(self.view.comparison.way) or look.mesh or look.steep or look.contour > 0

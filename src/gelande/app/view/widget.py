@@ -34,6 +34,7 @@ from .compare import Comparison, Content
 from .marks import Marks
 from .masks import Masks
 from .modes import MODES, Mode, ReliefMode
+from .near import Near
 from .numbers import nice_interval
 from .renderer import Renderer, RenderRequest
 from .section import Section
@@ -60,18 +61,17 @@ class ViewWidget(View):
         self.modes: dict[str, Mode] = {kind.name: kind(self) for kind in MODES}
         self.mode, self.contours = self.modes[MODES[0].name], False
         self.look, self._light = Look(), 0
-        self._content, self.extent, self._asked = None, (1.0, 1.0), None
-        self._interval, self._sea, self.heights = 25.0, None, (0.0, 1.0)
+        self._content, self.extent, self.asked, self._sea = None, (1.0, 1.0), None, None
+        self._interval, self.heights = 25.0, (0.0, 1.0)
         self._pointer: QPoint | None = None  # where it was last read out
         self.marks, self.areas = Marks(self, TOOLS), Areas(self)
-        self.things = ShownThings(self)
+        self.things, self.near = ShownThings(self), Near(self)
         self._told: tuple | None = None  # what show_content was told last
         self._drag, self._keys, self._fast, self._rough = None, set(), False, False
         self._go_home = self._home_rough = False
         self._seen: tuple = ()
-        self._rest = QTimer(self, singleShot=True)
+        self._rest, self._walk = QTimer(self, singleShot=True), QTimer(self, interval=33)
         self._rest.timeout.connect(self._ask)
-        self._walk = QTimer(self, interval=33)
         self._walk.timeout.connect(self._step)
         self.comparison, self.section = Comparison(self), Section(self)
         self.masks, self.active_tool = Masks(self), ActiveToolBar(self)
@@ -122,6 +122,7 @@ class ViewWidget(View):
             x += label.width() + 8
         self.caption.adjustSize()
         self.caption.move(self.width() - 12 - self.caption.width(), y)
+        self.near.place(self.caption.x() - 8, y)
         self.empty.setGeometry(20, self.height() // 2 - 40, self.width() - 40, 80)
 
     # -- what is shown ----------------------------------------------------------------------------------
@@ -210,7 +211,7 @@ class ViewWidget(View):
         self._rest.stop()
         self.empty.setText(words or NOTHING)
         self.empty.show()
-        for label in (self.place, self.ground, self.caption):
+        for label in (self.place, self.ground, self.caption, self.near.label):
             label.hide()
         self.update()
 
@@ -291,12 +292,13 @@ class ViewWidget(View):
     def _ask(self, moving: bool = False) -> None:
         if self._content is None:
             return
-        size = (self.width(), self.height())
-        rest = (self.mode.projection(), size, theme().tones, moving, self.things.shown(self._content[3]))
-        self._asked = RenderRequest(self._content, self.things.look(self._content[3]), *rest)
-        self.renderer.ask(self._asked)
-        self.comparison.ask(self._asked)
-        seen = (self._asked.projection, self.look, self.mode.name)
+        kind = self._content[3]
+        over = (self.things.shown(kind), self.near.shown(self._content))
+        rest = (self.mode.projection(), (self.width(), self.height()), theme().tones, moving, *over)
+        self.asked = RenderRequest(self._content, self.things.look(kind), *rest)
+        self.renderer.ask(self.asked)
+        self.comparison.ask(self.asked)
+        seen = (self.asked.projection, self.look, self.mode.name)
         if seen != self._seen:
             self._seen = seen
             self.looked.emit()
@@ -311,13 +313,13 @@ class ViewWidget(View):
             mode.look_as(other.modes[name])
         self.look, self.mode = other.look, self.modes[other.mode.name]
         self._seen = (self.mode.projection(), self.look, self.mode.name)  # following is not looking elsewhere
-        self._ask(self.mode.rough and bool(other._asked and other._asked.moving))
+        self._ask(self.mode.rough and bool(other.asked and other.asked.moving))
         self._rest.start(REST)
 
     @property
     def drawn(self) -> bool:
         """True when the picture on screen is the one last asked for, at rest and in full."""
-        frame, asked = self.frame, self._asked
+        frame, asked = self.frame, self.asked
         if frame is None or asked is None or asked.moving or frame.key != asked.content[0]:
             return False
         if not self.comparison.drawn:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 
 import numpy as np
+
+from gelande.kernels.grid_window import GridWindow
 
 from ..errors import NodeError
 from ..recipe import kinds, walk
@@ -148,15 +150,20 @@ def ground_under(
         return under, None
 
 
-def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.ndarray) -> np.ndarray | None:
-    """Depth in metres of the water that nodes such as Lakes and Streams leave standing over a height, or None when
-    there is none. What stands there by a later node covers what an earlier one left."""
+def _waters(recipe: Recipe, nodes: Collection[str]) -> list[str]:
+    """Those of some nodes that leave water standing, in their order."""
+    found = []
+    for node_id in walk.in_order(recipe):
+        state = recipe.nodes[node_id]
+        if node_id in nodes and node_id == original(node_id) and state.spec and state.spec.water and not state.off:
+            found.append(node_id)
+    return found
+
+
+def _over(surfaces: Iterable[np.ndarray | None], ground: np.ndarray) -> np.ndarray | None:
+    """Depth in metres of water with these surfaces over a height, or None when there is none."""
     surface = None
-    for node_id in (n for n in walk.in_order(job.recipe) if n in nodes and n == original(n)):
-        state = job.recipe.nodes[node_id]
-        if state.spec is None or not state.spec.water or state.off:
-            continue
-        found = engine.result(job, node_id, level).get(SURFACE)
+    for found in surfaces:
         # a later lake covers an earlier one where it stands above the ground
         if found is not None:
             surface = found if surface is None else np.where(found > ground, found, surface)
@@ -164,3 +171,26 @@ def water_over(engine: Evaluator, job: Job, nodes: set, level: int, ground: np.n
         return None
     depth = np.maximum(surface - ground, 0, dtype=np.float32)
     return depth if depth.any() else None
+
+
+def water_over(
+    engine: Evaluator, job: Job, nodes: Collection[str], level: int, ground: np.ndarray
+) -> np.ndarray | None:
+    """Depth in metres of the water that nodes such as Lakes and Streams leave standing over a height, or None when
+    there is none. What stands there by a later node covers what an earlier one left."""
+    return _over((engine.result(job, n, level).get(SURFACE) for n in _waters(job.recipe, nodes)), ground)
+
+
+def shown_on(
+    engine: Evaluator, job: Job, node_id: str, port: str, level: int, window: GridWindow
+) -> tuple[np.ndarray, np.ndarray, np.ndarray | None] | None:
+    """(an output on a window of a level, height in metres on which it is shown, depth of the water over that or None);
+    None when nothing gives a height. What the three have in common is computed once. Raises NodeError, Stopped."""
+    ground, recipe = ground_of(job.recipe, node_id, port), job.recipe
+    if ground is None:
+        return None
+    waters = _waters(recipe, walk.upstream(recipe, node_id) | walk.upstream(recipe, ground[0]))
+    names = list(dict.fromkeys([node_id, ground[0], *waters]))
+    found = dict(zip(names, engine.results(job, [(n, level) for n in names], window)))
+    under = found[ground[0]][ground[1]]
+    return found[node_id][port], under, _over((found[n].get(SURFACE) for n in waters), under)

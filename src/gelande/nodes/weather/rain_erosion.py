@@ -20,7 +20,8 @@ from gelande.kernels.layers import Layers
 from gelande.kernels.local_erosion import HALO, tile_of
 from gelande.kernels.measure import volume
 from gelande.kernels.midpoints import displaced, roughness
-from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, buried, erode, erode_tiles, finish, strong
+from gelande.kernels.rain import GLOBAL_STEPS, STREAM_AREA, Rain, buried, erode, strong
+from gelande.kernels.rain_fine import erode_tiles, finish
 from gelande.kernels.streams import draw
 from gelande.kernels.transfer import up, up_kept
 from gelande.nodes.beds import (

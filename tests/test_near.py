@@ -1,0 +1,204 @@
+"""Patches: land that is looked at from near is seen at finer levels, and they are what a build gives."""
+
+import math
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from support import chain
+from test_window import WindowCase
+
+from gelande.core.evaluate.executor import Evaluator, Job
+from gelande.core.evaluate.query import shown_on, water_over
+from gelande.core.recipe import graph
+from gelande.core.recipe.site import Site
+from gelande.kernels.grid_window import GridWindow
+from gelande.scene.camera import Camera
+from gelande.scene.patches import RIM, Nest, Patch, box_of, windows_near
+from gelande.scene.relief import PAPER, Look, Scene, pick, render
+from gelande.scene.things import Things, standing
+
+SIZE = (160, 120)
+
+
+def hills(shape=(129, 161), dx=8.0) -> Scene:
+    y, x = np.mgrid[: shape[0], : shape[1]] * dx
+    h = 40 * np.sin(x / 170) * np.cos(y / 130) + 6 * np.sin(x / 37 + y / 53)
+    return Scene(h.astype(np.float32), dx, None, Look(), None)
+
+
+def patch_of(scene: Scene, scale: int, top: int, left: int, rows: int, columns: int, more=None) -> Patch:
+    """A patch with the scene's own bilinear heights. more: heights to add."""
+    nothing = Patch(scale, top, left, np.zeros((rows, columns), np.float32), "height", None)
+    h = Nest._coarsest(scene).at(scene.height, nothing)
+    h = np.ascontiguousarray(h if more is None else h + more, np.float32)
+    return replace(nothing, height=h, data=h)
+
+
+class NestTest(unittest.TestCase):
+    def setUp(self):
+        self.scene = hills()
+        self.cameras = (
+            Camera(640, 500, self.scene.surface(640, 500) + 2, 40, -6, 50),
+            Camera.home(self.scene.outline, SIZE[0] / SIZE[1]),
+            Camera(640, 300, 300, 0, -80, 50),
+        )
+
+    def test_a_patch_with_the_same_ground_is_seen_where_the_ground_was(self):
+        patches = (patch_of(self.scene, 2, 64, 96, 97, 129), patch_of(self.scene, 8, 384, 512, 129, 161))
+        for camera in self.cameras:
+            self.scene.nest = None
+            _, plain = render(self.scene, camera, *SIZE, PAPER)
+            self.scene.nest = Nest(self.scene, patches)
+            total, fine = render(self.scene, camera, *SIZE, PAPER)
+            self.assertTrue(np.isfinite(total).all())
+            # a ray that grazes a crest may just miss it
+            self.assertLess(float((plain.kind != fine.kind).mean()), 0.002)
+            both = (plain.kind == 1) & (fine.kind == 1)
+            off = np.abs(plain.depth - fine.depth)[both] / plain.depth[both]
+            self.assertLess(float(np.quantile(off, 0.995)), 1e-4)
+
+    def test_finer_ground_is_seen_and_stood_on_and_joins_the_land_at_its_rim(self):
+        rows, columns = 97, 129
+        bump = np.zeros((rows, columns), np.float32)
+        bump[:] = 9.0  # up to the rim, where it has to go
+        patch = patch_of(self.scene, 2, 64, 96, rows, columns, bump)
+        before = self.scene.ground(96 * 4 + 64 * 4, self.scene.depth - 64 * 4 - 48 * 4)
+        nest = self.scene.nest = Nest(self.scene, (patch,))
+        inside = (96 * 4 + 64 * 4, self.scene.depth - 64 * 4 - 48 * 4)
+        self.assertAlmostEqual(self.scene.ground(*inside), before + 9, 3)
+        h, under = nest.lit[1].surface, nest.lit[0].at(self.scene.height, patch)
+        for edge in (np.s_[0], np.s_[-1], np.s_[:, 0], np.s_[:, -1]):
+            np.testing.assert_allclose(h[edge], under[edge], atol=1e-4)
+        steps = np.abs(np.diff((h - under)[:, columns // 2]))
+        self.assertLess(float(steps.max()), 2 * 9 / RIM, "a rim is no step")
+        camera = Camera(*inside, 400, 0, -89.9, 50)
+        point = pick(self.scene, camera, 0.0, 0.0, 1.0)
+        self.assertAlmostEqual(float(point[2]), before + 9, 1)
+
+    def test_an_eye_within_the_ground_sees_something(self):
+        camera, look = Camera(640, 500, self.scene.surface(640, 500) - 20, 40, -6, 50), Look(grain=0.1)
+        self.scene.look = look
+        for nest in (None, Nest(self.scene, (patch_of(self.scene, 2, 64, 96, 97, 129),))):
+            self.scene.nest = nest
+            self.assertTrue(np.isfinite(render(self.scene, camera, *SIZE, PAPER)[0]).all())
+
+    def test_things_stand_on_the_finest_ground(self):
+        patch = patch_of(self.scene, 2, 64, 96, 97, 129, np.full((97, 129), 9, np.float32))
+        rows = np.zeros((2, 7), np.float32)
+        rows[:, 0], rows[:, 1] = (640, 100), (640, 100)
+        things = Things(rows, np.ones((1, 3)))
+        coarse = standing(things, self.scene).copy()
+        self.scene.nest = Nest(self.scene, (patch,))
+        fine = standing(things, self.scene)
+        changed = np.flatnonzero((coarse != fine).any(0))
+        self.assertEqual(len(changed), 1, "only the foot")
+        np.testing.assert_allclose((fine - coarse)[:, changed[0]], [9, 0], atol=1e-3)
+
+    def test_what_is_lit_already_is_not_lit_again(self):
+        patches = (patch_of(self.scene, 2, 64, 96, 97, 129), patch_of(self.scene, 4, 192, 256, 97, 129))
+        first = Nest(self.scene, patches[:1])
+        second = Nest(self.scene, patches, first)
+        self.assertIs(second.lit[1], first.lit[1])
+        other = Nest(self.scene, (replace(patches[0]), patches[1]), second)
+        self.assertIsNot(other.lit[2], second.lit[2], "it stands on other ground now")
+
+
+class WindowsTest(unittest.TestCase):
+    def seen(self, scene, camera):
+        _, b = render(scene, camera, 640, 480, PAPER)
+        return (b.kind, b.depth, b.column, b.row), 2 * math.tan(math.radians(camera.field / 2)) / 480
+
+    def test_nothing_finer_is_asked_for_from_afar(self):
+        scene = hills((513, 513))
+        self.assertEqual(windows_near(*self.seen(scene, Camera.home(scene.outline, 4 / 3)), 8.0, (513, 513), 5), [])
+
+    @settings(max_examples=25, deadline=None)
+    @given(st.floats(20, 4000), st.floats(20, 4000), st.floats(0, 360), st.floats(-60, 5), st.floats(1.7, 300))
+    def test_windows_lie_within_each_other_and_hold_what_is_near(self, east, north, heading, pitch, up):
+        scene = hills((513, 513))
+        camera = Camera(east, north, scene.surface(east, north) + up, heading, pitch, 50)
+        seen, pixel = self.seen(scene, camera)
+        found = windows_near(seen, pixel, 8.0, (513, 513), 5)
+        around = GridWindow.between(1, 512, 1, 512, (513, 513))
+        for k, window in found:
+            around = around.finer()
+            self.assertTrue(around.covers(window), (k, window))
+            self.assertEqual(window.grid, (512 * 2**k + 1,) * 2)
+            self.assertLessEqual(max(window.height, window.width), 700)
+            self.assertFalse(window.top % 2**k or window.left % 2**k, "whole cells of the land that is shown")
+            around = window
+        self.assertEqual([k for k, _ in found], list(range(1, len(found) + 1)))
+        self.assertEqual(windows_near(seen, pixel, 8.0, (513, 513), 5, dict(found)), found, "the same again is kept")
+
+    def test_a_box_takes_the_nearest_places_first(self):
+        column, row, depth = np.array([5.0, 9.0, 300.0]), np.array([5.0, 2.0, 5.0]), np.array([1.0, 2.0, 3.0])
+        self.assertEqual(box_of(column, row, depth, 100), (2, 5, 5, 9))
+        self.assertEqual(box_of(column, row, depth, 400), (2, 5, 5, 300))
+        self.assertIsNone(box_of(column[:0], row[:0], depth[:0], 100))
+
+
+class SameBytesTest(unittest.TestCase):
+    def test_a_patch_is_the_region_of_a_build_by_the_byte(self):
+        """Height, colour and water of a small land two levels beyond the mapped one."""
+        recipe, (_, rain, lakes) = chain("massif", "rain_erosion", "lakes", site=Site("Near", 1024, 1024, base=32))
+        recipe, colour = graph.add(recipe, "slope_band")
+        recipe = graph.link(recipe, lakes, "height", colour, "height")
+        level = 5
+        grid = recipe.site.shape(level)
+        window = GridWindow.between(200, 420, 300, 640, grid)
+        engine = Evaluator()
+        made = shown_on(engine, Job(recipe, Path(), whole=1), colour, "mask", level, window)
+        data, height, water = made
+        whole = Evaluator()
+        job = Job(recipe)
+        land = whole.result(job, lakes, level)["height"]
+        self.assertEqual(height.tobytes(), window.cut(land, GridWindow.of(grid)).tobytes())
+        mask = whole.result(job, colour, level)["mask"]
+        self.assertEqual(data.tobytes(), window.cut(mask, GridWindow.of(grid)).tobytes())
+        deep = water_over(whole, job, {rain, lakes}, level, land)
+        part = None if deep is None else window.cut(deep, GridWindow.of(grid))
+        if water is None:
+            self.assertFalse(part is not None and part.any())
+        else:
+            self.assertEqual(water.tobytes(), part.tobytes())
+
+
+class WindowTest(WindowCase):
+    def test_standing_on_the_ground_brings_finer_levels_and_an_edit_lets_go_of_them(self):
+        self.load("fractal_noise", detail=3, site=Site("Near", 2048, 2048))
+        view, near = self.view, self.view.near
+        self.assertEqual(near.patches, ())
+        self.assertFalse(near.label.isVisible())
+        scene = view.frame.scene
+        view.camera = Camera(900, 1100, scene.surface(900, 1100) + 1.7, 45, -5, 50)
+        coarse = scene.ground(900, 1100)
+        self.wait.until(view.pictured, lambda f: f.passes == 8 and len(f.request.patches) >= 2, lambda: view.redraw())
+        self.assertRegex(near.label.text(), r"near: \d+ (m|cm) a sample|near: 1 m a sample")
+        level, patch = 3 + 1, near.patches[0]
+        window = GridWindow(patch.top, patch.left, *patch.height.shape, *self.doc.recipe.site.shape(level))
+        ids = list(self.doc.recipe.nodes)
+        whole = Evaluator().result(Job(self.doc.recipe), ids[0], level, window)["height"]
+        self.assertEqual(patch.height.tobytes(), whole.tobytes())
+        self.assertAlmostEqual(view.frame.scene.ground(900, 1100), coarse, delta=8)
+        fine = view.frame.image.copy()
+        view.bar.near.trigger()
+        self.wait.until(view.pictured, lambda f: f.passes == 8)
+        self.assertNotEqual(view.frame.image, fine)
+        self.assertEqual(view.frame.request.patches, ())
+        view.bar.near.trigger()
+        self.wait.until(view.pictured, lambda f: f.passes == 8 and f.request.patches)
+        old = near.patches
+        self.doc.edit("Lower", lambda r: graph.set_param(r, ids[0], "gain", 0.47))
+        self.wait.until(view.pictured, lambda f: f.request.patches and f.request.patches != old)
+        self.assertFalse(set(view.near.patches) & set(old), "what is drawn near is of the land that is shown")
+        view.set_contours(True)
+        self.wait.until(view.pictured, lambda f: f.passes == 8)
+        self.assertEqual(view.frame.request.patches, (), "land that is measured is shown as it is sampled")
+
+
+if __name__ == "__main__":
+    unittest.main()
