@@ -4,18 +4,25 @@ import math
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PIL import Image
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QImage
+from PyQt6.QtTest import QTest
 from support import chain
 from test_window import WindowCase
 
+from gelande.app.view.readout import bar_of
 from gelande.core.evaluate.executor import Evaluator, Job
 from gelande.core.evaluate.query import shown_on, water_over
 from gelande.core.recipe import graph
 from gelande.core.recipe.site import Site
 from gelande.kernels.grid_window import GridWindow
+from gelande.kernels.things import FIELDS
 from gelande.scene.camera import Camera
 from gelande.scene.patches import RIM, Nest, Patch, box_of, windows_near
 from gelande.scene.relief import PAPER, Look, Scene, pick, render
@@ -88,7 +95,7 @@ class NestTest(unittest.TestCase):
 
     def test_things_stand_on_the_finest_ground(self):
         patch = patch_of(self.scene, 2, 64, 96, 97, 129, np.full((97, 129), 9, np.float32))
-        rows = np.zeros((2, 7), np.float32)
+        rows = np.zeros((2, FIELDS), np.float32)
         rows[:, 0], rows[:, 1] = (640, 100), (640, 100)
         things = Things(rows, np.ones((1, 3)))
         coarse = standing(things, self.scene).copy()
@@ -198,6 +205,65 @@ class WindowTest(WindowCase):
         view.set_contours(True)
         self.wait.until(view.pictured, lambda f: f.passes == 8)
         self.assertEqual(view.frame.request.patches, (), "land that is measured is shown as it is sampled")
+
+    def test_a_person_shows_how_large_the_land_is(self):
+        self.load("fractal_noise", site=Site("Near", 400, 400))
+        view, bar = self.view, self.view.bar
+        bare = view.frame.image.copy()
+        view.modes["Relief"].stand((60.0, 60.0))
+        self.wait.until(view.pictured, lambda f: f.passes == 8, view.redraw)
+        alone = view.frame.image.copy()
+        self.wait.until(view.pictured, lambda f: f.passes == 8, bar.person.trigger)
+        self.assertTrue(bar.person.isChecked())
+        scene, (east, north) = view.frame.scene, view.things.person
+        at = view.mode.to_widget((east, north))[0]
+        self.assertAlmostEqual(at.x(), view.width() / 2, delta=3)
+        changed = _differs(view.frame.image, alone)
+        rows, columns = np.nonzero(changed)
+        self.assertTrue(len(rows), "the person is seen")
+        self.assertLess(abs(columns.mean() - at.x()), 40, "where it was put")
+        away = np.linalg.norm(np.array([east, north, scene.surface(east, north)]) - view.camera.position)
+        tall = 1.8 / away / (2 * math.tan(math.radians(view.camera.field / 2))) * view.height()
+        body = np.abs(columns - at.x()) < max(2, 0.3 * tall)
+        self.assertAlmostEqual(rows[body].max() - rows[body].min(), tall, delta=0.35 * tall + 3)
+        QTest.keyClick(view, Qt.Key.Key_P)  # the same place again
+        self.wait.until(view.pictured, lambda f: f.passes == 8)
+        self.assertFalse(bar.person.isChecked())
+        self.assertEqual(view.frame.image, alone)
+        self.assertNotEqual(bare, alone)
+
+    def test_a_map_has_a_scale_bar_of_a_round_length(self):
+        for metres in (0.004, 0.3, 1.0, 7.77, 240.0):
+            pixels, words = bar_of(metres)
+            number, unit = words.split()
+            length = float(number) * {"cm": 0.01, "m": 1, "km": 1000}[unit]
+            self.assertAlmostEqual(pixels * metres, length)
+            self.assertTrue(40 < pixels <= 150, (metres, pixels))
+            self.assertIn(number.replace(".", "").strip("0"), ("1", "2", "5"))
+
+    def test_the_picture_is_saved_at_any_size(self):
+        self.load("fractal_noise", site=Site("Near", 400, 400))
+        path, saving = self.folder / "land.png", self.window.compose.pictures
+        name = (str(path.with_suffix("")), "")
+        with mock.patch("PyQt6.QtWidgets.QFileDialog.getSaveFileName", lambda *a: name):
+            menu = self.view.bar.pictures
+            menu.aboutToShow.emit()
+            (action,) = (a for a in menu.actions() if a.text().startswith("1920"))
+            self.wait.until(saving.said, lambda text: "1920 × 1080" in text, action.trigger)
+        with Image.open(path) as saved:
+            self.assertEqual((saved.size, saved.mode), ((1920, 1080), "RGB"))
+            small = np.asarray(saved.resize((480, 270)), float)
+        self.assertGreater(small.std(), 5, "land and sky")
+        wrong = path / "land.png"  # a file is no folder
+        told = self.wait.until(saving.said, ask=lambda: saving.save(wrong, (64, 48)))
+        self.assertIn("was not written", told[0])
+
+
+def _differs(a: QImage, b: QImage) -> np.ndarray:
+    """Where two pictures of one size differ."""
+    size = (a.height(), a.width(), 4)
+    one, two = (np.frombuffer(i.constBits().asstring(i.sizeInBytes()), np.uint8).reshape(size) for i in (a, b))
+    return (np.abs(one.astype(int) - two) > 12).any(-1)
 
 
 if __name__ == "__main__":

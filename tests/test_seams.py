@@ -32,7 +32,7 @@ def declared(case, kind: str, **more):
 class PortsTest(unittest.TestCase):
     @staticmethod
     def compute(ctx):
-        masks = [ctx.input(p.id) for p in ctx._spec.inputs if p.kind == "mask"]
+        masks = [ctx.input(p.id) for p in ctx.spec.inputs if p.kind == "mask"]
         full = [np.ones(ctx.shape, np.float32) if m is None else m for m in masks]
         return {f"weight_{k}": m / len(full) for k, m in enumerate(full)}
 

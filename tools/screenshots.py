@@ -89,7 +89,7 @@ def compose(wanted):
     window.go("Compose")
     if "compose-group" in wanted:
         group(window)
-    if wanted & {"compare-split", "section", "compose-small", "sheet-100"}:
+    if wanted & {"compare-split", "section", "sheet-100"}:
         looking(window, wanted)
     window.document._saved = window.document.recipe
     leave(window)
@@ -111,7 +111,7 @@ def group(window):
 
 
 def looking(window, wanted):
-    """Comparing, cutting, a small window, a hundred nodes."""
+    """Comparing, cutting, a hundred nodes."""
     compose = window.compose
     canvas, view = compose.canvas, compose.view
     canvas.choose(card(window, "Gullies"))
@@ -130,11 +130,6 @@ def looking(window, wanted):
         view.section.keep(card(window, "Gullies"))
         view.section.set_on(False)
         view.home()
-    if "compose-small" in wanted:
-        window.resize(900, 600)
-        canvas.choose(card(window, "Great cliffs"))
-        shoot(window, "compose-small")
-        window.resize(1280, 800)
     if "sheet-100" in wanted:
         window.document._saved = window.document.recipe
         window.document.start(large_recipe(100), None)
@@ -308,7 +303,6 @@ def main():
         "artist",
         "compose-dark",
         "compose-group",
-        "compose-small",
         "compare-split",
         "section",
         "sheet-100",

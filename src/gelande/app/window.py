@@ -473,6 +473,7 @@ class Window(QMainWindow):
             page.close_down()
         self.compose.view.close_renderer()
         self.compose.sharpening.close()
+        self.compose.pictures.close()
         self.engine.close()
         self.engine.evaluator.keep(self.document.recipe, KEPT, self.document.folder)
         if self._alone:

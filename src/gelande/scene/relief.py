@@ -37,6 +37,8 @@ class Look:
 
 #: Grain of pictures that show a land as it would look, and not as it is measured.
 GRAIN = 0.11
+#: Degrees of the sun's height below which it colours the sky.
+WARM_BELOW = 14.0
 #: Samples next to each other that differ by more than this many spacings (68°) show as steps, not as land.
 STEEP = 2.5
 
@@ -49,6 +51,15 @@ class Tones:
 
     def array(self) -> np.ndarray:
         return np.array(self.rows, np.float64)
+
+    def under(self, elevation: float) -> np.ndarray:
+        """As array, with the sky that a sun of this height makes: a low one warms it above the land and darkens it
+        higher up."""
+        found = self.array()
+        low = min(1.0, max(0.0, (WARM_BELOW - elevation) / WARM_BELOW))
+        found[0] *= 1 - 0.28 * low * np.array((1.0, 0.92, 0.72))
+        found[1] *= 1 - low * np.array((0.02, 0.22, 0.48))
+        return found
 
 
 #: Of pictures on paper, and of the window by day.
@@ -282,7 +293,7 @@ def render(
     )
     axes_z = np.array([eye[2], f[2], r[2], u[2]])
     seen = (buffer.column, buffer.row, buffer.depth, buffer.kind, total)
-    rest = (scene.dx, look, axes_z, tones.array(), 1.0)
+    rest = (scene.dx, look, axes_z, tones.under(scene.look.elevation), 1.0)
     if nest is None:
         coloured = (scene.height, *scene.textures)
         over_rows(lambda a, b: caster.shade_rows(*coloured, *seen, a, b, *rest), height, stop, 32)

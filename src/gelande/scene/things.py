@@ -42,6 +42,16 @@ class Things:
         return cls(np.concatenate(parts), tints, tuple(layers))
 
 
+def with_person(things: Things | None, east: float, north: float) -> Things:
+    """The same things, and a person of 1.8 m at a place."""
+    rows = np.zeros((1, K.FIELDS), np.float32)
+    before = things or Things(rows[:0], np.zeros((0, 3)))
+    rows[0, [K.EAST, K.NORTH, K.SIZE]] = east, north, 1.0
+    rows[0, K.KIND], rows[0, K.LAYER] = NAMES.index("Person"), len(before.tints)
+    tints = np.concatenate([before.tints, np.ones((1, 3))])
+    return Things(np.concatenate([before.rows, rows]), tints, before.layers)
+
+
 def standing(things: Things, scene: Scene) -> np.ndarray:
     """The things' rows on a scene's land, kept with the scene."""
     if scene.standing is None or scene.standing[0] is not things or scene.standing[2] is not scene.nest:
@@ -99,7 +109,7 @@ def draw(
     lights = np.array([(sun @ across, sun[2], -(sun @ level)), sun_rgb, sky_rgb])
     depth = np.where(buffer.kind == 0, np.float32(1e9), buffer.depth)
     kinds = (TALL_WIDE, things.tints, pictures.texels, pictures.at, pictures.dims, pictures.mean)
-    rest = (depth, total, lights, tone_table(), haze_of(scene, camera), tones.array()[1], salt)
+    rest = (depth, total, lights, tone_table(), haze_of(scene, camera), tones.under(scene.look.elevation)[1], salt)
     over_rows(lambda a, b: K.draw_rows(rows, seen, order, *kinds, *rest, a, b), height, stop, 32)
 
 

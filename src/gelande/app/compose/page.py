@@ -28,6 +28,7 @@ from ..view.widget import ViewWidget
 from .bench import Bench
 from .canvas import Canvas
 from .drawing import Drawing
+from .picture_saving import PictureSaving
 from .presenter import Choice, Presented, against, present, said
 from .sharpening import Sharpening
 from .watch import Watchdog
@@ -72,7 +73,9 @@ class ComposePage(QWidget):
         self.drawing.said.connect(self.said)
         self.saved_cameras = SavedCameras(document, self.view, self)
         self.watchdog = Watchdog(self)
-        self.sharpening = Sharpening(engine, self.view, self)
+        self.sharpening, self.pictures = Sharpening(engine, self.view, self), PictureSaving(self.view, self)
+        self.pictures.said.connect(self.said)
+        self.pictures.progress.connect(self.progress)
 
     def _arrange(self) -> None:
         """Graph left, view and section right, bench below."""

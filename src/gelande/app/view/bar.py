@@ -90,6 +90,9 @@ class Bar:
         self.things.setVisible(False)
         self.steep.setVisible(self.tools)
         self.mesh.setVisible(self.tools)
+        self.person = menu.addAction("Person for scale  (P)", view.things.toggle_person)
+        self.person.setToolTip("A person of 1.8 m. P puts it where the pointer is.")
+        self.person.setCheckable(True)
         menu.addSeparator()
         heights = menu.addMenu("Heights drawn")
         group = QActionGroup(heights)
@@ -102,6 +105,8 @@ class Bar:
             self.times[times] = action
         self.cameras = menu.addMenu("Cameras")
         self.cameras.menuAction().setVisible(self.tools)
+        self.pictures = menu.addMenu("Save picture")
+        self.pictures.menuAction().setVisible(self.tools)
         menu.addAction("Light from the next side", view.next_light)
         menu.addAction("Whole land  (H)", view.home)
         menu.addAction("Stand on the ground  (G)", view.stand)

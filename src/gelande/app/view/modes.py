@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QPainter
 
 from gelande.scene.camera import EYE_HEIGHT, Camera
 from gelande.scene.relief import outline, pick
@@ -13,6 +14,7 @@ from gelande.scene.relief import outline, pick
 from .base import View
 from .framing import widest_view
 from .projections import PlanProjection, ReliefProjection
+from .readout import paint_bar
 
 WALK = {
     Qt.Key.Key_W: (1, 0, 0),
@@ -68,6 +70,9 @@ class Mode:
 
     def step(self, keys: set, fast: bool) -> None:
         """Walks on by one beat."""
+
+    def paint(self, painter: QPainter) -> None:
+        """Draws what belongs to this way of looking over the picture."""
 
     def to_ground(self, pos) -> tuple[float, float] | None:
         """Metres east and north under a place in the widget."""
@@ -235,6 +240,9 @@ class PlanMode(Mode):
 
     def look_as(self, other: PlanMode) -> None:
         self.plan, self._at_home = other.plan, other._at_home
+
+    def paint(self, painter: QPainter) -> None:
+        paint_bar(painter, self.projection().metres, self.view.height())
 
     def drag(self, button, pos: QPoint, dx: int, dy: int, held) -> None:
         plan = self.projection()

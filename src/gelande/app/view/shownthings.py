@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 from gelande.core.recipe.raster import MASK
 from gelande.scene.relief import GRAIN, Look
-from gelande.scene.things import Things
+from gelande.scene.things import Things, with_person
 from gelande.scene.tints import MASKS
 
 from .base import View
+
+#: Metres within which a person that is put again is taken away.
+SAME = 0.5
 
 
 class ShownThings:
@@ -18,6 +22,8 @@ class ShownThings:
     def __init__(self, view: View) -> None:
         self.view = view
         self.value: Things | None = None
+        self.person: tuple[float, float] | None = None  # metres east and north
+        self._with: tuple[Things | None, Things | None] = (None, None)  # things, the same with the person
 
     def put(self, things: Things) -> None:
         """Draws these from now on."""
@@ -31,8 +37,37 @@ class ShownThings:
 
     def shown(self, kind: str) -> Things | None:
         """Those to be drawn over data of a kind."""
-        drawn = self.view.bar.things.isChecked() and not self.plain(kind)
-        return self.value if drawn and self.value is not None and len(self.value.rows) else None
+        if self.plain(kind):
+            return None
+        value = self.value if self.view.bar.things.isChecked() and self.value and len(self.value.rows) else None
+        if self.person is None:
+            return value
+        if self._with[1] is None or self._with[0] is not value:
+            self._with = (value, with_person(value, *self.person))
+        return self._with[1]
+
+    def put_person(self, hit: tuple[float, float] | None) -> None:
+        """Puts a person on the ground for scale: at a column and row, else in the middle of the picture; takes away one
+        that stands there already."""
+        view = self.view
+        hit = hit or view.under(view.rect().center())
+        before, self.person, self._with = self.person, None, (None, None)
+        if hit is not None:
+            scene = view.frame.scene
+            east, north = hit[0] * scene.dx, scene.depth - hit[1] * scene.dx
+            if before is None or math.hypot(before[0] - east, before[1] - north) > SAME:
+                self.person = (east, north)
+        view.bar.person.setChecked(self.person is not None)
+        view.redraw()
+
+    def toggle_person(self) -> None:
+        """Puts a person into the middle of the picture, or takes it away."""
+        if self.person is not None:
+            self.person = None
+            self.view.bar.person.setChecked(False)
+            self.view.redraw()
+        elif self.view.frame is not None:
+            self.put_person(None)
 
     def look(self, kind: str) -> Look:
         """How data of a kind is drawn."""

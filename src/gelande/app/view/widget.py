@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 
 import numpy as np
@@ -36,6 +35,7 @@ from .masks import Masks
 from .modes import MODES, Mode, ReliefMode
 from .near import Near
 from .numbers import nice_interval
+from .readout import told_of
 from .renderer import Renderer, RenderRequest
 from .section import Section
 from .shownthings import ShownThings
@@ -137,8 +137,7 @@ class ViewWidget(View):
         """Shows a result: height to stand on, and data of a kind to drape over it. Keeps the camera.
 
         sea: the level of the site's sea in metres, None for none; water is drawn when some ground lies below it.
-        rough: a finer result follows, so the picture may be drawn at the scale of a moving one.
-        other: what it is compared with."""
+        rough: a finer result follows, so it may be drawn at the scale of a moving one. other: compared with."""
         height, dx = main.height, main.dx
         extent = ((height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx)
         low, high = float(height.min()), float(height.max())
@@ -349,6 +348,7 @@ class ViewWidget(View):
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.frame.image.size() != self.size())
         painter.drawImage(self.rect(), self.frame.image)
+        self.mode.paint(painter)
         self.comparison.paint(painter)
         self.areas.paint(painter)
         self.marks.paint(painter)
@@ -369,6 +369,12 @@ class ViewWidget(View):
             return None
         return float(b.column[y, x]), float(b.row[y, x])
 
+    @property
+    def pointed(self) -> tuple[float, float] | None:
+        """(column, row) on the ground under the pointer, or None."""
+        pos = self.mapFromGlobal(self.cursor().pos())
+        return self.under(pos) if self.rect().contains(pos) else None
+
     def read_out(self, pos: QPoint) -> None:
         """Shows position, height and slope under the pointer."""
         self._pointer = pos
@@ -377,13 +383,8 @@ class ViewWidget(View):
         self.ground.setVisible(hit is not None)
         if hit is None:
             return
-        scene = self.frame.scene
-        east, north = hit[0] * scene.dx, scene.depth - hit[1] * scene.dx
-        d = scene.dx
-        gx = (scene.ground(east + d, north) - scene.ground(east - d, north)) / (2 * d)
-        gy = (scene.ground(east, north + d) - scene.ground(east, north - d)) / (2 * d)
-        self.place.setText(f"E {east:,.0f} m · N {north:,.0f} m".replace(",", " "))
-        words = f"height {scene.ground(east, north):.1f} m · slope {math.degrees(math.atan(math.hypot(gx, gy))):.0f}°"
+        east, north, place, words = told_of(self.frame.scene, hit)
+        self.place.setText(place)
         shown = self._told[0].masks_at(east, north) if self._told else []
         self.ground.setText(f"{words} · {shown[0][0]} {shown[0][1]:.2f}" if len(shown) == 1 else words)
         self.masks.legend.say_values([value for _, value in shown])
@@ -460,8 +461,8 @@ class ViewWidget(View):
             self.set_grey(not self.look.grey)
         elif key == Qt.Key.Key_H:
             self.home()
-        elif key == Qt.Key.Key_G and self.frame is not None:
-            self.stand()
+        elif key in (Qt.Key.Key_G, Qt.Key.Key_P) and self.frame is not None:
+            self.stand() if key == Qt.Key.Key_G else self.things.put_person(self.pointed)
         else:
             super().keyPressEvent(event)
         return None
@@ -485,10 +486,8 @@ class ViewWidget(View):
 
     def stand(self) -> None:
         """Eye height on the ground under the pointer, or under the camera."""
-        pos = self.mapFromGlobal(self.cursor().pos())
-        hit = self.under(pos) if self.rect().contains(pos) else None
         relief = self.modes[ReliefMode.name]
-        relief.stand(hit)
+        relief.stand(self.pointed)
         self.set_mode(relief.name)
 
     def _step(self) -> None:

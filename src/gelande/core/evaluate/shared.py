@@ -26,9 +26,9 @@ class Shared:
         return self.folder / f"{key[0]}-{key[1]}-{key[2]}{block}.npz"
 
     def has(self, key: tuple) -> bool:
-        """True when a whole result is there, or a block of one. key: (content key, level, stage), and of a block of the
-        finest level its window and False."""
-        return not (len(key) > 4 and key[4]) and self._file(key).exists()
+        """True when a whole result is there, or a block of one. key: (content key, level, stage), and of a block its
+        window."""
+        return self._file(key).exists()
 
     def get(self, key: tuple) -> Arrays | None:
         """The arrays of a result, which cannot be written, or None."""
@@ -46,7 +46,7 @@ class Shared:
 
     def put(self, key: tuple, made: Arrays) -> None:
         """Puts a block there, if there is room; what memory lets go of is not worth others' disk."""
-        if len(key) > 4 and not key[4]:
+        if len(key) > 3:
             with suppress(OSError):
                 self.publish(key, made)
 

@@ -61,9 +61,9 @@ def simulated(source: Source, unit: Unit, weight: float = 0.0) -> Arrays:
 def raw(source: Source, unit: Unit, weight: float = 0.0) -> Arrays:
     """Outputs before Where, Amount and Finish, with what the node keeps for itself (ids that begin with _). Raises
     NodeError or Stopped."""
-    spec = source.job.recipe.nodes[unit.node].declared
 
     def made(context: Context) -> Arrays:
+        spec = context.spec
         found = spec.compute(context)
         source.job.stop.check()  # a kernel that was stopped leaves rows unwritten: they must not be judged
         found = cut_to(found, unit.window, context.window)
