@@ -220,7 +220,7 @@ class AliveTest(WindowCase):
         for key in (Qt.Key.Key_W, Qt.Key.Key_H, Qt.Key.Key_G):
             QTest.keyClick(self.view, key)
         self.window.resize(1200, 760)
-        self.view.next_light()
+        self.view.bar.dial.next()
         self.view.set_sea()
         self.view.set_mode("Plan")
         self.wheel()
@@ -355,10 +355,10 @@ print("ended", code)
         self.expected_faults = ["ValueError('no picture')"]
         self.load("fractal_noise")
         with mock.patch("gelande.app.view.projections.render", side_effect=ValueError("no picture")):
-            self.wait.until(self.view.renderer.failed, ask=self.view.next_light)
+            self.wait.until(self.view.renderer.failed, ask=self.view.bar.dial.next)
         self.assertEqual(self.window.state_label.text(), "the picture could not be drawn")
         before = self.view.frame
-        self.view.next_light()
+        self.view.bar.dial.next()
         self.wait.still(self.window)
         self.assertIsNot(self.view.frame, before)
 

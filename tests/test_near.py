@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QImage
+from PyQt6.QtGui import QCursor, QImage
 from PyQt6.QtTest import QTest
 from support import chain
 from test_window import WindowCase
@@ -19,12 +19,13 @@ from test_window import WindowCase
 from gelande.app.view.readout import bar_of
 from gelande.core.evaluate.executor import Evaluator, Job
 from gelande.core.evaluate.query import shown_on, water_over
-from gelande.core.recipe import graph
+from gelande.core.recipe import control, graph
 from gelande.core.recipe.site import Site
 from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.things import FIELDS
 from gelande.scene.camera import Camera
 from gelande.scene.patches import RIM, Nest, Patch, box_of, windows_near
+from gelande.scene.plan import draw_plan
 from gelande.scene.relief import PAPER, Look, Scene, pick, render
 from gelande.scene.things import Things, standing
 
@@ -206,6 +207,41 @@ class WindowTest(WindowCase):
         self.wait.until(view.pictured, lambda f: f.passes == 8)
         self.assertEqual(view.frame.request.patches, (), "land that is measured is shown as it is sampled")
 
+    def test_a_map_is_finer_where_it_is_enlarged(self):
+        self.load("fractal_noise", detail=3, site=Site("Near", 2048, 2048))
+        view, near = self.view, self.view.near
+        view.set_mode("Plan")
+        self.wait.still(self.window)
+        self.assertEqual(near.patches, (), "the whole site needs none")
+        plan = replace(view.mode.projection(), east=700.0, north=900.0, metres=0.5)
+        view.mode.plan = plan
+        self.wait.until(view.pictured, lambda f: len(f.request.patches) >= 2, view.redraw)
+        frame, level = view.frame, 3 + len(near.patches)
+        fine = Evaluator().result(Job(self.doc.recipe), next(iter(self.doc.recipe.nodes)), level)["height"]
+        dx = self.doc.recipe.site.spacing(level)
+        self.assertAlmostEqual(frame.scene.ground(700, 900), float(fine[round((2048 - 900) / dx), round(700 / dx)]), 3)
+        total, _ = draw_plan(frame.scene, plan, 200, 150, PAPER, None)
+        frame.scene.nest, nest = None, frame.scene.nest
+        coarse, _ = draw_plan(frame.scene, plan, 200, 150, PAPER, None)
+        frame.scene.nest = nest
+        rough = [float(np.abs(np.diff(a.mean(-1))).mean()) for a in (total, coarse)]
+        self.assertGreater(rough[0], rough[1], "more is to be seen")
+        self.assertLess(float(np.abs(total - coarse).mean()), 12, "of the same land in the same light")
+
+    def test_the_large_variant_is_finer_near_by_too(self):
+        recipe, (noise,) = chain("fractal_noise", site=Site("Near", 2048, 2048))
+        self.doc.start(control.publish(recipe, control.RECIPE, "seed"), None)
+        self.window.go("Variants")
+        self.wait.still(self.window)
+        view = self.window.variants.large.view
+        scene = view.frame.scene
+        view.camera = Camera(900, 1100, scene.surface(900, 1100) + 1.7, 45, -5, 50)
+        self.wait.until(view.pictured, lambda f: f.request.patches, view.redraw)
+        patch = view.near.patches[0]
+        window = GridWindow(patch.top, patch.left, *patch.height.shape, *recipe.site.shape(4))
+        made = Evaluator().result(Job(self.window.variants.selected.recipe), noise, 4, window)["height"]
+        self.assertEqual(patch.height.tobytes(), made.tobytes())
+
     def test_a_person_shows_how_large_the_land_is(self):
         self.load("fractal_noise", site=Site("Near", 400, 400))
         view, bar = self.view, self.view.bar
@@ -226,6 +262,7 @@ class WindowTest(WindowCase):
         tall = 1.8 / away / (2 * math.tan(math.radians(view.camera.field / 2))) * view.height()
         body = np.abs(columns - at.x()) < max(2, 0.3 * tall)
         self.assertAlmostEqual(rows[body].max() - rows[body].min(), tall, delta=0.35 * tall + 3)
+        QCursor.setPos(view.mapToGlobal(view.rect().center()))
         QTest.keyClick(view, Qt.Key.Key_P)  # the same place again
         self.wait.until(view.pictured, lambda f: f.passes == 8)
         self.assertFalse(bar.person.isChecked())

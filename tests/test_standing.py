@@ -180,6 +180,8 @@ class WindowTest(WindowCase):
         self.click(noise)
         self.wait.still(self.window)
         bar, things = self.view.bar, self.view.things.value
+        picture = self.canvas.looks[node].picture
+        self.assertGreater(max(picture.pixelColor(x, x).lightness() for x in range(picture.width())), 200)
         self.assertEqual(bar.things.text(), f"Things  ({len(things.rows):,})")
         self.assertIs(self.view.frame.request.things, things)
         with_wood = self.view.frame.image.copy()

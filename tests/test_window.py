@@ -534,12 +534,28 @@ class ViewTest(WindowCase):
         self.assertIn(" m", self.view.bar.contours.text())
 
     @slow
-    def test_light_changes_the_picture(self):
-        before = self.pixels(self.view)
-        QTest.mouseClick(self.view.bar.light, LEFT)
+    def test_the_sun_is_dragged_on_a_dial_of_the_sky(self):
+        before, bar = self.pixels(self.view), self.view.bar
+        QTest.mouseClick(bar.light, LEFT)
+        dial = bar.dial
+        self.assertTrue(dial.isVisible())
+        middle = dial._middle
+        self.drag(middle, middle + QPointF(40, 0), dial)  # the east, not high
         self.wait.still(self.window)
-        self.assertEqual(self.view.bar.light.text(), "Light 318°/16°")
+        self.assertEqual(bar.light.text(), "Light 90°/35°")
         self.assertGreater(np.abs(self.pixels(self.view).astype(int) - before).mean(), 1.0)
+        QTest.keyClick(dial, Qt.Key.Key_Right)
+        QTest.keyClick(dial, Qt.Key.Key_Up)
+        self.assertEqual(bar.light.text(), "Light 95°/37°")
+        self.drag(middle, middle + QPointF(0, 90), dial)  # beyond the horizon
+        self.assertEqual(bar.light.text(), "Light 180°/4°")
+        place, (azimuth, elevation, name) = dial._rows()[-1]
+        QTest.mouseClick(dial, LEFT, Qt.KeyboardModifier.NoModifier, place.center().toPoint())
+        self.wait.still(self.window)
+        self.assertEqual((name, bar.light.text()), ("Evening", f"Light {azimuth}°/{elevation}°"))
+        dial.next()
+        self.assertEqual(bar.light.text(), "Light 318°/34°", "the first after the last")
+        dial.hide()
 
 
 class SecondStartTest(WindowCase):

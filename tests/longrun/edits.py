@@ -291,7 +291,7 @@ class Gestures:
         if way < 2:
             view.set_mode(self.draw.choice(("Relief", "Plan")))
         elif way == 2:
-            view.next_light()
+            view.bar.dial.next()
         elif way == 3:
             view.set_contours(not view.contours)
         elif way == 4:

@@ -381,7 +381,9 @@ class Engine(QObject):
             if main
             else self.evaluator.result(job, node_id, COARSEST)
         )
-        kind = kinds.kind_at(job.recipe, node_id, main.id)
+        kind, spec = kinds.kind_at(job.recipe, node_id, main.id), job.recipe.nodes[node_id].declared
+        if spec.places is not None and data.max() > 0:
+            data = data / data.max()  # a few trees a hectare would be black; the picture says where they stand
         under = None
         if kind == COLOUR and (ground := ground_of(job.recipe, node_id)):
             under = self.evaluator.result(job, ground[0], COARSEST)[ground[1]]

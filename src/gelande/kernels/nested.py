@@ -247,6 +247,7 @@ def stand_rows(heights, grids, places, dx, depth, times, rows, field_east, field
 @kernel
 def shade_rows(
     h,
+    heights,
     grids,
     places,
     tex,
@@ -282,14 +283,14 @@ def shade_rows(
                 continue
             t, px, py = depth[y, x], hit_x[y, x], hit_y[y, x]
             haze = 0.7 * (1.0 - math.exp(-(t / far) * (t / far)))
-            z = axes_z[0] + t * (axes_z[1] + (2.0 * (x + 0.5) / width - 1.0) * axes_z[2] + b * axes_z[3])
             if k == 2:
+                z = axes_z[0] + t * (axes_z[1] + (2.0 * (x + 0.5) / width - 1.0) * axes_z[2] + b * axes_z[3])
                 side = _cut_side(h, px, py, z, span, tall)
                 for q in range(3):
                     v = colours[3, q] * side
                     out[y, x, q] += weight * (v + (colours[1, q] - v) * haze)
                 continue
-            red, green, blue, left, finest, wet = 0.0, 0.0, 0.0, 1.0, dx, False
+            red, green, blue, left, finest, wet, z = 0.0, 0.0, 0.0, 1.0, dx, False, 0.0
             for back in range(len(grids)):
                 m = len(grids) - 1 - back
                 share = _share(grids, places, m, px, py, rim) if m > 0 else 1.0
@@ -298,6 +299,7 @@ def shade_rows(
                 s, qx, qy = places[m, 0], px * places[m, 0] - places[m, 1], py * places[m, 0] - places[m, 2]
                 if left == 1.0:
                     finest = dx / s
+                    z = _height(heights, grids[m, HEIGHTS], grids[m, COLUMNS], grids[m, ROWS], qx, qy)
                     i = (
                         tex_at[grids[m, TEXTURE]]
                         + 3

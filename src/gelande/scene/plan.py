@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gelande.kernels import caster
+from gelande.kernels import caster, nested
 from gelande.kernels.bands import over_rows
 
+from .patches import COLOUR_RIM
 from .relief import Buffer, Scene, Tones
 
 
@@ -64,7 +65,8 @@ def draw_plan(
     old: Drawn | None = None,
 ) -> tuple[np.ndarray, Buffer]:
     """A map: the lit ground from above with contours and water, on paper. old: the same map of scene.changed."""
-    if old is None or scene.changed is None:
+    nest = scene.nest
+    if old is None or scene.changed is None or nest is not None:
         buffer, first, after = plan_buffer(scene, plan, width, height), 0, height
         buffer.depth[:] = 1.0
         total = np.zeros((height, width, 3), np.float32)
@@ -77,7 +79,12 @@ def draw_plan(
     look = np.array([1e12, plan.metres, scene.look.contour, water, scene.span, scene.span, *rest_of_look])
     rows = tones.array()
     rows[0] = rows[1]
-    seen = (scene.height, *scene.textures, buffer.column, buffer.row, buffer.depth, buffer.kind, total)
+    seen = (buffer.column, buffer.row, buffer.depth, buffer.kind, total)
     rest = (scene.dx, look, np.zeros(4), rows, 1.0)
-    over_rows(lambda a, b: caster.shade_rows(*seen, first + a, first + b, *rest), after - first, stop, 32)
+    if nest is None:
+        land = (scene.height, *scene.textures)
+        over_rows(lambda a, b: caster.shade_rows(*land, *seen, first + a, first + b, *rest), after - first, stop, 32)
+    else:
+        all_of = (scene.height, nest.heights, nest.grids, nest.places, *nest.textures)
+        over_rows(lambda a, b: nested.shade_rows(*all_of, *seen, a, b, *rest, COLOUR_RIM), height, stop, 32)
     return total, buffer

@@ -298,7 +298,7 @@ def render(
         coloured = (scene.height, *scene.textures)
         over_rows(lambda a, b: caster.shade_rows(*coloured, *seen, a, b, *rest), height, stop, 32)
     else:
-        of_all = (scene.height, nest.grids, nest.places, *nest.textures)
+        of_all = (scene.height, nest.heights, nest.grids, nest.places, *nest.textures)
         over_rows(lambda a, b: nested.shade_rows(*of_all, *seen, a, b, *rest, COLOUR_RIM), height, stop, 32)
     return total, buffer
 

@@ -21,6 +21,7 @@ from gelande.scene.things import Things
 from gelande.scene.tints import MASKS
 
 from ..engine import Engine, Request
+from ..sharpening import Sharpening
 from ..view.compare import Content
 from ..view.saved_cameras import SavedCameras
 from ..view.section import Layer
@@ -30,7 +31,6 @@ from .canvas import Canvas
 from .drawing import Drawing
 from .picture_saving import PictureSaving
 from .presenter import Choice, Presented, against, present, said
-from .sharpening import Sharpening
 from .watch import Watchdog
 
 #: Milliseconds that what Where chooses stays tinted after its last change.
@@ -216,7 +216,7 @@ class ComposePage(QWidget):
         self.canvas.mark_stale(self.engine.evaluator.keys(recipe, self.document.folder))
         self._tell_bakes()
         self.state_changed.emit("working")
-        self.sharpening.follow(self.pending)
+        self.sharpening.follow(None)
         self.engine.ask(self.pending)
 
     def enter(self) -> None:
@@ -314,6 +314,8 @@ class ComposePage(QWidget):
             rough=not shown.final,
             other=_content(other, dx, shown.level, self._other.words) if self._other and other else None,
         )
+        if shown.final:
+            self.sharpening.follow(self.pending)
         if self.view.section.on:
             grounds = [(n, found.get(ground_of(shown.recipe, n))) for n in self._cut]
             layers = [Layer(shown.node, self._named, shown.ground, shown.water)]

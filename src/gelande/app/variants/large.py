@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
 from gelande.app.document import Document
-from gelande.app.engine import Engine
+from gelande.app.engine import Engine, Request
 from gelande.core.errors import GelandeError, NodeError
 from gelande.core.evaluate.executor import Job, Stop
 from gelande.core.evaluate.query import ground_under, last_node
@@ -20,6 +20,7 @@ from gelande.core.recipe.site import COARSEST, GLIMPSE, GLOBAL_LEVEL
 from gelande.core.regenerate.variant import Variant
 from gelande.scene.things import Things
 
+from ..sharpening import Sharpening
 from ..view.compare import CHANGE, Content
 from ..view.widget import ViewWidget
 from ..worker import Worker
@@ -92,6 +93,7 @@ class LargeView(QWidget):
         self.view.looked.connect(lambda: self._link(self.view, self.second))
         self.second.looked.connect(lambda: self._link(self.second, self.view))
         self.done.connect(self._show)
+        self.sharpening = Sharpening(engine, self.view, self)
 
     def _told(self, error: BaseException) -> None:
         why = "not enough memory" if isinstance(error, MemoryError) else "a fault inside"
@@ -124,6 +126,7 @@ class LargeView(QWidget):
     # -- what is shown ------------------------------------------------------------------------------------
     def show_variants(self, main: Variant | None, other: Variant | None) -> None:
         """Shows a variant, and another one to compare it with, coarse to fine."""
+        self.sharpening.follow(None)
         if main is None:
             self.worker.stop_now()
             self.asked = Asked()
@@ -187,6 +190,10 @@ class LargeView(QWidget):
             contents = tuple(replace(c, key=(*c.key, HEIGHT), kind=HEIGHT, data=c.height) for c in contents)
         main, other = contents[0], contents[1] if len(contents) > 1 else None
         self.view.show_content(main, main.words, seen.site.sea, rough, None if self.side else other)
+        if self.complete and not self.compares:
+            node = last_node(self.asked.main.recipe)
+            port = self.asked.main.recipe.nodes[node].declared.result.id
+            self.sharpening.follow(Request(self.asked.main.recipe, self.document.folder, node, port, LARGE))
         if self.side and other is not None:
             first = self.second.frame is None
             self.second.show_content(other, other.words, seen.site.sea, rough)
@@ -228,5 +235,6 @@ class LargeView(QWidget):
         for worker in (self.worker, self.aside):
             worker.close()
             worker.join(5)
+        self.sharpening.close()
         self.view.close_renderer()
         self.second.close_renderer()

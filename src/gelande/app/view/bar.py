@@ -12,10 +12,10 @@ from gelande.scene.things import Things
 
 from .base import View
 from .compare import WAYS
+from .sundial import SunDial
 
 #: Times that heights may be drawn.
 EXAGGERATIONS = (1.0, 1.5, 2.0, 3.0, 4.0, 5.0)
-LIGHTS = ((318, 34), (318, 16), (45, 34), (135, 30), (225, 34))
 STEEP_NAME = "Too steep for the samples"
 
 
@@ -43,7 +43,8 @@ class Bar:
             action.setToolTip(tip)
         self.compare.clicked.connect(self._compare_clicked)
         self.contours = self._button("Contours", "Lines of equal height", view.set_contours, True)
-        self.light = self._button("Light", "", view.next_light)
+        self.dial = SunDial(view)
+        self.light = self._button("Light", "", lambda: self.dial.open(self.light))
         self.colours = self._button(
             "Colours", "Lays the recipe's ground colours over the height shown.", view.drape_asked.emit, True
         )
@@ -107,7 +108,7 @@ class Bar:
         self.cameras.menuAction().setVisible(self.tools)
         self.pictures = menu.addMenu("Save picture")
         self.pictures.menuAction().setVisible(self.tools)
-        menu.addAction("Light from the next side", view.next_light)
+        menu.addAction("Light from the next side", self.dial.next)
         menu.addAction("Whole land  (H)", view.home)
         menu.addAction("Stand on the ground  (G)", view.stand)
         menu.setToolTipsVisible(True)
@@ -135,7 +136,7 @@ class Bar:
     def say_light(self) -> None:
         azimuth, elevation = self.view.look.azimuth, self.view.look.elevation
         self.light.setText(f"Light {azimuth:g}°/{elevation:g}°")
-        self.light.setToolTip("Where the sun stands: direction and height. Click for the next.")
+        self.light.setToolTip("Where the sun stands: direction and height. Click for a dial of the sky.")
 
     def place(self) -> None:
         """Puts the buttons along the top: ways to look from the left, the rest from the right."""

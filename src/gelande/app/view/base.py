@@ -87,8 +87,8 @@ class View(QWidget):
         """Draws what is shown anew, when anything is."""
         raise NotImplementedError
 
-    def next_light(self) -> None:
-        """Turns the sun to its next place."""
+    def set_light(self, azimuth: float, elevation: float, moving: bool = False) -> None:
+        """Puts the sun there, degrees. moving: it goes on."""
         raise NotImplementedError
 
     def home(self) -> None:

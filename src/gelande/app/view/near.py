@@ -49,9 +49,8 @@ class Near:
         return self.patches if content[0] == self.key and self.offered(content[3]) else ()
 
     def offered(self, kind: str) -> bool:
-        """True where finer levels are drawn: in Relief, over land that is not being measured."""
-        view = self.view
-        return view.bar.near.isChecked() and view.mode.rough and not view.things.plain(kind)
+        """True where finer levels are drawn: over land that is not being measured."""
+        return self.view.bar.near.isChecked() and not self.view.things.plain(kind)
 
 
 def _metres(spacing: float) -> str:

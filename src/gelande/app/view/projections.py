@@ -29,6 +29,10 @@ class ReliefProjection:
 
     passes: ClassVar[int] = len(OFFSETS)
 
+    def footprints(self, b: Buffer) -> tuple[tuple[np.ndarray, ...], float]:
+        """(kind, depth, column and row of each pixel, its size in metres at depth 1)."""
+        return (b.kind, b.depth, b.column, b.row), 2 * math.tan(math.radians(self.camera.field / 2)) / b.kind.shape[0]
+
     def draw(self, renderer: Renderer, scene: Scene, request: RenderRequest) -> None:
         """One pass while moving, at fewer pixels; at rest jittered passes are averaged."""
         width, height = request.size
@@ -67,6 +71,12 @@ class PlanProjection(PlanCamera):
 
     passes: ClassVar[int] = 1
 
+    def footprints(self, b: Buffer) -> tuple[tuple[np.ndarray, ...], float]:
+        """As for Relief; what lies in the middle of the map counts as a little nearer."""
+        rows, columns = b.kind.shape
+        y, x = np.ogrid[-1 : 1 : rows * 1j, -1 : 1 : columns * 1j]
+        return (b.kind, (1 + 1e-3 * np.hypot(x, y)).astype(np.float32), b.column, b.row), self.metres
+
     def draw(self, renderer: Renderer, scene: Scene, request: RenderRequest) -> None:
         """One picture, moving or not. Of a land of which only some rows have other colours, only those are drawn."""
         things = request.things
@@ -74,7 +84,7 @@ class PlanProjection(PlanCamera):
         kept = renderer.kept
         old = kept[1] if kept and kept[0] == shape and scene.changed and scene.changed[0]() is kept[1].scene else None
         total, buffer = draw_plan(scene, self, *request.size, request.tones, renderer.stop, old)
-        renderer.kept = (shape, Drawn(scene, total, buffer))
+        renderer.kept = (shape, Drawn(scene, total, buffer)) if scene.nest is None else None
         if things is not None:
             total = total.copy()
             draw_map(things, scene, self, buffer, total)

@@ -28,6 +28,9 @@ class Projection(Protocol):
     #: Passes of a finished picture.
     passes: int
 
+    def footprints(self, b: Buffer) -> tuple[tuple[np.ndarray, ...], float]:
+        """(kind, depth, column and row of each pixel, its size in metres at depth 1)."""
+
     def draw(self, renderer: Renderer, scene: Scene, request: RenderRequest) -> None:
         """Draws the scene and emits pictures of it; Stopped when a newer wish is there."""
 

@@ -27,7 +27,7 @@ from gelande.scene.tints import MASKS
 from ..theme import theme
 from .active_tool import ActiveToolBar
 from .areas import Areas
-from .bar import LIGHTS, STEEP_NAME, Bar
+from .bar import STEEP_NAME, Bar
 from .base import View
 from .compare import Comparison, Content
 from .marks import Marks
@@ -60,7 +60,7 @@ class ViewWidget(View):
         self.frame = None
         self.modes: dict[str, Mode] = {kind.name: kind(self) for kind in MODES}
         self.mode, self.contours = self.modes[MODES[0].name], False
-        self.look, self._light = Look(), 0
+        self.look = Look()
         self._content, self.extent, self.asked, self._sea = None, (1.0, 1.0), None, None
         self._interval, self.heights = 25.0, (0.0, 1.0)
         self._pointer: QPoint | None = None  # where it was last read out
@@ -260,13 +260,12 @@ class ViewWidget(View):
             self.bar.steep.setText(STEEP_NAME)
         self._ask(False)
 
-    def next_light(self) -> None:
-        self._light = (self._light + 1) % len(LIGHTS)
-        azimuth, elevation = LIGHTS[self._light]
+    def set_light(self, azimuth: float, elevation: float, moving: bool = False) -> None:
+        """Puts the sun there, degrees. moving: it goes on."""
         self.look = replace(self.look, azimuth=azimuth, elevation=elevation)
         self.bar.say_light()
         self.place_parts()
-        self._ask(False)
+        self._ask(moving and self.mode.rough)
 
     def set_exaggeration(self, times: float) -> None:
         """Draws the land so many times as high as it is."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections import OrderedDict
 from dataclasses import replace
 
@@ -15,10 +14,10 @@ from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.grid_window import GridWindow
 from gelande.scene.patches import Patch, windows_near
 
-from ..engine import Engine, Request
-from ..view.renderer import Picture
-from ..view.widget import ViewWidget
-from ..worker import Worker
+from .engine import Engine, Request
+from .view.renderer import Picture
+from .view.widget import ViewWidget
+from .worker import Worker
 
 #: Patches that are kept though nothing shows them now.
 KEPT = 12
@@ -48,7 +47,8 @@ class Sharpening(QObject):
         return self._worker.busy
 
     def follow(self, request: Request | None) -> None:
-        """Another land is asked for: what is being computed of the old one is given up."""
+        """The view shows this request's land from now on, in full; None: another one is being computed, and what was
+        being computed of the old one is given up."""
         self._worker.stop_now()
         self._request, self._asked = request, ()
 
@@ -66,7 +66,7 @@ class Sharpening(QObject):
     def _pictured(self, frame: Picture) -> None:
         """A picture is there; once it rests and is drawn in full, what it shows too coarsely is asked for."""
         view, r = self._view, self._request
-        if r is None or not view.drawn or frame.passes < 2 or not view.near.offered(view.asked.content[3]):
+        if r is None or not view.drawn or not view.near.offered(view.asked.content[3]):
             return
         _, height, dx, kind, *_ = view.asked.content
         if r.level < GLOBAL_LEVEL or height.shape != r.recipe.site.shape(r.level):
@@ -75,10 +75,8 @@ class Sharpening(QObject):
         if asked == self._asked:
             return
         self._asked = asked
-        b, camera, site = frame.buffer, frame.request.projection.camera, r.recipe.site
-        pixel = 2 * math.tan(math.radians(camera.field / 2)) / b.kind.shape[0]
-        seen = (b.kind, b.depth, b.column, b.row)
-        finest = site.levels[-1] - r.level
+        seen, pixel = frame.request.projection.footprints(frame.buffer)
+        finest = r.recipe.site.levels[-1] - r.level
         windows = windows_near(seen, pixel, dx, height.shape, finest, self._windows)
         self._windows = dict(windows)
         stop = Stop()
