@@ -191,7 +191,9 @@ class WindowTest(WindowCase):
         ids = list(self.doc.recipe.nodes)
         whole = Evaluator().result(Job(self.doc.recipe), ids[0], level, window)["height"]
         self.assertEqual(patch.height.tobytes(), whole.tobytes())
-        self.assertAlmostEqual(view.frame.scene.ground(900, 1100), coarse, delta=8)
+        ground = view.frame.scene.surface(900, 1100)
+        self.assertAlmostEqual(ground, coarse, delta=8)
+        self.assertAlmostEqual(view.camera.height, ground + 1.7, 3, "who stands there stands on the finer ground")
         fine = view.frame.image.copy()
         view.bar.near.trigger()
         self.wait.until(view.pictured, lambda f: f.passes == 8)
@@ -206,6 +208,7 @@ class WindowTest(WindowCase):
         view.set_contours(True)
         self.wait.until(view.pictured, lambda f: f.passes == 8)
         self.assertEqual(view.frame.request.patches, (), "land that is measured is shown as it is sampled")
+        self.assertFalse(near.label.isVisible())
 
     def test_a_map_is_finer_where_it_is_enlarged(self):
         self.load("fractal_noise", detail=3, site=Site("Near", 2048, 2048))

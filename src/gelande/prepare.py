@@ -21,14 +21,15 @@ DEAR = {
     "rain_erosion": 16,
     "view": 9,
     "deliver": 8,
+    "near": 12,
     "stream_channels": 5,
     "fractal_noise": 3,
     "scree": 3,
     "ridge_noise": 1.5,
 }
-VIEW, DELIVER = "view", "deliver"
+VIEW, NEAR, DELIVER = "view", "near", "deliver"
 #: Words for what is no node.
-WORDS = {VIEW: "the view", DELIVER: "deliveries"}
+WORDS = {VIEW: "the view", NEAR: "what is seen from near", DELIVER: "deliveries"}
 PROCESSES = 2
 
 
@@ -48,7 +49,7 @@ def tasks(needed: Collection[str] | None = None) -> list[str]:
     from .core.recipe.node import registry
 
     kinds = [k for k, spec in registry().items() if spec.outputs and spec.stamp is None]
-    found = [VIEW, *([DELIVER] if needed is None else []), *(k for k in kinds if needed is None or k in needed)]
+    found = [VIEW, *([NEAR, DELIVER] if needed is None else []), *(k for k in kinds if needed is None or k in needed)]
     return sorted(found, key=lambda name: (-DEAR.get(name, 0), name))
 
 
@@ -62,6 +63,8 @@ def run_task(task: str) -> None:
     """Runs one node, or the renderer, on a small grid. "more KIND": in all its choices and at finer levels, too."""
     if task == VIEW:
         _run_view()
+    elif task == NEAR:
+        _run_near()
     elif task == DELIVER:
         _run_deliver()
     elif task.startswith("more "):
@@ -122,6 +125,28 @@ def _run_view() -> None:
         pick(scene, camera, 0.0, 0.0, 1.3)
     total, buffer = draw_plan(scene, plan := PlanCamera(1000.0, 1000.0, 40.0), 64, 48, tones, None)
     draw_map(things, scene, plan, buffer, total)
+
+
+def _run_near() -> None:
+    import numpy as np
+
+    from .scene.camera import Camera
+    from .scene.patches import Nest, Patch
+    from .scene.plan import PlanCamera, draw_plan
+    from .scene.relief import PAPER, Look, Scene, pick, render
+    from .scene.things import standing, with_person
+
+    rows, columns = np.mgrid[0:65, 0:65]
+    h = (40 * np.sin(rows / 9.0) * np.cos(columns / 7.0)).astype(np.float32)
+    colour, water = np.full((*h.shape, 3), 0.3, np.float32), np.where(h < 0, -h, 0).astype(np.float32)
+    for kind, data, deep in (("height", h, None), ("colour", colour, water)):
+        scene = Scene(h, 16.0, None if kind == "height" else colour, Look(grain=0.1), deep)
+        scene.nest = Nest(scene, (Patch(2, 32, 32, h, kind, data, deep),))
+        camera = Camera(400.0, 500.0, scene.surface(400.0, 500.0) + 2, 40.0, -5.0, 50.0)
+        render(scene, camera, 64, 48, PAPER)
+        pick(scene, camera, 0.0, -0.3, 1.3)
+        standing(with_person(None, 400.0, 500.0), scene)
+        draw_plan(scene, PlanCamera(500.0, 500.0, 4.0), 64, 48, PAPER, None)
 
 
 def _run_deliver() -> None:

@@ -34,7 +34,8 @@ class Sharpening(QObject):
         self._worker = Worker("near", lambda error: None)
         self._worker.start()
         self._request: Request | None = None
-        self._asked: tuple = ()
+        self._asked: tuple = ()  # the picture that was looked at last
+        self._wanted: tuple = ()  # content and windows that are being computed, or there
         self._windows: dict[int, GridWindow] = {}
         self._patches: OrderedDict[tuple, Patch] = OrderedDict()
         view.pictured.connect(self._pictured)
@@ -50,7 +51,7 @@ class Sharpening(QObject):
         """The view shows this request's land from now on, in full; None: another one is being computed, and what was
         being computed of the old one is given up."""
         self._worker.stop_now()
-        self._request, self._asked = request, ()
+        self._request, self._asked, self._wanted = request, (), ()
 
     def close(self) -> None:
         """Ends the thread."""
@@ -61,7 +62,7 @@ class Sharpening(QObject):
         """The camera goes on: both cores are the picture's."""
         if self._view.asked is not None and self._view.asked.moving:
             self._worker.stop_now()
-            self._asked = ()
+            self._asked = self._wanted = ()
 
     def _pictured(self, frame: Picture) -> None:
         """A picture is there; once it rests and is drawn in full, what it shows too coarsely is asked for."""
@@ -79,7 +80,9 @@ class Sharpening(QObject):
         finest = r.recipe.site.levels[-1] - r.level
         windows = windows_near(seen, pixel, dx, height.shape, finest, self._windows)
         self._windows = dict(windows)
-        stop = Stop()
+        if (frame.key, windows) == self._wanted:
+            return  # being computed, or there: who stands on finer ground looks from a little higher or lower
+        self._wanted, stop = (frame.key, windows), Stop()
         if windows:
             key = frame.key
             self._worker.ask(lambda: self._compute(replace(r, stop=stop), key, kind, windows), stop)

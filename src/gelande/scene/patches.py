@@ -211,7 +211,7 @@ def windows_near(
         inner = around.finer() if k == 1 else around.finer().grown(-2 * RIM)
         assert box is not None  # some pixels ask
         around = _window(box, inner, grid, kept.get(k))
-        if min(around.height, around.width) < 4 * RIM:
+        if min(around.height, around.width) < 2 * RIM + 16:
             break
         found.append((k, around))
     return found

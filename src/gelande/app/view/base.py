@@ -30,6 +30,7 @@ class View(QWidget):
     look: Look
     camera: Camera | None
     mode: Any
+    modes: Any
     bar: Any
     marks: Any
     masks: Any

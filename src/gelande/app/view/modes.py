@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QPainter
 
 from gelande.scene.camera import EYE_HEIGHT, Camera
-from gelande.scene.relief import outline, pick
+from gelande.scene.relief import Scene, outline, pick
 
 from .base import View
 from .framing import widest_view
@@ -94,6 +94,7 @@ class ReliefMode(Mode):
         super().__init__(view)
         self.camera: Camera | None = None
         self._at_home: Camera | None = None
+        self._stood: tuple[float, float, float] | None = None  # place of the camera and the ground under it
 
     def home(self) -> None:
         view = self.view
@@ -178,6 +179,20 @@ class ReliefMode(Mode):
         heading = widest_view(scene.height * scene.look.times, scene.dx, east, scene.depth - north, EYE_HEIGHT)
         height = scene.surface(east, north) + EYE_HEIGHT
         self.camera = replace(c, east=east, north=north, height=height, heading=heading, pitch=0.0)
+
+    def follow_ground(self, scene: Scene) -> bool:
+        """Keeps somebody who stands on the ground at eye height when other ground comes to lie there: the land was
+        edited, or a finer level shows it. Returns whether the camera moved."""
+        c = self.camera
+        if c is None or not (0 <= c.east <= scene.width and 0 <= c.north <= scene.depth):
+            self._stood = None
+            return False
+        ground, stood = scene.surface(c.east, c.north), self._stood
+        self._stood = (c.east, c.north, ground)
+        if stood is None or stood[:2] != (c.east, c.north) or abs(c.height - stood[2] - EYE_HEIGHT) > 0.05:
+            return False
+        self.camera = replace(c, height=ground + EYE_HEIGHT)
+        return self.camera != c
 
     def drawn_times(self, before: float, after: float) -> None:
         """The land is drawn higher or lower: the camera stays as far above it as it was."""

@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel
 
 from gelande.scene.patches import Patch
+from gelande.scene.relief import Scene
 
 from .base import View
 
@@ -33,20 +34,23 @@ class Near:
         self.key, self.patches = key, patches
         found = [f"near: {_metres(spacing / patches[-1].scale)} a sample"] if patches else []
         found += [f"{_metres(comes)} comes" if found else f"near: {_metres(comes)} a sample comes"] if comes else []
-        self._say(" · ".join(found))
+        self.label.setText(" · ".join(found))
+        self.label.setVisible(bool(found))
+        self.view.place_parts()
         if not same:
             self.view.redraw()
 
-    def _say(self, words: str) -> None:
-        self.label.setText(words)
-        self.label.setVisible(bool(words))
-        self.view.place_parts()
+    def follow(self, scene: Scene) -> None:
+        """A picture of a scene is there: who stands on its ground goes on standing on it."""
+        relief = self.view.modes["Relief"]
+        if relief.follow_ground(scene) and self.view.mode is relief:
+            self.view.redraw()
 
     def shown(self, content: tuple) -> tuple[Patch, ...]:
         """Those to be drawn over a content."""
-        if content[0] != self.key and not self.label.isHidden():
-            self._say("")
-        return self.patches if content[0] == self.key and self.offered(content[3]) else ()
+        here = content[0] == self.key and self.offered(content[3])
+        self.label.setVisible(here and bool(self.label.text()))
+        return self.patches if here else ()
 
     def offered(self, kind: str) -> bool:
         """True where finer levels are drawn: over land that is not being measured."""

@@ -333,6 +333,7 @@ class ViewWidget(View):
         if self._content is None:  # cleared while it was drawn
             return
         self.frame = frame
+        self.near.follow(frame.scene)
         if self.look.steep:
             self.bar.steep.setText(f"{STEEP_NAME}: {frame.scene.steep_fraction * 100:.2g} %")
         if self._pointer is not None and self._drag is None:
