@@ -21,7 +21,7 @@ sys.path.insert(0, str(HERE))
 #: Modules that take longest; they begin first, so that all processes end at about the same time.
 LONG = (
     *("test_variants", "test_plan", "test_nodes", "test_window", "test_floor_window", "test_weather", "test_view"),
-    *("test_farm", "test_api", "test_receive", "test_guiding"),
+    *("test_farm", "test_api", "test_receive", "test_guiding", "test_near", "test_mask_jobs", "test_rolling"),
 )
 #: Processes at once: more than cores, since tests of the window wait now and then.
 PROCESSES = 3

@@ -116,18 +116,22 @@ class NestTest(unittest.TestCase):
 
 
 class WindowsTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.scene = hills((513, 513))
+
     def seen(self, scene, camera):
         _, b = render(scene, camera, 640, 480, PAPER)
         return (b.kind, b.depth, b.column, b.row), 2 * math.tan(math.radians(camera.field / 2)) / 480
 
     def test_nothing_finer_is_asked_for_from_afar(self):
-        scene = hills((513, 513))
+        scene = self.scene
         self.assertEqual(windows_near(*self.seen(scene, Camera.home(scene.outline, 4 / 3)), 8.0, (513, 513), 5), [])
 
     @settings(max_examples=25, deadline=None)
     @given(st.floats(20, 4000), st.floats(20, 4000), st.floats(0, 360), st.floats(-60, 5), st.floats(1.7, 300))
     def test_windows_lie_within_each_other_and_hold_what_is_near(self, east, north, heading, pitch, up):
-        scene = hills((513, 513))
+        scene = self.scene
         camera = Camera(east, north, scene.surface(east, north) + up, heading, pitch, 50)
         seen, pixel = self.seen(scene, camera)
         found = windows_near(seen, pixel, 8.0, (513, 513), 5)
