@@ -236,7 +236,7 @@ class PrepareTest(unittest.TestCase):
         first = prepare.tasks({"terrace", "rain_erosion", "scree"})
         self.assertEqual(first, ["rain_erosion", "view", "scree", "terrace"])
         kinds = {k for k, s in registry().items() if s.outputs and s.stamp is None}
-        self.assertEqual(set(prepare.tasks()), kinds | {"view", "deliver"})
+        self.assertEqual(set(prepare.tasks()), kinds | {"view", "near", "deliver"})
 
     def test_two_processes_take_the_tasks_in_order_and_go_on_past_a_failure(self):
         begun, ended = [], []
