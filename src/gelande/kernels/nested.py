@@ -245,6 +245,41 @@ def stand_rows(heights, grids, places, dx, depth, times, rows, field_east, field
 
 
 @kernel
+def _finest(heights, grids, places, tex, tex_at, px, py, dx, rim):
+    """Height of the finest grid that is seen at a place of the coarsest one, metres between its samples, and whether
+    there is water on it."""
+    k = len(grids) - 1
+    while k > 0 and _share(grids, places, k, px, py, rim) <= 0.0:
+        k -= 1
+    s, x, y = places[k, 0], px * places[k, 0] - places[k, 1], py * places[k, 0] - places[k, 2]
+    rows, columns = grids[k, ROWS], grids[k, COLUMNS]
+    sample = min(int(y + 0.5), rows - 1) * columns + min(int(x + 0.5), columns - 1)
+    wet = tex[tex_at[grids[k, TEXTURE]] + 4 * sample + 3] == 0
+    return _height(heights, grids[k, HEIGHTS], columns, rows, x, y), dx / s, wet
+
+
+@kernel
+def _colour(grids, places, tex, tex_at, tex_rows, tex_columns, px, py, footprint, rim):
+    """Red, green and blue at a place of the coarsest grid: of the finest there, near its rim mixed with coarser ones.
+    footprint: the pixel's size in samples of the coarsest."""
+    red, green, blue, left = 0.0, 0.0, 0.0, 1.0
+    for back in range(len(grids)):
+        k = len(grids) - 1 - back
+        share = _share(grids, places, k, px, py, rim) if k > 0 else 1.0
+        if share <= 0.0:
+            continue
+        s, x, y = places[k, 0], px * places[k, 0] - places[k, 1], py * places[k, 0] - places[k, 2]
+        a, e = grids[k, TEXTURE], grids[k, TEXTURE] + grids[k, TEXTURES]
+        r, g, b = _texel(tex, tex_at[a:e], tex_rows[a:e], tex_columns[a:e], x, y, footprint * s)
+        w = left * share
+        red, green, blue = red + w * r, green + w * g, blue + w * b
+        left -= w
+        if left < 0.004:
+            break
+    return red, green, blue
+
+
+@kernel
 def shade_rows(
     h,
     heights,
@@ -290,34 +325,9 @@ def shade_rows(
                     v = colours[3, q] * side
                     out[y, x, q] += weight * (v + (colours[1, q] - v) * haze)
                 continue
-            red, green, blue, left, finest, wet, z = 0.0, 0.0, 0.0, 1.0, dx, False, 0.0
-            for back in range(len(grids)):
-                m = len(grids) - 1 - back
-                share = _share(grids, places, m, px, py, rim) if m > 0 else 1.0
-                if share <= 0.0:
-                    continue
-                s, qx, qy = places[m, 0], px * places[m, 0] - places[m, 1], py * places[m, 0] - places[m, 2]
-                if left == 1.0:
-                    finest = dx / s
-                    z = _height(heights, grids[m, HEIGHTS], grids[m, COLUMNS], grids[m, ROWS], qx, qy)
-                    i = (
-                        tex_at[grids[m, TEXTURE]]
-                        + 3
-                        + 4
-                        * (
-                            min(int(qy + 0.5), grids[m, ROWS] - 1) * grids[m, COLUMNS]
-                            + min(int(qx + 0.5), grids[m, COLUMNS] - 1)
-                        )
-                    )
-                    wet = tex[i] == 0
-                a, e = grids[m, TEXTURE], grids[m, TEXTURE] + grids[m, TEXTURES]
-                foot = 0.75 * t * pixel * s / dx
-                r1, g1, b1 = _texel(tex, tex_at[a:e], tex_rows[a:e], tex_columns[a:e], qx, qy, foot)
-                w = left * share
-                red, green, blue = red + w * r1, green + w * g1, blue + w * b1
-                left -= w
-                if left < 0.004:
-                    break
+            z, finest, wet = _finest(heights, grids, places, tex, tex_at, px, py, dx, rim)
+            foot = 0.75 * t * pixel / dx
+            red, green, blue = _colour(grids, places, tex, tex_at, tex_rows, tex_columns, px, py, foot, rim)
             if look[10] > 0.0 and not wet:
                 e = math.exp(look[10] * grain(hit_x, hit_y, kind, x, y, px, py, dx, t * pixel, 0.9 * finest))
                 red, green, blue = red * e, green * (1.0 + 0.96 * (e - 1.0)), blue * (1.0 + 0.85 * (e - 1.0))
