@@ -17,6 +17,7 @@ from gelande.core.recipe import control, graph, group, model
 from gelande.core.recipe import param as P
 from gelande.core.recipe import recipefile as files
 from gelande.core.recipe.node import registry
+from gelande.core.recipe.site import Site
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
 KINDS = [k for k, s in registry().items() if s.stamp is None and k not in ("group", "frame", "entry")]
@@ -370,11 +371,11 @@ class EngineTest(unittest.TestCase):
 
         h = np.random.default_rng(1).random((65, 97), np.float32) * 50
         for kind, data in (("height", h), ("mask", h / 50), ("colour", np.stack([h / 50] * 3, 2))):
-            image = thumbnail(kind, data, 10.0)
+            image = thumbnail(kind, data, 10.0, Site())
             self.assertEqual(image.width(), image.height())
             self.assertFalse(image.isNull())
         self.assertFalse(
-            thumbnail("height", np.zeros((33, 33), np.float32), 1.0).isNull(), "flat ground has a picture too"
+            thumbnail("height", np.zeros((33, 33), np.float32), 1.0, Site()).isNull(), "flat ground has a picture too"
         )
 
 

@@ -10,8 +10,11 @@ from support import result
 from test_window import LEFT, WindowCase, at
 
 from gelande.core.evaluate.query import ground_of, masks_of
-from gelande.core.recipe import graph
+from gelande.core.recipe import graph, recipefile
 from gelande.core.recipe.raster import MASK
+from gelande.core.recipe.site import BARE
+from gelande.kernels import bare
+from gelande.kernels.light import lit_textures
 from gelande.scene import tints
 from gelande.scene.plan import Drawn, PlanCamera, draw_plan
 from gelande.scene.relief import Look, Scene, Tones
@@ -39,6 +42,27 @@ class TintTest(unittest.TestCase):
         np.testing.assert_allclose(none, np.broadcast_to(tints.MASK_GROUND, (5, 5, 3)), rtol=1e-6)
         faint = tints.albedo_of(MASK, np.ones((5, 5), np.float32), 0.5)
         np.testing.assert_allclose(faint[0, 0], (np.array(tints.MASK_GROUND) + tints.MASK_INK) / 2, rtol=1e-5)
+
+
+class BareTest(unittest.TestCase):
+    def test_bare_land_tells_flat_from_steep_and_hollow_from_crest(self):
+        self.assertEqual(tuple(bare.PALETTES), BARE)
+        x = np.linspace(-300, 300, 129, dtype=np.float32)
+        wave = np.broadcast_to(40 * np.cos(x / 48), (129, 129))
+        wall = np.broadcast_to(np.clip(3 * x, -60, 60), (129, 129))
+
+        def seen(height, tones):
+            lit = lit_textures(np.ascontiguousarray(height, np.float32), 600 / 128, 0, 88, None, 72, bare_as=tones)
+            return lit[0][64, :, :3].astype(int)
+
+        for tones in BARE:
+            wavy, steep = seen(wave, tones), seen(wall, tones)
+            self.assertGreater(np.abs(wavy[64] - wavy[32]).max(), 18, f"{tones}: a crest is not a hollow")
+            self.assertGreater(np.abs(steep[64] - steep[20]).max(), 18, f"{tones}: a wall is not a floor")
+        looks = [seen(wave, tones).mean(0) for tones in BARE]
+        for k, a in enumerate(looks):
+            for b in looks[k + 1 :]:
+                self.assertGreater(np.abs(a - b).max(), 15)
 
 
 class PartTest(unittest.TestCase):
@@ -128,6 +152,21 @@ class SeenTest(WindowCase):
         self.doc.start(self.doc.recipe, None)
         self.wait.still(self.window)
         self.assertFalse(legend.isVisible(), "another recipe, and be it with nodes of the same names")
+
+    def test_tones_of_bare_land_are_chosen_over_the_view_and_saved_with_the_recipe(self):
+        self.load("fractal_noise")
+        view, card = self.view, self.window.compose.canvas.looks
+        (node,) = self.doc.recipe.nodes
+        before, picture = view.frame.image.copy(), card[node].picture.copy()
+        (action,) = (a for a in view.bar.bare.actions() if a.text() == "Sand and rust")
+        self.wait.until(view.pictured, lambda f: f.passes == 8 and f.request.look.bare == "sand", action.trigger)
+        self.wait.still(self.window)
+        self.assertNotEqual(view.frame.image, before)
+        self.assertNotEqual(card[node].picture, picture)
+        self.assertEqual(recipefile.loads(recipefile.dumps(self.doc.recipe)).site.bare, "sand")
+        self.doc.undo()
+        self.wait.until(view.pictured, lambda f: f.passes == 8 and f.request.look.bare == "grass")
+        self.assertEqual(view.frame.image, before)
 
     def test_m_shows_the_mask_alone_in_grey_and_the_read_out_gives_its_value(self):
         _, high, *_ = self.with_masks()

@@ -99,6 +99,15 @@ class PictureTest(ViewCase):
         moved = replace(recipe, cameras=(replace(recipe.cameras[0], north=900.0),))
         self.assertEqual(self.build(moved)[0].note, "")
 
+    def test_other_tones_of_bare_land_make_the_picture_anew(self):
+        recipe = land(**SMALL)
+        recipe = replace(recipe, deliverables=(replace(recipe.deliverables[0], more=()),))
+        before = self.picture(recipe)
+        after = self.picture(replace(recipe, site=replace(recipe.site, bare="sand")))
+        ground = (before != after).any(2)
+        redder = [(p[ground][:, 0] - p[ground][:, 2]).mean() for p in (before, after)]
+        self.assertGreater(redder[1], redder[0] + 20)
+
     def test_it_is_one_file_beside_tiles_and_in_strips(self):
         recipe = land(delivery=Delivery(tile=65), tops=True, **SMALL)
         at_once, strips = self.build(recipe), self.build(recipe, "strips", whole=1)

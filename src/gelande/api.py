@@ -439,7 +439,7 @@ class Land(Delivering):
         order.check()
         seen, dx = self.seen(detail), self.site.spacing(self.site.level_of(detail))
         stands = Things.of(standing(self._evaluator, job)) if things else None
-        write_picture(Path(path), order, seen, dx, self._recipe.cameras, stands, self.stop.flag)
+        write_picture(Path(path), order, seen, dx, self._recipe.cameras, self.site.bare, stands, self.stop.flag)
 
     def last_land(self) -> str:
         """The name of the node whose height is measured."""
@@ -472,8 +472,8 @@ def write_sheet(
 
     pictures = []
     for name, land, *known in lands:
-        dx, seen = land.site.spacing(land.site.level_of(detail)), land.seen(detail)
-        picture = sheet.relief_picture(*seen, dx, sheet.TILE) if relief else sheet.plan_picture(*seen, land.site, dx)
+        place = (*land.seen(detail), land.site, land.site.spacing(land.site.level_of(detail)))
+        picture = sheet.relief_picture(*place, sheet.TILE) if relief else sheet.plan_picture(*place)
         figures = known[0] if known else land.figures(detail)
         pictures.append((picture, sheet.caption(name, figures, land.figure_choices)))
     sheet.save_sheet(sheet.sheet_image(pictures, title or f"{len(pictures)} variants"), Path(path))

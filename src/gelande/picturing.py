@@ -68,15 +68,17 @@ def write_picture(
     seen: tuple[str, np.ndarray, np.ndarray, np.ndarray | None],
     dx: float,
     kept: tuple[NamedCamera, ...],
+    bare: str,
     things: Things | None = None,
     stop: np.ndarray | None = None,
 ) -> None:
     """Writes a picture as PNG. seen: kind of data, samples, the ground under them and the water over it; dx: metres
-    between samples; kept: cameras of the recipe. Raises GelandeError, Stopped, OSError."""
+    between samples; kept: cameras of the recipe; bare: tones of land without colours. Raises GelandeError, Stopped,
+    OSError."""
     order.check()
     kind, data, under, water = seen
     times = next((c.times for c in kept if c.name.casefold() == order.camera.strip().casefold()), 1.0)
-    look = Look(order.sun[0] % 360, order.sun[1], times=times, grain=GRAIN)
+    look = Look(order.sun[0] % 360, order.sun[1], times=times, grain=GRAIN, bare=bare)
     scene = Scene(under, dx, albedo_of(kind, data), look, water)
     eye = camera_of(kept, scene, order)
     save_picture(pictured(scene, eye, order.size, stop, things=things, passes=order.passes), path)

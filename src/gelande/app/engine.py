@@ -360,7 +360,7 @@ class Engine(QObject):
                 broken[node_id] = f"waits for {recipe.nodes[source].name}, which failed"
                 self.failed.emit(node_id, broken[node_id])
                 return
-        key = self.evaluator.keys(recipe, job.folder)[node_id]
+        key = f"{self.evaluator.keys(recipe, job.folder)[node_id]} {recipe.site.bare}"
         picture = self._pictures.get(key)
         if picture is None:
             try:
@@ -387,7 +387,8 @@ class Engine(QObject):
         under = None
         if kind == COLOUR and (ground := ground_of(job.recipe, node_id)):
             under = self.evaluator.result(job, ground[0], COARSEST)[ground[1]]
-        return thumbnail(HEIGHT if kind == "any" else kind, data, job.recipe.site.spacing(COARSEST), under)
+        site = job.recipe.site
+        return thumbnail(HEIGHT if kind == "any" else kind, data, site.spacing(COARSEST), site, under)
 
     def _bench(self, job: Job, r: Request) -> None:
         state, spec = r.recipe.nodes[r.bench], r.recipe.nodes[r.bench].spec
@@ -403,7 +404,7 @@ class Engine(QObject):
             kind = kinds.kind_at(r.recipe, r.bench, spec.main.id)
             if base:
                 before = thumbnail(
-                    kinds.kind_at(r.recipe, *base), self.evaluator.result(job, base[0], level)[base[1]], dx
+                    kinds.kind_at(r.recipe, *base), self.evaluator.result(job, base[0], level)[base[1]], dx, site
                 )
             if ground := ground_source(r.recipe, state):
                 heights, slopes = histogram(self.evaluator.result(job, ground[0], level)[ground[1]], dx, site)
@@ -414,7 +415,7 @@ class Engine(QObject):
             Bench(
                 r.bench,
                 before,
-                thumbnail(HEIGHT if kind == "any" else kind, data, dx),
+                thumbnail(HEIGHT if kind == "any" else kind, data, dx, site),
                 heights,
                 slopes,
                 float(data.min()),

@@ -97,7 +97,8 @@ class SitePanel(FieldsPanel):
             texts = {**texts, "sea_level": f"{self.document.recipe.site.sea_level}"}
         v = {p.id: p.parse(texts[p.id]) for p in SITE}
         name = clean(texts["name"], 80) or "Untitled"
-        site = Site.fitted(name, v["width"], v["depth"], self.document.recipe.site.base, v["sea_level"], has_sea)
+        was = self.document.recipe.site
+        site = Site.fitted(name, v["width"], v["depth"], was.base, v["sea_level"], has_sea, was.bare)
         author = clean(texts["author"], 80)
 
         def changed(recipe: Recipe) -> Recipe:

@@ -8,9 +8,13 @@ from PyQt6.QtGui import QImage
 from gelande.core.recipe.raster import COLOUR, HEIGHT
 from gelande.core.recipe.site import Site
 from gelande.kernels.curves import to_srgb
+from gelande.kernels.light import lit_textures
 from gelande.kernels.measure import hillshade, slope_degrees
 
 SIZE = 129
+#: The sun over cards: azimuth and height in degrees. Low land is drawn higher, up to so much of its width, but at most
+#: so many times.
+SUN, RISE, LIFT = (318.0, 40.0), 0.18, 6.0
 
 
 def image_of(rgb: np.ndarray) -> QImage:
@@ -29,15 +33,15 @@ def square(a: np.ndarray) -> np.ndarray:
     return a[r + pick][:, c + pick]
 
 
-def thumbnail(kind: str, data: np.ndarray, dx: float, under: np.ndarray | None = None) -> QImage:
-    """A card's picture: hillshade for height, grey for mask, colour (shaded by the ground under it) for colour."""
+def thumbnail(kind: str, data: np.ndarray, dx: float, site: Site, under: np.ndarray | None = None) -> QImage:
+    """A card's picture: lit land for height, grey for mask, colour (shaded by the ground under it) for colour. under:
+    the ground's height."""
     if kind == HEIGHT:
-        span = max(float(data.max() - data.min()), 1e-3)
-        lift = min(6.0, max(1.0, 0.22 * dx * max(data.shape) / span))
-        tone = square((data - data.min()) / span)
-        shade = square(hillshade(data, dx, exaggeration=lift))
-        base = np.array([214, 205, 186], np.float32) * (0.8 + 0.25 * tone[..., None])
-        return image_of(np.clip(base * (0.28 + 0.95 * shade[..., None]), 0, 255))
+        seen = np.ascontiguousarray(square(data), np.float32)
+        wide = dx * (min(data.shape) - 1)
+        lift = min(LIFT, max(1.0, RISE * dx * max(data.shape) / max(float(np.ptp(data)), 1e-3)))
+        lit = lit_textures(seen * np.float32(lift), wide / (len(seen) - 1), *SUN, None, 0.12 * wide, bare_as=site.bare)
+        return image_of(lit[0][..., :3])
     if kind == COLOUR:
         rgb = to_srgb(square(data)) * 255
         if under is not None:

@@ -9,6 +9,10 @@ import numpy as np
 
 from .bands import kernel
 
+#: Metres of the largest grain, and how strong it is: patches of ground that one steps over. Larger ones would be taken
+#: for form, and ones that follow the samples would change where finer samples begin.
+LARGEST, FIRST = 2.4, 0.5
+
 
 @kernel
 def _noise(x, y):
@@ -28,9 +32,9 @@ def _noise(x, y):
 
 @kernel
 def grain(hit_x, hit_y, kind, x, y, px, py, dx, metre, cell):
-    """Unevenness of the ground's colour between its samples, about -2 to 2: octaves from cells of so many
-    metres, about the spacing of samples, down to what a pixel still shows. metre: a pixel's size straight on; it fades
-    where a pixel reaches far along the ground."""
+    """Unevenness of the ground's colour between its samples, about -2 to 2: octaves from cells of at most so many
+    metres, about the spacing of the coarsest samples, down to what a pixel still shows. metre: a pixel's size straight
+    on; it fades where a pixel reaches far along the ground."""
     height, width = kind.shape
     x1, y1 = (x + 1 if x + 1 < width else x - 1), (y + 1 if y + 1 < height else y - 1)
     along = metre
@@ -40,12 +44,12 @@ def grain(hit_x, hit_y, kind, x, y, px, py, dx, metre, cell):
         along = max(along, math.hypot(hit_x[y1, x] - px, hit_y[y1, x] - py) * dx)
     # an eye within the ground sees it at no distance
     least = max(1e-3, 0.65 * metre + 0.35 * min(along, 12.0 * metre))
-    total, strength = 0.0, 1.0
+    total, strength, cell = 0.0, FIRST, min(cell, LARGEST)
     while cell > 0.02:
         fade = min(1.0, 0.5 * (cell / least - 1.0))
         if fade <= 0.0:
             break
         total += strength * fade * _noise(px * dx / cell, py * dx / cell)
         cell *= 0.47
-        strength *= 0.85
+        strength = min(1.0, 1.12 * strength)
     return total

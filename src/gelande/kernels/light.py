@@ -8,6 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from .bands import kernel, over_items, over_rows
+from .bare import USUAL, bare, palette
 
 #: Share of the sky's light that upright ground has, and light that other ground throws back where no sky is.
 AMBIENT, BOUNCE = 0.55, 0.06
@@ -167,9 +168,27 @@ def tone_table():
 
 @kernel
 def _bake_rows(
-    h, water, albedo, plain, sun, sky, stride, table, out, row0, row1, dx, light, sun_rgb, sky_rgb, wide, low, high
+    h,
+    water,
+    albedo,
+    tones,
+    sun,
+    sky,
+    stride,
+    table,
+    out,
+    row0,
+    row1,
+    dx,
+    light,
+    sun_rgb,
+    sky_rgb,
+    wide,
+    low,
+    high,
 ):
-    """Rows of lit colours: sun past shadows, sky, and water over the ground. wide, low, high: of the whole site."""
+    """Rows of lit colours: sun past shadows, sky, and water over the ground. albedo: a single one
+    for land without colours. wide, low, high: of the whole site."""
     rows, columns = h.shape
     span = max(high - low, 1e-3)
     has_water, film = water.size > 1, 0.0006 * wide + 0.05
@@ -188,12 +207,12 @@ def _bake_rows(
                 sky[y1, x] * (1 - tx) + sky[y1, x1] * tx
             ) * ty
             ambient = open_ * (AMBIENT + (1.0 - AMBIENT) * n)
-            if plain:
-                # Survey paper: pale grass on gentle ground, bare stone where it is steep, lighter with height.
-                rock = min(1.0, max(0.0, (1.0 / n - 1.05) * 4.0))
-                t = (h[r, c] - low) / span
-                cr, cg, cb = 0.36 + 0.10 * t, 0.35 + 0.07 * t, 0.24 + 0.08 * t
-                cr, cg, cb = cr + (0.34 - cr) * rock, cg + (0.305 - cg) * rock, cb + (0.26 - cb) * rock
+            if albedo.size <= 3:
+                rise, share = math.sqrt(gx * gx + gy * gy), (h[r, c] - low) / span
+                bent = 0.5 * ((h[r, e] + h[r, w] + h[a, c] + h[b, c]) - 4.0 * h[r, c]) / dx
+                cr = bare(tones, share, rise, open_, bent, 0)
+                cg = bare(tones, share, rise, open_, bent, 1)
+                cb = bare(tones, share, rise, open_, bent, 2)
             else:
                 cr, cg, cb = albedo[r, c, 0], albedo[r, c, 1], albedo[r, c, 2]
             shine = 0.0
@@ -289,6 +308,7 @@ def lit_textures(
     before: np.ndarray | None = None,
     changed: tuple[int, int] = (0, 0),
     site: tuple[float, float, float] | None = None,
+    bare_as: str = USUAL,
 ) -> list[np.ndarray]:
     """The lit ground as textures.
 
@@ -301,7 +321,7 @@ def lit_textures(
     azimuth, elevation :
         of the sun, degrees, clockwise from north and above the horizon.
     albedo :
-        linear RGB (rows, columns, 3), or None for plain survey-paper ground.
+        linear RGB (rows, columns, 3), or None for bare ground.
     reach :
         how far hills shade the sky, metres.
     water :
@@ -314,6 +334,8 @@ def lit_textures(
         those rows: (first, after the last).
     site :
         metres that the whole site is wide, and its lowest and highest ground, where h is a part of it.
+    bare_as :
+        the palette of bare ground (bare.PALETTES).
 
     Returns
     -------
@@ -323,7 +345,7 @@ def lit_textures(
     light, sun_rgb, sky_rgb = sun_and_sky(azimuth, elevation)
     out = np.empty((*h.shape, 4), np.uint8) if before is None else before.copy()
     first, after = (0, h.shape[0]) if before is None else changed
-    plain = albedo is None
+    tones = palette(bare_as)
     # read only, whether given or not, so that the kernel is compiled for one kind of array
     ground = np.zeros((1, 1, 3), np.float32) if albedo is None else albedo.view()
     pools = np.zeros((1, 1), np.float32) if water is None else np.ascontiguousarray(water, np.float32).view()
@@ -331,7 +353,7 @@ def lit_textures(
     table, of_site = tone_table(), site or (float(h.shape[1] * dx), float(h.min()), float(h.max()))
     over_rows(
         lambda r0, r1: _bake_rows(
-            *(h, pools, ground, plain, sun, sky, stride, table, out, first + r0, first + r1),
+            *(h, pools, ground, tones, sun, sky, stride, table, out, first + r0, first + r1),
             *(float(dx), light, sun_rgb, sky_rgb, *of_site),
         ),
         after - first,

@@ -245,17 +245,16 @@ def stand_rows(heights, grids, places, dx, depth, times, rows, field_east, field
 
 
 @kernel
-def _finest(heights, grids, places, tex, tex_at, px, py, dx, rim):
-    """Height of the finest grid that is seen at a place of the coarsest one, metres between its samples, and whether
-    there is water on it."""
+def _finest(heights, grids, places, tex, tex_at, px, py, rim):
+    """Height of the finest grid that is seen at a place of the coarsest one, and whether there is water on it."""
     k = len(grids) - 1
     while k > 0 and _share(grids, places, k, px, py, rim) <= 0.0:
         k -= 1
-    s, x, y = places[k, 0], px * places[k, 0] - places[k, 1], py * places[k, 0] - places[k, 2]
+    x, y = px * places[k, 0] - places[k, 1], py * places[k, 0] - places[k, 2]
     rows, columns = grids[k, ROWS], grids[k, COLUMNS]
     sample = min(int(y + 0.5), rows - 1) * columns + min(int(x + 0.5), columns - 1)
     wet = tex[tex_at[grids[k, TEXTURE]] + 4 * sample + 3] == 0
-    return _height(heights, grids[k, HEIGHTS], columns, rows, x, y), dx / s, wet
+    return _height(heights, grids[k, HEIGHTS], columns, rows, x, y), wet
 
 
 @kernel
@@ -325,11 +324,11 @@ def shade_rows(
                     v = colours[3, q] * side
                     out[y, x, q] += weight * (v + (colours[1, q] - v) * haze)
                 continue
-            z, finest, wet = _finest(heights, grids, places, tex, tex_at, px, py, dx, rim)
+            z, wet = _finest(heights, grids, places, tex, tex_at, px, py, rim)
             foot = 0.75 * t * pixel / dx
             red, green, blue = _colour(grids, places, tex, tex_at, tex_rows, tex_columns, px, py, foot, rim)
             if look[10] > 0.0 and not wet:
-                e = math.exp(look[10] * grain(hit_x, hit_y, kind, x, y, px, py, dx, t * pixel, 0.9 * finest))
+                e = math.exp(look[10] * grain(hit_x, hit_y, kind, x, y, px, py, dx, t * pixel, 0.9 * dx))
                 red, green, blue = red * e, green * (1.0 + 0.96 * (e - 1.0)), blue * (1.0 + 0.85 * (e - 1.0))
             sea = 0.5 + 0.4 * min(1.0, (water_level - z) / (0.05 * span + 1e-3)) if z < water_level else 0.0
             for q in range(3):

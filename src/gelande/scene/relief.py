@@ -10,6 +10,7 @@ import numpy as np
 
 from gelande.kernels import caster, nested
 from gelande.kernels.bands import over_rows
+from gelande.kernels.bare import USUAL
 from gelande.kernels.light import Light, light_on, lit_textures
 
 from .camera import Camera
@@ -21,7 +22,7 @@ class Look:
     """Light of a scene and what is drawn over it. contour: metres or 0; water: metres or None; mesh: the samples;
     steep: a warning where the land outruns its samples; times: how much higher than it is the land is drawn; tint: how
     strong a mask's is; grey: a mask is seen alone in grey; grain: of the ground's colour between its samples, which
-    tells near ground from far and changes no height."""
+    tells near ground from far and changes no height; bare: palette of land without colours (kernels.bare.PALETTES)."""
 
     azimuth: float = 318.0
     elevation: float = 34.0
@@ -33,6 +34,7 @@ class Look:
     tint: float = 1.0
     grey: bool = False
     grain: float = 0.0
+    bare: str = USUAL
 
 
 #: Grain of pictures that show a land as it would look, and not as it is measured.
@@ -122,7 +124,7 @@ class Scene:
             finest = self._compare(before)
         rows = self.changed[1:] if self.changed else (0, 0)
         lit_so = (look.azimuth, look.elevation, albedo, reach, water, self.light, finest, rows)
-        textures = lit_textures(drawn, self.dx, *lit_so)
+        textures = lit_textures(drawn, self.dx, *lit_so, bare_as=look.bare)
         self.plan = textures[0]
         sizes = np.array([0] + [t.size for t in textures[:-1]], np.int64)
         self.textures = (

@@ -4,6 +4,7 @@ captions as an image file."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from io import BytesIO
 from pathlib import Path
 
@@ -37,15 +38,22 @@ def plan_picture(
 ) -> np.ndarray:
     """The land from above, lit: bytes (rows, columns, 3), one pixel a sample."""
     seen = under if water is None else under + water
-    reach = 0.12 * site.long_side
-    return lit_textures(seen, dx, LOOK.azimuth, LOOK.elevation, albedo_of(kind, data), reach, water)[0][..., :3]
+    more = (albedo_of(kind, data), 0.12 * site.long_side, water)
+    return lit_textures(seen, dx, LOOK.azimuth, LOOK.elevation, *more, bare_as=site.bare)[0][..., :3]
 
 
 def relief_picture(
-    kind: str, data: np.ndarray, under: np.ndarray, water: np.ndarray | None, dx: float, size: int, tones: Tones = PAPER
+    kind: str,
+    data: np.ndarray,
+    under: np.ndarray,
+    water: np.ndarray | None,
+    site: Site,
+    dx: float,
+    size: int,
+    tones: Tones = PAPER,
 ) -> np.ndarray:
     """The land in three dimensions as seen from home: bytes (TALL times size, size, 3)."""
-    scene = Scene(under, dx, albedo_of(kind, data), LOOK, water)
+    scene = Scene(under, dx, albedo_of(kind, data), replace(LOOK, bare=site.bare), water)
     height = max(2, round(size * TALL))
     total = render(scene, Camera.home(scene.outline, size / height), size, height, tones)[0]
     total += render(scene, Camera.home(scene.outline, size / height), size, height, tones, jitter=(0.25, -0.375))[0]

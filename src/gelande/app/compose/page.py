@@ -119,6 +119,7 @@ class ComposePage(QWidget):
         )
         for asked in (view.drape_asked, view.compare_asked, view.section_asked, view.masks.asked):
             asked.connect(lambda: self._soon.start())
+        view.bare_asked.connect(self._show_bare_as)
         view.renderer.failed.connect(self._undrawn)
 
     def _join_engine(self) -> None:
@@ -234,13 +235,17 @@ class ComposePage(QWidget):
         self._show_areas()
         self.drawing.show()
         self.view.masks.offer(masks_of(after))
-        if before.site != after.site:
+        if (before.site.width, before.site.depth) != (after.site.width, after.site.depth):
             self.view.forget_camera()
         if self.view.marks.pressed:  # what is being drawn is shown before anything else is painted
             self._soon.stop()
             self.request()
         else:
             self._soon.start()
+
+    def _show_bare_as(self, tones: str) -> None:
+        """Land without colours is shown in these tones, here and wherever the recipe is."""
+        self.document.edit("Land without colours", lambda r: replace(r, site=replace(r.site, bare=tones)))
 
     def _limit_held(self, on: bool) -> None:
         self._limit = on
@@ -312,6 +317,7 @@ class ComposePage(QWidget):
             words,
             site.sea,
             rough=not shown.final,
+            bare=site.bare,
             other=_content(other, dx, shown.level, self._other.words) if self._other and other else None,
         )
         if shown.final:

@@ -189,14 +189,15 @@ class LargeView(QWidget):
         if self.view.comparison.way == CHANGE:  # of heights, in metres, whatever colours lie on them
             contents = tuple(replace(c, key=(*c.key, HEIGHT), kind=HEIGHT, data=c.height) for c in contents)
         main, other = contents[0], contents[1] if len(contents) > 1 else None
-        self.view.show_content(main, main.words, seen.site.sea, rough, None if self.side else other)
+        sea, bare = (seen.site.sea, rough), seen.site.bare
+        self.view.show_content(main, main.words, *sea, None if self.side else other, bare)
         if self.complete and not self.compares:
             node = last_node(self.asked.main.recipe)
             port = self.asked.main.recipe.nodes[node].declared.result.id
             self.sharpening.follow(Request(self.asked.main.recipe, self.document.folder, node, port, LARGE))
         if self.side and other is not None:
             first = self.second.frame is None
-            self.second.show_content(other, other.words, seen.site.sea, rough)
+            self.second.show_content(other, other.words, *sea, bare=bare)
             if first:
                 self.second.look_as(self.view)
 

@@ -286,7 +286,8 @@ class TileSheet(QWidget):
     def key(self, recipe: Recipe) -> str:
         """Key of an outcome with its figures."""
         node = last_node(recipe)
-        rests_on = f"{recipe.measures} {recipe.site.sea}"  # what figures count, besides the land
+        site = recipe.site
+        rests_on = f"{recipe.measures} {site.sea} {site.bare}"  # what is seen and counted, besides the land
         return f"{self.evaluator.keys(recipe, self.document.folder)[node]} {rests_on}" if node else ""
 
     # -- computing ----------------------------------------------------------------------------------------
@@ -354,7 +355,7 @@ class TileSheet(QWidget):
             under, water = ground_under(evaluator, job, node, port, level)
             kind, dx = kinds.kind_at(v.recipe, node, port), site.spacing(level)
             if look == sheet.RELIEF:
-                picture = sheet.relief_picture(kind, data, under, water, dx, RELIEF_SIZE, tones)
+                picture = sheet.relief_picture(kind, data, under, water, site, dx, RELIEF_SIZE, tones)
             else:
                 picture = sheet.plan_picture(kind, data, under, water, site, dx)
             figures = figures_of(under, site, level, water, v.recipe.measures)

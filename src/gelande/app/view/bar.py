@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QActionGroup
 from PyQt6.QtWidgets import QMenu, QPushButton
 
+from gelande.core.recipe.site import BARE
 from gelande.scene.things import Things
 
 from .base import View
@@ -16,6 +17,8 @@ from .sundial import SunDial
 
 #: Times that heights may be drawn.
 EXAGGERATIONS = (1.0, 1.5, 2.0, 3.0, 4.0, 5.0)
+#: Names of the tones of land without colours, as site.BARE.
+BARE_NAMES = ("Grass and stone", "Sand and rust", "Ash and moss", "Snow and slate")
 STEEP_NAME = "Too steep for the samples"
 
 
@@ -104,6 +107,7 @@ class Bar:
             action.setChecked(times == 1.0)
             group.addAction(action)
             self.times[times] = action
+        self._build_bare(menu)
         self.cameras = menu.addMenu("Cameras")
         self.cameras.menuAction().setVisible(self.tools)
         self.pictures = menu.addMenu("Save picture")
@@ -114,6 +118,18 @@ class Bar:
         menu.setToolTipsVisible(True)
         self.ways.setToolTipsVisible(True)
         self.more.setMenu(menu)
+
+    def _build_bare(self, menu: QMenu) -> None:
+        """Tones of land that has no colours; they belong to the site."""
+        self.bare = menu.addMenu("Land without colours")
+        group = QActionGroup(self.bare)
+        self.bare_as: dict[str, QAction] = {}
+        for tones, name in zip(BARE, BARE_NAMES):
+            action = self.bare_as[tones] = self.bare.addAction(name, lambda t=tones: self.view.bare_asked.emit(t))
+            action.setCheckable(True)
+            group.addAction(action)
+        self.bare.menuAction().setVisible(self.tools)
+        self.bare.aboutToShow.connect(lambda: self.bare_as[self.view.look.bare].setChecked(True))
 
     def _compare_clicked(self, on: bool) -> None:
         """A click asks in which way, or ends comparing."""

@@ -21,6 +21,7 @@ class View(QWidget):
     pictured = pyqtSignal(object)
     drape_asked = pyqtSignal(bool)
     compare_asked = pyqtSignal()
+    bare_asked = pyqtSignal(str)
     section_asked = pyqtSignal()
     camera_asked = pyqtSignal(int)
     looked = pyqtSignal()

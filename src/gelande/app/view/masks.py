@@ -161,8 +161,9 @@ class Legend(QWidget):
         """Its lines, from above."""
         return [self.masks.words_of(mask) for mask in reversed(self.masks.ticked)]
 
-    def follow(self) -> None:
-        """Takes what is ticked now."""
+    def follow(self, shown: bool | None = None) -> None:
+        """Takes what is ticked now. shown: whether the view shows masks."""
+        self.shown = self.shown if shown is None else shown
         self.setVisible(bool(self.masks.numbers) and self.shown)
         self.resize(self.sizeHint())
         self.place()

@@ -20,6 +20,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QLabel
 
 from gelande.app.view.renderer import Picture
+from gelande.core.recipe.site import BARE
 from gelande.scene.camera import Camera
 from gelande.scene.relief import Look
 from gelande.scene.tints import MASKS
@@ -133,18 +134,18 @@ class ViewWidget(View):
         sea: float | None = None,
         rough: bool = False,
         other: Content | None = None,
+        bare: str = BARE[0],
     ) -> None:
         """Shows a result: height to stand on, and data of a kind to drape over it. Keeps the camera.
 
         sea: the level of the site's sea in metres, None for none; water is drawn when some ground lies below it.
-        rough: a finer result follows, so it may be drawn at the scale of a moving one. other: compared with."""
+        rough: a finer result follows, so it may be drawn at the scale of a moving one. other: compared with; bare:
+        tones of land without colours."""
         height, dx = main.height, main.dx
         extent = ((height.shape[1] - 1) * dx, (height.shape[0] - 1) * dx)
-        low, high = float(height.min()), float(height.max())
-        first = self.camera is None
+        low, high, first = float(height.min()), float(height.max()), self.camera is None
         self._told = (main, other)
-        self.masks.legend.shown = main.kind == MASKS
-        self.masks.legend.follow()
+        self.masks.legend.follow(main.kind == MASKS)
         self.comparison.other = other
         self._content, self.heights = self.comparison.shown(main).parts, (low, high)
         if first or extent != self.extent or self._go_home:
@@ -157,7 +158,7 @@ class ViewWidget(View):
                 mode.refit()
         self._interval = nice_interval(high - low)
         self._say_contours()
-        self.look = replace(self.look, contour=self._interval if self.contours else 0.0)
+        self.look = replace(self.look, contour=self._interval if self.contours else 0.0, bare=bare)
         self._sea = sea if sea is not None and low < sea else None
         self.bar.sea.setVisible(self._sea is not None)
         self.set_sea(ask=False)

@@ -32,6 +32,7 @@ class SiteBlock(Block):
     base: int = 64
     sea_level_m: Real = 0.0
     sea: bool | None = None  # older recipes have a sea where they set its level
+    bare: str = Field("grass", max_length=20)
 
 
 class FacePortBlock(Block):

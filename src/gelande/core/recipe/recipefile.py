@@ -23,7 +23,7 @@ from .blocks import FaceBlock, NodeBlock, RecipeBlock, damaged
 from .model import NodeState, Recipe, with_defaults
 from .node import GROUP, Port, Target, spec_of
 from .param import Param
-from .site import Site
+from .site import BARE, Site
 
 FORMAT = "gelande recipe"
 VERSION = 1
@@ -82,7 +82,7 @@ def from_block(block: dict) -> Recipe:
         raise damaged(error, "recipe") from None
     s = parsed.site
     has_sea = s.sea_level_m != 0 if s.sea is None else s.sea
-    site = Site(clean(s.name, 200), float(s.width_m), float(s.depth_m), s.base, float(s.sea_level_m), has_sea)
+    site = Site(clean(s.name, 200), float(s.width_m), float(s.depth_m), s.base, float(s.sea_level_m), has_sea, s.bare)
     nodes = {
         node_id: read_node(node_id, n, block["nodes"][node_id], site) for node_id, n in parsed.nodes.items()
     }  # in the file's order
@@ -154,6 +154,7 @@ def to_block(recipe: Recipe) -> dict:
             "base": s.base,
             "sea_level_m": float(s.sea_level),
             "sea": s.has_sea,
+            **({"bare": s.bare} if s.bare != BARE[0] else {}),
         },
         "nodes": {node_id: node_block(state) for node_id, state in recipe.nodes.items()},
         **sheetfile.written(recipe),

@@ -29,6 +29,8 @@ GLOBAL_LEVEL = 3
 MIN_EXTENT, MAX_EXTENT = 10.0, 500_000.0
 #: The long side is at most this many times the short one.
 LONGEST = 64
+#: Tones of land that has no colours.
+BARE = ("grass", "sand", "ash", "snow")
 #: Slope is measured over this share of the long side.
 SLOPE_SHARE = 1 / 128
 SEA_RANGE = (-20_000.0, 20_000.0)
@@ -43,6 +45,7 @@ class Site:
     sea_level: metres; what Sea nodes count from. has_sea: whether there is a sea up to it, on all land that is shown;
     land below 0 m is land where the author says nothing else.
     name: the place's name, for titles and file names.
+    bare: tones in which land without colours is shown, one of BARE.
     """
 
     name: str = "Untitled"
@@ -51,6 +54,7 @@ class Site:
     base: int = DEFAULT_BASE
     sea_level: float = 0.0
     has_sea: bool = False
+    bare: str = BARE[0]
 
     def __post_init__(self) -> None:
         for label, value in (("width", self.width), ("depth", self.depth)):
@@ -64,6 +68,8 @@ class Site:
             raise RecipeError(
                 f"Site: sea level is {self.sea_level:g} m, outside {SEA_RANGE[0]:g} m to {SEA_RANGE[1]:g} m."
             )
+        if self.bare not in BARE:
+            raise RecipeError(f"Site: bare ground {self.bare!r} is not known; known are {', '.join(BARE)}.")
         cells = min(self.width, self.depth) / self.cell0
         if round(cells) < self.least_cells(self.base):
             raise RecipeError(f"Site: the long side is more than {LONGEST} times the short one; make it wider.")
@@ -82,6 +88,7 @@ class Site:
         base: int = DEFAULT_BASE,
         sea_level: float = 0.0,
         has_sea: bool = False,
+        bare: str = BARE[0],
     ) -> Site:
         """A site whose short side is moved to the nearest whole number of cells (at least a 64th)."""
         cell = max(width, depth) / base
@@ -89,7 +96,7 @@ class Site:
         def fit(value: float) -> float:
             return value if value >= max(width, depth) else max(cls.least_cells(base), round(value / cell)) * cell
 
-        return cls(name, fit(width), fit(depth), base, sea_level, has_sea)
+        return cls(name, fit(width), fit(depth), base, sea_level, has_sea, bare)
 
     @staticmethod
     def least_cells(base: int) -> int:

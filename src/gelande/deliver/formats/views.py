@@ -55,10 +55,14 @@ class View(Writer):
         height = samples[""].all()
         colour, water = (samples[s].all() if s in samples else None for s in ("colour", WATER))
         value: dict[str, Any] = {p.id: self.option(options, p.id) for p in self.params}
-        look = Look(
-            value.get("sun", 318.0), value.get("sun_height", 34.0), value.get("contour", 0.0), times=value["times"]
-        )
         site = work.place.site
+        look = Look(
+            value.get("sun", 318.0),
+            value.get("sun_height", 34.0),
+            value.get("contour", 0.0),
+            times=value["times"],
+            bare=site.bare,
+        )
         return Scene(height, site.long_side / (max(height.shape) - 1), colour, look, water)
 
 
@@ -79,7 +83,7 @@ class ReliefPicture(View):
     )
 
     def rests_on(self, recipe: Recipe) -> list:
-        return [vars(camera) for camera in recipe.cameras]
+        return [recipe.site.bare, *(vars(camera) for camera in recipe.cameras)]
 
     def make(self, folder: Path, stem: str, samples: dict[str, Samples], work: Work, options: dict, span) -> dict:
         from gelande.scene.camera import Camera
@@ -130,7 +134,7 @@ class SitePage(View):
     def rests_on(self, recipe: Recipe) -> list:
         from ..sitepage import facts_of
 
-        return [facts_of(recipe), [vars(f) for f in recipe.figures], vars(recipe.measures)]
+        return [recipe.site.bare, facts_of(recipe), [vars(f) for f in recipe.figures], vars(recipe.measures)]
 
     def make(self, folder: Path, stem: str, samples: dict[str, Samples], work: Work, options: dict, span) -> dict:
         from ..sitepage import page, text_of
