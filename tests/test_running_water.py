@@ -24,6 +24,13 @@ class StreamTest(unittest.TestCase):
             self.assertLessEqual(float((b - a)[dry].max()), 0.01, f"beds rise at level {level}")
             self.ends(recipe, pieces, height, raw["_near"], dx)
 
+    def lies(self, height, surface, dx):
+        """Water beside water stands no block higher over level ground."""
+        wet = np.where(surface > DRY, surface, np.nan)
+        for axis in (0, 1):
+            block = (abs(np.diff(wet, axis=axis)) > 0.5 * dx) & (abs(np.diff(height, axis=axis)) < 0.25 * dx)
+            self.assertEqual(int(block.sum()), 0, "water stands as blocks")
+
     def ends(self, recipe, pieces, height, near, dx):
         starts = {tuple(p) for p in pieces[:, :2].round(3)}
         last = np.array([p for p in pieces[:, 2:4] if tuple(p.round(3)) not in starts])
@@ -39,6 +46,14 @@ class StreamTest(unittest.TestCase):
                 kinds, site = ("fractal_noise", "rain_erosion", "stream_channels"), Site("Test", base=base)
                 recipe, ids = chain(*kinds, site=site, fractal_noise={"seed": seed})
                 self.falls(recipe, ids[-1], Evaluator(Cache(4_000_000_000)))
+
+    @slow
+    def test_no_block_of_water_stands_over_a_bed_of_the_demo(self):
+        recipe, engine = load(DEMO), Evaluator(Cache(4_000_000_000))
+        (node,) = (n for n, s in recipe.nodes.items() if s.kind == "stream_channels")
+        for level in (3, 5):
+            raw = engine.raw(Job(recipe), node, level)
+            self.lies(raw["height"], raw["_surface"], recipe.site.spacing(level))
 
     @slow
     def test_so_they_do_in_the_examples(self):

@@ -23,6 +23,9 @@ NEAR_SHORE, INTO = 0.05, 3
 FLOOR, FINE_FLOOR = 1.22, 1.42
 #: Samples by which a course may lie farther than the nearest one to lower the bed.
 BESIDE = 0.5
+#: Step of running water from sample to sample, metres a metre, beyond that of its bed; and over how many samples it
+#: comes down to that.
+STEP, ROUNDS = 0.2, 2
 #: Samples across an islet that streams cross below the water's surface.
 ISLET = 5
 #: Samples within which two courses have one bed, cells of one course that may lie within that, and how often beds are
@@ -457,3 +460,34 @@ def cut_channels(
     check(stop)
     cut = np.where(deepened > 0, banks + (np.minimum(trough, 1e8) - banks) * deepened, banks)
     return cut.astype(np.float32), inside, surface
+
+
+def without_steps(surface: np.ndarray, ground: np.ndarray, dx: float, rounds: int = ROUNDS) -> np.ndarray:
+    """Water without the blocks that stand where streams of several depths share samples: it lies over the water
+    beside it no more than the ground does and a step.
+
+    Parameters
+    ----------
+    surface :
+        (rows, columns) float32, metres, DRY where there is none.
+    ground :
+        (rows, columns) float32, its bed in metres.
+    dx :
+        metres between samples.
+    rounds :
+        how many samples lower water reaches at most.
+
+    Returns
+    -------
+    (rows, columns) float32, metres or DRY.
+    """
+    out, step = surface.copy(), np.float32(STEP * dx)
+    for _ in range(rounds):
+        before = out.copy()
+        for axis in (0, 1):
+            one = (slice(1, None), slice(None)) if axis == 0 else (slice(None), slice(1, None))
+            other = (slice(None, -1), slice(None)) if axis == 0 else (slice(None), slice(None, -1))
+            for a, b in ((one, other), (other, one)):
+                most = before[b] + np.maximum(ground[a] - ground[b], 0) + step
+                out[a] = np.where(before[b] > DRY, np.minimum(out[a], most), out[a])
+    return np.where(surface > DRY, np.maximum(out, np.minimum(surface, ground)), surface)

@@ -9,7 +9,7 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.footprint import GLOBAL_ONLY, Footprint
 from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, node
 from gelande.core.recipe.site import GLOBAL_LEVEL
-from gelande.kernels.channels import FINE_FLOOR, FLOOR, courses, cut_channels, drawn_course
+from gelande.kernels.channels import FINE_FLOOR, FLOOR, ROUNDS, courses, cut_channels, drawn_course, without_steps
 from gelande.kernels.shapes import curve_through
 from gelande.kernels.water import DAM, DRY, dammed, spread, up_surface
 from gelande.nodes.shared import raised_by, wander
@@ -91,12 +91,12 @@ def _widths(ctx: Context) -> tuple[float, float]:
     ),
     base="height",
     footprint=Footprint(
-        working=lambda level, asked: asked.grown(DAM + 1),
+        working=lambda level, asked: asked.grown(DAM + 1 + ROUNDS),
         asks=lambda level: ("height", "rain") if level <= GLOBAL_LEVEL else ("height",),
         own=GLOBAL_ONLY,
     ),
     water=True,
-    version=9,
+    version=10,
     figure="{width}",
     keywords=("river", "stream", "channel", "brook", "creek", "water", "carve"),
     starting_points=(
@@ -126,9 +126,11 @@ def stream_channels(ctx: Context) -> Arrays:
     # A stream narrower than a sample shows in a coarse preview too, as a film that is the thinner the less of the
     # sample it fills.
     film = np.float32(0.3 * min(p.filled * p.deep, 1.0)) * inside
-    water = np.where(
-        (inside > 0.05) & (p.filled > 0), np.clip(surface, out + film, out + np.float32(p.deep)), np.float32(DRY)
-    )
+    # Where a steep bed has been lowered to the one below it, its own surface would stand over it as a block.
+    surface = np.minimum(surface, out + np.float32(p.filled * p.deep))
+    water = np.where((inside > 0.05) & (p.filled > 0), np.maximum(surface, out + film), np.float32(DRY))
+    water = without_steps(water, out, ctx.dx)
+    surface = np.minimum(surface, np.where(water > DRY, water, surface))
     runs = np.where((inside > 0.5) & (surface > out), surface, np.float32(DRY))
     if p.stands:
         lake = np.where(near > out, near, np.float32(DRY))
