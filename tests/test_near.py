@@ -1,33 +1,40 @@
 """Patches: land that is looked at from near is seen at finer levels, and they are what a build gives."""
 
 import math
+import re
+import tempfile
 import unittest
 from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
 import numpy as np
+import OpenEXR
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCursor, QImage
 from PyQt6.QtTest import QTest
 from support import chain
-from test_window import WindowCase
+from test_window import LEFT, WindowCase
 
 from gelande.app.view.readout import bar_of
+from gelande.core.errors import RecipeError
 from gelande.core.evaluate.executor import Evaluator, Job
 from gelande.core.evaluate.query import shown_on, water_over
 from gelande.core.recipe import control, graph
+from gelande.core.recipe.model import NamedCamera
 from gelande.core.recipe.site import Site
 from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.things import FIELDS
 from gelande.scene.camera import Camera
 from gelande.scene.patches import RIM, Nest, Patch, box_of, windows_near
+from gelande.scene.picture import pictured, save_picture
 from gelande.scene.plan import draw_plan
 from gelande.scene.relief import PAPER, Look, Scene, pick, render
 from gelande.scene.things import Things, standing
+from gelande.scene.walk import walk_between, walked
 
 SIZE = (160, 120)
 
@@ -179,6 +186,57 @@ class SameBytesTest(unittest.TestCase):
             self.assertEqual(water.tobytes(), part.tobytes())
 
 
+class WalkTest(unittest.TestCase):
+    def setUp(self):
+        self.scene = hills()
+        temporary = tempfile.TemporaryDirectory()
+        self.addCleanup(temporary.cleanup)
+        self.folder = Path(temporary.name)
+
+    def test_a_walk_passes_all_cameras_evenly_and_stays_over_the_ground(self):
+        scene, stops = (
+            self.scene,
+            [Camera(100, 100, 60, 350, -5), Camera(600, 500, 90, 20, -20), Camera(1200, 300, -99, 90, 0)],
+        )
+        found = walk_between(stops, 200, scene.surface)
+        self.assertEqual(len(found), 200)
+        for a, b in ((found[0], stops[0]), (found[-1], stops[-1])):
+            np.testing.assert_allclose(a.position[:2], b.position[:2], atol=1e-3)
+        nearest = min(np.linalg.norm(c.position - stops[1].position) for c in found)
+        steps = np.array([np.linalg.norm(b.position[:2] - a.position[:2]) for a, b in zip(found, found[1:])])
+        self.assertLess(nearest, steps.max(), "it passes the one in the middle")
+        self.assertLess(steps[30:170].max(), 1.5 * steps[30:170].min(), "at an even pace")
+        self.assertLess(steps[0], 0.4 * steps.max(), "and sets out slowly")
+        for c in found:
+            self.assertGreaterEqual(c.height, scene.surface(c.east, c.north) + 0.999)
+        turns = [abs((b.heading - a.heading + 180) % 360 - 180) for a, b in zip(found, found[1:])]
+        self.assertLess(sum(turns), 110, "it turns the shorter way")
+        still = walk_between([stops[0], replace(stops[0], heading=80)], 20, scene.surface)  # turning round on the spot
+        self.assertGreater(len({round(c.heading) for c in still}), 10)
+
+    def test_pictures_of_a_walk_are_numbered_and_one_camera_is_no_walk(self):
+        kept = [NamedCamera("A", 100, 100, 80, 20, -5), NamedCamera("B", 300, 300, 120, 40, -9)]
+        files = walked(self.folder / "way.png", self.scene, kept, 3, (48, 32), 1)
+        self.assertEqual([f.name for f in files], ["way_0001.png", "way_0002.png", "way_0003.png"])
+        pictures = [Image.open(f) for f in files]
+        self.assertEqual({p.size for p in pictures}, {(48, 32)})
+        self.assertEqual(len({p.tobytes() for p in pictures}), 3)
+        with self.assertRaisesRegex(RecipeError, "two at least"):
+            walked(self.folder / "way.png", self.scene, kept[:1], 3, (48, 32), 1)
+
+    def test_a_picture_with_depth_is_read_by_others(self):
+        depth, camera = np.empty((60, 80), np.float32), Camera(640, 500, 80, 40, -16, 50)
+        save_picture(pictured(self.scene, camera, (80, 60), passes=2, depth=depth), self.folder / "land.exr", depth)
+        with OpenEXR.File(str(self.folder / "land.exr")) as file:
+            z, rgb = file.channels()["Z"].pixels, file.channels()["RGB"].pixels
+        np.testing.assert_array_equal(z, depth)
+        self.assertEqual(rgb.shape, (60, 80, 3))
+        self.assertTrue(np.isinf(z).any() and np.isfinite(z).any(), "sky has no depth")
+        point = pick(self.scene, camera, 0.5 / 40, -19.5 / 30 - 0.5 / 30, 80 / 60)
+        forward = camera.axes(1)[0]
+        self.assertAlmostEqual(float(z[49, 40]), float((point - camera.position) @ forward), delta=2.0)
+
+
 class WindowTest(WindowCase):
     def test_standing_on_the_ground_brings_finer_levels_and_an_edit_lets_go_of_them(self):
         self.load("fractal_noise", detail=3, site=Site("Near", 2048, 2048))
@@ -276,6 +334,33 @@ class WindowTest(WindowCase):
         self.assertEqual(view.frame.image, alone)
         self.assertNotEqual(bare, alone)
 
+    def test_a_rule_tells_distance_height_and_slope_between_two_places(self):
+        self.load("fractal_noise", site=Site("Near", 400, 400))
+        view = self.view
+        view.setFocus()
+        QTest.keyClick(view, Qt.Key.Key_R)
+        self.assertTrue(view.rule.on and view.bar.rule.isChecked())
+        self.assertTrue(view.active_tool.isVisible(), "it says how it is used")
+        middle = view.rect().center()
+        places = [middle, middle + QPoint(120, 30)]
+        camera, picture = view.camera, view.grab().toImage()
+        for place in places:
+            QTest.mouseClick(view, LEFT, pos=place)
+        self.assertEqual(view.camera, camera, "measuring turns no camera")
+        scene, ends = view.frame.scene, [view.mode.to_ground(p) for p in places]
+        away, up = math.dist(*ends), scene.ground(*ends[1]) - scene.ground(*ends[0])
+        found = [float(v) for v in re.findall(r"[\d.]+", view.rule.words)]
+        np.testing.assert_allclose(found, (away, abs(up), math.degrees(math.atan2(abs(up), away))), atol=0.51)
+        self.assertIn("up" if up >= 0 else "down", view.rule.words)
+        self.assertNotEqual(view.grab().toImage(), picture, "it is seen")
+        start, end = middle - QPoint(60, 0), middle + QPoint(0, 40)
+        QTest.mousePress(view, LEFT, pos=start)  # by one drag, too
+        QTest.mouseMove(view, end)
+        QTest.mouseRelease(view, LEFT, pos=end)
+        np.testing.assert_allclose((view.rule.first, view.rule.second), [view.mode.to_ground(p) for p in (start, end)])
+        QTest.keyClick(view, Qt.Key.Key_Escape)
+        self.assertEqual((view.rule.on, view.rule.words, view.active_tool.isVisible()), (False, "", False))
+
     def test_a_map_has_a_scale_bar_of_a_round_length(self):
         for metres in (0.004, 0.3, 1.0, 7.77, 240.0):
             pixels, words = bar_of(metres)
@@ -284,6 +369,26 @@ class WindowTest(WindowCase):
             self.assertAlmostEqual(pixels * metres, length)
             self.assertTrue(40 < pixels <= 150, (metres, pixels))
             self.assertIn(number.replace(".", "").strip("0"), ("1", "2", "5"))
+
+    def test_a_walk_between_kept_cameras_is_saved_from_the_menu(self):
+        self.load("fractal_noise", site=Site("Near", 400, 400))
+        menu, saving, cameras = self.view.bar.pictures, self.window.compose.pictures, self.window.compose.saved_cameras
+        path = self.folder / "way.png"
+
+        def action():
+            menu.aboutToShow.emit()
+            return next(a for a in menu.actions() if a.text().startswith("A walk"))
+
+        self.assertFalse(action().isEnabled(), "there is no camera yet")
+        cameras.keep()
+        self.view.camera = replace(self.view.camera, east=self.view.camera.east + 60)
+        cameras.keep()
+        with (
+            mock.patch("PyQt6.QtWidgets.QFileDialog.getSaveFileName", lambda *a: (str(path), "")),
+            mock.patch("PyQt6.QtWidgets.QInputDialog.getInt", lambda *a: (2, True)),
+        ):
+            self.wait.until(saving.said, lambda text: "2 pictures" in text, action().trigger)
+        self.assertEqual(sorted(p.name for p in self.folder.glob("way*")), ["way_0001.png", "way_0002.png"])
 
     def test_the_picture_is_saved_at_any_size(self):
         self.load("fractal_noise", site=Site("Near", 400, 400))

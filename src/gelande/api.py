@@ -10,7 +10,6 @@
 
 Lengths and heights are in metres, masks run from 0 to 1, colours are linear RGB. Whatever can go wrong is a
 GelandeError with one sentence that says what, where and what to do.
-
 """
 
 from __future__ import annotations
@@ -416,8 +415,8 @@ class Land(Delivering):
         node = query.last_land(self._recipe)
         if not node:
             raise RecipeError("The recipe has no height to measure.")
-        height = self.height(detail, node=node)
-        return rows_of(height, self.site.spacing(self.site.level_of(detail)), self._recipe.site.name)
+        dx = self.site.spacing(self.site.level_of(detail))
+        return rows_of(self.height(detail, node=node), dx, self._recipe.site.name)
 
     def picture(
         self,
@@ -428,14 +427,16 @@ class Land(Delivering):
         things: bool = True,
         passes: int = 16,
         sun: tuple[float, float] = (318.0, 34.0),
+        walk: int = 0,
     ) -> None:
-        """Writes a picture of the land as PNG, with what stands on it or without. camera: the name of a kept one, or
-        "EAST,NORTH,HEADING" of somebody who stands there, or "" for the whole land; passes: more make smoother edges;
-        sun: azimuth and height, degrees. Raises GelandeError, OSError."""
+        """Writes a picture of the land as PNG (or EXR, with depth), with what stands on it or without. camera: the name
+        of a kept one, or "EAST,NORTH,HEADING" of somebody who stands there, or "" for the whole land; passes: more make
+        smoother edges; sun: azimuth and height, degrees; walk: so many pictures from the first kept camera to the last.
+        Raises GelandeError, OSError."""
         from .picturing import Order, write_picture
         from .scene.things import Things
 
-        order, job = Order(size, camera, passes, sun), Job(self._recipe, self._folder, self.stop)
+        order, job = Order(size, camera, passes, sun, walk), Job(self._recipe, self._folder, self.stop)
         order.check()
         seen, dx = self.seen(detail), self.site.spacing(self.site.level_of(detail))
         stands = Things.of(standing(self._evaluator, job)) if things else None
@@ -443,8 +444,7 @@ class Land(Delivering):
 
     def last_land(self) -> str:
         """The name of the node whose height is measured."""
-        node = query.last_land(self._recipe)
-        return self._recipe.nodes[node].name if node else ""
+        return self._recipe.nodes[node].name if (node := query.last_land(self._recipe)) else ""
 
 
 def open(path: str | os.PathLike, memory: float | None = None) -> Land:

@@ -14,6 +14,7 @@ from .scene.picture import pictured, save_picture, whole_site
 from .scene.relief import GRAIN, Look, Scene
 from .scene.things import Things
 from .scene.tints import albedo_of
+from .scene.walk import MOST_FRAMES, walked
 
 #: Pixels along a side of a picture, and its passes.
 LEAST, MOST, MOST_PASSES = 16, 8192, 256
@@ -23,12 +24,14 @@ LEAST, MOST, MOST_PASSES = 16, 8192, 256
 class Order:
     """A picture that is wanted. size: width and height in pixels; camera: the name of a kept one, "EAST,NORTH,HEADING"
     or "EAST,NORTH,HEADING,PITCH" (metres, degrees) of somebody who stands on the ground, "" for the whole land; passes:
-    more make smoother edges; sun: azimuth and height, degrees."""
+    more make smoother edges; sun: azimuth and height, degrees; walk: how many pictures of a walk from the first kept
+    camera to the last, 0 for one picture."""
 
     size: tuple[int, int] = (1920, 1080)
     camera: str = ""
     passes: int = 16
     sun: tuple[float, float] = (318.0, 34.0)
+    walk: int = 0
 
     def check(self) -> None:
         """Raises RecipeError when it cannot be drawn."""
@@ -39,6 +42,8 @@ class Order:
             raise RecipeError(f"A picture of {self.passes} passes; give 1 to {MOST_PASSES}.")
         if not (np.isfinite(self.sun).all() and 2 <= self.sun[1] <= 90):
             raise RecipeError(f"The sun stands at {self.sun[1]:g}°; give 2 to 90.")
+        if not (self.walk == 0 or 2 <= self.walk <= MOST_FRAMES):
+            raise RecipeError(f"A walk of {self.walk} pictures; give 2 to {MOST_FRAMES}.")
 
 
 def camera_of(kept: tuple[NamedCamera, ...], scene: Scene, order: Order) -> Camera:
@@ -72,13 +77,17 @@ def write_picture(
     things: Things | None = None,
     stop: np.ndarray | None = None,
 ) -> None:
-    """Writes a picture as PNG. seen: kind of data, samples, the ground under them and the water over it; dx: metres
-    between samples; kept: cameras of the recipe; bare: tones of land without colours. Raises GelandeError, Stopped,
-    OSError."""
+    """Writes a picture as PNG, or as EXR with its depth where the name ends so; or a walk's, numbered. seen: kind of
+    data, samples, the ground under them and the water over it; dx: metres between samples; kept: cameras of the recipe;
+    bare: tones of land without colours. Raises GelandeError, Stopped, OSError."""
     order.check()
     kind, data, under, water = seen
     times = next((c.times for c in kept if c.name.casefold() == order.camera.strip().casefold()), 1.0)
     look = Look(order.sun[0] % 360, order.sun[1], times=times, grain=GRAIN, bare=bare)
     scene = Scene(under, dx, albedo_of(kind, data), look, water)
+    if order.walk:
+        walked(path, scene, kept, order.walk, order.size, order.passes, things, stop)
+        return
+    depth = np.empty(order.size[::-1], np.float32) if path.suffix.lower() == ".exr" else None
     eye = camera_of(kept, scene, order)
-    save_picture(pictured(scene, eye, order.size, stop, things=things, passes=order.passes), path)
+    save_picture(pictured(scene, eye, order.size, stop, things=things, passes=order.passes, depth=depth), path, depth)

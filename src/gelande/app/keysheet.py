@@ -49,6 +49,7 @@ SHEET = (
             ("Q  E", "Down, up"),
             ("H", "The whole land"),
             ("G", "Stand on the ground"),
+            ("P  R", "A person for scale; a rule"),
             ("1 to 9", "Step to a kept camera"),
             ("V", "Hold the view on the selected node"),
             ("X (held)", "The selected node's input"),

@@ -13,10 +13,11 @@ def picture_words(sub: argparse._SubParsersAction) -> None:
     command = sub.add_parser(
         "picture",
         help="write a picture of the land",
-        description="Draws the land as a camera sees it, with what stands on it: a PNG of up to 8192 pixels.",
+        description="Draws the land as a camera sees it, with what stands on it: a PNG of up to 8192 pixels, or an EXR "
+        "with depth.",
     )
     command.add_argument("recipe", type=Path)
-    command.add_argument("out", type=Path, metavar="PNG")
+    command.add_argument("out", type=Path, metavar="FILE")
     command.add_argument("--size", default="1920x1080", metavar="WIDTHxHEIGHT", help="pixels (1920x1080)")
     command.add_argument(
         "--camera",
@@ -27,6 +28,9 @@ def picture_words(sub: argparse._SubParsersAction) -> None:
     command.add_argument("--detail", type=int, default=1025, metavar="N", help="samples along the long side (1025)")
     command.add_argument("--sun", default="318,34", metavar="AZIMUTH,HEIGHT", help="where the sun stands, degrees")
     command.add_argument("--passes", type=int, default=16, metavar="N", help="more make smoother edges (16)")
+    command.add_argument(
+        "--walk", type=int, default=0, metavar="N", help="N numbered pictures from the first kept camera to the last"
+    )
     command.add_argument("--bare", action="store_true", help="without things")
     chosen_words(command)
 
@@ -44,6 +48,8 @@ def picture(args: argparse.Namespace) -> int:
         ) from None
     land = api.open(args.recipe)
     as_chosen(land, args)
-    land.picture(args.out, (width, height), args.camera, args.detail, not args.bare, args.passes, (azimuth, high))
-    print(f"Picture: {args.out}")
+    land.picture(
+        args.out, (width, height), args.camera, args.detail, not args.bare, args.passes, (azimuth, high), args.walk
+    )
+    print(f"{args.walk} pictures: {args.out.stem}_0001.png and on" if args.walk else f"Picture: {args.out}")
     return DONE

@@ -9,6 +9,7 @@ import numpy as np
 from PIL import Image
 
 from gelande.core.files.disk import write_whole
+from gelande.kernels.curves import to_linear
 
 from .camera import Camera
 from .relief import OFFSETS, PAPER, Part, Scene, Tones, render, to_pixels
@@ -33,10 +34,12 @@ def pictured(
     things: Things | None = None,
     passes: int = len(OFFSETS),
     tell: Callable[[float], None] = lambda fraction: None,
+    depth: np.ndarray | None = None,
 ) -> np.ndarray:
     """Picture from a camera, (height, width, 3) uint8 sRGB. size: width and height in pixels, in pieces when it is
     large; stop: uint8[1], set when a stop is asked for; things: what stands on the land; tell: is told how much of it
-    is done. Raises Stopped."""
+    is done; depth: (height, width) float32 that takes metres to the ground along the view, infinite in the sky. Raises
+    Stopped."""
     width, height = size
     out = np.empty((height, width, 3), np.uint8)
     pieces = [(y, x) for y in range(0, height, PIECE) for x in range(0, width, PIECE)]
@@ -50,13 +53,23 @@ def pictured(
             if things is not None:
                 draw(things, scene, camera, buffer, one, tones, offset, number, stop, part)
             total += one
+            if depth is not None and number == 0:
+                depth[y : y + h, x : x + w] = np.where(buffer.kind > 0, buffer.depth, np.float32(np.inf))
         out[y : y + h, x : x + w] = rgb(to_pixels(total, passes))
     return out
 
 
-def save_picture(pixels: np.ndarray, path: Path) -> None:
-    """Writes a picture (height, width, 3) as PNG, whole or not at all. Raises OSError."""
-    write_whole(path, lambda temporary: Image.fromarray(pixels).save(temporary, "PNG"))
+def save_picture(pixels: np.ndarray, path: Path, depth: np.ndarray | None = None) -> None:
+    """Writes a picture (height, width, 3) as PNG, whole or not at all; with its depth as EXR: linear R, G and B, and Z
+    in metres. Raises OSError."""
+    if depth is None:
+        write_whole(path, lambda temporary: Image.fromarray(pixels).save(temporary, "PNG"))
+        return
+    import OpenEXR  # heavy to import
+
+    linear = to_linear(pixels.astype(np.float32) / np.float32(255)).astype(np.float16)
+    head = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    write_whole(path, lambda temporary: OpenEXR.File(head, {"RGB": linear, "Z": depth}).write(str(temporary)))
 
 
 def offsets(passes: int) -> list[tuple[float, float]]:

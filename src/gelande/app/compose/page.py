@@ -73,7 +73,8 @@ class ComposePage(QWidget):
         self.drawing.said.connect(self.said)
         self.saved_cameras = SavedCameras(document, self.view, self)
         self.watchdog = Watchdog(self)
-        self.sharpening, self.pictures = Sharpening(engine, self.view, self), PictureSaving(self.view, self)
+        self.sharpening = Sharpening(engine, self.view, self)
+        self.pictures = PictureSaving(self.view, lambda: document.recipe.cameras, self)
         self.pictures.said.connect(self.said)
         self.pictures.progress.connect(self.progress)
 

@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import copy
 import functools
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from gelande.core.evaluate.executor import Stop
+from gelande.core.recipe.model import NamedCamera
 from gelande.core.words import clean
 from gelande.scene.picture import pictured, save_picture
+from gelande.scene.walk import MOST_FRAMES, walked
 
 from ..view.modes import ReliefMode
 from ..view.widget import ViewWidget
@@ -21,6 +24,8 @@ from ..worker import InTurn
 SIZES = ((1920, 1080), (3840, 2160), (7680, 4320))
 #: Passes of a saved picture: twice those of the view's still one, for edges that are smooth on paper.
 PASSES = 16
+#: Pictures of a walk from one kept camera to the next, where nobody says how many: six seconds.
+A_LEG = 150
 
 
 class PictureSaving(QObject):
@@ -29,9 +34,10 @@ class PictureSaving(QObject):
     said = pyqtSignal(str)
     progress = pyqtSignal(float, str, object)
 
-    def __init__(self, view: ViewWidget, parent: QObject) -> None:
+    def __init__(self, view: ViewWidget, kept: Callable[[], tuple[NamedCamera, ...]], parent: QObject) -> None:
+        """kept: gives the cameras that the recipe keeps."""
         super().__init__(parent)
-        self._view = view
+        self._view, self._kept = view, kept
         self._worker = InTurn("pictures", lambda error: self.said.emit("The picture could not be drawn."))
         self._worker.start()
         self._stop = Stop()
@@ -47,6 +53,36 @@ class PictureSaving(QObject):
             name = f"{size[0]} × {size[1]}…"
             action = menu.addAction(f"{words}: {name}" if words else name, functools.partial(self._ask, size))
             action.setEnabled(self._view.frame is not None)
+        menu.addSeparator()
+        walk = menu.addAction("A walk between the kept cameras…", self._ask_walk)
+        walk.setToolTip("Numbered pictures from the first kept camera to the last")
+        walk.setEnabled(self._view.frame is not None and len(self._kept()) > 1)
+
+    def _ask_walk(self) -> None:
+        start = str(Path.home() / "walk.png")
+        name, _ = QFileDialog.getSaveFileName(self._view, "Save the pictures of the walk", start, "Pictures (*.png)")
+        if not name:
+            return
+        words, usual = "Pictures, from the first camera to the last", A_LEG * (len(self._kept()) - 1)
+        count, yes = QInputDialog.getInt(self._view, "A walk between the kept cameras", words, usual, 2, MOST_FRAMES)
+        if yes:
+            self.save_walk(Path(name), count)
+
+    def save_walk(self, path: Path, count: int, size: tuple[int, int] = SIZES[0]) -> None:
+        """Draws so many pictures of what the view shows, from the first kept camera to the last."""
+        frame, kept, stop = self._view.frame, self._kept(), self._stop
+        if frame is None or stop:
+            return
+        scene = copy.copy(frame.scene)
+        scene.nest = None  # finer ground is there near one place alone
+        tones, things = frame.request.tones, frame.request.things
+
+        def run() -> None:
+            tell = functools.partial(self._tell, path)
+            files = walked(path, scene, kept, count, size, PASSES // 2, things, stop.flag, tones, tell)
+            self.said.emit(f"{len(files)} pictures of the walk are in {clean(str(path.parent))}.")
+
+        self._worker.ask(functools.partial(self._run, run), stop)
 
     def _ask(self, size: tuple[int, int]) -> None:
         start = str(Path.home() / "land.png")
@@ -66,16 +102,19 @@ class PictureSaving(QObject):
             return
 
         def run() -> None:
-            try:
-                tell = functools.partial(self._tell, path)
-                save_picture(pictured(scene, camera, size, stop.flag, tones, things, PASSES, tell), path)
-                self.said.emit(f"The picture of {size[0]} × {size[1]} pixels is in {clean(str(path))}.")
-            except OSError as error:
-                self.said.emit(f"The picture was not written: {clean(str(error.strerror or error))}.")
-            finally:
-                self.progress.emit(1.0, "", None)
+            tell = functools.partial(self._tell, path)
+            save_picture(pictured(scene, camera, size, stop.flag, tones, things, PASSES, tell), path)
+            self.said.emit(f"The picture of {size[0]} × {size[1]} pixels is in {clean(str(path))}.")
 
-        self._worker.ask(run, stop)
+        self._worker.ask(functools.partial(self._run, run), stop)
+
+    def _run(self, draw: Callable[[], None]) -> None:
+        try:
+            draw()
+        except OSError as error:
+            self.said.emit(f"The picture was not written: {clean(str(error.strerror or error))}.")
+        finally:
+            self.progress.emit(1.0, "", None)
 
     def _tell(self, path: Path, fraction: float) -> None:
         self.progress.emit(fraction, f"the picture {path.name}", None)

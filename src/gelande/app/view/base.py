@@ -39,6 +39,8 @@ class View(QWidget):
     things: Any
     near: Any
     section: Any
+    rule: Any
+    active_tool: Any
 
     @property
     def shown_height(self) -> np.ndarray:

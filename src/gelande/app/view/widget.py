@@ -38,6 +38,7 @@ from .near import Near
 from .numbers import nice_interval
 from .readout import told_of
 from .renderer import Renderer, RenderRequest
+from .rule import Rule
 from .section import Section
 from .shownthings import ShownThings
 from .toolbox import TOOLS
@@ -74,8 +75,8 @@ class ViewWidget(View):
         self._rest, self._walk = QTimer(self, singleShot=True), QTimer(self, interval=33)
         self._rest.timeout.connect(self._ask)
         self._walk.timeout.connect(self._step)
-        self.comparison, self.section = Comparison(self), Section(self)
         self.masks, self.active_tool = Masks(self), ActiveToolBar(self)
+        self.comparison, self.section, self.rule = Comparison(self), Section(self), Rule(self)
         self.bar = Bar(self, tools)
         self._build_labels()
 
@@ -349,11 +350,8 @@ class ViewWidget(View):
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.frame.image.size() != self.size())
         painter.drawImage(self.rect(), self.frame.image)
-        self.mode.paint(painter)
-        self.comparison.paint(painter)
-        self.areas.paint(painter)
-        self.marks.paint(painter)
-        self.section.paint(painter)
+        for part in (self.mode, self.comparison, self.areas, self.marks, self.section, self.rule):
+            part.paint(painter)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(theme().colour("accent"), 1))
@@ -400,7 +398,7 @@ class ViewWidget(View):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus(Qt.FocusReason.MouseFocusReason)
-        if self.frame is None or self.marks.press(event):
+        if self.frame is None or self.rule.press(event) or self.marks.press(event):
             return
         left = event.button() == Qt.MouseButton.LeftButton
         if left and (self.comparison.press(event.position().x()) or self.section.press(event.position())):
@@ -410,7 +408,7 @@ class ViewWidget(View):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         pos = event.position().toPoint()
-        if self.marks.move(event):
+        if self.marks.move(event) or self.rule.move(event):
             return
         if self._drag is None and (self.comparison.move(event.position().x()) or self.section.move(event.position())):
             return
@@ -432,7 +430,7 @@ class ViewWidget(View):
         event.ignore()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self.marks.release(event) or self.comparison.release() or self.section.release():
+        if self.rule.release(event) or self.marks.release(event) or self.comparison.release() or self.section.release():
             return
         if self._drag is not None:
             self._drag = None
@@ -464,6 +462,8 @@ class ViewWidget(View):
             self.home()
         elif key in (Qt.Key.Key_G, Qt.Key.Key_P) and self.frame is not None:
             self.stand() if key == Qt.Key.Key_G else self.things.put_person(self.pointed)
+        elif key == Qt.Key.Key_R or key == Qt.Key.Key_Escape and self.rule.on:
+            self.rule.set_on(not self.rule.on)
         else:
             super().keyPressEvent(event)
         return None
