@@ -1,8 +1,7 @@
 """Prints a table of speeds, each with its target and, where there is one, the ratio to a peer run in the same process.
 
 Run: PYTHONPATH=src .venv/bin/python -m bench [name ...]; names: noise erosion view demo window detail graph engine
-weather land form first masks colours variants keep deliver
-
+weather land form first masks colours variants keep deliver near
 """
 
 import sys
@@ -23,6 +22,7 @@ def main():
         keep,
         kernels,
         masks,
+        near,
         variants,
         weather,
         window,
@@ -46,6 +46,7 @@ def main():
         "variants": variants.run,
         "keep": keep.run,
         "deliver": deliver.run,
+        "near": near.run,
     }
     for name in sys.argv[1:] or parts:
         parts[name]()

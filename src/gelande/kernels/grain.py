@@ -50,6 +50,6 @@ def grain(hit_x, hit_y, kind, x, y, px, py, dx, metre, cell):
         if fade <= 0.0:
             break
         total += strength * fade * _noise(px * dx / cell, py * dx / cell)
-        cell *= 0.47
+        cell *= 0.4
         strength = min(1.0, 1.12 * strength)
     return total
