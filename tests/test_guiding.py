@@ -59,11 +59,11 @@ class GuidingCase(WindowCase):
 
 
 class WelcomeTest(GuidingCase):
-    def test_an_empty_window_offers_three_ways_in(self):
+    def test_an_empty_window_offers_landscapes_landforms_studies_and_files(self):
         welcome = self.window.guiding.welcome
         self.assertTrue(welcome.isVisible())
         titles = [w.text() for w in welcome.findChildren(QLabel) if w.objectName() == "title"]
-        self.assertEqual(titles, ["Start from a landform", "Open an example", "Open a file"])
+        self.assertEqual(titles, ["Open a landscape", "Start from a landform", "Open a study", "Open a file"])
         pictures = [w for w in welcome.findChildren(QLabel) if not w.pixmap().isNull()]
         self.assertGreaterEqual(len(pictures), 6 + len(list(DEMO.parent.glob("*.gelande"))))
         self.click_on(welcome.buttons["cone"])

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import colour_examples
 import covers
+import landscapes
 import mask_examples
 
 from gelande.app.compose.layout import arrange
@@ -41,6 +42,22 @@ class Maker:
         """A control over one or more (node, parameter[, times[, (from, to), curve]])."""
         made = control.Control(label, group, tuple(control.Target(*t) for t in targets), low, high, help, step)
         self.recipe = replace(self.recipe, controls=(*self.recipe.controls, control.checked_control(self.recipe, made)))
+
+    def restrict(self, node: str, mask: str) -> None:
+        """A node works where a mask is white."""
+        self.recipe = graph.link(self.recipe, mask, self.recipe.nodes[mask].spec.main.id, node, "mask")
+        self.recipe = graph.set_param(self.recipe, node, "where", "Mask")
+
+    def preset(self, name: str, values: dict) -> None:
+        """A preset with these values of controls, the rest as they are."""
+        usual, recipe = preset.capture_preset(self.recipe), self.recipe
+        for label, value in values.items():
+            recipe = control.set_control(recipe, control.find(recipe, label), float(value))
+        self.recipe = preset.apply_preset(preset.with_preset(recipe, name), usual)[0]
+
+    def note(self, text: str, beside: str) -> None:
+        """Words that explain a node."""
+        self.add("note", f"About {self.recipe.nodes[beside].name}", {"text": text})
 
     def placed(self) -> Recipe:
         """The recipe with its cards laid out."""
@@ -475,32 +492,6 @@ def oru() -> Maker:
     return m
 
 
-def tableland() -> Maker:
-    m = Maker(Site("Tableland", 5000, 5000))
-    slabs = m.add("tilted_slabs", "Cuestas", {"spacing": 1300, "relief": 110})
-    table = m.add("plateau", "Table", {"radius": 1650, "relief": 420, "irregularity": 0.8})
-    both = m.add("mix", "Table over cuestas", {"way": "Higher", "seam": 40}, height=slabs, second=table)
-    gorge = m.add(
-        "valley",
-        "Gorge",
-        {"floor_width": 120, "side_width": 260, "depth": 300, "trough": 0.25, "direction": 160, "winding": 0.5},
-        height=both,
-    )
-    rock = m.add("rock_beds", "Sandstone and shale", {"thickness": 52, "contrast": 0.85, "dip": 1})
-    rain = m.add(
-        "rain_erosion",
-        "Rain lays the beds bare",
-        {"strength": 0.6, "gully_spacing": 170, "ravines": 0.0},
-        height=gorge,
-        beds_from=rock,
-    )
-    broken = {"repose": 34, "amount_broken": 5}
-    m.add("scree", "Scree under the cliffs", broken, height=rain, beds_from=rock)
-    m.publish("Bed thickness", "Rock", "How thick the beds are.", (rock, "thickness"), low=20, high=110)
-    m.publish("Contrast", "Rock", "How much steeper hard beds stand.", (rock, "contrast"), low=0.3, high=1.0)
-    return m
-
-
 def bedded_scarps() -> Maker:
     m = Maker(Site("Bedded scarps", 4000, 4000))
     ground = m.add("fractal_noise", "Upland", {"feature_size": 1700, "relief": 520, "gain": 0.4})
@@ -531,28 +522,6 @@ def bedded_scarps() -> Maker:
     return m
 
 
-def old_volcano() -> Maker:
-    m = Maker(Site("Old volcano", 6000, 6000))
-    cone = m.add("cone", "Cone", {"radius": 2600, "relief": 1100, "crater": 900, "ribs": 0.5})
-    ridge = m.add("ridge_line", "Rift ridge", {"relief": 380, "width": 700, "direction": 40})
-    both = m.add("mix", "Cone on the ridge", {"way": "Higher", "seam": 90}, height=cone, second=ridge)
-    rough = m.add("surface_noise", "Surface noise", {"depth": 26, "size": 240}, height=both)
-    m.add(
-        "rain_erosion",
-        "Rain",
-        {
-            "strength": 0.3,
-            "gully_spacing": 120,
-            "where": "Height",
-            "where_low": -50,
-            "where_high": 950,
-            "where_falloff": 120,
-        },
-        height=rough,
-    )
-    return m
-
-
 RECIPES = {
     "varrowdale": varrowdale,
     "varrowdale-winter": varrowdale_winter,
@@ -563,8 +532,6 @@ RECIPES = {
     "debris-slope": debris,
     "skerrin-sound": skerrin_sound,
     "oru": oru,
-    "tableland": tableland,
-    "old-volcano": old_volcano,
     "bedded-scarps": bedded_scarps,
 }
 
@@ -574,5 +541,5 @@ if __name__ == "__main__":
     OUT.mkdir(exist_ok=True)
     for name, make in RECIPES.items():
         make().save(name)
-    for name, make in (mask_examples.RECIPES | colour_examples.RECIPES).items():
+    for name, make in (landscapes.RECIPES | mask_examples.RECIPES | colour_examples.RECIPES).items():
         make(Maker).save(name)

@@ -18,18 +18,34 @@ from .flow import Flow
 #: Landforms that most lands begin with.
 LANDFORMS = ("fractal_noise", "ridge_noise", "massif", "cone", "plateau", "dunes", "elevation_file")
 GALLERY = Path(__file__).parent / "gallery"
-PICTURE = QSize(150, 94)
+PICTURE, LARGE = QSize(150, 94), QSize(188, 118)
+#: Whole landscapes by the name of their file, in the order in which they are offered; other examples are studies.
+LANDSCAPES = {
+    "varrowdale": "Limestone upland",
+    "valley-head": "Alpine valley head",
+    "canyon": "Canyon in layered rock",
+    "old-volcano": "Old volcano",
+    "tableland": "Table lands",
+    "skerrin-sound": "Drowned coast",
+    "badlands": "Badlands",
+    "dune-sea": "Dune sea",
+    "moor": "Moor with tors",
+    "oru": "Farmed loess plateau",
+    "varrowdale-winter": "Limestone upland in winter",
+}
 
 
 def title_of(path: Path) -> str:
     """The name of a recipe file as it is shown."""
-    return path.stem.replace("-", " ").capitalize()
+    return LANDSCAPES.get(path.stem) or path.stem.replace("-", " ").capitalize()
 
 
 class PictureButton(QPushButton):
     """A picture with a name below it."""
 
-    def __init__(self, name: str, picture: QPixmap, tip: str = "", instead: str = "no picture yet") -> None:
+    def __init__(
+        self, name: str, picture: QPixmap, tip: str = "", instead: str = "no picture yet", size: QSize = PICTURE
+    ) -> None:
         super().__init__()
         self.setToolTip(tip)
         self.setAccessibleName(name)
@@ -37,18 +53,18 @@ class PictureButton(QPushButton):
         column.setContentsMargins(5, 5, 5, 4)
         column.setSpacing(3)
         shown, words = QLabel(), QLabel(name)
-        shown.setFixedSize(PICTURE)
+        shown.setFixedSize(size)
         if picture.isNull():
             shown.setText(instead)
             shown.setObjectName("muted")
             shown.setAlignment(Qt.AlignmentFlag.AlignCenter)
         else:
             shown.setPixmap(picture)
-        words.setMaximumWidth(PICTURE.width())
+        words.setMaximumWidth(size.width())
         for label in (shown, words):
             label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
             column.addWidget(label)
-        self.setFixedSize(PICTURE.width() + 12, PICTURE.height() + 32)
+        self.setFixedSize(size.width() + 12, size.height() + 32)
 
 
 class Welcome(QScrollArea):
@@ -80,7 +96,7 @@ class Welcome(QScrollArea):
         self.buttons = {}
         scale = self.devicePixelRatioF()
 
-        landforms, examples, files = Flow(), Flow(), Flow()
+        landforms, landscapes, studies, files = Flow(), Flow(), Flow(), Flow()
         for kind in LANDFORMS:
             spec = spec_of(kind)
             picture = QPixmap(str(GALLERY / f"{kind}.png"))
@@ -90,29 +106,34 @@ class Welcome(QScrollArea):
             button.clicked.connect(lambda _=False, k=kind: self.landform.emit(k))
             landforms.addWidget(button)
             self.buttons[kind] = button
-        for path in sorted(examples_folder().glob("*.gelande")):
-            self._recipe(examples, path, True, scale)
+        paths = {path.stem: path for path in sorted(examples_folder().glob("*.gelande"))}
+        for stem in (stem for stem in LANDSCAPES if stem in paths):
+            self._recipe(landscapes, paths.pop(stem), True, scale, LARGE)
+        for path in paths.values():
+            self._recipe(studies, path, True, scale)
         for name in recent[:6]:
             self._recipe(files, Path(name), False, scale)
-        column.addWidget(QLabel("Start from a landform", objectName="title"))
-        column.addWidget(
-            QLabel(
+        for title, words, row in (
+            ("Open a landscape", "A whole recipe: turn its controls, look how it is made, take it apart.", landscapes),
+            (
+                "Start from a landform",
                 "It becomes the first node. A adds the next one below it, linked; here it adds any node.",
-                objectName="muted",
-            )
-        )
-        column.addLayout(landforms)
-        column.addWidget(QLabel("Open an example", objectName="title"))
-        column.addLayout(examples)
+                landforms,
+            ),
+            ("Open a study", "Small recipes that show one thing each.", studies),
+        ):
+            column.addWidget(QLabel(title, objectName="title"))
+            column.addWidget(QLabel(words, objectName="muted"))
+            column.addLayout(row)
         column.addWidget(QLabel("Open a file", objectName="title"))
-        row = QHBoxLayout()
+        line = QHBoxLayout()
         choose, sheet = QPushButton("Choose a file…", objectName="primary"), QPushButton("Just the empty sheet")
         choose.clicked.connect(self.file_asked)
         sheet.clicked.connect(self.dismissed)
-        row.addWidget(choose)
-        row.addWidget(sheet)
-        row.addStretch(1)
-        column.addLayout(row)
+        line.addWidget(choose)
+        line.addWidget(sheet)
+        line.addStretch(1)
+        column.addLayout(line)
         column.addLayout(files)
         column.addStretch(1)
         self.buttons |= {"choose": choose, "sheet": sheet}
@@ -131,9 +152,9 @@ class Welcome(QScrollArea):
         else:
             super().keyPressEvent(event)
 
-    def _recipe(self, row: Flow, path: Path, example: bool, scale: float) -> None:
-        picture = thumbs.picture(path, PICTURE.width(), PICTURE.height(), scale)
-        button = PictureButton(title_of(path) if example else path.stem, picture, str(path))
+    def _recipe(self, row: Flow, path: Path, example: bool, scale: float, size: QSize = PICTURE) -> None:
+        picture = thumbs.picture(path, size.width(), size.height(), scale)
+        button = PictureButton(title_of(path) if example else path.stem, picture, str(path), size=size)
         button.clicked.connect(lambda: self.recipe.emit(path, example))
         row.addWidget(button)
         self.buttons[path.name] = button
