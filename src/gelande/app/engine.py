@@ -436,13 +436,17 @@ class Engine(QObject):
         return tuple((port, float(made[port].mean(dtype=np.float64))) for port in ports)
 
     def _mass(self, job: Job, r: Request, level: int) -> str:
-        """Mass balance of a weather node, in a sentence."""
+        """Mass balance of a weather node, or volumes of earthworks, in a sentence."""
         state = r.recipe.nodes[r.bench]
-        if not state.spec.weathers or state.off or state.bake is not None:
+        if not (state.spec.weathers or state.spec.earthworks) or state.off or state.bake is not None:
             return ""
+        level = min(r.level, GLOBAL_LEVEL) if state.spec.earthworks else level
         try:
             raw = self.evaluator.raw(job, r.bench, level)
         except NodeError:  # none of it is mixed in, so that its result is there although it could not be computed
             return ""
-        found = mass.balance(raw, None, r.recipe.site.spacing(level) ** 2)
+        cell = r.recipe.site.spacing(level) ** 2
+        if state.spec.earthworks:
+            return mass.earthworks(raw, cell)
+        found = mass.balance(raw, None, cell)
         return found.text() if found else ""

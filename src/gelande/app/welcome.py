@@ -18,7 +18,7 @@ from .flow import Flow
 #: Landforms that most lands begin with.
 LANDFORMS = ("fractal_noise", "ridge_noise", "massif", "cone", "plateau", "dunes", "elevation_file")
 GALLERY = Path(__file__).parent / "gallery"
-PICTURE, LARGE = QSize(150, 94), QSize(188, 118)
+PICTURE, LARGE = QSize(150, 94), QSize(182, 114)
 #: Whole landscapes by the name of their file, in the order in which they are offered; other examples are studies.
 LANDSCAPES = {
     "varrowdale": "Limestone upland",

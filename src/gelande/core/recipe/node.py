@@ -84,6 +84,7 @@ class NodeSpec:
     simulate: context -> arrays: the dear half of a computation that goes block by block on fine levels (footprint's
     blocks). The computation gets it on its window by Context.simulated.
     places: settings -> how things stand where its mask is (core/recipe/things.py), for a node that is a layer of them.
+    earthworks: it cuts and fills ground; its computation also returns "_earth", metres by which it rose.
     role: of a node that orders the graph (GROUP, ENTRY, FRAME, CAIRN, JUNCTION, NOTE, KEEP), "" for one that computes.
 
     footprint: what it reads for its settings on a site, or one that is the same for all (nothing said: each sample
@@ -115,6 +116,7 @@ class NodeSpec:
     simulate: Callable | None = None
     places: Callable[[dict], Placing] | None = None
     role: str = ""
+    earthworks: bool = False
 
     def reads(self, values: P.Values, site: Site) -> Footprint:
         """Its footprint with these settings on a site."""

@@ -39,6 +39,20 @@ class Mass:
         return f"Worn {size:.3g} {unit}: {self.laid / self.worn:.0%} laid down, {end}{rise}."
 
 
+def earthworks(raw: dict, cell: float) -> str:
+    """What earthworks cut and filled, in a sentence. raw: a node's raw result; cell: m² a sample."""
+    moved = raw["_earth"]
+    cut, fill = (float(volume(np.maximum(sign * moved, 0)) * cell) for sign in (-1, 1))
+    more = "left over" if cut >= fill else "to be brought"
+    return f"Cut {_cubic(cut)}, filled {_cubic(fill)}: {_cubic(abs(cut - fill))} {more}."
+
+
+def _cubic(m3: float) -> str:
+    """A volume for people."""
+    size, unit = next(((m3 / u, name) for u, name in ((1e9, "km³"), (1e6, "million m³")) if m3 >= u), (m3, "m³"))
+    return f"{size:,.0f} {unit}" if unit == "m³" and m3 >= 10 else f"{size:.3g} {unit}"
+
+
 def _sum(a: np.ndarray) -> float:
     return float(a.sum(dtype=np.float64))
 
