@@ -103,7 +103,7 @@ def loess_plateau(m, steps, gullies, gentle) -> str:
     value = m.add("height_as_mask", "Which crop", {}, height=bent)
     even = m.add(
         "colour_ramp", "Crops",
-        {"ramp": _steps("8d7a4c a48e5c 6f6e45 b59f6b 9a8453 616a40 ab9562 87764e c0ab7a 7d7f50")}, driver=value,
+        {"ramp": steps_of("8d7a4c a48e5c 6f6e45 b59f6b 9a8453 616a40 ab9562 87764e c0ab7a 7d7f50")}, driver=value,
     )  # fmt: skip
     crops = m.add("smooth", "Field edges", {"radius": 7}, height=even)
     flow = m.add("flow", "Gully floors", {"first": 70, "full": 700, "softness": 8}, height=steps)
@@ -128,7 +128,7 @@ def loess_plateau(m, steps, gullies, gentle) -> str:
     )  # fmt: skip
 
 
-def _steps(colours: str) -> tuple:
+def steps_of(colours: str) -> tuple:
     """A ramp of one even colour after another."""
     stops, n = stops_of(colours), len(colours.split())
     found = []

@@ -1,9 +1,10 @@
 """Landscapes that one recognises at first glance: each is dressed, published and explained. Used by make_examples.py."""
 # ruff: noqa: E501
 
+import math
 from dataclasses import replace
 
-from covers import AT_HEIGHT, AT_SLOPE, FACING, HEIGHT, cover, layer
+from covers import AT_HEIGHT, AT_SLOPE, FACING, HEIGHT, cover, layer, steps_of
 
 from gelande.core.evaluate import query
 from gelande.core.evaluate.executor import Evaluator, Job
@@ -814,7 +815,25 @@ def valley_head(maker):
     )
     dam = m.add("mix", "Moraine across the floor", {"way": "Add", "unit": 1}, height=rain, second=moraine)
     scree = m.add("scree", "Scree under the faces", {"repose": 35, "amount_broken": 5}, height=dam)
-    lake = m.add("lakes", "Lake", {"least_width": 160, "least_depth": 3}, height=scree)
+    place = ((3080.0, 2520.0), (3290.0, 2490.0), (3310.0, 2640.0), (3100.0, 2660.0))
+    hamlet = m.add(
+        "levelled_ground",
+        "Ground for the huts",
+        {"outlines": ((False, "Mean of its ground", 0.0, 0.0, place),)},
+        height=scree,
+    )
+    way = (
+        (2560.0, 0.0),
+        (2640.0, 420.0),
+        (2900.0, 760.0),
+        (3060.0, 1180.0),
+        (3010.0, 1640.0),
+        (2870.0, 2080.0),
+        (3010.0, 2420.0),
+        (3190.0, 2560.0),
+    )
+    road = m.add("road", "Road to the huts", {"line": way, "width": 8, "grade": 10, "even": 120}, height=hamlet)
+    lake = m.add("lakes", "Lake", {"least_width": 160, "least_depth": 3}, height=road)
     snow = m.add(
         "snow",
         "Snow",
@@ -832,6 +851,9 @@ def valley_head(maker):
             layer("Stony ground", "58564f 6d6a61 837f75 99958a", lies=AT_HEIGHT, low=760, fade=170, broken=0.75, patch=100, grain=0.5),
             layer("Rock", "45443f 5b5952 726f67 8a867d a19d93", lies=AT_SLOPE, from_slope=36, slope_fade=7, broken=0.5, patch=40, grain=0.5),
             layer("Scree", "6f6c65 837f77 98948b", mask=(scree, "scree"), amount=0.85, broken=0.5, patch=30, grain=0.7),
+            layer("Banks", "6b6458 7f7768 948b7a", mask=(road, "banks"), amount=0.9, broken=0.3, patch=10, grain=0.6),
+            layer("Hut ground", "8a8169 9c937a aea58b", mask=(hamlet, "area"), broken=0.2, patch=10, grain=0.4),
+            layer("Road", "a39a86 b3aa96 c2baa7", mask=(road, "road"), broken=0.05, patch=5, grain=0.3),
             layer("Snow", "b9c6d4 d3dde6 e8eef3 f7f9fb", mask=(snow, "snow"), broken=0.2, patch=30, grain=0.15),
         ],
         lake, tone, grain_size=34, over=40, seed=8,
@@ -845,9 +867,9 @@ def valley_head(maker):
         depth=(lake, "depth"),
         shore=(lake, "shore"),
     )
-    dry = m.add(
-        "mask_mix", "Forest by the lake", {"way": "Subtract"}, first=(ground, "weight_2"), second=(lake, "water")
-    )
+    beside = m.add("mask_mix", "Road and huts", {"way": "Higher"}, first=(road, "beside"), second=(hamlet, "area"))
+    open_ground = m.add("mask_mix", "Where no tree stands", {"way": "Higher"}, first=beside, second=(lake, "water"))
+    dry = m.add("mask_mix", "Forest by the lake", {"way": "Subtract"}, first=(ground, "weight_2"), second=open_ground)
     spruces = {"thing": "Conifer", "density": 190, "least": 3.5, "smallest": 0.6, "largest": 1.3}
     m.add("things", "Spruces", spruces, where=dry)
     m.publish("Height of the peaks", "Form", "From the floor to the tops.", (peaks, "relief"), low=600, high=1900)
@@ -862,11 +884,22 @@ def valley_head(maker):
     m.publish("Moraine", "Water", "How high it dams the valley.", (moraine, "relief"), low=0, high=140)
     m.publish("Gullies", "Weather", "How far rain has cut into the faces.", (rain, "strength"), low=0.0, high=0.9)
     m.publish("Scree", "Weather", "How much has fallen from the faces.", (scree, "amount_broken"), low=0, high=12)
+    huts = m.add("mask_mix", "Where huts stand", {"way": "Subtract"}, first=(hamlet, "area"), second=(road, "beside"))
+    m.add("things", "Huts", {"thing": "Hut", "density": 14, "least": 14, "smallest": 0.8, "largest": 1.2}, where=huts)
+    m.publish("Road", "Road and huts", "Where the road runs: its points can be moved.", (road, "line"))
+    m.publish("Steepest grade", "Road and huts", "Rise of the road at most.", (road, "grade"), low=5, high=18)
+    m.publish(
+        "Ground for huts", "Road and huts", "What is levelled for building: areas can be drawn.", (hamlet, "outlines")
+    )
     m.publish("Snow line", "Weather", "Height from which snow lies.", (snow, "snow_line"), low=300, high=1500)
     m.preset("As found", {})
     m.preset("Late summer", {"Snow line": 1250})
     m.preset("Winter", {"Snow line": 330})
     m.note("Troughs are valleys with a round floor; the side valley's floor ends high above the main one.", trough)
+    m.note(
+        "Ground for huts is levelled first, the road ends on it. Both are published: an artist draws them anew on a locked recipe, and trees give way.",
+        road,
+    )
     m.note("The moraine is a ridge drawn across the floor: the lake behind it is what the land then holds.", moraine)
     return _finished(
         m,
@@ -881,6 +914,163 @@ def valley_head(maker):
     )
 
 
+def _meanders(start, heading, wave, swing, count, points):
+    """A river's line of sine-generated bends (Langbein and Leopold 1966): (east, north) metres from a start along a
+    heading. wave: metres from bend to bend and back; swing: degrees to either side."""
+    x, y, found = *start, []
+    steps = 40 * count
+    for k in range(steps + 1):
+        if k % (steps // points) == 0:
+            found.append((round(x, 1), round(y, 1)))
+        turn = math.radians(heading + swing * math.sin(2 * math.pi * k / 40 + 0.35 * math.sin(2 * math.pi * k / 130)))
+        step = wave / 40 * (1.0 + 0.25 * math.sin(k / 29.0))
+        x, y = x + step * math.sin(turn), y + step * math.cos(turn)
+    return tuple(found)
+
+
+def river_plain(maker):
+    """Meanders on a broad floor between low terraces, with woods along the water and fields beyond."""
+    m = maker(Site("Lower Anwe", 5000, 5000), seed=8)
+    line = _meanders((-150, 700), 50, 2450, 82, 5, 60)
+    old = _meanders((-150, 1500), 55, 1500, 74, 2, 20)[4:16]
+    hills = m.add(
+        "fractal_noise", "Low hills", {"feature_size": 2200, "relief": 110, "octaves": 6, "gain": 0.4, "seed": 5}
+    )
+    floor = m.add(
+        "valley",
+        "River's floor",
+        {
+            "line": ((-200, 800), (1300, 1750), (2700, 2700), (4000, 3450), (5200, 4350)),
+            "floor_width": 1700,
+            "side_width": 700,
+            "depth": 60,
+            "trough": 0.2,
+            "fall": 1,
+            "irregularity": 0.5,
+            "seed": 3,
+        },
+        height=hills,
+    )
+    level = m.add("smooth", "Laid down by floods", {"radius": 60}, height=floor)
+    steps = m.add(
+        "terrace",
+        "River terraces",
+        {
+            "riser_height": 9,
+            "sharpness": 0.75,
+            "irregularity": 0.35,
+            "where": "Height",
+            "where_low": -200,
+            "where_high": 55,
+            "where_falloff": 20,
+        },
+        height=level,
+    )
+    loop = m.add(
+        "stream_channels",
+        "Cut-off loop",
+        {"line": old, "width": 60, "deep": 4, "bank": 24, "filled": 0.75, "stands": False},
+        height=steps,
+    )
+    river = m.add(
+        "stream_channels",
+        "River",
+        {"line": line, "width": 95, "deep": 6, "bank": 26, "filled": 0.7, "stands": False},
+        height=loop,
+    )
+    wood = m.add("mask_edge", "Near the water", {"way": "Grow", "distance": 130}, first=(river, "channel"))
+    patches = m.add(
+        "patches", "Stands of trees", {"look": "Patches", "size": 190, "cover": 0.5, "softness": 0.2, "seed": 6}
+    )
+    grove = m.add("mask_mix", "Gallery wood", {"way": "Multiply"}, first=wood, second=patches)
+    dry = m.add("mask_mix", "Wood beside the water", {"way": "Subtract"}, first=grove, second=(river, "channel"))
+    bars = m.add("mask_edge", "Banks of sand", {"way": "Grow", "distance": 26}, first=(river, "channel"))
+    gentle = m.add("slope_band", "Gentle ground", {"low": 0, "high": 3, "falloff": 2}, height=river)
+    cells = m.add(
+        "cell_noise", "Parcels", {"what": "Cell value", "size": 210, "jitter": 0.75, "metric": "Manhattan", "seed": 4}
+    )
+    crop = m.add("height_as_mask", "Which crop", {}, height=cells)
+    crops = m.add(
+        "colour_ramp",
+        "Crops",
+        {"ramp": steps_of("67763c 7d8446 948f52 5b7336 8f8650 74803f a09a60 566e34 868048 647839")},
+        driver=crop,
+    )
+    tone = _tone(m, river, size=60, noise_size=50)
+    ground = cover(
+        m, "Ground cover",
+        [
+            layer("Meadow", "46592a 587034 6c8441 84984f", grain=0.35),
+            layer("Fields", mask=gentle, colour=crops, amount=0.7, broken=0.3, patch=70, thins=1.0, steep=6),
+            layer("Wet meadow", "3c5527 4a672f 5b7a39 6f8c46", mask=wood, amount=0.9, broken=0.5, patch=90, grain=0.4),
+            layer("Woods on the slopes", "22341c 2d4324 39522d", lies=AT_SLOPE, from_slope=6, slope_fade=3, amount=0.85, broken=0.8, patch=140, grain=0.6),
+            layer("Gallery wood", "1e321a 294022 354f2b", mask=dry, amount=0.9, broken=0.5, patch=40, grain=0.6),
+            layer("Sand", "b7a67c c9ba92 dacda9", mask=bars, amount=0.75, broken=0.75, patch=60, grain=0.3),
+        ],
+        river, tone, grain_size=30, over=24, seed=7,
+    )  # fmt: skip
+    water = m.add(
+        "water_colour",
+        "Old water",
+        {"ramp": stops_of("5d6a3f 48583a 344632 263629"), "clear": 0.3, "wet": 0.3, "foam": 0.0},
+        under=ground,
+        water=(loop, "channel"),
+        depth=(loop, "depth"),
+    )
+    m.add(
+        "water_colour",
+        "River water",
+        {"ramp": stops_of("8a8a66 6c7d66 4d6a63 35525a"), "clear": 0.25, "wet": 0.35, "foam": 0.0},
+        under=water,
+        water=(river, "channel"),
+        depth=(river, "depth"),
+    )
+    m.add(
+        "things",
+        "Trees of the gallery wood",
+        {"thing": "Broadleaved tree", "density": 110, "least": 5, "smallest": 0.6, "largest": 1.2},
+        where=dry,
+    )
+    m.publish("River", "Water", "Where it runs: its points can be moved.", (river, "line"))
+    m.publish("Width of the river", "Water", "From bank to bank.", (river, "width"), low=30, high=180)
+    m.publish("Cut-off loop", "Water", "How wide the old channel is.", (loop, "width"), low=0.1, high=110)
+    m.publish(
+        "Width of the floor", "Form", "How wide the river's plain is.", (floor, "floor_width"), low=700, high=2600
+    )
+    m.publish("Height of the hills", "Form", "On both sides of the plain.", (hills, "relief"), low=40, high=280)
+    m.publish("Depth of the plain", "Form", "How far it lies below the hills.", (floor, "depth"), low=20, high=140)
+    m.publish(
+        "Terraces", "Form", "Height of a step of the river's old floors.", (steps, "riser_height"), low=3, high=24
+    )
+    m.publish(
+        "Gallery wood",
+        "Ground",
+        "How much of the ground near the water is wooded.",
+        (patches, "cover"),
+        low=0.0,
+        high=1.0,
+    )
+    m.publish("Size of the fields", "Ground", "From edge to edge.", (cells, "size"), low=80, high=600)
+    m.preset("As found", {})
+    m.preset("Wooded", {"Gallery wood": 0.9})
+    m.preset("Open country", {"Gallery wood": 0.12, "Size of the fields": 340, "Height of the hills": 70})
+    m.note(
+        "The plain is a broad valley; the river is a drawn line on it. Its bends swing to both sides by a sine of the way that the water has gone.",
+        river,
+    )
+    m.note("What is near the water comes from one mask, grown: wet meadow, wood, sand.", wood)
+    return _finished(
+        m,
+        (
+            ("Far", 0.1, -0.15, 900, 25, -22),
+            ("Over a bend", 0.3, 0.3, 120, 40, -10),
+            ("On the bank", 0.45, 0.4, 2, 30, 2),
+        ),
+        ("Wood", dry, "mask"),
+        ("Fields", gentle, "mask"),
+    )
+
+
 RECIPES = {
     "tableland": tableland,
     "old-volcano": old_volcano,
@@ -888,5 +1078,6 @@ RECIPES = {
     "dune-sea": dune_sea,
     "badlands": badlands,
     "moor": moor,
+    "river-plain": river_plain,
     "valley-head": valley_head,
 }

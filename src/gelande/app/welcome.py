@@ -30,6 +30,7 @@ LANDSCAPES = {
     "badlands": "Badlands",
     "dune-sea": "Dune sea",
     "moor": "Moor with tors",
+    "river-plain": "River plain",
     "oru": "Farmed loess plateau",
     "varrowdale-winter": "Limestone upland in winter",
 }

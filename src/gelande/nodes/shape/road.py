@@ -83,7 +83,9 @@ def road_node(ctx: Context) -> Arrays:
     near_by = 0.5 * p.width + p.near + ctx.dx
     out, away = road(h, line, p.width, banks, near_by, ctx.window, ctx.site.depth, ctx.dx, ctx.stop)
     edge = away - np.float32(0.5 * p.width)
-    on = np.clip(np.float32(0.5) - edge / np.float32(ctx.dx), 0, 1)
+    # about the share of a sample that it covers; not softer than it is wide, or it would be another one on each grid
+    fade = min(ctx.dx, max(0.5 * p.width, 0.5 * ctx.dx))
+    on = np.clip(np.float32(0.5) - edge / np.float32(fade), 0, 1)
     moved = out - h
     banked = np.clip(np.abs(moved) / np.float32(0.004 * p.width + 0.02), 0, 1) * (1 - on)
     return {
