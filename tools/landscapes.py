@@ -24,7 +24,7 @@ def _tone(m, ground, rain=None, flow=None, **settings) -> str:
     return m.add("ground_tone", "Tone of the ground", {**given, "size": 90, "noise_size": 70, **settings}, **links)
 
 
-def _finished(m, cameras, *weathered) -> object:
+def finished(m, cameras, *weathered) -> object:
     """Cameras, figures and files of a landscape. cameras: (name, share east, share north, metres over the ground,
     heading, pitch); weathered: (name, node, output) of masks that are delivered, too."""
     recipe, site, evaluator = m.recipe, m.recipe.site, Evaluator()
@@ -176,7 +176,7 @@ def tableland(maker):
     )
     m.publish("Talus", "Weather", "How much has fallen from the cliffs.", (scree, "amount_broken"), low=0, high=14)
     m.publish("Drifted sand", "Weather", "How high sand is blown into dunes.", (sand, "relief"), low=0, high=18)
-    m.publish("Wind from", "Weather", "Where the wind comes from.", (sand, "wind"), low=0, high=360)
+    m.publish("Wind from", "Weather", "Where the wind comes from.", (sand, "wind"), low=0, high=345)
     m.preset("As found", {})
     m.preset("Worn low", {"Height of the tables": 240, "Flash floods": 0.7, "Talus": 10})
     m.preset("High tables", {"Height of the tables": 640, "Cliff bands": 150, "Flash floods": 0.25})
@@ -185,7 +185,7 @@ def tableland(maker):
         table,
     )
     m.note("Talus lies at the angle at which stones rest. Sand drifts where it is level and low.", scree)
-    return _finished(
+    return finished(
         m,
         (
             ("Far", 0.1, -0.25, 900, 22, -16),
@@ -296,7 +296,7 @@ def old_volcano(maker):
         rain,
     )
     m.note("Flows are drawn outlines: the same mask lifts the ground, roughens it and colours it.", tongues)
-    return _finished(
+    return finished(
         m,
         (
             ("Far", 0.05, -0.2, 1100, 30, -12),
@@ -459,7 +459,7 @@ def canyon(maker):
     m.preset("Broad canyon", {"Width of the gorge": 950, "Side gullies": 0.85, "Ragged sides": 0.95})
     m.note("One line is the gorge and the river: move a point of one, and move it in the other, too.", gorge)
     m.note("Beds are described once (Rock in beds); rain, ledges and rubble all lie along them.", rock)
-    return _finished(
+    return finished(
         m,
         (
             ("Far", 0.15, -0.1, 900, 25, -24),
@@ -556,7 +556,7 @@ def dune_sea(maker):
     )  # fmt: skip
     m.publish("Height of the dunes", "Dunes", "From trough to crest.", (long, "relief"), low=25, high=180)
     m.publish("Distance of the dunes", "Dunes", "From crest to crest.", (long, "spacing"), low=280, high=1200)
-    m.publish("Wind from", "Dunes", "Where the wind comes from.", (long, "wind"), (wind, "wind"), low=0, high=360)
+    m.publish("Wind from", "Dunes", "Where the wind comes from.", (long, "wind"), (wind, "wind"), low=0, high=345)
     m.publish(
         "Uneven dunes", "Dunes", "How far crests wander, fork and end.", (long, "irregularity"), low=0.0, high=1.0
     )
@@ -574,7 +574,7 @@ def dune_sea(maker):
         long,
     )
     m.note("Rock is worn before it is set into the sand, so that rain leaves the dunes alone.", worn)
-    return _finished(
+    return finished(
         m,
         (("Far", 0.1, -0.15, 900, 25, -18), ("Island", 0.2, 0.45, 90, 25, -3), ("On a crest", 0.5, 0.4, 2, 320, -4)),
         ("Rock", rocky, "mask"),
@@ -637,7 +637,7 @@ def badlands(maker):
     m.preset("Deep breaks", {"Height": 620, "Rills": 1.0})
     m.note("Clay gives way fast: much rain, gullies close beside each other, and crests sharpened after it.", rain)
     m.note("The bands are a ramp along the height: the same bed has the same colour on every hill.", wash)
-    return _finished(
+    return finished(
         m,
         (
             ("Far", 0.1, -0.15, 350, 25, -20),
@@ -690,7 +690,7 @@ def moor(maker):
     )
     m.restrict(tors, where)
     near = m.add("mask_edge", "Below the tors", {"way": "Grow", "distance": 130}, first=where)
-    fallen = m.add("boulders", "Clitter", {"large": 9, "small": 3, "per_hectare": 60, "tall": 0.55}, height=tors)
+    fallen = m.add("boulders", "Clitter", {"large": 17, "small": 5, "per_hectare": 45, "tall": 0.55}, height=tors)
     m.restrict(fallen, near)
     brook = m.add(
         "stream_channels", "Brooks", {"first": 240, "full": 1500, "width": 9, "deep": 1.6, "bank": 14}, height=fallen
@@ -732,15 +732,15 @@ def moor(maker):
     m.publish("Brook valley", "Form", "How deep it is.", (valley, "depth"), low=0, high=180)
     m.publish("Tors", "Rock", "How much of the tops is bare rock.", (spots, "cover"), low=0.0, high=0.7)
     m.publish("Height of the tors", "Rock", "How high the rock stands.", (tors, "tall"), low=4, high=36)
-    m.publish("Clitter", "Rock", "Blocks a hectare below the tors.", (fallen, "per_hectare"), low=0, high=160)
+    m.publish("Clitter", "Rock", "Blocks a hectare below the tors.", (fallen, "per_hectare"), low=0, high=120)
     m.publish("Long rain", "Weather", "How far rain has worn the moor.", (worn, "strength"), low=0.0, high=0.7)
     m.publish("Tops begin at", "Rock", "Height from which tors stand.", (tops, "low"), low=60, high=320)
     m.preset("As found", {})
-    m.preset("Bare tops", {"Tors": 0.6, "Height of the tors": 24, "Clitter": 120})
+    m.preset("Bare tops", {"Tors": 0.6, "Height of the tors": 24, "Clitter": 90})
     m.preset("Green moor", {"Tors": 0.08, "Clitter": 10, "Long rain": 0.45})
     m.note("Tors stand where two masks meet: high ground, and patches where rock comes out.", where)
     m.note("The same mask, grown, says where blocks have fallen; bog is where it is both level and wet.", bog)
-    return _finished(
+    return finished(
         m,
         (
             ("Far", 0.1, -0.15, 520, 25, -18),
@@ -901,7 +901,7 @@ def valley_head(maker):
         road,
     )
     m.note("The moraine is a ridge drawn across the floor: the lake behind it is what the land then holds.", moraine)
-    return _finished(
+    return finished(
         m,
         (
             ("Far", 0.3, -0.15, 1300, 12, -20),
@@ -1059,7 +1059,7 @@ def river_plain(maker):
         river,
     )
     m.note("What is near the water comes from one mask, grown: wet meadow, wood, sand.", wood)
-    return _finished(
+    return finished(
         m,
         (
             ("Far", 0.1, -0.15, 900, 25, -22),

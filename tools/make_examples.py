@@ -461,11 +461,31 @@ def skerrin_sound() -> Maker:
         height=rain,
     )
     sea = m.add("sea", "The sound", {"level": 0, "beach": 3, "cliff": 26, "broken": 0.8}, height=cliffs)
-    covers.drowned_coast(m, sea, rain)
+    dressed = covers.drowned_coast(m, sea, rain)
+    beds = covers.of_layer(m, dressed, "Heath", "amount")
     m.publish(
         "Land height", "Land", "Height of the old land before it was drowned.", (drowned, "out_high"), low=200, high=700
     )
-    return m
+    m.publish("Size of the island", "Land", "From its middle to its shore.", (land, "radius"), low=1600, high=4200)
+    m.publish("Ridges", "Land", "From ridge to ridge.", (land, "ridge_spacing"), low=700, high=2400)
+    m.publish("Skerries", "Coast", "How high the small rocks in the sea stand.", (sunk, "out_high"), low=5, high=90)
+    m.publish("Size of skerries", "Coast", "From rock to rock.", (skerries, "feature_size"), low=350, high=1400)
+    m.publish("Sea cliffs", "Coast", "How high the sea has cut.", (sea, "cliff"), low=0, high=70)
+    m.publish("Beach", "Coast", "How high sand lies in the bays.", (sea, "beach"), low=0, high=12)
+    m.publish("Broken shore", "Coast", "How far the shore is broken into coves.", (sea, "broken"), low=0, high=1)
+    m.publish("Burns", "Weather", "How deeply water has cut the land.", (rain, "strength"), low=0, high=0.9)
+    m.publish("Heath", "Ground", "How much heath grows on the heights.", (dressed, beds), low=0, high=1)
+    m.preset("As found", {})
+    m.preset("Outer rocks", {"Land height": 240, "Size of the island": 1900, "Skerries": 80})
+    m.preset("High island", {"Land height": 660, "Sea cliffs": 60, "Burns": 0.6})
+    m.note("Old land and skerries are both lowered under the sea; the higher of the two is the coast.", coast)
+    m.note("The sea cuts cliffs where waves reach, and lays sand in the bays.", sea)
+    cameras = (
+        ("Far", 0.05, -0.25, 900, 30, -18),
+        ("Over the skerries", 0.2, 0.15, 70, 40, -6),
+        ("On the shore", 0.3, 0.45, 12, 60, 0),
+    )
+    return landscapes.finished(m, cameras, ("Shore", sea, "shore"), ("Water", sea, "water"))
 
 
 def oru() -> Maker:
@@ -487,9 +507,29 @@ def oru() -> Maker:
         height=gullies,
         mask=gentle,
     )
-    covers.loess_plateau(m, steps, gullies, gentle)
+    dressed = covers.loess_plateau(m, steps, gullies, gentle)
+    parcels = next(n for n, state in m.recipe.nodes.items() if state.kind == "cell_noise")
     m.publish("Gully strength", "Weather", "How deeply the plateau is cut.", (gullies, "strength"), low=0.1, high=1.0)
-    return m
+    m.publish("Gully spacing", "Weather", "From gully to gully.", (gullies, "gully_spacing"), low=50, high=260)
+    m.publish("Height of the plateau", "Land", "Over the gullies' floors.", (high, "out_high"), low=160, high=520)
+    m.publish("Size of the plateau", "Land", "From valley to valley.", (plain, "feature_size"), low=1300, high=4500)
+    m.publish("Step height", "Fields", "From field to field down a slope.", (steps, "riser_height"), low=3, high=18)
+    m.publish("Even steps", "Fields", "0 wanders, 1 is as drawn by a rule.", (steps, "sharpness"), low=0.3, high=1.0)
+    m.publish("Steepest farmed slope", "Fields", "Steeper ground is left bare.", (gentle, "high"), low=10, high=32)
+    m.publish("Size of the fields", "Fields", "From edge to edge.", (parcels, "size"), low=60, high=420)
+    amount = covers.of_layer(m, dressed, "Thorn scrub", "amount")
+    m.publish("Scrub", "Ground", "How much scrub grows on the gullies' floors.", (dressed, amount), low=0, high=1)
+    m.preset("As found", {})
+    m.preset("Cut to pieces", {"Gully strength": 1.0, "Gully spacing": 60, "Height of the plateau": 460})
+    m.preset("Wide fields", {"Gully strength": 0.25, "Size of the fields": 360, "Step height": 12})
+    m.note("Loess stands steep and gives way fast: strong rain, gullies close beside each other.", gullies)
+    m.note("People make steps where slopes are gentle: the same mask makes the steps and the fields.", gentle)
+    cameras = (
+        ("Far", 0.1, -0.15, 800, 25, -18),
+        ("Over the fields", 0.35, 0.3, 120, 30, -10),
+        ("On a step", 0.5, 0.45, 2, 40, -2),
+    )
+    return landscapes.finished(m, cameras, ("Fields", gentle, "mask"), ("Gullies", gullies, "cut"))
 
 
 def bedded_scarps() -> Maker:
