@@ -138,7 +138,7 @@ class Engine(QObject):
         self._standing: tuple[tuple, Things] = ((), Things.of(()))
         for worker in self._workers:
             worker.start()
-        self._pictures: dict[str, QImage] = {}
+        self._pictures: dict[tuple[str, str], QImage] = {}
         self._closed = False
         self.seen = threading.Event()
 
@@ -148,7 +148,7 @@ class Engine(QObject):
 
     def picture_of(self, recipe: Recipe, node_id: str, folder: Path) -> QImage | None:
         """The card's picture of a node as it is now, when there is one."""
-        return self._pictures.get(self.evaluator.keys(recipe, folder).get(node_id))
+        return self._pictures.get((self.evaluator.keys(recipe, folder).get(node_id, ""), recipe.site.bare))
 
     def ask(self, request: Request) -> None:
         """Shows an output coarse to fine, then refreshes cards and bench."""
@@ -360,8 +360,9 @@ class Engine(QObject):
                 broken[node_id] = f"waits for {recipe.nodes[source].name}, which failed"
                 self.failed.emit(node_id, broken[node_id])
                 return
-        key = f"{self.evaluator.keys(recipe, job.folder)[node_id]} {recipe.site.bare}"
-        picture = self._pictures.get(key)
+        key = self.evaluator.keys(recipe, job.folder)[node_id]
+        seen_as = (key, recipe.site.bare)
+        picture = self._pictures.get(seen_as)
         if picture is None:
             try:
                 picture = self._picture(job, node_id)
@@ -371,7 +372,7 @@ class Engine(QObject):
                 return
             while len(self._pictures) > max(MOST_PICTURES, 2 * len(recipe.nodes)):  # the oldest goes first
                 del self._pictures[next(iter(self._pictures))]
-            self._pictures[key] = picture
+            self._pictures[seen_as] = picture
         self.card.emit(node_id, picture, key)
 
     def _picture(self, job: Job, node_id: str) -> QImage:

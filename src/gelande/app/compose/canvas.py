@@ -234,7 +234,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
 
     def set_picture(self, node_id: str, picture: QImage, key: str) -> None:
         look = self.looks.setdefault(node_id, CardLook())
-        if (look.key, look.stale, look.fault, look.working) == (key, False, "", False):
+        if look.picture is picture and (look.key, look.stale, look.fault, look.working) == (key, False, "", False):
             return
         look.picture, look.key, look.stale, look.fault, look.working = picture, key, False, "", False
         self._touch(node_id)
