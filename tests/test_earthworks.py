@@ -6,11 +6,14 @@ import unittest
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 from support import chain
-from test_window import WindowCase
+from test_window import LEFT, WindowCase, at
 
 from gelande.core.evaluate.executor import Evaluator, Job
-from gelande.core.recipe import graph
+from gelande.core.recipe import control, graph
+from gelande.core.recipe.recipefile import save
 from gelande.core.recipe.site import Site
 from gelande.core.regenerate import mass
 from gelande.kernels.earthworks import graded, road
@@ -143,3 +146,34 @@ class ToldTest(WindowCase):
         self.doc.edit("larger", lambda r: graph.set_param(r, pad, "size", 700.0))
         self.wait.still(self.window)
         self.assertNotEqual(before, " ".join(w.text() for w in self.bench.findChildren(type(self.view.place))))
+
+
+class ArtistTest(WindowCase):
+    regenerate = True
+
+    def test_an_artist_draws_a_road_on_a_locked_recipe(self):
+        recipe, (_, road_id) = chain("fractal_noise", "road", site=Site("Works", SIZE, SIZE))
+        path = self.folder / "works.gelande"
+        save(control.publish(recipe, road_id, "line", "Road"), path)
+        before = path.read_bytes()
+        self.assertTrue(self.window.filing.open_path(path))
+        self.wait.still(self.window)
+        page = self.window.variants
+        view = page.view
+        view.set_mode("Plan")
+        self.wait.still(self.window)
+        page.sheet.draw_asked.emit("Road", True)
+        points = ((200.0, 300.0), (520.0, 640.0), (840.0, 420.0))
+        for point in points:
+            QTest.mouseClick(view, LEFT, pos=at(view.mode.to_widget(point)[0]))
+        QTest.keyClick(view, Qt.Key.Key_Return)
+        self.wait.still(self.window)
+        drawn = self.doc.recipe.nodes[road_id].value("line")
+        np.testing.assert_allclose(drawn, points, atol=4)
+        made = self.window.engine.evaluator.result(Job(self.doc.recipe), road_id, 3)
+        at_sample = [made["road"][round((SIZE - n) / 2), round(e / 2)] for e, n in drawn]
+        self.assertGreater(min(at_sample), 0.2, "the road runs where it was drawn")
+        self.assertLess(float(made["road"].mean()), 0.05)
+        self.assertEqual(path.read_bytes(), before, "the author's file")
+        self.assertTrue(self.window.choices.flush())
+        self.assertIn("Road", (self.folder / "works.gelande-set").read_text())

@@ -57,6 +57,7 @@ PIECE = (
         ),
     ),
     base="height",
+    reshapes="It makes land level where it is drawn.",
     footprint=Footprint(asks=lambda level: ("height",), own=GLOBAL_ONLY, ranged=("height",)),
     figure="{outlines}",
     earthworks=True,

@@ -60,6 +60,7 @@ MOST_POINTS, APART = 1500, 0.5
         P.seed(),
     ),
     base="height",
+    reshapes="It cuts and fills the land along a road.",
     footprint=Footprint(
         asks=lambda level: ("height",),
         own=GLOBAL_ONLY,
