@@ -79,8 +79,18 @@ def _road_rows(h, out, away, line, groups, half, cut, fill, near_by, row0, row1,
         for c in range(columns):
             x, here = (left + c) * dx, h[r, c]
             near, level, low, high = 1e30, 0.0, -1e30, 1e30
+            # the nearest group first: then hardly another one has an effect
+            first, nearest = 0, 1e30
             for g in range(groups.shape[0]):
-                apart = math.hypot(x - groups[g, 0], y - groups[g, 1]) - groups[g, 2]
+                apart = max(abs(x - groups[g, 0]), abs(y - groups[g, 1])) - groups[g, 2]
+                if apart < nearest:
+                    first, nearest = g, apart
+            for turn in range(groups.shape[0] + 1):
+                g = first if turn == 0 else turn - 1
+                if turn > 0 and g == first:
+                    continue
+                # never more than it is
+                apart = max(abs(x - groups[g, 0]), abs(y - groups[g, 1])) - groups[g, 2]
                 beside = max(0.0, apart - half)
                 if (
                     apart > min(near, near_by)
