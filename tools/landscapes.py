@@ -35,7 +35,9 @@ def finished(m, cameras, *weathered) -> object:
         rows, columns = height.shape
         r, c = min(rows - 1, round((1 - north) * (rows - 1))), min(columns - 1, round(east * (columns - 1)))
         up = round(float(height[r, c]) + over, 1)
-        kept = NamedCamera(name, round(east * site.width, 1), round(north * site.depth, 1), up, heading, pitch)
+        kept = NamedCamera(
+            name, round(east * site.width, 1), round(north * site.depth, 1), up, float(heading), float(pitch)
+        )
         recipe = keep(recipe, kept)
     files = (
         Deliverable("Height", ground, port, "height_tiff32"),
