@@ -933,7 +933,7 @@ def _meanders(start, heading, wave, swing, count, points):
 def river_plain(maker):
     """Meanders on a broad floor between low terraces, with woods along the water and fields beyond."""
     m = maker(Site("Lower Anwe", 5000, 5000), seed=8)
-    line = _meanders((-150, 700), 50, 2450, 82, 5, 60)
+    line = tuple(p for p in _meanders((-150, 700), 50, 2450, 82, 5, 60) if 0 <= p[0] <= 4900)
     old = _meanders((-150, 1500), 55, 1500, 74, 2, 20)[4:16]
     hills = m.add(
         "fractal_noise", "Low hills", {"feature_size": 2200, "relief": 110, "octaves": 6, "gain": 0.4, "seed": 5}
