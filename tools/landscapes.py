@@ -473,7 +473,7 @@ def canyon(maker):
     )
 
 
-def dune_sea(maker):
+def dune_field(maker):
     """Long dunes, level pans between them, and islands of dark rock."""
     m = maker(Site("Ummar sands", 6000, 6000, bare="sand"), seed=4)
     long = m.add(
@@ -1077,7 +1077,7 @@ RECIPES = {
     "tableland": tableland,
     "old-volcano": old_volcano,
     "canyon": canyon,
-    "dune-sea": dune_sea,
+    "dune-field": dune_field,
     "badlands": badlands,
     "moor": moor,
     "river-plain": river_plain,

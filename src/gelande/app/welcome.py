@@ -28,7 +28,7 @@ LANDSCAPES = {
     "tableland": "Table lands",
     "skerrin-sound": "Drowned coast",
     "badlands": "Badlands",
-    "dune-sea": "Dune sea",
+    "dune-field": "Dune field",
     "moor": "Moor with tors",
     "river-plain": "River plain",
     "oru": "Farmed loess plateau",
