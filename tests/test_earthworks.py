@@ -71,7 +71,7 @@ class EarthworksTest(unittest.TestCase):
         for seed, grade in ((1, 6.0), (2, 12.0), (3, 9.0)):
             noise = {"fractal_noise": {"seed": seed}}
             recipe, raw, ground = self.land(
-                "road", "fractal_noise", line=line, width=14.0, grade=grade, cut=50.0, fill=33.0, others=noise
+                "road", "fractal_noise", line=line, width=14.0, grade=grade / 100, cut=50.0, fill=33.0, others=noise
             )
             dx, h, way = recipe.site.spacing(4), raw["height"].astype(float), raw["_line"]
             steps = np.hypot(*np.diff(way[:, :2], axis=0).T)

@@ -834,7 +834,7 @@ def valley_head(maker):
         (3010.0, 2420.0),
         (3190.0, 2560.0),
     )
-    road = m.add("road", "Road to the huts", {"line": way, "width": 8, "grade": 10, "even": 120}, height=hamlet)
+    road = m.add("road", "Road to the huts", {"line": way, "width": 8, "grade": 0.1, "even": 120}, height=hamlet)
     lake = m.add("lakes", "Lake", {"least_width": 160, "least_depth": 3}, height=road)
     snow = m.add(
         "snow",
@@ -889,7 +889,7 @@ def valley_head(maker):
     huts = m.add("mask_mix", "Where huts stand", {"way": "Subtract"}, first=(hamlet, "area"), second=(road, "beside"))
     m.add("things", "Huts", {"thing": "Hut", "density": 14, "least": 14, "smallest": 0.8, "largest": 1.2}, where=huts)
     m.publish("Road", "Road and huts", "Where the road runs: its points can be moved.", (road, "line"))
-    m.publish("Steepest grade", "Road and huts", "Rise of the road at most.", (road, "grade"), low=5, high=18)
+    m.publish("Steepest grade", "Road and huts", "Rise of the road at most.", (road, "grade"), low=0.05, high=0.18)
     m.publish(
         "Ground for huts", "Road and huts", "What is levelled for building: areas can be drawn.", (hamlet, "outlines")
     )

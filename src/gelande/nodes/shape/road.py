@@ -27,7 +27,7 @@ MOST_POINTS, APART = 1500, 0.5
     params=(
         P.line("line", "Line", "The road's middle, drawn on the land; when none is drawn, one crosses the site."),
         P.metres("width", "Width", 9, "From edge to edge.", (0.05, 2000), (2, 40), 1, scales=True),
-        P.number("grade", "Steepest grade", 9, "Rise of the road at most.", (0.1, 100), (2, 25), 1, unit="%"),
+        P.fraction("grade", "Steepest grade", 0.09, "Rise of the road at most.", (0.001, 1.0), (0.02, 0.25)),
         P.metres(
             "even",
             "Evened out over",
@@ -69,9 +69,9 @@ MOST_POINTS, APART = 1500, 0.5
     earthworks=True,
     keywords=("street", "track", "path", "way", "grade", "cutting", "embankment", "dam", "infrastructure"),
     starting_points=(
-        ("Foot path", {"width": 2, "grade": 22, "even": 25}),
-        ("Motorway", {"width": 28, "grade": 5, "even": 260}),
-        ("Old cart track", {"width": 4, "grade": 14, "even": 40}),
+        ("Foot path", {"width": 2, "grade": 0.22, "even": 25}),
+        ("Motorway", {"width": 28, "grade": 0.05, "even": 260}),
+        ("Old cart track", {"width": 4, "grade": 0.14, "even": 40}),
     ),
 )
 def road_node(ctx: Context) -> Arrays:
@@ -116,4 +116,4 @@ def _profile(ctx: Context, h: np.ndarray) -> np.ndarray:
     ground = sample_all((np.ascontiguousarray(h, np.float32),), rows[None], columns[None], ctx.stop)[0, 0]
     # as the pieces lie, which are shorter than the line that they stand for
     at = np.concatenate([[0.0], np.cumsum(np.hypot(np.diff(east), np.diff(north)))])
-    return np.stack([east, north, graded(ground, at, p.grade / 100, p.even)], 1)
+    return np.stack([east, north, graded(ground, at, p.grade, p.even)], 1)
