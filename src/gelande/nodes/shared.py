@@ -8,7 +8,7 @@ import numpy as np
 from gelande.core.evaluate.context import Context
 from gelande.core.evaluate.plan import BESIDE, FILTER
 from gelande.core.recipe.site import COARSEST
-from gelande.kernels.bands import by_rows
+from gelande.kernels.bands import by_rows, check, over_rows
 from gelande.kernels.coarse import on_level
 from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.measure import gaussian, gradient
@@ -29,6 +29,21 @@ LEVEL = (1.5, 5.0)
 def banded(ctx: Context, run: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.ndarray:
     """run(*arrays) for bands of rows of the context's shape, see kernels.bands.by_rows."""
     return by_rows(run, ctx.shape, ctx.stop, *arrays)
+
+
+def several(
+    ctx: Context, count: int, run: Callable[..., tuple[np.ndarray, ...]], *arrays: np.ndarray
+) -> list[np.ndarray]:
+    """As banded, for a function that gives a number of results."""
+    out = [np.empty(ctx.shape, np.float32) for _ in range(count)]
+
+    def band(a: int, b: int) -> None:
+        for whole, part in zip(out, run(*(x[a:b] if x.shape[0] == ctx.shape[0] else x for x in arrays)), strict=True):
+            whole[a:b] = part
+
+    over_rows(band, ctx.shape[0], ctx.stop)
+    check(ctx.stop)
+    return out
 
 
 def off_level_ground(ctx: Context, h: np.ndarray, cut: np.ndarray, slope: np.ndarray) -> np.ndarray:
