@@ -16,15 +16,21 @@ CLOSE = 2.0
 #: (Howard and Knutson 1984), and over how many widths that fades: it makes bends of about eleven widths.
 HERE, ABOVE, FADES = -1.0, 2.5, 1.7
 #: Widths that the fastest place of the line moves in a step, and steps at most.
-STRIDE, MOST_STEPS = 0.14, 1600
+STRIDE, MOST_STEPS = 0.14, 400
+#: Steps between two looks for bends that are cut off.
+OFTEN = 3
+#: Steps after which a river that has not become longer will not.
+PATIENCE = 70
 #: Widths between two arms of the river at which it breaks through, and along it between them at least.
 NECK, LEAST_LOOP, LONGEST_LOOP = 1.3, 5.0, 60.0
 #: Widths by which the line reaches beyond both ends of what is asked for, so that bends grow there as elsewhere.
 BEYOND = 14.0
 #: Steps between two lines that are kept as old banks, and how many of the last are.
 APART, KEPT = 9, 7
+#: Below this it does not wind.
+STRAIGHT = 1.02
 #: Points of a line at most: a river that is narrower than they allow swings as a wider one would.
-MOST_POINTS = 6000
+MOST_POINTS = 3600
 
 
 class Meanders(NamedTuple):
@@ -89,14 +95,16 @@ def _slackest(x, y, least, longest):
     """The two points of a line between which it makes the longest way round, with `least` to `longest` points between,
     and how many times as long as straight ahead that is."""
     n, best, first, last = len(x), 0.0, -1, -1
+    way = np.zeros(n)
+    for k in range(1, n):
+        way[k] = way[k - 1] + np.hypot(x[k] - x[k - 1], y[k] - y[k - 1])
     for k in range(0, n, 2):
-        way = 0.0
-        for j in range(k + 1, min(k + longest, n)):
-            way += np.hypot(x[j] - x[j - 1], y[j] - y[j - 1])
-            if j - k >= least:
-                round_about = way / max(np.hypot(x[j] - x[k], y[j] - y[k]), 1e-6)
-                if round_about > best:
-                    best, first, last = round_about, k, j
+        for j in range(k + least, min(k + longest, n), 2):
+            # squares: a root for each pair would be most of the work
+            far = max((x[j] - x[k]) ** 2 + (y[j] - y[k]) ** 2, 1e-12)
+            if (way[j] - way[k]) ** 2 > best * far:
+                best, first, last = (way[j] - way[k]) ** 2 / far, k, j
+    best = best**0.5
     return first, last, best
 
 
@@ -236,10 +244,12 @@ def _wear(
     width = max(width, reach * 2.6 * CLOSE / MOST_POINTS)
     belt, apart = max(belt, 1.2 * width), width / CLOSE
     line = _first_line(reach, width, np.random.default_rng(seed))
+    if wound < STRAIGHT:
+        return Meanders(line * (1, 0), [], [])
     wanted, grown = old * reach / (10 * width), False
     loops: list[tuple[np.ndarray, int]] = []
     banks: list[tuple[np.ndarray, int]] = []
-    step = 0
+    step, longest, since = 0, 0.0, 0
     for step in range(MOST_STEPS):
         check(stop)
         x, y = line[:, 0].copy(), line[:, 1].copy()
@@ -247,23 +257,23 @@ def _wear(
         most = _push(x, y, width, FADES * width, belt, *moves)
         line = line + np.stack(moves, 1) * (STRIDE * width / max(most, 0.02))
         line = _even(line, apart)
-        while True:
-            first, last = _neck(line[:, 0].copy(), line[:, 1].copy(), *_loops(), NECK * width)
-            if first < 0:
-                break
-            line, loop = _cut(line, first, last)
-            loops.append((loop, step))
         now = sinuosity(line)
-        if now > wound:
-            grown = True
-            first, last, slack = _slackest(line[:, 0].copy(), line[:, 1].copy(), *_loops())
-            # it takes the short way over the inside of its longest bend in a flood
-            if slack > 1.5 and len(loops) < 4 * wanted + 4:
-                line, loop = _cut(line, first, last)
-                loops.append((loop, step))
-                line = _even(line, apart)
+        if step % OFTEN == 0:
+            line = _broken_through(line, width, loops, step)
+            if now > wound:
+                grown = True
+                first, last, slack = _slackest(line[:, 0].copy(), line[:, 1].copy(), *_loops())
+                # it takes the short way over the inside of its longest bend in a flood
+                if slack > 1.5 and len(loops) < 4 * wanted + 4:
+                    line, loop = _cut(line, first, last)
+                    loops.append((loop, step))
+                    line = _even(line, apart)
         if step % APART == 0:
             banks = [*banks[1 - KEPT :], (line, step)]
+        if now > 1.005 * longest:
+            longest, since = now, step
+        if step - since > PATIENCE:  # its plain is too narrow for more
+            break
         if grown and len(loops) >= wanted and 0.93 * wound < sinuosity(line):
             break
     line = _no_longer_than(line, wound)
@@ -271,6 +281,16 @@ def _wear(
     # what is older than the plain remembers is gone
     aged = [(loop, (span - when) / span) for loop, when in reversed(loops)][: int(np.ceil(wanted))]
     return Meanders(line, aged, [(bank, (span - when) / (APART * KEPT)) for bank, when in reversed(banks[:-1])])
+
+
+def _broken_through(line: np.ndarray, width: float, loops: list[tuple[np.ndarray, int]], step: int) -> np.ndarray:
+    """A line without the bends that have come too near to themselves, which are added to the loops."""
+    while True:
+        first, last = _neck(line[:, 0].copy(), line[:, 1].copy(), *_loops(), NECK * width)
+        if first < 0:
+            return line
+        line, loop = _cut(line, first, last)
+        loops.append((loop, step))
 
 
 def _loops() -> tuple[int, int]:

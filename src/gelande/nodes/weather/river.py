@@ -242,7 +242,7 @@ def _laid(ctx: Context, middle: np.ndarray) -> _Laid:
     p, reach = ctx.p, length(middle)
     plain = _heights(ctx, middle)
     belt = max(BELT * p.plain / 2 - 0.5 * p.width, LEAST_BELT * p.width)
-    worn = meander(reach, p.width, p.wound, belt, BENDS * p.old, ctx.seed, ctx.stop)
+    worn = _within(meander(reach, p.width, p.wound, belt, BENDS * p.old, ctx.seed, ctx.stop), reach)
     at = np.linspace(0, reach, len(middle))
 
     def brim(along: np.ndarray) -> np.ndarray:
@@ -259,6 +259,17 @@ def _laid(ctx: Context, middle: np.ndarray) -> _Laid:
     line = np.column_stack([_mapped(middle, worn.line), falls, turn])
     old, kinds = _old(ctx.p, middle, worn, brim)
     return _Laid(middle, plain, line, old, kinds)
+
+
+def _within(worn: Meanders, reach: float) -> Meanders:
+    """A river between the ends of its valley."""
+
+    def on(line: np.ndarray) -> np.ndarray:
+        found = np.flatnonzero((line[:, 0] >= 0) & (line[:, 0] <= reach))
+        return line[found[0] : found[-1] + 1]
+
+    loops = [(loop, age) for loop, age in worn.loops if loop[:, 0].min() >= 0 and loop[:, 0].max() <= reach]
+    return Meanders(on(worn.line), loops, [(on(bank), age) for bank, age in worn.banks])
 
 
 def _old(p: Values, middle: np.ndarray, worn: Meanders, brim) -> tuple[list[np.ndarray], np.ndarray]:
@@ -370,7 +381,9 @@ def _composed(
     plain = plain - deep * on + laid * on * np.clip(1 - deep / f(0.4 * p.deep), 0, 1)
     # the bed is deepest under the outer bank; the inner one rises slowly, as a bar
     u = np.minimum(away / half, 1)
-    bed = water - f(max(p.filled, 0.12) * p.deep) * (1 - u**3) * (1 - f(0.6) * inner * u)
+    bed = water - f(max(p.filled, 0.12) * p.deep) * (1 - u**3) * (1 - f(0.6) * inner * u) / (
+        1 + f(0.14) * np.abs(inner)
+    )
     wide = half * (f(0.35) + f(1.7) * np.clip(inner, 0, 1))
     t = np.clip(beyond / wide, 0, 1)
     bank = bed + (plain - bed) * np.where(inner > 0, t ** f(0.8), smoothstep(t))
