@@ -444,6 +444,7 @@ class BalanceTest(unittest.TestCase):
 class DetailTest(unittest.TestCase):
     @slow
     def test_what_the_demo_delivers_at_2049_is_what_its_preview_showed(self):
+        """And its streams lie in their beds, whose grid was made finer; all of it from one evaluation."""
         recipe, engine = load(DEMO), Evaluator(Cache(4_000_000_000))
         for d in recipe.deliverables:
             a, b = (engine.result(Job(recipe), d.node, k)[d.port] for k in (3, 5))
@@ -454,6 +455,13 @@ class DetailTest(unittest.TestCase):
                     self.assertLess(float(np.percentile(apart, 99) / np.ptp(a)), 0.04)
                 else:
                     self.assertLess(float(apart.mean()), 0.02)
+        (streams,) = (n for n, state in recipe.nodes.items() if state.kind == "stream_channels")
+        for level in (3, 5):
+            raw, dx = engine.raw(Job(recipe), streams, level), recipe.site.spacing(level)
+            wet = np.where(raw["_surface"] > DRY, raw["_surface"], np.nan)
+            for axis in (0, 1):
+                block = (abs(np.diff(wet, axis=axis)) > 0.5 * dx) & (abs(np.diff(raw["height"], axis=axis)) < 0.25 * dx)
+                self.assertEqual(int(block.sum()), 0, "water stands as blocks over level ground")
 
 
 class OrderTest(unittest.TestCase):

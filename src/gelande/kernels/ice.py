@@ -11,7 +11,9 @@ from .bands import Stopped, kernel
 
 #: Sweeps over all cells in a step of time, and how many times as fast as usual ice spreads at most: thicker ice than
 #: that would need shorter steps than it is worth.
-SWEEPS, FASTEST = 3, 3.0
+SWEEPS, FASTEST = 4, 24.0
+#: Steps of time in which usual ice would spread over a cell.
+FINE = 3.0
 #: The slope whose ice is as thick as was asked for, and the share of the site that feeds it.
 USUAL_SLOPE, FED = 0.16, 0.22
 #: Snow that falls in a unit of time at most, as a share of the relief.
@@ -55,7 +57,7 @@ def _step(bed, ice, steep, bears, before, gamma, limit, line, most, dx, dt):
         for i in range(1, rows - 1):
             r = i if turn % 2 == 0 else rows - 1 - i
             for j in range(1, columns - 1):
-                c = j if turn % 2 == 0 else columns - 1 - j
+                c = j if turn % 4 < 2 else columns - 1 - j
                 up, down, left, right = bears[0, r - 1, c], bears[0, r, c], bears[1, r, c - 1], bears[1, r, c]
                 comes = up * (bed[r - 1, c] + ice[r - 1, c]) + down * (bed[r + 1, c] + ice[r + 1, c])
                 comes += left * (bed[r, c - 1] + ice[r, c - 1]) + right * (bed[r, c + 1] + ice[r, c + 1])
@@ -127,7 +129,7 @@ def flowed(
     most = MOST_SNOW * glacier.relief
     usual = most * FED * glacier.length / USUAL_SLOPE  # how easily usual ice flows, m² a unit
     gamma = usual / (glacier.thick**5 * USUAL_SLOPE**2)
-    dt = dx * dx / (FASTEST * usual)
+    dt = dx * dx / (FINE * usual)
     for _ in range(max(1, round(units / dt))):
         if stop is not None and stop[0]:
             raise Stopped
@@ -180,13 +182,55 @@ def worn(bed: np.ndarray, ice: np.ndarray, thick: float, dx: float) -> np.ndarra
 
 #: What is done on grids of a fourth, a half and all of the samples: units of time until ice is there, how often the bed
 #: is worn, share of the depth that is worn there, units of time after each.
-STAGES = ((4, 2.5, 12, 0.45, 0.15), (2, 0.4, 12, 0.35, 0.05), (1, 0.1, 8, 0.2, 0.02))
+STAGES = ((4, 2.5, 14, 0.5, 0.15), (2, 0.25, 8, 0.35, 0.04), (1, 0.04, 5, 0.15, 0.01))
+#: How far ice feels the walls beside it, and how much lower than its surroundings a bottom is that is hardly worn, as
+#: shares of the usual thickness.
+BRIDGED, HELD = 0.6, 0.05
+#: How far above the snow line ice is frozen to its bed, as a share of the relief, and how much less it wears there.
+FROZEN = (0.3, 0.9)
+#: How far above the lowest ground ice wears in full, as a share of the relief.
+LOW = 0.12
 #: Samples over which the wear of a bed is spread.
 SPREAD = 0.8
 
 
-def _resized(a: np.ndarray, shape: tuple[int, int]) -> np.ndarray:
-    return zoom(a, (shape[0] / a.shape[0], shape[1] / a.shape[1]), order=1, mode="nearest", grid_mode=False)
+def _resized(a: np.ndarray, shape: tuple[int, ...]) -> np.ndarray:
+    if a.shape == shape:
+        return a
+    return np.ascontiguousarray(zoom(a, (shape[0] / a.shape[0], shape[1] / a.shape[1]), order=1, mode="nearest"))
+
+
+def _coarser(shape: tuple[int, ...], coarser: int, dx: float) -> tuple[tuple[int, ...], float]:
+    """Samples of a grid with fewer of them, and metres between them."""
+    found = tuple(min(n, max(5, round((n - 1) / coarser) + 1)) for n in shape)
+    return found, dx * max((n - 1) / (m - 1) for n, m in zip(shape, found))
+
+
+def settled(
+    bed: np.ndarray, ice: np.ndarray, line: np.ndarray, glacier: Glacier, dx: float, stop: np.ndarray | None = None
+) -> np.ndarray:
+    """Thickness of the ice that is left when the snow line has moved: on a coarser grid until it rests, then on all
+    samples for a while.
+
+    Parameters
+    ----------
+    bed, ice, line, glacier, dx, stop :
+        as flowed.
+
+    Returns
+    -------
+    (rows, columns) float64, metres.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
+    """
+    for coarser, units in ((2, 1.0), (1, 0.06)):
+        shape, apart = _coarser(bed.shape, coarser, dx)
+        land, ice, lines = (_resized(a, shape) for a in (bed, ice, line))
+        ice = flowed(land, ice, lines, glacier, apart, units, stop)
+    return ice
 
 
 def carved(
@@ -224,15 +268,22 @@ def carved(
         when a stop was asked for; what was being filled in is never returned.
     """
     h, line = np.asarray(h, np.float64), np.asarray(line, np.float64)
-    cut, ice = np.zeros((2, 2)), np.zeros((2, 2))
+    cut, ice, low = np.zeros((2, 2)), np.zeros((2, 2)), float(h.min())
     for coarser, first, often, share, each in STAGES:
-        shape = (max(5, round((h.shape[0] - 1) / coarser) + 1), max(5, round((h.shape[1] - 1) / coarser) + 1))
+        shape, apart = _coarser(h.shape, coarser, dx)
         land = h if coarser == 1 else _resized(gaussian_filter(h, coarser / 2), shape)
-        lines, cut, ice = (a if a.shape == shape else _resized(a, shape) for a in (line, cut, ice))
-        apart = dx * max((h.shape[0] - 1) / (shape[0] - 1), (h.shape[1] - 1) / (shape[1] - 1))
-        land, lines = np.ascontiguousarray(land), np.ascontiguousarray(lines)
+        lines, cut, ice = (_resized(a, shape) for a in (line, cut, ice))
         ice = flowed(land - cut, ice, lines, glacier, apart, first, stop)
         for _ in range(often):
-            cut = cut + depth * share / often * gaussian_filter(worn(land - cut, ice, glacier.thick, apart), SPREAD)
+            bed = land - cut
+            rate = worn(bed, ice, glacier.thick, apart)
+            # the walls hold the ice back in a narrow bottom: its sides are worn faster, until it is broad
+            narrow = gaussian_filter(bed, BRIDGED * glacier.thick / apart) - bed
+            rate *= np.clip(1 - narrow / (HELD * glacier.thick), -0.3, 1.6)
+            # high up ice is frozen to its bed, and spares the summits
+            rate *= 1 - FROZEN[1] * np.clip((bed - lines) / (FROZEN[0] * glacier.relief), 0, 1)
+            # near the lowest ground of all there is nowhere to carry it to
+            rate *= np.clip((bed - low) / (LOW * glacier.relief), 0, 1)
+            cut = cut + depth * share / often * gaussian_filter(rate, SPREAD)
             ice = flowed(land - cut, ice, lines, glacier, apart, each, stop)
     return cut, ice

@@ -10,7 +10,7 @@ from gelande.core.recipe.node import height_in, height_out, mask_in, mask_out, n
 from gelande.core.recipe.param.base import Values
 from gelande.core.recipe.site import COARSEST, GLOBAL_LEVEL
 from gelande.kernels.distances import to_edge
-from gelande.kernels.ice import Glacier, carved, flowed
+from gelande.kernels.ice import Glacier, carved, settled
 from gelande.kernels.measure import gradient
 from gelande.kernels.shapes import smoothstep
 from gelande.nodes.shared import banded, several, wander
@@ -29,8 +29,8 @@ APART, DEEP, WIDE = 0.16, 0.08, 0.035
 CRACKED = 0.3
 #: Slopes of the ice between which crevasses begin.
 CRACKS = (0.1, 0.3)
-#: Units of time in which the last ice comes to rest.
-REST = 1.2
+#: Relief that counts at most, as a share of the site: on a wall of a land snow is no deeper than on a mountain.
+STEEPEST = 0.25
 
 
 @node(
@@ -54,7 +54,7 @@ REST = 1.2
         P.fraction(
             "line",
             "Snow line",
-            0.5,
+            0.42,
             "How far up from the lowest to the highest ground snow stays; ice comes down below it.",
         ),
         P.metres(
@@ -81,7 +81,7 @@ REST = 1.2
             0,
             scales=True,
         ),
-        P.fraction("left", "Ice left", 0.0, "How much of the ice still lies there: 0 is none, 1 is all of it."),
+        P.fraction("left", "Ice left", 0.4, "How much of the ice still lies there: 0 is none, 1 is all of it."),
         P.fraction("cracked", "Crevasses", 0.5, "How broken the ice is where it is steep."),
         P.seed(),
     ),
@@ -97,9 +97,9 @@ REST = 1.2
     figure="{thick} · {depth}",
     keywords=("ice", "cirque", "trough", "u-shaped valley", "moraine", "fjord", "corrie", "arete", "crevasse"),
     starting_points=(
-        ("Cirques only", {"line": 0.72, "thick": 60, "depth": 150}),
-        ("Great valley glaciers", {"line": 0.35, "thick": 180, "depth": 300, "moraine": 20}),
-        ("Ice in the valleys today", {"line": 0.4, "left": 0.75, "depth": 200}),
+        ("Cirques, without ice", {"line": 0.72, "thick": 60, "depth": 150, "left": 0.0}),
+        ("Troughs of great glaciers", {"line": 0.35, "thick": 180, "depth": 300, "moraine": 20, "left": 0.0}),
+        ("Ice in the valleys", {"line": 0.4, "left": 0.8, "depth": 200}),
     ),
 )
 def glacier(ctx: Context) -> Arrays:
@@ -146,14 +146,14 @@ def _carved(ctx: Context, h: np.ndarray) -> Arrays:
     # snow slides off faces, and feeds what lies below
     steep = np.hypot(*gradient(np.ascontiguousarray(h, np.float32), ctx.dx, ctx.stop))
     line = line + relief * smoothstep((steep - FACES[0]) / (FACES[1] - FACES[0]))
-    size = Glacier(p.thick, relief, ctx.site.long_side)
+    size = Glacier(p.thick, min(relief, STEEPEST * ctx.site.long_side), ctx.site.long_side)
     cut, ice = carved(h, line, size, p.depth, ctx.dx, ctx.stop)
     land, left = h.astype(np.float64) - cut, np.zeros(h.shape)
     if p.left > 0:
         # the snow line has risen: so much that none is left at 0
         top = float((land + 0.3 * ice).max())
         warm = line + (1 - p.left) * max(0.0, top - float(line.min()))
-        left = ice if p.left >= 1 else flowed(land, ice, warm, size, ctx.dx, REST, ctx.stop)
+        left = ice if p.left >= 1 else settled(land, ice, warm, size, ctx.dx, ctx.stop)
     out = -to_edge((ice / max(p.thick, 1e-6)).astype(np.float32), THIN, ctx.dx, 1e9, ctx.stop)
     melts = np.clip((line - land) / (0.1 * relief) + 0.3, 0, 1)
     found = (cut, ice, land + left, left, gaussian_filter(out, 1.2), gaussian_filter(melts, 1.0))
@@ -185,7 +185,7 @@ def _composed(
     return (
         surface,
         ice,
-        np.where(there, np.clip((top - h) / f(1.5 * p.thick), 0, 1), f(0)),
+        np.where(there, np.clip((top - h) / f(p.thick), 0, 1), f(0)),
         np.clip(worn / f(max(0.6 * p.depth, 1e-6)), 0, 1),
         np.clip(lies / f(max(p.moraine, 1e-6)), 0, 1) * (1 - ice),
     )

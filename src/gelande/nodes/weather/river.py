@@ -76,7 +76,7 @@ class _Laid(NamedTuple):
             "The middle of the valley, drawn downstream; when none is drawn, it takes the lowest way across the site.",
         ),
         P.metres("width", "Width", 45, "Of the river, from brim to brim.", (0.1, 20_000), (4, 200), 0, scales=True),
-        P.metres("deep", "Depth", 4, "Of the bed below the brim.", (0.05, 2000), (0.5, 20), 1, scales=True),
+        P.metres("deep", "Depth", 4, "Of the bed below the brim.", (0.05, 2000), (0.5, 30), 1, scales=True),
         P.fraction("filled", "Water", 0.75, "How full of water the river is."),
         P.number(
             "wound", "Winding", 1.75, "How many times as long as its valley the river is.", (1.0, 2.6), (1.0, 2.4), 2
