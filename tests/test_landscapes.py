@@ -13,7 +13,7 @@ from gelande.core.recipe import control
 from gelande.core.recipe.recipefile import load
 
 #: The demo has no cameras and one note; its controls have tests of their own.
-OLDER = {"varrowdale", "varrowdale-winter"}
+OLDER = {"varrowdale"}
 LEVELS = (0, 1, 3)
 
 

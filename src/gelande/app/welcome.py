@@ -32,7 +32,7 @@ LANDSCAPES = {
     "moor": "Moor with tors",
     "river-plain": "River plain",
     "oru": "Farmed loess plateau",
-    "varrowdale-winter": "Limestone upland in winter",
+    "ice-country": "Ice country",
 }
 
 

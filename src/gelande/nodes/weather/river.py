@@ -39,7 +39,7 @@ REACH = 6.0
 #: How deep old banks lie in the plain, and how deep the youngest and the oldest cut-off bend, as shares of the river.
 SWALE, YOUNG, OLD = 0.16, 0.8, 0.1
 #: Widths of the river over which an old bend's ends have silted up, about.
-PLUG = 1.6
+PLUG = 2.3
 
 
 class _Laid(NamedTuple):
