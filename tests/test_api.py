@@ -11,6 +11,7 @@ from support import DEMO, ROOT
 
 import gelande
 from gelande import api
+from gelande.core.evaluate.job import Job
 
 
 class ApiTest(unittest.TestCase):
@@ -91,8 +92,8 @@ class ApiTest(unittest.TestCase):
         other.seed = 7
         for seed in (0, 3):
             land.seed = seed
-            kept.append(land._evaluator.result(api.Job(land.recipe), step, 1)["through"])
-        wanted = other._evaluator.result(api.Job(other.recipe), step, 1)["through"]
+            kept.append(land._evaluator.result(Job(land.recipe), step, 1)["through"])
+        wanted = other._evaluator.result(Job(other.recipe), step, 1)["through"]
         inside = (slice(40, 90), slice(40, 90))
         for one in kept:
             np.testing.assert_array_equal(one[inside], wanted[inside])

@@ -4,11 +4,12 @@ import os
 import unittest
 
 import numpy as np
+from scipy.ndimage import map_coordinates
 from support import DEMO
 
 from gelande.app.welcome import LANDSCAPES
 from gelande.core.evaluate.executor import Cache, Evaluator, Job
-from gelande.core.evaluate.query import last_of
+from gelande.core.evaluate.query import ground_under, last_of
 from gelande.core.recipe import control
 from gelande.core.recipe.recipefile import load
 
@@ -33,6 +34,17 @@ class LandscapesTest(unittest.TestCase):
                 self.assertTrue(any(f.low is not None for f in recipe.figures), "a figure with a limit")
                 self.assertGreaterEqual(sum(s.kind == "note" for s in recipe.nodes.values()), 2)
                 self.assertTrue(all(c.help for c in recipe.controls))
+
+    def test_kept_cameras_stand_on_the_ground_and_over_the_water(self):
+        for name in (n for n in LANDSCAPES if n not in OLDER):
+            recipe, engine = load(DEMO.parent / f"{name}.gelande"), Evaluator(Cache(1_000_000_000))
+            ground, water = ground_under(engine, Job(recipe, DEMO.parent), *last_of(recipe)["colour"], 3)
+            seen = ground if water is None else ground + np.maximum(water, 0)
+            for camera in recipe.cameras:
+                at = (1 - camera.north / recipe.site.depth) * (seen.shape[0] - 1), camera.east / recipe.site.spacing(3)
+                if min(at) >= 0 and at[0] <= seen.shape[0] - 1 and at[1] <= seen.shape[1] - 1:
+                    under = map_coordinates(seen, np.array(at)[:, None], order=1)[0]
+                    self.assertGreater(camera.height, under + 0.3, f"{name}: {camera.name}")
 
     def test_each_control_changes_what_is_seen(self):
         """Every third control, other ones in each landscape; all of them with GELANDE_ALL_CONTROLS=1."""

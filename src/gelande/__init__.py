@@ -7,18 +7,41 @@ from typing import TYPE_CHECKING
 from .version import __version__
 
 if TYPE_CHECKING:
-    from .api import Control, File, GelandeError, Land, Region, deliver_all, formats, new, open, write_sheet
+    from .api import (
+        Control,
+        File,
+        GelandeError,
+        Land,
+        Node,
+        Output,
+        Raster,
+        Region,
+        Stopped,
+        deliver_all,
+        formats,
+        new,
+        node_kind,
+        node_kinds,
+        open,
+        write_sheet,
+    )
 
 __all__ = [
     "Control",
     "File",
     "GelandeError",
     "Land",
+    "Node",
+    "Output",
+    "Raster",
     "Region",
+    "Stopped",
     "__version__",
     "deliver_all",
     "formats",
     "new",
+    "node_kind",
+    "node_kinds",
     "open",
     "write_sheet",
 ]
@@ -31,3 +54,8 @@ def __getattr__(name: str) -> object:
 
         return getattr(api, name)
     raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+
+
+def __dir__() -> list[str]:
+    """What editors and help() list."""
+    return sorted({*globals(), *__all__})

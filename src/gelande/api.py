@@ -15,38 +15,39 @@ GelandeError with one sentence that says what, where and what to do.
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from .core.errors import DeliveryError, GelandeError, NodeError, RecipeError, Stopped
+from .building import Node, Output, end_of, kind_named
+from .core.errors import DeliveryError, GelandeError, NodeError, RecipeError, stops_told
+from .core.errors import StoppedError as Stopped
 from .core.evaluate import pieces, query
 from .core.evaluate.cache import Cache
 from .core.evaluate.executor import Evaluator
-from .core.evaluate.job import Job, Stop
-from .core.evaluate.retrace import Retraced, computed_again, edits_of
+from .core.evaluate.job import Stop
 from .core.evaluate.standing import standing
 from .core.files.disk import reason_of
 from .core.recipe import control as C
-from .core.recipe import geojson, kinds, model, walk
+from .core.recipe import geojson, kinds, model
 from .core.recipe import param as P
-from .core.recipe.choices import FigureChoice
 from .core.recipe.node import CATEGORIES, NodeSpec, registry
 from .core.recipe.raster import COLOUR, HEIGHT, MASK
 from .core.recipe.recipefile import load, save
 from .core.recipe.seeds import locked
 from .core.recipe.site import Site
-from .core.regenerate import drainage as D
-from .core.regenerate import kept_ground, mass, preset, setfile, variant
-from .core.regenerate.figures import FIGURES, USUAL, Figures, figures_of, label_of
+from .core.regenerate import kept_ground, preset, setfile, variant
+from .core.regenerate.figures import FIGURES, Figures
 from .core.words import clean
-from .delivering import Certificates, Delivering, File, common_span, deliver_all, formats, scheduler_warning
-from .heightfiles import drainage_of, likeness_of, rows_of
+from .delivering import Certificates, File, common_span, deliver_all, formats, scheduler_warning
+from .heightfiles import drainage_of, likeness_of
 from .kernels.bands import set_threads
 from .kernels.grid_window import GridWindow
+from .measuring import Measuring
+from .rasters import CUT, ERROR, PAD, UNITS, Raster, Region, SampleRegion, padded
 
 __all__ = [
     "CATEGORIES",
@@ -56,8 +57,11 @@ __all__ = [
     "File",
     "GelandeError",
     "Land",
+    "Node",
     "NodeError",
     "NodeSpec",
+    "Output",
+    "Raster",
     "RecipeError",
     "Region",
     "Stop",
@@ -77,39 +81,12 @@ __all__ = [
     "set_threads",
 ]
 
+#: What may be asked for instead of the whole site.
+Area = Region | SampleRegion | None
 #: Samples of coarser levels that are evaluated whole, and kept, while regions are asked for.
 REGION_WHOLE = 1025 * 1025
 #: Bytes for results that are kept between two questions.
 ROOM = 1_500_000_000
-
-
-@dataclass(frozen=True)
-class Region:
-    """A rectangle of the site in metres from its south-west corner."""
-
-    west: float
-    south: float
-    east: float
-    north: float
-
-    @classmethod
-    def around(cls, east: float, north: float, size: float) -> Region:
-        """A square of a side about a point."""
-        return cls(east - size / 2, north - size / 2, east + size / 2, north + size / 2)
-
-    def window(self, site: Site, level: int) -> GridWindow:
-        """The samples of a level that lie in the region. Raises GelandeError when there are none."""
-        dx = site.spacing(level)
-        left, right = int(np.ceil(self.west / dx - 1e-6)), int(np.floor(self.east / dx + 1e-6))
-        top = int(np.ceil((site.depth - self.north) / dx - 1e-6))
-        bottom = int(np.floor((site.depth - self.south) / dx + 1e-6))
-        rows, columns = site.shape(level)
-        if right < max(left, 0) or bottom < max(top, 0) or left >= columns or top >= rows:
-            raise GelandeError(
-                f"The region from {self.west:g} to {self.east:g} m east and {self.south:g} to {self.north:g} m north "
-                f"holds no sample of the site, which is {site.width:g} by {site.depth:g} m with one every {dx:g} m."
-            )
-        return GridWindow.between(top, bottom + 1, left, right + 1, (rows, columns))
 
 
 @dataclass(frozen=True)
@@ -127,7 +104,7 @@ class Control:
     help: str
 
 
-class Land(Delivering):
+class Land(Measuring):
     """A recipe and what it makes. Questions that were asked before are answered from memory."""
 
     def __init__(self, recipe: model.Recipe, folder: str | os.PathLike = ".", memory: float | None = None) -> None:
@@ -135,17 +112,14 @@ class Land(Delivering):
         self._recipe, self._folder = recipe, Path(folder)
         self._evaluator = Evaluator(Cache(ROOM if memory is None else int(memory * 1e9)))
         self.stop = Stop()
+        #: Called with (share done 0-1, what is being worked on, seconds left or None) while something is computed.
+        self.progress: Callable[[float, str, float | None], None] | None = None
 
     # -- what it is -----------------------------------------------------------------------------------
     @property
     def site(self) -> Site:
         """Name, extent and sea level."""
         return self._recipe.site
-
-    @property
-    def recipe(self) -> model.Recipe:
-        """The recipe as it stands; it never changes, a changed one takes its place."""
-        return self._recipe
 
     @property
     def seed(self) -> int:
@@ -267,38 +241,26 @@ class Land(Delivering):
 
     def _like(self, recipe: model.Recipe) -> Land:
         other = Land(recipe, self._folder)
-        other._evaluator, other.stop = self._evaluator, self.stop
+        other._evaluator = self._evaluator
         return other
 
-    @property
-    def figure_choices(self) -> tuple[FigureChoice, ...]:
-        """The figures that the recipe shows, with their limits; the usual ones when it names none."""
-        return self._recipe.figures or USUAL
+    def cancel(self) -> None:
+        """Stops what this land is at, on whatever thread: that ends with Stopped. What is asked for later begins
+        anew."""
+        stop, self.stop = self.stop, Stop()
+        stop.set()
 
-    def figure_label(self, figure: str) -> str:
-        """A figure's name, with the slope that it goes by."""
-        return label_of(figure, self._recipe.measures)
-
+    @stops_told()
     def seen(self, detail: int = 129) -> tuple[str, np.ndarray, np.ndarray, np.ndarray | None]:
         """The output that shows most of the recipe: its last colours or else its last height: (kind of data, samples,
         the ground under them in metres, depth of the water over that or None)."""
         node, level = query.last_node(self._recipe), self.site.level_of(detail)
         if not node:
             raise RecipeError("The recipe has nothing to show yet.")
-        job, port = Job(self._recipe, self._folder, self.stop), self._recipe.nodes[node].declared.result.id
+        job, port = self._job(), self._recipe.nodes[node].declared.result.id
         data = self._evaluator.run(job, node, level)[port]
         kind = kinds.kind_at(self._recipe, node, port)
         return kind, data, *query.ground_under(self._evaluator, job, node, port, level)
-
-    def figures(self, detail: int = 129) -> Figures:
-        """Figures that tell whether the land works in a game, by their names; see figure_names."""
-        at = query.last_of(self._recipe).get(HEIGHT)
-        if at is None:
-            raise RecipeError("The recipe has no height yet.")
-        level = self.site.level_of(detail)
-        job = Job(self._recipe, self._folder, self.stop)
-        under, water = query.ground_under(self._evaluator, job, *at, level)
-        return figures_of(under, self.site, level, water, self._recipe.measures)
 
     @staticmethod
     def _read(param: P.Param, label: str, value: Any) -> Any:
@@ -310,35 +272,75 @@ class Land(Delivering):
             raise RecipeError(f"{label}: {error}.") from None
 
     def save(self, path: str | os.PathLike) -> None:
-        """Writes the recipe as it stands, whole or not at all. Raises RecipeError."""
+        """Writes the recipe as it stands, whole or not at all, and files of arrays beside it. Raises RecipeError."""
+        self._recipe = self._with_arrays_beside(Path(path).parent)
         save(self._recipe, Path(path))
+        self._saved_at(path)
 
     # -- what it makes --------------------------------------------------------------------------------
-    def height(self, detail: int = 513, region: Region | None = None, node: str = "") -> np.ndarray:
+    def height(self, detail: int = 513, region: Area = None, node: str | Node | Output = "") -> np.ndarray:
         """Heights in metres, float32 (rows from north, columns from west): of the recipe's last height, or of a
         node."""
         return self._data(HEIGHT, detail, region, node, "")
 
-    def mask(self, node: str, output: str = "", detail: int = 513, region: Region | None = None) -> np.ndarray:
+    def mask(self, node: str | Node | Output, output: str = "", detail: int = 513, region: Area = None) -> np.ndarray:
         """A mask from 0 to 1, float32 (rows, columns). output: of the node, its first mask when left out."""
         return self._data(MASK, detail, region, node, output)
 
-    def colour(self, detail: int = 513, region: Region | None = None, node: str = "") -> np.ndarray:
+    def colour(self, detail: int = 513, region: Area = None, node: str | Node | Output = "") -> np.ndarray:
         """Colours in linear RGB, float32 (rows, columns, 3): the recipe's last colours, or a node's."""
         return self._data(COLOUR, detail, region, node, "")
 
-    def _data(self, kind: str, detail: int, region: Region | None, node: str, output: str) -> np.ndarray:
-        level = self.site.level_of(detail)
-        at = self._output(kind, node, output) if node else query.last_of(self._recipe).get(kind)
+    def raster(
+        self, source: str | Node | Output = HEIGHT, detail: int = 513, region: Area = None, outside: str = CUT
+    ) -> Raster:
+        """Samples with their place. source: "height" or "colour" for the recipe's last ones, a node, or one of its
+        outputs; outside: what is done with a region that reaches beyond the site: "cut", "error", or "pad" with no
+        number. Raises GelandeError."""
+        level, site = self.site.level_of(detail), self.site
+        if isinstance(source, str) and source in (HEIGHT, COLOUR):
+            found = query.last_of(self._recipe).get(source)
+            if found is None:
+                raise RecipeError(f"The recipe has no {source} yet.")
+            at, kind, name = found, source, source
+        else:
+            at = end_of(self.node(source) if isinstance(source, str) else source)
+            kind, name = kinds.kind_at(self._recipe, *at), self._recipe.node(at[0]).name
+        rows, columns = site.shape(level)
+        place = region.place(site, level) if region else (0, rows, 0, columns)
+        if outside not in (CUT, ERROR, PAD):
+            raise GelandeError(f"Outside is {outside!r}; it must be {CUT}, {ERROR} or {PAD}.")
+        if outside == ERROR and (min(place) < 0 or place[1] > rows or place[3] > columns):
+            raise GelandeError(f"The region {region} lies partly outside the site, {site.width:g} by {site.depth:g} m.")
+        values = self._samples(at, level, region)
+        window = region.window(site, level) if region else GridWindow.of((rows, columns))
+        if outside == PAD:
+            values = padded(values, window, place)
+        else:
+            place = (window.top, window.top + window.height, window.left, window.left + window.width)
+        dx, (top, bottom, left, right), given = site.spacing(level), place, self.delivery
+        west, north = given.east + left * dx, given.north + site.depth - top * dx
+        extent = (west, north - (bottom - 1 - top) * dx, west + (right - 1 - left) * dx, north)
+        return Raster(values, extent, dx, UNITS.get(kind, "share"), name, given.epsg)
+
+    def _data(self, kind: str, detail: int, region: Area, node: str | Node | Output, output: str) -> np.ndarray:
+        if isinstance(node, Output):
+            node, output = end_of(node)
+        name = node.id if isinstance(node, Node) else node
+        at = self._output(kind, name, output) if name else query.last_of(self._recipe).get(kind)
         if at is None:
             raise RecipeError(f"The recipe has no {kind} yet.")
-        window = region.window(self.site, level) if region else None
-        job = Job(self._recipe, self._folder, self.stop)
-        if window is not None:  # of the level that is asked for only what the region needs, and of all beyond 1025
+        return self._samples(at, self.site.level_of(detail), region)
+
+    @stops_told()
+    def _samples(self, at: tuple[str, str], level: int, region: Area) -> np.ndarray:
+        job = self._job()
+        if region is not None:  # of the level that is asked for only what it needs, and of all beyond 1025
             rows, columns = self.site.shape(max(level - 1, 0))
             job = replace(job, whole=min(REGION_WHOLE, rows * columns))
-            return pieces.region(self._evaluator, job, *at, level, window)
-        return self._evaluator.result(job, at[0], level, window)[at[1]]
+            return pieces.region(self._evaluator, job, *at, level, region.window(self.site, level))
+        ask = self._evaluator.run if self.progress else self._evaluator.result
+        return ask(job, at[0], level)[at[1]]
 
     def _output(self, kind: str, node: str, output: str) -> tuple[str, str]:
         state = self._recipe.node(node)
@@ -351,73 +353,16 @@ class Land(Delivering):
             )
         return node, output or found[0]
 
+    @stops_told()
     def water(self, detail: int = 513) -> np.ndarray | None:
         """Depth in metres of the water that stands on the recipe's last height, or None when there is none."""
         at = query.last_of(self._recipe).get(HEIGHT)
         if at is None:
             raise RecipeError("The recipe has no height yet.")
-        job = Job(self._recipe, self._folder, self.stop)
+        job = self._job()
         return query.ground_under(self._evaluator, job, *at, self.site.level_of(detail))[1]
 
-    # -- looking into it ------------------------------------------------------------------------------
-    def profile(self, detail: int = 513) -> tuple[list[tuple[str, str, float, float, int]], list[str]]:
-        """Computes every node; (name, kind, own seconds over all levels, own seconds at this one, bytes) of each,
-        the slowest first, and a sentence for each that failed."""
-        level, failed = self.site.level_of(detail), []
-        for node_id in walk.in_order(self._recipe):
-            spec = self._recipe.nodes[node_id].spec
-            if spec is None or spec.outputs:
-                try:
-                    self._evaluator.result(Job(self._recipe, self._folder, self.stop), node_id, level)
-                except NodeError as error:
-                    failed.append(str(error))
-        rows = []
-        for n, state in self._recipe.nodes.items():
-            seconds, size = self._evaluator.cost(self._recipe, n, self._folder)
-            here = self._evaluator.seconds(self._recipe, n, level, self._folder)
-            rows.append((state.name, state.kind, seconds, here, size))
-        return sorted(rows, key=lambda row: -row[2]), failed
-
-    def retraced(self, node: str = "", detail: int = 513) -> list[Retraced]:
-        """Units computed again after each kind of edit of a node; of the one that took longest when none is
-        named. Computes the recipe once, and none of the edits."""
-        level = self.site.level_of(detail)
-        job = Job(self._recipe, self._folder, self.stop)
-        if not node:
-            self._evaluator.result(job, query.last_node(self._recipe), level)
-            work = {n: self._evaluator.cost(self._recipe, n, self._folder)[0] for n in self._recipe.nodes}
-            node = max((n for n, s in self._recipe.nodes.items() if s.spec and s.spec.outputs), key=lambda n: work[n])
-        return computed_again(self._evaluator, job, edits_of(self._recipe, node), level)
-
-    def moved(self, detail: int = 513) -> list[tuple[str, str, float]]:
-        """Mass balance of each node that moves material: name, a sentence, and how far the balance is out
-        as a share of what was worn."""
-        level, found = self.site.level_of(detail), []
-        cell = self.site.spacing(level) ** 2
-        for n in walk.in_order(self._recipe):
-            spec = self._recipe.nodes[n].spec
-            if spec and spec.weathers and spec.result.kind == HEIGHT:
-                raw = self._evaluator.raw(Job(self._recipe, self._folder, self.stop), n, level)
-                balance = mass.balance(raw, None, cell)
-                if balance:
-                    found.append((self._recipe.nodes[n].name, balance.text(), balance.fault))
-        return found
-
-    def drainage(self, detail: int = 513) -> list[tuple[str, str, str, bool]]:
-        """Figures of the last land's drainage: name, value, what real land has, and whether it is inside that."""
-        node = query.last_land(self._recipe)
-        if not node:
-            raise RecipeError("The recipe has no height to measure.")
-        return D.drainage_of(self.height(detail, node=node), self.site.spacing(self.site.level_of(detail))).rows()
-
-    def likeness(self, detail: int = 513) -> list[tuple[str, str, str, bool]]:
-        """Figures of how natural the last land looks, as drainage has them."""
-        node = query.last_land(self._recipe)
-        if not node:
-            raise RecipeError("The recipe has no height to measure.")
-        dx = self.site.spacing(self.site.level_of(detail))
-        return rows_of(self.height(detail, node=node), dx, self._recipe.site.name)
-
+    @stops_told()
     def picture(
         self,
         path: str | os.PathLike,
@@ -436,26 +381,26 @@ class Land(Delivering):
         from .picturing import Order, write_picture
         from .scene.things import Things
 
-        order, job = Order(size, camera, passes, sun, walk), Job(self._recipe, self._folder, self.stop)
+        order, job = Order(size, camera, passes, sun, walk), self._job()
         order.check()
         seen, dx = self.seen(detail), self.site.spacing(self.site.level_of(detail))
         stands = Things.of(standing(self._evaluator, job)) if things else None
         write_picture(Path(path), order, seen, dx, self._recipe.cameras, self.site.bare, stands, self.stop.flag)
 
-    def last_land(self) -> str:
-        """The name of the node whose height is measured."""
-        return self._recipe.nodes[node].name if (node := query.last_land(self._recipe)) else ""
-
 
 def open(path: str | os.PathLike, memory: float | None = None) -> Land:
     """Opens a recipe file, which is never touched. memory: GB for results between questions. Raises RecipeError."""
     path = Path(path)
-    return Land(load(path), path.resolve().parent, memory)
+    land = Land(load(path), path.resolve().parent, memory)
+    land.path = path.resolve()
+    return land
 
 
-def new(name: str = "Untitled", width: float = 4096.0, depth: float | None = None) -> Land:
-    """An empty recipe of a size in metres; its short side is moved to the nearest that fits."""
-    return Land(model.Recipe(Site.fitted(clean(name, 200) or "Untitled", width, depth or width)))
+def new(name: str = "Untitled", width: float | str = 4096.0, depth: float | str | None = None) -> Land:
+    """An empty recipe of a size in metres, or as text ("6 km"); its short side is moved to the nearest that fits."""
+    size = P.metres("size", "Size", 4096, "", (1, 1_000_000))
+    east, north = (Land._read(size, "The site's size", side) for side in (width, width if depth is None else depth))
+    return Land(model.Recipe(Site.fitted(clean(name, 200) or "Untitled", float(east), float(north))))
 
 
 def write_sheet(
@@ -493,8 +438,4 @@ def node_kinds() -> dict[str, list[NodeSpec]]:
 
 def node_kind(name: str) -> NodeSpec:
     """A kind of node by its id or name, whatever the case. Raises RecipeError."""
-    wanted = name.casefold()
-    spec = next((s for s in registry().values() if wanted in (s.kind.casefold(), s.name.casefold())), None)
-    if spec is None:
-        raise RecipeError(f'There is no node called {name!r}; "gelande nodes" lists them.')
-    return spec
+    return kind_named(name)

@@ -112,7 +112,7 @@ def old_volcano(maker):
         (
             ("Far", 0.05, -0.2, 1100, 30, -12),
             ("Over the crater", 0.42, 0.36, 420, 30, -22),
-            ("On a flow", 0.2, 0.37, 2, 60, 6),
+            ("On a flow", 0.62, 0.18, 6, 325, 4),
         ),
         ("Lava", tongues, "mask"),
         ("Barrancos", rain, "cut"),

@@ -3,6 +3,8 @@
 
 from dataclasses import replace
 
+import numpy as np
+
 from gelande.core.evaluate import query
 from gelande.core.evaluate.executor import Evaluator, Job
 from gelande.core.recipe.cameras import keep
@@ -25,11 +27,14 @@ def finished(m, cameras, *weathered) -> object:
     recipe, site, evaluator = m.recipe, m.recipe.site, Evaluator()
     land = query.last_of(recipe)
     (ground, port), (colour, output) = land["height"], land["colour"]
-    height = evaluator.result(Job(recipe), ground, 3)[port]
+    # what one sees: the ground under the colours, and the water on it
+    height, water = query.ground_under(evaluator, Job(recipe), colour, output, 3)
+    seen = height if water is None else height + np.maximum(water, 0)
     for name, east, north, over, heading, pitch in cameras:
-        rows, columns = height.shape
+        rows, columns = seen.shape
         r, c = min(rows - 1, round((1 - north) * (rows - 1))), min(columns - 1, round(east * (columns - 1)))
-        up = round(float(height[r, c]) + over, 1)
+        near = seen[max(0, r - 1) : r + 2, max(0, c - 1) : c + 2]
+        up = round(float(near.max()) + over, 1)
         kept = NamedCamera(
             name, round(east * site.width, 1), round(north * site.depth, 1), up, float(heading), float(pitch)
         )

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+
 from gelande.kernels.bands import Stopped
 
 from .words import clean
 
-__all__ = ["DeliveryError", "GelandeError", "NodeError", "RecipeError", "Stopped"]
+__all__ = ["DeliveryError", "GelandeError", "NodeError", "RecipeError", "Stopped", "StoppedError", "stops_told"]
 
 
 class GelandeError(Exception):
@@ -33,3 +36,21 @@ class NodeError(GelandeError):
 
 class DeliveryError(GelandeError):
     """A deliverable could not be written or read back."""
+
+
+class StoppedError(GelandeError, Stopped):
+    """What a program gets when what it asked for was stopped: an error with a sentence, and still a stop."""
+
+    def __init__(self, text: str = "The work was stopped because somebody asked for it.") -> None:
+        super().__init__(text)
+
+
+@contextmanager
+def stops_told() -> Iterator[None]:
+    """For what programs call: a stop inside comes out as StoppedError."""
+    try:
+        yield
+    except StoppedError:
+        raise
+    except Stopped:
+        raise StoppedError from None
