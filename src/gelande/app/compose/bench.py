@@ -310,10 +310,10 @@ class Bench(QWidget):
         self.grid.setRowStretch(last + 1, 1)
 
     def _put(self, widget: QWidget, columns: int, taken: set) -> None:
-        """Puts a widget into the first free place of the grid, over as many rows as it is tall; what is drawn takes two
-        columns where there are three."""
+        """Puts a widget into the first free place of the grid, over as many rows as it is tall; what is drawn or
+        written takes two columns where there are three."""
         tall, k = -(-(widget.height() + 4) // ROW), 0
-        wide = 2 if tall > 2 and columns > 2 else 1
+        wide = 2 if (tall > 2 or getattr(widget, "wide", False)) and columns > 2 else 1
 
         def places(k: int) -> set:
             return {(k // columns + n, k % columns + m) for n in range(tall) for m in range(wide)}

@@ -48,10 +48,14 @@ class ToggleRow(WidgetRow):
 
 
 class TextRow(WidgetRow):
+    #: Text is longer than a number: it takes two columns of the bench where there are three.
+    wide = True
+
     def __init__(self, param: Text, value: str, **more) -> None:
         super().__init__(param, value, 48, **more)
         self.line = QLineEdit(value, self)
         self.line.setAccessibleName(param.label)
+        self.line.setCursorPosition(0)  # a long one is seen from its beginning
         self.line.editingFinished.connect(self._done)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -66,6 +70,7 @@ class TextRow(WidgetRow):
         self.value = value
         if self.line.text() != value:
             self.line.setText(value)
+            self.line.setCursorPosition(0)
 
 
 class PathRow(TextRow):

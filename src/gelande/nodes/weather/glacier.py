@@ -92,7 +92,6 @@ STEEPEST = 0.25
         asks=lambda level: ("height", "snow") if level <= COARSEST else ("height",),
         own=EACH,
         below=("height",),
-        ranged=("height",),
     ),
     figure="{thick} · {depth}",
     keywords=("ice", "cirque", "trough", "u-shaped valley", "moraine", "fjord", "corrie", "arete", "crevasse"),
@@ -138,7 +137,7 @@ def _carved(ctx: Context, h: np.ndarray) -> Arrays:
     """Maps on the coarsest level: metres worn, thickness of the ice at its largest, surface and thickness of what is
     left of it, metres from its edge, and where it melts, 0 to 1."""
     p, snow = ctx.p, ctx.input("snow")
-    low, high = ctx.range("height")
+    low, high = float(h.min()), float(h.max())
     relief = max(high - low, 1e-3)
     line = np.full(h.shape, low + p.line * relief)
     if snow is not None:
