@@ -22,7 +22,7 @@ from typing import Any
 
 import numpy as np
 
-from .building import Node, Output, end_of, kind_named
+from .building import Node, Output, end_of, kind_named, nearest
 from .core.errors import DeliveryError, GelandeError, NodeError, RecipeError, stops_told
 from .core.errors import StoppedError as Stopped
 from .core.evaluate import pieces, query
@@ -42,11 +42,12 @@ from .core.recipe.site import Site
 from .core.regenerate import kept_ground, preset, setfile, variant
 from .core.regenerate.figures import FIGURES, Figures
 from .core.words import clean
-from .delivering import Certificates, File, common_span, deliver_all, formats, scheduler_warning
+from .delivering import Certificates, File, all_formats, common_span, deliver_all, formats, scheduler_warning
 from .heightfiles import drainage_of, likeness_of
 from .kernels.bands import set_threads
 from .kernels.grid_window import GridWindow
 from .measuring import Measuring
+from .places import examples_folder
 from .rasters import CUT, ERROR, PAD, UNITS, Raster, Region, SampleRegion, padded
 
 __all__ = [
@@ -66,12 +67,15 @@ __all__ = [
     "Region",
     "Stop",
     "Stopped",
+    "all_formats",
     "common_span",
     "deliver_all",
     "drainage_of",
+    "examples_folder",
     "figure_names",
     "formats",
     "likeness_of",
+    "nearest",
     "new",
     "node_kind",
     "node_kinds",

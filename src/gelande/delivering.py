@@ -18,7 +18,7 @@ from .core.recipe.site import Site
 from .deliver import build as B
 from .deliver import workers as machines
 from .deliver.farm import Farm, Progress, Variant
-from .deliver.formats import FORMATS, format_of, formats_for
+from .deliver.formats import FORMATS, Writer, format_of, formats_for
 from .deliver.grid import level_for
 from .deliver.names import default_folder, names_of, parts_for, variant_folder
 from .deliver.spans import shared_span
@@ -53,6 +53,11 @@ def _file(item: B.Item) -> File:
 def formats() -> dict[str, tuple[str, str, str]]:
     """All formats by id: (kind of data, heading, label)."""
     return {f.id: (f.kind, f.group, f.label) for f in FORMATS.values()}
+
+
+def all_formats() -> list[Writer]:
+    """All formats with their options, as nodes have settings."""
+    return list(FORMATS.values())
 
 
 class Delivering:

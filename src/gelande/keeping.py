@@ -5,13 +5,15 @@ from __future__ import annotations
 import os
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from .building import Building, Node, nearest
 from .core.errors import RecipeError, stops_told
 from .core.evaluate import bake
 from .core.evaluate.executor import Evaluator
 from .core.evaluate.job import Job, Stop
-from .core.recipe import cameras
+from .core.recipe import cameras, control, sheetfile
+from .core.recipe.blocks import KeepBlock
 from .core.recipe.choices import FIGURE_IDS, FigureChoice, Keep
 from .core.recipe.model import NamedCamera
 from .core.recipe.site import Site
@@ -114,6 +116,27 @@ class Keeping(Building):
         found = tuple(FigureChoice(name, *ends.get(name, (None, None))) for name in names)
         self._edit(replace(self._recipe, figures=found))
 
+    # -- as a delivery states it --------------------------------------------------------------------------
+    def as_delivered(self, manifest: dict[str, Any]) -> list[str]:
+        """Takes seed, locked seeds, values of controls and kept areas from a delivery's manifest. Returns a sentence
+        for each thing that has no place in this recipe."""
+        told: list[str] = []
+        recipe = replace(self._recipe, seed=int(manifest.get("recipe_seed", self._recipe.seed)))
+        recipe = replace(recipe, locks=tuple((str(k), int(v)) for k, v in manifest.get("seeds_locked", {}).items()))
+        for label, held in manifest.get("controls", {}).items():
+            try:
+                one = control.find(recipe, label)
+                recipe = control.set_control(recipe, one, _tuples(held["value"]))
+            except (RecipeError, KeyError, TypeError, ValueError) as error:
+                told.append(f"{clean(str(label), 80)} of the delivery has no place: {clean(str(error), 160)}")
+        try:
+            blocks = [KeepBlock.model_validate(block) for block in manifest.get("kept_areas", ())]
+            recipe = replace(recipe, keeps=sheetfile.read_keeps(recipe, blocks))
+        except (RecipeError, ValueError) as error:
+            told.append(f"The kept areas of the delivery have no place: {clean(str(error), 160)}")
+        self._edit(recipe)
+        return told
+
     # -- bakes ----------------------------------------------------------------------------------------------
     @stops_told()
     def bake(self, node: Node, detail: int = 513) -> None:
@@ -135,3 +158,8 @@ class Keeping(Building):
         if self.path is None or self.has_arrays:
             self._folder = path.parent
         self.path = path
+
+
+def _tuples(value: Any) -> Any:
+    """A value as recipes hold it, from how JSON has it."""
+    return tuple(map(_tuples, value)) if isinstance(value, list) else value

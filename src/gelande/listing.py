@@ -10,12 +10,23 @@ FILE = Path(__file__).with_name("listing.json")
 
 
 def text_of(command: str, kind: str | None = None) -> str | None:
-    """Text of "gelande nodes", "gelande nodes KIND" or "gelande formats"; None for a kind that there is not."""
+    """Text of "gelande nodes", "gelande nodes KIND", "gelande formats" or "gelande formats FORMAT"; None for a kind or
+    a format that there is not."""
     held = json.loads(FILE.read_text(encoding="utf-8"))
     if kind is None:
         return held[command]
     wanted = kind.casefold()
-    return next((text for *names, text in held["kinds"] if wanted in (n.casefold() for n in names)), None)
+    some = held["kinds"] if command == "nodes" else held["each format"]
+    return next((text for *names, text in some if wanted in (n.casefold() for n in names)), None)
+
+
+def listed(command: str, kind: str | None = None) -> list | dict | None:
+    """The same as values, for programs."""
+    held = json.loads(FILE.read_text(encoding="utf-8"))["values"][command]
+    if kind is None:
+        return held
+    wanted = kind.casefold()
+    return next((one for one in held if wanted in (one["id"].casefold(), one["name"].casefold())), None)
 
 
 def made() -> str:
@@ -27,6 +38,11 @@ def made() -> str:
         "nodes": nodes_text(api.node_kinds()),
         "formats": formats_text(api.formats()),
         "kinds": [[spec.kind, spec.name, node_text(spec)] for spec in kinds],
+        "each format": [[f.id, format_text(f)] for f in api.all_formats()],
+        "values": {
+            "nodes": [node_values(spec) for spec in kinds],
+            "formats": [format_values(f) for f in api.all_formats()],
+        },
     }
     return json.dumps(held, indent=1, ensure_ascii=False) + "\n"
 
@@ -49,6 +65,46 @@ def node_text(spec) -> str:
     for p in (part for whole in spec.all_params for part in (whole, *whole.parts)):
         lines.append(f"  {p.key:<24} {p.text(p.default):>12}   {p.range_text}\n{'':28}{p.help}")
     return "\n".join(lines)
+
+
+def node_values(spec) -> dict:
+    """One node with its ports and settings."""
+    return {
+        "id": spec.kind,
+        "name": spec.name,
+        "category": spec.category,
+        "summary": spec.summary,
+        "inputs": [{"id": p.id, "kind": p.kind, "optional": p.optional} for p in spec.all_inputs],
+        "outputs": [{"id": p.id, "kind": p.kind} for p in spec.outputs],
+        "settings": [
+            {
+                "id": p.id,
+                "name": p.label,
+                "kind": p.kind,
+                "default": p.text(p.default),
+                "range": p.range_text,
+                "help": p.help,
+            }
+            for p in spec.all_params
+        ],
+    }
+
+
+def format_text(format) -> str:
+    """One format with its options."""
+    lines = [f"{format.label} ({format.id}), of a {format.kind}\n"]
+    for p in format.params:
+        lines.append(f"  {p.id:<16} {p.text(p.default):>12}   {p.range_text}\n{'':20}{p.help}")
+    return "\n".join(lines if format.params else [*lines, "  It has no options."])
+
+
+def format_values(format) -> dict:
+    """One format with its options."""
+    return {"id": format.id, "name": format.label, "of": format.kind, "options": [_setting(p) for p in format.params]}
+
+
+def _setting(p) -> dict:
+    return {"id": p.id, "name": p.label, "default": p.text(p.default), "range": p.range_text, "help": p.help}
 
 
 def formats_text(formats: dict) -> str:

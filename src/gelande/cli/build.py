@@ -8,7 +8,8 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from .variants import DONE, FAILED, as_chosen, chosen_words, span
+from .telling import DONE, FAILED, at_least, json_word
+from .variants import as_chosen, chosen_words, span
 
 if TYPE_CHECKING:
     from rich.progress import TaskID
@@ -43,7 +44,13 @@ def build_words(sub: argparse._SubParsersAction) -> None:
     build.add_argument("--out", type=Path, help="folder for the files (default: deliver/NAME_SEED beside the recipe)")
     _file_words(build.add_argument_group("files"))
     _machine_words(build.add_argument_group("machine"))
-    sub.add_parser("formats", help="list all file formats", description="Lists all file formats by what they hold.")
+    formats = sub.add_parser(
+        "formats",
+        help="list all file formats, or describe one",
+        description="Lists all file formats by what they hold, or tells the options of one.",
+    )
+    formats.add_argument("kind", nargs="?", metavar="FORMAT", help="a format's id, as mesh_glb")
+    json_word(formats)
 
 
 def _file_words(build: argparse.ArgumentParser) -> None:
@@ -74,20 +81,26 @@ def _file_words(build: argparse.ArgumentParser) -> None:
         help='heights that 16-bit counts run over in all files, or "found" to find them at 513 samples',
     )
     build.add_argument("--pdf", action="store_true", help="write the import sheet as a PDF too")
-    build.add_argument("--epsg", type=int, metavar="CODE", help="reference system of GeoTIFF and GeoPackage files")
+    build.add_argument(
+        "--epsg", type=at_least(1024, 32767), metavar="CODE", help="reference system of GeoTIFF and GeoPackage files"
+    )
     build.add_argument("--origin", metavar="EAST,NORTH", help="of the site's south-west corner in that system")
 
 
 def _machine_words(build: argparse.ArgumentParser) -> None:
     """The words of how it is computed."""
-    build.add_argument("--threads", type=int, help="threads to compute on (the files are the same for any number)")
+    build.add_argument(
+        "--threads", type=at_least(1, 256), help="threads to compute on (the files are the same for any number)"
+    )
     build.add_argument(
         "--memory",
         type=float,
         metavar="GB",
         help="memory for results on the way (default 1.4); what does not fit is computed again",
     )
-    build.add_argument("--workers", type=int, metavar="N", help="compute in N processes on this machine (needs Dask)")
+    build.add_argument(
+        "--workers", type=at_least(1, 256), metavar="N", help="compute in N processes on this machine (needs Dask)"
+    )
     build.add_argument("--scheduler", metavar="ADDRESS", help="compute on the workers of a Dask scheduler, tls://...")
     for name, words in (
         ("ca", "authority that both trust"),
@@ -184,6 +197,8 @@ def build(args: argparse.Namespace) -> int:
     if args.seeds:
         first, last = span(args.seeds)
         lands = land.variants("seed", (first, last))
+        for _, one in lands:
+            one.stop = land.stop  # Ctrl+C ends all of them, not one
     folders = [_folder(one, args) for _, one in lands]
     if args.workers or args.scheduler:
         return _farmed(lands, folders, args)
@@ -191,7 +206,7 @@ def build(args: argparse.Namespace) -> int:
     for (_, one), folder in zip(lands, folders):
         found.append(_one_build(one, folder, args, common))
         if land.stop:
-            break  # Ctrl+C ends all of them, not one
+            break
     return max(found)
 
 

@@ -1,7 +1,7 @@
 """The command line: gelande new | open | regenerate | build | formats | receive | walk | variants | picture | profile |
-info | nodes | prepare.
+info | nodes | examples | prepare.
 
-Exit codes: 0 done, 1 a node or a file of the delivery failed, 2 wrong usage or bad input.
+Exit codes: 0 done, 1 a node or a file of the delivery failed, 2 wrong usage or bad input, 130 stopped by Ctrl+C.
 """
 
 from __future__ import annotations
@@ -13,24 +13,24 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from gelande import __version__
-from gelande.listing import text_of
+from gelande.listing import listed, text_of
 
 from .build import build, build_words
+from .examples import examples, examples_words
 from .picture import picture, picture_words
 from .receive import receive, receive_words, walk
-from .variants import DONE, FAILED, variant_words, variants
+from .telling import BAD_INPUT, DONE, FAILED, STOPPED, json_word, told
+from .variants import variant_words, variants
 
 if TYPE_CHECKING:
     from gelande import api
-
-BAD_INPUT = 2
 
 
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="gelande",
         description="Node graphs that make landscapes, and the control sheets that regenerate and deliver them.",
-        epilog="Exit codes: 0 done, 1 a node or file failed, 2 wrong usage or bad input.",
+        epilog="Exit codes: 0 done, 1 a node or file failed, 2 wrong usage or bad input, 130 stopped by Ctrl+C.",
     )
     parser.add_argument("--version", action="version", version=f"Gelande {__version__}")
     sub = parser.add_subparsers(dest="command", metavar="COMMAND")
@@ -73,6 +73,8 @@ def _parser() -> argparse.ArgumentParser:
         description="Lists all nodes, or describes one with its parameters.",
     )
     nodes.add_argument("kind", nargs="?", help="a node's kind or name, as terrace")
+    json_word(nodes)
+    examples_words(sub)
     integrate = sub.add_parser(
         "integrate",
         help="make Gelande known to the desktop",
@@ -89,6 +91,7 @@ def _info_words(sub: argparse._SubParsersAction) -> None:
     info = sub.add_parser(
         "info", help="tell what a recipe holds", description="Tells site, nodes, controls and deliverables of a recipe."
     )
+    json_word(info)
     info.add_argument("recipe", type=Path, help="recipe, or with --drainage or --land also a height image")
     info.add_argument(
         "--drainage",
@@ -114,6 +117,7 @@ def _profile_words(sub: argparse._SubParsersAction) -> None:
         description="Computes a recipe once and tells each node's own time and memory.",
     )
     profile.add_argument("recipe", type=Path)
+    json_word(profile)
     profile.add_argument("--detail", type=int, default=513, metavar="N", help="samples along the long side")
     profile.add_argument("--edits", action="store_true", help="tell what each kind of edit computes again")
     profile.add_argument("--node", default="", help="with --edits: the node that is edited; else the slowest")
@@ -129,7 +133,10 @@ def main(argv: list[str] | None = None) -> int:
     if args.command is None:
         parser.print_help()
         return BAD_INPUT
-    listed = _listed(args)
+    try:
+        listed = _listed(args)
+    except BrokenPipeError:
+        return _cut_off()
     if listed is not None:
         return listed
     from gelande import api
@@ -147,9 +154,14 @@ def main(argv: list[str] | None = None) -> int:
             "picture": picture,
             "profile": _profile,
             "nodes": _unknown_node,
+            "formats": _unknown_format,
+            "examples": examples,
             "prepare": _prepare,
             "integrate": _integrate,
         }[args.command](args)
+    except (KeyboardInterrupt, api.Stopped):
+        print("gelande: stopped; what was finished stays.", file=sys.stderr)
+        return STOPPED
     except api.GelandeError as error:
         print(f"gelande: {error}", file=sys.stderr)
         return BAD_INPUT
@@ -161,10 +173,15 @@ def main(argv: list[str] | None = None) -> int:
         return FAILED
     except OSError as error:
         if isinstance(error, BrokenPipeError):
-            sys.stderr.close()
-            return DONE
+            return _cut_off()
         print(f"gelande: {error.filename or 'a file'} cannot be used: {api.reason_of(error)}.", file=sys.stderr)
         return FAILED
+
+
+def _cut_off() -> int:
+    """Whoever reads what is told has had enough, as head has."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # what is left is flushed into nothing
+    return DONE
 
 
 def _new(args: argparse.Namespace) -> int:
@@ -229,6 +246,10 @@ def _profile(args: argparse.Namespace) -> int:
     rows, failed = land.profile(args.detail)
     for sentence in failed:
         print(f"gelande: {sentence}", file=sys.stderr)
+    if args.json:
+        heads = ("node", "kind", "seconds", "seconds_at_detail", "bytes")
+        told([dict(zip(heads, row)) for row in rows])
+        return FAILED if failed else DONE
     table = Table(title=f"{escape(land.site.name)} at {land.site.samples(land.site.level_of(args.detail))} samples")
     table.add_column("node")
     table.add_column("kind")
@@ -245,6 +266,9 @@ def _profile(args: argparse.Namespace) -> int:
 def _profile_edits(land: api.Land, args: argparse.Namespace) -> int:
     """Prints what each kind of edit makes the program compute again."""
     found = land.retraced(args.node, args.detail)
+    if args.json:
+        told([{"edit": one.edit.kind, "said": one.edit.said, "units": one.units, "of": one.of} for one in found])
+        return DONE
     print(f"{land.site.name}: of {found[0].of if found else 0} computations, again after an edit of one node")
     for one in found:
         names = ", ".join(one.names[:4]) + (f" and {len(one.names) - 4} more" if len(one.names) > 4 else "")
@@ -260,8 +284,9 @@ def _figures(args: argparse.Namespace) -> int:
         land = api.open(args.recipe)
         rows = [*(land.likeness(513) if args.land else ()), *(land.drainage(513) if args.drainage else ())]
         dx = land.site.spacing(land.site.level_of(513))
-        print(f"{land.last_land()}, 513 samples, {dx:g} m apart")
-        for name, words, fault in land.moved(513) if args.drainage else ():
+        if not args.json:
+            print(f"{land.last_land()}, 513 samples, {dx:g} m apart")
+        for name, words, fault in land.moved(513) if args.drainage and not args.json else ():
             print(f"  {name}: {words} Balance within {fault:.4%}.")
     else:
         low, _, high = (args.heights or "").partition(":")
@@ -270,9 +295,13 @@ def _figures(args: argparse.Namespace) -> int:
             if asked:
                 (columns, count), dx, found = measure(args.recipe, args.width, heights)
                 rows += found
-        print(f"{args.recipe.name}, {columns} x {count} samples, {dx:g} m apart")
-        if args.land and max(columns, count) > 2 * 513:
+        if not args.json:
+            print(f"{args.recipe.name}, {columns} x {count} samples, {dx:g} m apart")
+        if not args.json and args.land and max(columns, count) > 2 * 513:
             print("  These figures look at samples; the bounds were taken at about 513 a side.")
+    if args.json:
+        told([dict(zip(("figure", "value", "real_land", "inside"), row)) for row in rows])
+        return DONE
     for name, value, real, inside in rows:
         print(f"  {name:26} {value:>9}   land has {real}{'' if inside else '   (outside)'}")
     return DONE
@@ -285,6 +314,9 @@ def _info(args: argparse.Namespace) -> int:
 
     land = api.open(args.recipe)
     s = land.site
+    if args.json:
+        told(_facts(land))
+        return DONE
     print(f"{s.name}: {s.width:g} × {s.depth:g} m, sea {s.sea_text}, seed {land.seed}")
     if land.recipe.author:
         print(f"made by {land.recipe.author}")
@@ -302,11 +334,37 @@ def _info(args: argparse.Namespace) -> int:
     return DONE
 
 
+def _facts(land: api.Land) -> dict:
+    """What a recipe holds, for programs."""
+    s = land.site
+    kept = {node.id: {"kind": node.kind, "settings": node.settings} for node in land.all_nodes}
+    return {
+        "site": {"name": s.name, "width_m": s.width, "depth_m": s.depth, "sea_m": s.sea_level if s.has_sea else None},
+        "author": land.recipe.author,
+        "seed": land.seed,
+        "details": land.details,
+        "nodes": [
+            {"id": n, "name": name, "category": category, "off": off, **kept.get(n, {})}
+            for n, (name, category, off) in land.nodes.items()
+        ],
+        "controls": [vars(c) for c in land.controls],
+        "presets": land.presets,
+        "cameras": [vars(c) for c in land.recipe.cameras],
+        "deliverables": [dict(zip(("name", "node", "output", "format"), one)) for one in land.deliverables],
+    }
+
+
 def _listed(args: argparse.Namespace) -> int | None:
     """Lists nodes or formats, or describes a node; None when it is another command, or a node that there is not."""
     if args.command not in ("nodes", "formats"):
         return None
-    text = text_of(args.command, getattr(args, "kind", None))
+    kind = getattr(args, "kind", None)
+    if args.json:
+        held = listed(args.command, kind)
+        if held is not None:
+            told(held)
+        return None if held is None else DONE
+    text = text_of(args.command, kind)
     if text is not None:
         print(text)
     return None if text is None else DONE
@@ -317,6 +375,13 @@ def _unknown_node(args: argparse.Namespace) -> int:
 
     api.node_kind(args.kind)  # says that there is none
     return BAD_INPUT
+
+
+def _unknown_format(args: argparse.Namespace) -> int:
+    from gelande import api
+
+    known = api.formats()
+    raise api.RecipeError(f"There is no format called {args.kind!r}{api.nearest(args.kind, known)}.")
 
 
 def _integrate(args: argparse.Namespace) -> int:

@@ -5,7 +5,8 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from .variants import DONE, as_chosen, chosen_words
+from .telling import DONE
+from .variants import as_chosen, chosen_words
 
 
 def picture_words(sub: argparse._SubParsersAction) -> None:

@@ -7,7 +7,7 @@ import os
 import sys
 from pathlib import Path
 
-from .variants import DONE, FAILED
+from .telling import DONE, FAILED, at_least, json_word, told
 
 #: Metres that heights may differ from those of a recipe: what 16 bits round away from the tallest land.
 CLOSE = 0.5
@@ -22,8 +22,13 @@ def receive_words(sub: argparse._SubParsersAction) -> None:
         "does not fit. Opens a plain window where there is a display.",
     )
     receive.add_argument("folder", type=Path)
-    receive.add_argument("--recipe", type=Path, help="compare the heights with what this recipe makes")
-    receive.add_argument("--seed", type=int, help="of the recipe, when the delivery is of another seed")
+    receive.add_argument(
+        "--recipe",
+        type=Path,
+        help="compare the heights with what this recipe makes under the seed, controls and kept areas of the manifest",
+    )
+    receive.add_argument("--seed", type=int, help="of the recipe, instead of the seed that the manifest states")
+    json_word(receive)
     receive.add_argument("--no-window", action="store_true", help="only tell")
     receive.add_argument("--shot", type=Path, metavar="PNG", help="write a picture of the window, and end")
     walk = sub.add_parser(
@@ -34,19 +39,23 @@ def receive_words(sub: argparse._SubParsersAction) -> None:
     )
     walk.add_argument("recipe", type=Path)
     walk.add_argument("--detail", type=int, default=2049, metavar="N", help="samples along the long side")
-    walk.add_argument("--steps", type=int, default=100, metavar="N", help="how many steps (100)")
-    walk.add_argument("--window", type=int, default=257, metavar="N", help="samples a side that are asked for (257)")
+    walk.add_argument("--steps", type=at_least(1), default=100, metavar="N", help="how many steps (100)")
+    walk.add_argument(
+        "--window", type=at_least(2), default=257, metavar="N", help="samples a side that are asked for (257)"
+    )
 
 
 def receive(args: argparse.Namespace) -> int:
     """Takes in a delivery."""
     from gelande import api
+    from gelande.arrived import manifest_of
     from gelande.receive import against
     from gelande.receive import receive as taken
 
     land = taken(args.folder)
     if args.recipe:
         made = api.open(args.recipe)
+        land.faults += made.as_delivered(manifest_of(args.folder))
         made.seed = args.seed if args.seed is not None else made.seed
         detail = max(land.height.shape) if land.height is not None else 129
         worst, usual = against(land, made.height(detail))
@@ -55,10 +64,13 @@ def receive(args: argparse.Namespace) -> int:
             land.fits.append(f"Heights are those of the recipe {words}.")
         else:
             land.faults.append(f"Heights are not those of the recipe: they agree {words}.")
-    for words in land.fits:
-        print(f"fits      {words}")
-    for words in land.faults:
-        print(f"does not  {words}")
+    if args.json:
+        told({"fits": land.fits, "faults": land.faults})
+    else:
+        for words in land.fits:
+            print(f"fits      {words}")
+        for words in land.faults:
+            print(f"does not  {words}")
     display = any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))
     if not args.no_window and display:
         from gelande.app.received import show

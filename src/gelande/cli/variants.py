@@ -6,10 +6,11 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from .telling import DONE, json_word, told
+
 if TYPE_CHECKING:
     from gelande import api
 
-DONE, FAILED = 0, 1
 #: Variants that one sheet has at most.
 MOST = 400
 
@@ -46,9 +47,9 @@ def as_chosen(land: api.Land, args: argparse.Namespace) -> None:
     """Applies what was chosen. What has no place any more is told. Raises GelandeError."""
     from gelande import api
 
-    told = land.read_set(args.set_file) if args.set_file else []
+    lost = land.read_set(args.set_file) if args.set_file else []
     if args.preset:
-        told += land.use(args.preset)
+        lost += land.use(args.preset)
     for text in args.set:
         name, equals, value = text.partition("=")
         if not equals:
@@ -58,7 +59,7 @@ def as_chosen(land: api.Land, args: argparse.Namespace) -> None:
         land.lock(group)
     for text in args.keep:
         _keep(land, text)
-    for sentence in told:
+    for sentence in lost:
         print(f"gelande: {sentence}")
 
 
@@ -117,6 +118,8 @@ def variant_words(sub: argparse._SubParsersAction) -> None:
     command.add_argument("--only-within", action="store_true", help="leave out what is outside the recipe's limits")
     command.add_argument("--sheet", type=Path, metavar="PNG", help="picture sheet to write")
     command.add_argument("--relief", action="store_true", help="pictures in Relief, not from above")
+    command.add_argument("--csv", action="store_true", help="tell as comma-separated values")
+    json_word(command)
     chosen_words(command)
 
 
@@ -141,10 +144,26 @@ def variants(args: argparse.Namespace) -> int:
     if args.sort:
         value = {id(row): row[2].values.get(args.sort) for row in rows}
         rows.sort(key=lambda row: (value[id(row)] is None, -(value[id(row)] or 0.0)))
-    _tell(rows, choices, land)
+    if args.json:
+        told([{"name": name, "seed": one.seed, **figures.values} for name, one, figures in rows])
+    elif args.csv:
+        _tell_csv(rows)
+    else:
+        _tell(rows, choices, land)
     if args.sheet:
         _write_sheet(args, land, rows)
     return DONE
+
+
+def _tell_csv(rows: list) -> None:
+    import csv
+    import sys
+
+    names = list(rows[0][2].values) if rows else []
+    out = csv.writer(sys.stdout, lineterminator="\n")
+    out.writerow(["name", "seed", *names])
+    for name, one, figures in rows:
+        out.writerow([name, one.seed, *(figures.values[n] for n in names)])
 
 
 def _tell(rows: list, choices: tuple, land: api.Land) -> None:
@@ -163,4 +182,5 @@ def _write_sheet(args: argparse.Namespace, land: api.Land, rows: list) -> None:
     from gelande import api
 
     api.write_sheet(args.sheet, rows, f"{land.site.name}: {len(rows)} variants", args.detail, args.relief)
-    print(f"Sheet: {args.sheet}")
+    if not (args.json or args.csv):
+        print(f"Sheet: {args.sheet}")
