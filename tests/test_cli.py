@@ -186,6 +186,61 @@ class CommandTest(unittest.TestCase):
         self.assertIn("riser_height_m", run("nodes", "terrace")[1])
         self.assertIn("Rain erosion", run("nodes")[1])
 
+    def test_what_is_told_is_told_as_json_too(self):
+        for args, name in (
+            (("nodes",), "id"),
+            (("formats",), "options"),
+            (("examples",), "path"),
+            (("profile", self.path, "--detail", 129), "seconds"),
+            (("variants", self.path, "--by", "seed", "1..2"), "seed"),
+        ):
+            code, out, _ = run(*args, "--json")
+            self.assertEqual(code, 0)
+            self.assertIn(name, json.loads(out)[0])
+        facts = json.loads(run("info", self.path, "--json")[1])
+        self.assertEqual((facts["site"]["width_m"], len(facts["nodes"])), (4096.0, 2))
+        self.assertEqual(facts["nodes"][1]["settings"]["riser_height"], facts["controls"][0]["value"])
+        rows = run("variants", self.path, "--by", "seed", "1..3", "--csv")[1].splitlines()
+        self.assertEqual((rows[0].split(",")[:2], len(rows)), (["name", "seed"], 4))
+
+    def test_a_format_and_the_examples_are_found(self):
+        code, out, _ = run("formats", "mesh_glb")
+        self.assertIn("error", out)
+        code, _, told = run("formats", "mesh_glbb")
+        self.assertEqual((code, "did you mean mesh_glb?" in told), (2, True))
+        code, out, _ = run("examples", "copy", "moor", "--to", self.folder / "mine")
+        self.assertEqual((code, [p.name for p in (self.folder / "mine").iterdir()]), (0, ["moor.gelande"]))
+        code, _, told = run("examples", "copy", "moor", "--to", self.folder / "mine")
+        self.assertEqual((code, "exists already" in told), (2, True))
+        self.assertIn("did you mean varrowdale?", run("examples", "copy", "varrowdal")[2])
+
+    def test_a_delivery_fits_the_recipe_under_what_its_manifest_states(self):
+        run("build", self.path, "--detail", 129, "--set", "Riser height=70", "--set", "Seed=4", "--quiet", "--out",
+            self.folder / "out")  # fmt: skip
+        code, out, _ = run("receive", self.folder / "out", "--recipe", self.path, "--no-window", "--json")
+        self.assertEqual((code, json.loads(out)["faults"]), (0, []))
+        code, out, _ = run("receive", self.folder / "out", "--recipe", self.path, "--no-window", "--seed", 5)
+        self.assertEqual((code, "are not those of the recipe" in out), (1, True))
+
+    def test_stopped_by_hand_is_one_sentence_and_130(self):
+        """A terminal sends SIGINT to what runs in it."""
+        code = """import signal, sys
+signal.signal(signal.SIGINT, signal.default_int_handler)
+from gelande.cli.main import main
+from gelande.core.evaluate.executor import Evaluator
+def told(*a, **k):
+    print("begun", flush=True)
+    signal.pause()
+Evaluator.result = told
+sys.exit(main(sys.argv[1:]))"""
+        command = [sys.executable, "-c", code, "profile", str(self.path)]
+        env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=env)
+        self.assertEqual(process.stdout.readline(), "begun\n")
+        process.send_signal(signal.SIGINT)
+        _, told = process.communicate(timeout=120)
+        self.assertEqual((process.returncode, told), (130, "gelande: stopped; what was finished stays.\n"))
+
     def test_lists_and_help_load_nothing_that_computes(self):
         script = (
             "import sys; from gelande.cli.main import main; "
