@@ -4,6 +4,7 @@ stoppable."""
 import math
 import random
 import unittest
+import zlib
 
 import numpy as np
 from hypothesis import HealthCheck, given, settings
@@ -63,7 +64,8 @@ class EveryNode(unittest.TestCase):
     def test_same_at_every_detail(self):
         """513 samples beside a quarter of 2049, another one for each kind."""
         evaluator = Evaluator(Cache(3_000_000_000))  # most stand on the same land
-        for turn, kind in enumerate(KINDS):
+        for kind in KINDS:
+            turn = zlib.crc32(kind.encode())  # of its own name: a new kind moves no other's corner
             recipe, node = sample_recipe(kind)
             if kind == "scree":  # the sample ground is too gentle for it to slide
                 recipe = graph.set_param(recipe, node, "repose", 16.0)
