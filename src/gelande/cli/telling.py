@@ -21,10 +21,9 @@ def _plain(value: Any) -> Any:
     return str(value)
 
 
-def json_word(*commands: argparse.ArgumentParser) -> None:
-    """Adds --json to commands."""
-    for command in commands:
-        command.add_argument("--json", action="store_true", help="tell as JSON")
+def json_word(command: argparse.ArgumentParser) -> None:
+    """Adds --json to a command."""
+    command.add_argument("--json", action="store_true", help="tell as JSON")
 
 
 def at_least(low: int, high: int | None = None) -> Callable[[str], int]:

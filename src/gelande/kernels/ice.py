@@ -1,4 +1,4 @@
-"""Glaciers: how thick ice lies on a land, how fast it slides, and what it wears away."""
+"""Glaciers: how thick ice lies on a land, and what it cuts out of it."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ FINE = 3.0
 USUAL_SLOPE, FED = 0.16, 0.22
 #: Snow that falls in a unit of time at most, as a share of the relief.
 MOST_SNOW = 0.35
-#: Share of what is worn by the drag, and how much drag and flux wear half as fast as they can, as shares of the usual.
+#: Share of what is cut by the drag, and how much drag and flux cut half as fast as they can, as shares of the usual.
 BY_DRAG, DRAG, FLUX = 0.3, 0.8, 0.15
 #: How much of its own height counts for what snow falls on it.
 OWN_HEIGHT = 0.3
@@ -31,10 +31,8 @@ def _leaves(bed, ice, r, c, y, x):
 
 
 @kernel
-def _step(bed, ice, steep, bears, before, gamma, limit, line, most, dx, dt):
-    """One step of time, implicit: how easily ice flows between cells is told from what lies there before, then cells
-    are brought into balance one after the other. bears: (2, rows, columns), how easily it flows to the cell below and
-    to the right."""
+def _steepness(bed, ice, dx, steep):
+    """Squared slope of the ice's surface, rise over run."""
     rows, columns = bed.shape
     for r in range(rows):
         above, below = max(0, r - 1), min(rows - 1, r + 1)
@@ -43,7 +41,16 @@ def _step(bed, ice, steep, bears, before, gamma, limit, line, most, dx, dt):
             y = (bed[below, c] + ice[below, c] - bed[above, c] - ice[above, c]) / ((below - above) * dx)
             x = (bed[r, right] + ice[r, right] - bed[r, left] - ice[r, left]) / ((right - left) * dx)
             steep[r, c] = x * x + y * y
-            before[r, c] = ice[r, c]
+
+
+@kernel
+def _step(bed, ice, steep, bears, before, gamma, limit, line, most, dx, dt):
+    """One step of time, implicit: how easily ice flows between cells is told from what lies there before, then cells
+    are brought into balance one after the other. bears: (2, rows, columns), how easily it flows to the cell below and
+    to the right."""
+    rows, columns = bed.shape
+    _steepness(bed, ice, dx, steep)
+    before[:] = ice
     for k in range(2):
         for r in range(rows - 1 + k):
             for c in range(columns - k):
@@ -138,23 +145,19 @@ def flowed(
 
 
 @kernel
-def _wears(bed, ice, dx, drag, flux, out):
-    """How fast the bed is worn, 0 to 1. drag: metres of usual ice times its slope; flux: thickness to the fifth power
-    times slope to the third."""
-    rows, columns = bed.shape
+def _cut_rates(ice, steep, drag, flux):
+    """How fast the bed is cut, 0 to 1, in the place of the squared slopes. drag: metres of usual ice times its slope;
+    flux: thickness to the fifth power times slope to the third."""
+    rows, columns = ice.shape
     for r in range(rows):
-        above, below = max(0, r - 1), min(rows - 1, r + 1)
         for c in range(columns):
-            left, right = max(0, c - 1), min(columns - 1, c + 1)
-            y = (bed[below, c] + ice[below, c] - bed[above, c] - ice[above, c]) / ((below - above) * dx)
-            x = (bed[r, right] + ice[r, right] - bed[r, left] - ice[r, left]) / ((right - left) * dx)
-            slope = min(0.6, (x * x + y * y) ** 0.5)
+            slope = min(0.6, steep[r, c] ** 0.5)
             d, q = (ice[r, c] * slope / drag) ** 2, ice[r, c] ** 5 * slope**3 / flux
-            out[r, c] = BY_DRAG * d / (1.0 + d) + (1.0 - BY_DRAG) * q / (1.0 + q)
+            steep[r, c] = BY_DRAG * d / (1.0 + d) + (1.0 - BY_DRAG) * q / (1.0 + q)
 
 
-def worn(bed: np.ndarray, ice: np.ndarray, thick: float, dx: float) -> np.ndarray:
-    """How fast ice wears its bed: by how much of it comes by, so that trunks are deeper than what joins them, and by
+def cut_rates(bed: np.ndarray, ice: np.ndarray, thick: float, dx: float) -> np.ndarray:
+    """How fast ice cuts its bed: by how much of it comes by, so that trunks are deeper than what joins them, and by
     the drag, which works up at the heads too.
 
     Parameters
@@ -176,7 +179,8 @@ def worn(bed: np.ndarray, ice: np.ndarray, thick: float, dx: float) -> np.ndarra
     limiting mountain height.
     """
     out = np.empty_like(bed)
-    _wears(bed, ice, dx, DRAG * thick * USUAL_SLOPE, FLUX * thick**5 * USUAL_SLOPE**3, out)
+    _steepness(bed, ice, dx, out)
+    _cut_rates(ice, out, DRAG * thick * USUAL_SLOPE, FLUX * thick**5 * USUAL_SLOPE**3)
     return out
 
 
@@ -186,11 +190,11 @@ STAGES = ((4, 2.5, 14, 0.5, 0.15), (2, 0.25, 8, 0.35, 0.04), (1, 0.04, 5, 0.15, 
 #: How far ice feels the walls beside it, and how much lower than its surroundings a bottom is that is hardly worn, as
 #: shares of the usual thickness.
 BRIDGED, HELD = 0.6, 0.05
-#: How far above the snow line ice is frozen to its bed, as a share of the relief, and how much less it wears there.
+#: How far above the snow line ice is frozen to its bed, as a share of the relief, and how much less it cuts there.
 FROZEN = (0.3, 0.9)
-#: How far above the lowest ground ice wears in full, as a share of the relief.
+#: How far above the lowest ground ice cuts in full, as a share of the relief.
 LOW = 0.12
-#: Samples over which the wear of a bed is spread.
+#: Samples over which what is cut from a bed is spread.
 SPREAD = 0.8
 
 
@@ -241,7 +245,7 @@ def carved(
     dx: float,
     stop: np.ndarray | None = None,
 ) -> tuple[np.ndarray, np.ndarray]:
-    """What a glacier wears out of a land.
+    """What a glacier cuts out of a land.
 
     Parameters
     ----------
@@ -276,7 +280,7 @@ def carved(
         ice = flowed(land - cut, ice, lines, glacier, apart, first, stop)
         for _ in range(often):
             bed = land - cut
-            rate = worn(bed, ice, glacier.thick, apart)
+            rate = cut_rates(bed, ice, glacier.thick, apart)
             # the walls hold the ice back in a narrow bottom: its sides are worn faster, until it is broad
             narrow = gaussian_filter(bed, BRIDGED * glacier.thick / apart) - bed
             rate *= np.clip(1 - narrow / (HELD * glacier.thick), -0.3, 1.6)

@@ -232,15 +232,15 @@ def meander(
     key = (reach, width, wound, belt, old, seed)
     found = _worn.get(key)
     if found is None:
-        found = _wear(*key, stop)
+        found = _grown(*key, stop)
         _worn.put(key, found, 64 * len(found.line) * (1 + KEPT))
     return found
 
 
-def _wear(
+def _grown(
     reach: float, width: float, wound: float, belt: float, old: float, seed: int, stop: np.ndarray | None
 ) -> Meanders:
-    """As meander."""
+    """The line grown from a nearly straight one; as meander."""
     width = max(width, reach * 2.6 * CLOSE / MOST_POINTS)
     belt, apart = max(belt, 1.2 * width), width / CLOSE
     line = _first_line(reach, width, np.random.default_rng(seed))

@@ -169,10 +169,11 @@ def lowest_way(h: np.ndarray, direction: float, dx: float, aside: float) -> np.n
     dear = 1 + 60 * np.clip((h.astype(np.float64) - low) / max(high - low, 1e-6), 0, 2) ** 2
     starts, ends = _sides(cell, direction)
     # it keeps off the sides along which it runs, so that its plain lies on the site
-    along = columns if round(direction / 90) % 2 == 0 else rows
+    northward = round(direction / 90) % 2 == 0  # or southward: it keeps off the sides in the west and east
+    along = columns if northward else rows
     in_from = np.minimum(np.arange(along), np.arange(along)[::-1]) / (0.5 * along)
     shy = 1 + 3 * np.clip(1 - in_from / 0.35, 0, 1) ** 2
-    dear *= shy[None] if along == columns and round(direction / 90) % 2 == 0 else shy[:, None]
+    dear *= shy[None] if northward else shy[:, None]
     links = []
     for r, c, far in ((0, 1, 1.0), (1, 0, 1.0), (1, 1, 2**0.5), (1, -1, 2**0.5)):
         a = cell[: rows - r, max(0, -c) : columns - max(0, c)]
@@ -181,13 +182,11 @@ def lowest_way(h: np.ndarray, direction: float, dx: float, aside: float) -> np.n
         links.append((a.ravel(), b.ravel(), cost.ravel()))
     # one place before all where it may begin; the middle of the side is nearest to it
     off = np.abs(np.linspace(-1, 1, len(starts)) - aside) * 0.6 * max(rows, columns)
-    before = np.full(len(starts), rows * columns)
-    links.append((before, starts, 1e-6 + off))
+    links.append((np.full(len(starts), rows * columns), starts, 1e-6 + off))
     a, b, cost = (np.concatenate(one) for one in zip(*links))
     graph = coo_matrix((cost, (a, b)), shape=(rows * columns + 1,) * 2).tocsr()
     away, parent = dijkstra(graph, False, rows * columns, return_predecessors=True)
-    end = np.abs(np.linspace(-1, 1, len(ends)) - aside) * 0.6 * max(rows, columns)
-    at, found = int(ends[np.argmin(away[ends] + end)]), []
+    at, found = int(ends[np.argmin(away[ends] + off)]), []
     while at >= 0 and at < rows * columns:
         found.append(at)
         at = int(parent[at])

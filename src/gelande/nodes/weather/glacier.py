@@ -194,7 +194,7 @@ def _cracks(ctx: Context, top: np.ndarray) -> np.ndarray:
     """Where crevasses are, 0 to 1: they lie along the surface's contours, across its flow, where it is steep."""
     p = ctx.p
     if p.left <= 0 or p.cracked <= 0:
-        return np.zeros((1, 1), np.float32) * top
+        return np.zeros_like(top)
     apart = max(APART * p.thick, 1e-3)
     broken = wander(ctx, 6 * p.thick, 3, ctx.seed + 5, moves=True)
     bends = wander(ctx, 1.5 * p.thick, 3, ctx.seed + 6, moves=True)

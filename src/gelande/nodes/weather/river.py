@@ -292,12 +292,18 @@ def _old(p: Values, middle: np.ndarray, worn: Meanders, brim) -> tuple[list[np.n
     return lines, np.array(kinds, np.float64).reshape(-1, 3)
 
 
+def _ahead(middle: np.ndarray) -> np.ndarray:
+    """Unit directions downstream at the points of the middle line, (n, 2)."""
+    ahead = np.gradient(middle, axis=0)
+    ahead /= np.maximum(np.hypot(*ahead.T), 1e-9)[:, None]
+    return ahead
+
+
 def _mapped(middle: np.ndarray, line: np.ndarray) -> np.ndarray:
     """A line along and beside a valley, on the site: (n, 2) east and north."""
     reach = length(middle)
     at = np.linspace(0, reach, len(middle))
-    ahead = np.gradient(middle, axis=0)
-    ahead /= np.maximum(np.hypot(*ahead.T), 1e-9)[:, None]
+    ahead = _ahead(middle)
     s = np.clip(line[:, 0], 0, reach)
     places = np.stack([np.interp(s, at, middle[:, k]) for k in (0, 1)], 1)
     towards = np.stack([np.interp(s, at, ahead[:, k]) for k in (0, 1)], 1)
@@ -309,8 +315,7 @@ def _mapped(middle: np.ndarray, line: np.ndarray) -> np.ndarray:
 def _heights(ctx: Context, middle: np.ndarray) -> np.ndarray:
     """Height of the plain along the middle line: nowhere rising downstream."""
     p, h = ctx.p, ctx.input("height")
-    ahead = np.gradient(middle, axis=0)
-    ahead /= np.maximum(np.hypot(*ahead.T), 1e-9)[:, None]
+    ahead = _ahead(middle)
     left = np.stack([-ahead[:, 1], ahead[:, 0]], 1)
     half = max(0.5 * p.plain, 1.5 * p.width)
     places = middle[None] + np.array(LANES)[:, None, None] * half * left[None]
