@@ -28,7 +28,7 @@ ARROWS = {
     "heightfiles": CORE,
     "picturing": CORE | {"scene"},
     "rasters": CORE,
-    "building": CORE | {"delivering", "heightfiles"},
+    "building": CORE | {"delivering", "rasters"},
     "keeping": CORE | {"building"},
     "measuring": CORE | {"keeping", "heightfiles"},
     "api": CORE | {"scene", "building", "delivering", "heightfiles", "measuring", "picturing", "places", "rasters"},

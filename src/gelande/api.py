@@ -15,7 +15,7 @@ GelandeError with one sentence that says what, where and what to do.
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -116,8 +116,6 @@ class Land(Measuring):
         self._recipe, self._folder = recipe, Path(folder)
         self._evaluator = Evaluator(Cache(ROOM if memory is None else int(memory * 1e9)))
         self.stop = Stop()
-        #: Called with (share done 0-1, what is being worked on, seconds left or None) while something is computed.
-        self.progress: Callable[[float, str, float | None], None] | None = None
 
     # -- what it is -----------------------------------------------------------------------------------
     @property

@@ -21,7 +21,7 @@ from .core.recipe import clipboard, control, convert, graph, group, kinds, model
 from .core.recipe.model import NodeState, Target
 from .core.recipe.node import NodeSpec, registry
 from .delivering import Delivering
-from .heightfiles import write_heights
+from .rasters import write_geotiff
 
 
 def nearest(wrong: str, names: Iterable[str]) -> str:
@@ -436,8 +436,10 @@ class Building(Delivering):
             self._arrays = Path(tempfile.mkdtemp(prefix="gelande-arrays-"))
             weakref.finalize(self, shutil.rmtree, self._arrays, ignore_errors=True)
         path = self._arrays / f"{name}.tif"
-        write_heights(path, heights, self._recipe.site)
-        return path
+        rows, columns = heights.shape
+        site = self._recipe.site
+        east, north = site.width / (columns - 1), site.depth / (rows - 1)  # outer samples lie on the site's edges
+        return write_geotiff(path, heights, (east, 0.0, -0.5 * east, 0.0, -north, site.depth + 0.5 * north))
 
     def _with_arrays_beside(self, folder: Path) -> model.Recipe:
         """The recipe with files of arrays copied into a folder and named from there."""

@@ -1,4 +1,4 @@
-"""Height images: figures of those that come from elsewhere, and files of arrays."""
+"""Figures of height images that come from elsewhere, beside those of real land."""
 
 from __future__ import annotations
 
@@ -8,10 +8,9 @@ from pathlib import Path
 import numpy as np
 
 from .core.errors import GelandeError
-from .core.recipe.site import Site
 from .core.regenerate import drainage as D
 from .core.regenerate import likeness as K
-from .kernels.rasterfile import RasterFileError, rasterio_error, read_raster
+from .kernels.rasterfile import RasterFileError, read_raster
 
 
 def drainage_of(
@@ -52,19 +51,3 @@ def _heights(path: Path, width: float | None, heights: tuple[float, float] | Non
     height = low + data / np.float32(top) * np.float32(high - low) if heights else data
     dx = (width or float(data.shape[1] - 1)) / (data.shape[1] - 1)
     return (data.shape[1], data.shape[0]), dx, height
-
-
-def write_heights(path: Path, heights: np.ndarray, site: Site) -> None:
-    """Writes heights in metres as a GeoTIFF whose outer samples lie on the site's edges. Raises GelandeError."""
-    import rasterio
-    from rasterio.transform import Affine
-
-    rows, columns = heights.shape
-    east, north = site.width / (columns - 1), site.depth / (rows - 1)
-    place = Affine(east, 0, -0.5 * east, 0, -north, site.depth + 0.5 * north)
-    size = {"height": rows, "width": columns, "count": 1, "dtype": "float32"}
-    try:
-        with rasterio.open(path, "w", driver="GTiff", transform=place, **size) as file:
-            file.write(np.asarray(heights, np.float32), 1)
-    except (OSError, rasterio_error()) as error:
-        raise GelandeError(f"{path.name} could not be written: {error}.") from None

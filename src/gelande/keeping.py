@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -28,6 +29,11 @@ class Keeping(Building):
     stop: Stop
     #: Where the recipe was read from, or saved last.
     path: Path | None = None
+    #: Called with (share done 0-1, what is being worked on, seconds left or None) while something is computed.
+    progress: Callable[[float, str, float | None], None] | None = None
+
+    def _job(self) -> Job:
+        return Job(self._recipe, self._folder, self.stop, self.progress)
 
     # -- site -------------------------------------------------------------------------------------------
     def set_site(
@@ -144,8 +150,7 @@ class Keeping(Building):
         them from then on. Raises RecipeError."""
         if self.path is None:
             raise RecipeError("Save the recipe first: bakes lie beside it.")
-        job = Job(self._recipe, self._folder, self.stop)
-        made = bake.make(self._evaluator, job, node.id, self.site.level_of(detail), self.path)
+        made = bake.make(self._evaluator, self._job(), node.id, self.site.level_of(detail), self.path)
         self._edit(bake.set_bake(self._recipe, node.id, made))
 
     def release(self, node: Node) -> None:

@@ -2,17 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from pathlib import Path
-
 import numpy as np
 
 from .core.errors import NodeError, RecipeError, stops_told
 from .core.evaluate import query
-from .core.evaluate.executor import Evaluator
-from .core.evaluate.job import Job, Stop
 from .core.evaluate.retrace import Retraced, computed_again, edits_of
-from .core.recipe import model, walk
+from .core.recipe import walk
 from .core.recipe.choices import FigureChoice
 from .core.recipe.raster import HEIGHT
 from .core.regenerate import drainage as D
@@ -24,16 +19,6 @@ from .keeping import Keeping
 
 class Measuring(Keeping):
     """The part of a land that is measured."""
-
-    _recipe: model.Recipe
-    _folder: Path
-    _evaluator: Evaluator
-    stop: Stop
-    #: Called with (share done 0-1, what is being worked on, seconds left or None) while something is computed.
-    progress: Callable[[float, str, float | None], None] | None = None
-
-    def _job(self) -> Job:
-        return Job(self._recipe, self._folder, self.stop, self.progress)
 
     def _height_of(self, node: str, detail: int) -> np.ndarray:
         port = self._recipe.nodes[node].declared.result.id

@@ -134,23 +134,35 @@ class Raster:
 
     def to_rasterio(self, path: str | os.PathLike) -> Path:
         """Writes a GeoTIFF of 32-bit numbers, through a file beside it. Raises GelandeError."""
-        import rasterio
-        from rasterio.transform import Affine
+        tags = {"unit": self.unit, "name": self.name}
+        return write_geotiff(Path(path), self.values, self.transform, self.epsg, tags)
 
-        path, bands = Path(path), np.atleast_3d(self.values)
-        part = path.with_name(f".{path.name}.part")
-        facts = {"driver": "GTiff", "height": bands.shape[0], "width": bands.shape[1], "count": bands.shape[2]}
-        crs = f"EPSG:{self.epsg}" if self.epsg else None
-        try:
-            with rasterio.open(part, "w", dtype="float32", transform=Affine(*self.transform), crs=crs, **facts) as file:
-                for band in range(bands.shape[2]):
-                    file.write(np.asarray(bands[..., band], np.float32), band + 1)
-                file.update_tags(unit=self.unit, name=self.name)
-            os.replace(part, path)
-        except (OSError, rasterio_error()) as error:
-            part.unlink(missing_ok=True)
-            raise GelandeError(f"{path} could not be written: {error}.") from None
-        return path
+
+def write_geotiff(
+    path: Path,
+    values: np.ndarray,
+    transform: tuple[float, float, float, float, float, float],
+    epsg: int = 0,
+    tags: dict[str, str] | None = None,
+) -> Path:
+    """Writes 32-bit numbers with their place, through a file beside it. values: (rows, columns) or with bands last;
+    transform: of a pixel's upper left corner, as Raster has it. Raises GelandeError."""
+    import rasterio
+    from rasterio.transform import Affine
+
+    bands, part = np.atleast_3d(values), path.with_name(f".{path.name}.part")
+    facts = {"driver": "GTiff", "height": bands.shape[0], "width": bands.shape[1], "count": bands.shape[2]}
+    crs = f"EPSG:{epsg}" if epsg else None
+    try:
+        with rasterio.open(part, "w", dtype="float32", transform=Affine(*transform), crs=crs, **facts) as file:
+            for band in range(bands.shape[2]):
+                file.write(np.asarray(bands[..., band], np.float32), band + 1)
+            file.update_tags(**(tags or {}))
+        os.replace(part, path)
+    except (OSError, rasterio_error()) as error:
+        part.unlink(missing_ok=True)
+        raise GelandeError(f"{path} could not be written: {error}.") from None
+    return path
 
 
 #: Units of the kinds of data.
