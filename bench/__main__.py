@@ -1,7 +1,7 @@
 """Prints a table of speeds, each with its target and, where there is one, the ratio to a peer run in the same process.
 
 Run: PYTHONPATH=src .venv/bin/python -m bench [name ...]; names: noise erosion view demo window detail graph engine
-weather land form first masks colours variants keep deliver near
+weather land form first masks colours variants keep deliver near rivers
 """
 
 import sys
@@ -23,6 +23,7 @@ def main():
         kernels,
         masks,
         near,
+        rivers,
         variants,
         weather,
         window,
@@ -47,6 +48,7 @@ def main():
         "keep": keep.run,
         "deliver": deliver.run,
         "near": near.run,
+        "rivers": rivers.run,
     }
     for name in sys.argv[1:] or parts:
         parts[name]()

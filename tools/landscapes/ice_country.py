@@ -39,7 +39,7 @@ def ice_country(maker):
     ice = m.add(
         "glacier",
         "Ice stream",
-        {"line": 0.49, "thick": 180, "depth": 240, "left": 0.85, "moraine": 26, "cracked": 0.75, "seed": 4},
+        {"line": 0.37, "thick": 180, "depth": 240, "left": 0.85, "moraine": 26, "cracked": 0.75, "seed": 4},
         height=rain,
     )
     scree = m.add("scree", "Scree under the faces", {"repose": 36, "amount_broken": 5}, height=ice)
@@ -80,10 +80,10 @@ def ice_country(maker):
     m.publish(
         "Snow line",
         "Ice",
-        "How far up snow stays all year; the higher, the less ice.",
+        "How much of the ground lies below the height from which snow stays all year; the more, the less ice.",
         (ice, "line"),
-        low=0.25,
-        high=0.7,
+        low=0.1,
+        high=0.65,
     )
     m.publish("Ice thickness", "Ice", "How thick the ice is in the valleys.", (ice, "thick"), low=90, high=300)
     m.publish("Cut by the ice", "Ice", "How deep it has worn its bed.", (ice, "depth"), low=0, high=450)
@@ -91,7 +91,7 @@ def ice_country(maker):
     m.publish("Moraines", "Ice", "Height of the ridges at its edge.", (ice, "moraine"), low=0, high=50)
     m.publish("Fresh snow from", "Snow", "Height from which snow lies.", (snow, "snow_line"), low=0, high=1400)
     m.preset("As found", {})
-    m.preset("Great ice", {"Snow line": 0.3, "Ice left": 1.0, "Ice thickness": 240})
+    m.preset("Great ice", {"Snow line": 0.15, "Ice left": 1.0, "Ice thickness": 240})
     m.preset("After the ice", {"Ice left": 0.0, "Fresh snow from": 1100})
     m.note("The valley comes first and rain roughens it: ice follows the ways that water has found.", rain)
     m.note(

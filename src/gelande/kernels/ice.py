@@ -196,6 +196,8 @@ FROZEN = (0.3, 0.9)
 LOW = 0.12
 #: Samples over which what is cut from a bed is spread.
 SPREAD = 0.8
+#: Samples over which a cut that was found on a grid half as fine is spread.
+SMOOTHED = 0.6
 
 
 def _resized(a: np.ndarray, shape: tuple[int, ...]) -> np.ndarray:
@@ -277,6 +279,8 @@ def carved(
         shape, apart = _coarser(h.shape, coarser, dx)
         land = h if coarser == 1 else _resized(gaussian_filter(h, coarser / 2), shape)
         lines, cut, ice = (_resized(a, shape) for a in (line, cut, ice))
+        # no edges where the coarser samples lay
+        cut = gaussian_filter(cut, SMOOTHED)
         ice = flowed(land - cut, ice, lines, glacier, apart, first, stop)
         for _ in range(often):
             bed = land - cut

@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
+from scipy.ndimage import gaussian_filter
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import dijkstra
 
 from .bands import check, kernel, over_rows
 from .grid_window import GridWindow
+from .water import filled_depressions
 
 #: Rows of a band.
 BAND = 32
+#: How many crossings of the site a climb over the whole relief is as dear as: what climbs is a gorge, or a dam.
+CLIMBS = 12.0
+#: How much dearer the highest ground is than the lowest.
+HIGH = 40.0
 
 
 @kernel
@@ -144,58 +152,86 @@ def hollows(
     return deep, level
 
 
-def lowest_way(h: np.ndarray, direction: float, dx: float, aside: float) -> np.ndarray:
-    """The way across a land that climbs least: by the cheapest path over its samples, from one side to the other.
+def lowest_way(
+    h: np.ndarray, sides: Sequence[int], dx: float, aside: float, broad: float, stop: np.ndarray | None = None
+) -> np.ndarray:
+    """The way across a land that climbs least and keeps to low ground: by the cheapest path over its samples, from one
+    side of it to the other.
 
     Parameters
     ----------
     h :
         (rows, columns), metres.
-    direction :
-        degrees clockwise from north, towards which it runs; it begins and ends on the sides that lie across.
+    sides :
+        by which it may leave, 0 to 3 for north, east, south, west; it begins on the one across. Of several it is the
+        one with the cheapest way.
     dx :
         metres between samples.
     aside :
         share of the side's half by which it begins and ends right of its middle, as far as the land allows.
+    broad :
+        metres of ground on each side that count as well.
+    stop :
+        uint8[1] or None; set when a stop is asked for.
 
     Returns
     -------
     (n, 2), east and north, metres.
+
+    Raises
+    ------
+    Stopped :
+        when a stop was asked for; what was being filled in is never returned.
     """
+    full = filled_depressions(np.ascontiguousarray(h, np.float32), stop)[0]
+    # a closed hollow is no low ground: water must stand as high as its rim to leave it
+    h, full = (gaussian_filter(a.astype(np.float64), 0.6 * broad / dx, mode="nearest") for a in (h, full))
+    rows, columns = h.shape
+    low, high = np.percentile(h, (2, 98))
+    relief = max(high - low, 1e-6)
+    # squared, so that a long way round on low ground is better than a short one over a rise
+    dear = 1 + HIGH * np.clip((full - low) / relief, 0, 2) ** 2
+    climbs = CLIMBS * max(rows, columns) / relief
+    ways = []
+    for side in sides:
+        check(stop)
+        ways.append(_way(h, dear, climbs, side, aside))
+    cells = min(ways, key=lambda way: way[0])[1]
+    return np.stack([cells % columns * dx, (rows - 1 - cells // columns) * dx], 1).astype(np.float64)
+
+
+def _way(h: np.ndarray, dear: np.ndarray, climbs: float, side: int, aside: float) -> tuple[float, np.ndarray]:
+    """(cost, cells in order) of the cheapest way to a side. dear: of a sample; climbs: of a metre up."""
     rows, columns = h.shape
     cell = np.arange(rows * columns).reshape(rows, columns)
-    low, high = np.percentile(h, (2, 98))
-    # squared, so that a long way round on low ground is better than a short one over a rise
-    dear = 1 + 60 * np.clip((h.astype(np.float64) - low) / max(high - low, 1e-6), 0, 2) ** 2
-    starts, ends = _sides(cell, direction)
+    starts, ends = _sides(cell, side)
     # it keeps off the sides along which it runs, so that its plain lies on the site
-    northward = round(direction / 90) % 2 == 0  # or southward: it keeps off the sides in the west and east
+    northward = side % 2 == 0  # or southward: it keeps off the sides in the west and east
     along = columns if northward else rows
     in_from = np.minimum(np.arange(along), np.arange(along)[::-1]) / (0.5 * along)
     shy = 1 + 3 * np.clip(1 - in_from / 0.35, 0, 1) ** 2
-    dear *= shy[None] if northward else shy[:, None]
+    each, up = (dear * (shy[None] if northward else shy[:, None])).ravel(), climbs * h.ravel()
     links = []
     for r, c, far in ((0, 1, 1.0), (1, 0, 1.0), (1, 1, 2**0.5), (1, -1, 2**0.5)):
-        a = cell[: rows - r, max(0, -c) : columns - max(0, c)]
-        b = cell[r:, max(0, c) : columns + min(0, c)]
-        cost = far * (dear.ravel()[a] + dear.ravel()[b]) / 2
-        links.append((a.ravel(), b.ravel(), cost.ravel()))
+        a = cell[: rows - r, max(0, -c) : columns - max(0, c)].ravel()
+        b = cell[r:, max(0, c) : columns + min(0, c)].ravel()
+        cost, rise = far * (each[a] + each[b]) / 2, up[b] - up[a]
+        links += [(a, b, cost + np.maximum(rise, 0)), (b, a, cost + np.maximum(-rise, 0))]
     # one place before all where it may begin; the middle of the side is nearest to it
     off = np.abs(np.linspace(-1, 1, len(starts)) - aside) * 0.6 * max(rows, columns)
     links.append((np.full(len(starts), rows * columns), starts, 1e-6 + off))
     a, b, cost = (np.concatenate(one) for one in zip(*links))
     graph = coo_matrix((cost, (a, b)), shape=(rows * columns + 1,) * 2).tocsr()
-    away, parent = dijkstra(graph, False, rows * columns, return_predecessors=True)
+    away, parent = dijkstra(graph, True, rows * columns, return_predecessors=True)
     at, found = int(ends[np.argmin(away[ends] + off)]), []
-    while at >= 0 and at < rows * columns:
+    least = float((away[ends] + off).min())
+    while 0 <= at < rows * columns:
         found.append(at)
         at = int(parent[at])
-    cells = np.array(found[::-1])
-    return np.stack([cells % columns * dx, (rows - 1 - cells // columns) * dx], 1).astype(np.float64)
+    return least, np.array(found[::-1])
 
 
-def _sides(cell: np.ndarray, direction: float) -> tuple[np.ndarray, np.ndarray]:
-    """Cells of the sides where a way in a direction begins and where it ends, from its left to its right."""
-    which = round(direction / 90) % 4  # north, east, south, west
+def _sides(cell: np.ndarray, side: int) -> tuple[np.ndarray, np.ndarray]:
+    """Cells of the sides where a way to a side begins and where it ends, from its left to its right."""
     sides = (cell[0], cell[:, -1], cell[-1, ::-1], cell[::-1, 0])
-    return sides[(which + 2) % 4][::-1], sides[which]
+    return sides[(side + 2) % 4][::-1], sides[side]

@@ -29,6 +29,13 @@ APART, DEEP, WIDE = 0.16, 0.08, 0.035
 CRACKED = 0.3
 #: Slopes of the ice between which crevasses begin.
 CRACKS = (0.1, 0.3)
+#: How many heights around its own tell a snow line, as a share of those on the scarcer side of it: flat tops, on which
+#: very many are the same, come to lie above it.
+AROUND = 0.4
+#: How far above those it lies, as a share of the relief: plains come to lie below it.
+ABOVE = 0.03
+#: How deep ice cuts at most, as a share of the relief: else it would take low hills away.
+DEEPEST = 0.25
 #: Relief that counts at most, as a share of the site: on a wall of a land snow is no deeper than on a mountain.
 STEEPEST = 0.25
 
@@ -54,8 +61,8 @@ STEEPEST = 0.25
         P.fraction(
             "line",
             "Snow line",
-            0.42,
-            "How far up from the lowest to the highest ground snow stays; ice comes down below it.",
+            0.55,
+            "From where on snow stays: 0 is on all ground, 1 on none, 0.5 on about half; ice comes down below it.",
         ),
         P.metres(
             "thick",
@@ -68,7 +75,14 @@ STEEPEST = 0.25
             scales=True,
         ),
         P.metres(
-            "depth", "Deepest cut", 170, "How deep the fastest ice has worn.", (0, 20_000), (0, 500), 0, scales=True
+            "depth",
+            "Deepest cut",
+            120,
+            "How deep the fastest ice has worn; a quarter of the land's relief at most.",
+            (0, 20_000),
+            (0, 500),
+            0,
+            scales=True,
         ),
         P.fraction("ground", "Ground smooth", 0.7, "How much of the fine ground below it the ice has ground off."),
         P.metres(
@@ -93,12 +107,13 @@ STEEPEST = 0.25
         own=EACH,
         below=("height",),
     ),
+    version=2,
     figure="{thick} · {depth}",
     keywords=("ice", "cirque", "trough", "u-shaped valley", "moraine", "fjord", "corrie", "arete", "crevasse"),
     starting_points=(
-        ("Cirques, without ice", {"line": 0.72, "thick": 60, "depth": 150, "left": 0.0}),
-        ("Troughs of great glaciers", {"line": 0.35, "thick": 180, "depth": 300, "moraine": 20, "left": 0.0}),
-        ("Ice in the valleys", {"line": 0.4, "left": 0.8, "depth": 200}),
+        ("Cirques, without ice", {"line": 0.8, "thick": 60, "depth": 150, "left": 0.0}),
+        ("Troughs of great glaciers", {"line": 0.4, "thick": 180, "depth": 300, "moraine": 20, "left": 0.0}),
+        ("Ice in the valleys", {"line": 0.5, "left": 0.8, "depth": 200}),
     ),
 )
 def glacier(ctx: Context) -> Arrays:
@@ -137,16 +152,15 @@ def _carved(ctx: Context, h: np.ndarray) -> Arrays:
     """Maps on the coarsest level: metres worn, thickness of the ice at its largest, surface and thickness of what is
     left of it, metres from its edge, and where it melts, 0 to 1."""
     p, snow = ctx.p, ctx.input("snow")
-    low, high = float(h.min()), float(h.max())
-    relief = max(high - low, 1e-3)
-    line = np.full(h.shape, low + p.line * relief)
+    relief = max(float(np.ptp(h)), 1e-3)
+    line = np.full(h.shape, _snow_line(h, p.line))
     if snow is not None:
         line = line + (1 - snow.astype(np.float64)) * relief
     # snow slides off faces, and feeds what lies below
     steep = np.hypot(*gradient(np.ascontiguousarray(h, np.float32), ctx.dx, ctx.stop))
     line = line + relief * smoothstep((steep - FACES[0]) / (FACES[1] - FACES[0]))
     size = Glacier(p.thick, min(relief, STEEPEST * ctx.site.long_side), ctx.site.long_side)
-    cut, ice = carved(h, line, size, p.depth, ctx.dx, ctx.stop)
+    cut, ice = carved(h, line, size, min(p.depth, DEEPEST * relief), ctx.dx, ctx.stop)
     land, left = h.astype(np.float64) - cut, np.zeros(h.shape)
     if p.left > 0:
         # the snow line has risen: so much that none is left at 0
@@ -157,6 +171,16 @@ def _carved(ctx: Context, h: np.ndarray) -> Arrays:
     melts = np.clip((line - land) / (0.1 * relief) + 0.3, 0, 1)
     found = (cut, ice, land + left, left, gaussian_filter(out, 1.2), gaussian_filter(melts, 1.0))
     return {name: np.ascontiguousarray(a, np.float32) for name, a in zip(CARRIED, found)}
+
+
+def _snow_line(h: np.ndarray, share: float) -> float:
+    """Metres: about where that share of the ground lies below; on a mountain in a plain, halfway from there to that
+    share of the height."""
+    ranked, broad = np.sort(h, axis=None).astype(np.float64), AROUND * min(share, 1 - share)
+    first, last = (round((share + k * broad) * (ranked.size - 1)) for k in (-1, 1))
+    low, relief = ranked[0], ranked[-1] - ranked[0]
+    line = float(ranked[first : last + 1].mean()) + ABOVE * relief
+    return line + 0.5 * max(0.0, low + share * relief - line)
 
 
 def _composed(

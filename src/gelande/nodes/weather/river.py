@@ -20,16 +20,25 @@ from gelande.kernels.transfer import sample_all
 from gelande.kernels.water import DRY
 from gelande.nodes.shared import several, wander
 
+#: Where it leaves the site.
+EASIEST, SIDES = "The easiest side", ("North", "East", "South", "West")
 #: Points of the valley's middle line.
 POINTS = 240
-#: Places across the plain, as shares of its half width, whose lowest but one says how high it lies.
-LANES = (-0.5, -0.25, 0.0, 0.25, 0.5)
+#: Places across the plain, as shares of its half width, the lowest of which says how high it lies.
+LANES = (-0.8, -0.4, 0.0, 0.4, 0.8)
 #: Share of half the plain that the river keeps to, and widths of its own at least.
 BELT, LEAST_BELT = 0.72, 2.0
 #: How far the plain's edge swings in and out, as a share of half its width.
 SWINGS = 0.28
 #: How far terraces lie apart, as a share of half the plain.
 TERRACE = 0.42
+#: Metres above its foot from which ground is a hill, and how much narrower the plain is beside it, as shares of half
+#: the plain.
+HILL, NARROWS = 0.25, 0.2
+#: Where sides become steeper than is asked, as a share of half the plain.
+FAR = 0.4
+#: How much it fills low ground before a rise at most, as a multiple of its depth.
+FILLS = 2.0
 #: Degrees of the banks between terraces at most, which are loose ground.
 STEEPEST = 16.0
 #: Bends cut off to ten widths of the valley, where all old channels are wanted.
@@ -85,7 +94,7 @@ class _Laid(NamedTuple):
         P.metres(
             "plain",
             "Plain",
-            900,
+            600,
             "Width of the ground that the river has made level.",
             (0, 200_000),
             (50, 3000),
@@ -103,7 +112,7 @@ class _Laid(NamedTuple):
             scales=True,
         ),
         P.degrees(
-            "sides", "Valley sides", 24, "Slope of the ground that is cut back beside the plain.", (2, 80), (8, 60)
+            "sides", "Valley sides", 34, "Slope of the ground that is cut back beside the plain.", (2, 80), (8, 60)
         ),
         P.count("terraces", "Terraces", 2, "Older plains that the river has left beside it.", (0, 8), (0, 4)),
         P.metres(
@@ -127,12 +136,12 @@ class _Laid(NamedTuple):
             1,
             scales=True,
         ),
-        P.degrees(
-            "direction",
-            "Runs towards",
-            90,
-            "Side of the site that it leaves by, clockwise from north.",
-            (0, 360),
+        P.choice(
+            "leaves",
+            "Leaves by",
+            EASIEST,
+            (EASIEST, *SIDES),
+            "Side of the site that it runs to, when no line is drawn.",
             shown_when=("line", ((),)),
         ),
         P.fraction(
@@ -153,6 +162,7 @@ class _Laid(NamedTuple):
         own=EACH,
     ),
     water=True,
+    version=2,
     figure="{width} · {plain}",
     keywords=("meander", "flood plain", "oxbow", "cut-off", "levee", "point bar", "terrace", "alluvial", "valley"),
     starting_points=(
@@ -207,7 +217,9 @@ def _middle(ctx: Context) -> np.ndarray:
     if len(p.line) > 1:
         line = curve_through(p.line)
     else:
-        line = lowest_way(ctx.input("height"), p.direction, ctx.dx, p.offset)
+        # to the east where all are the same
+        sides = (1, 2, 3, 0) if p.leaves == EASIEST else (SIDES.index(p.leaves),)
+        line = lowest_way(ctx.input("height"), sides, ctx.dx, p.offset, _half(p), ctx.stop)
     ahead = 0.75 * p.plain + 30 * p.width
     smooth = 0.0 if len(p.line) > 1 else max(0.9 * p.plain, 8 * p.width, site.long_side / 16)
     smooth = min(smooth, length(line) / 5)
@@ -312,18 +324,24 @@ def _mapped(middle: np.ndarray, line: np.ndarray) -> np.ndarray:
     return places + towards * beyond + left * line[:, 1:2]
 
 
+def _half(p: Values) -> float:
+    """Metres from the middle of the plain to its edge."""
+    return max(0.5 * p.plain, 1.5 * p.width)
+
+
 def _heights(ctx: Context, middle: np.ndarray) -> np.ndarray:
     """Height of the plain along the middle line: nowhere rising downstream."""
     p, h = ctx.p, ctx.input("height")
     ahead = _ahead(middle)
     left = np.stack([-ahead[:, 1], ahead[:, 0]], 1)
-    half = max(0.5 * p.plain, 1.5 * p.width)
+    half = _half(p)
     places = middle[None] + np.array(LANES)[:, None, None] * half * left[None]
     rows = np.clip((ctx.site.depth - places[..., 1]) / ctx.dx, 0, h.shape[0] - 1)
     columns = np.clip(places[..., 0] / ctx.dx, 0, h.shape[1] - 1)
     found = sample_all((np.ascontiguousarray(h, np.float32),), rows, columns, ctx.stop)[0].astype(np.float64)
-    low = np.sort(found, axis=0)[1]
-    low = isotonic_regression(low, increasing=False).x
+    low = found.min(axis=0)
+    # over a rise it has cut down rather than filled what lies before it
+    low = np.minimum.accumulate(np.minimum(isotonic_regression(low, increasing=False).x, low + FILLS * p.deep))
     wide = max(1, round(max(p.plain, 20 * p.width) / max(length(middle) / (len(middle) - 1), 1e-9)))
     return uniform_filter1d(uniform_filter1d(low, wide, mode="nearest"), wide, mode="nearest") - p.sunk
 
@@ -332,24 +350,29 @@ def _plain(ctx: Context, laid: _Laid) -> tuple[np.ndarray, np.ndarray]:
     """The land with the plain and its terraces, metres, and where the plain is, 0 to 1."""
     p, h = ctx.p, ctx.input("height")
     away, place = to_line(laid.middle, ctx.window, ctx.site.depth, ctx.dx, ctx.stop)
-    half = max(0.5 * p.plain, 1.5 * p.width)
+    half = _half(p)
     size = max(1.2 * half, 4 * ctx.site.spacing(GLOBAL_LEVEL))
     swings, others = (wander(ctx, size * k, 4, ctx.seed + n, 0.35, moves=True) for k, n in ((1, 3), (0.7, 5)))
     rough = wander(ctx, 0.5 * size, 7, ctx.seed + 7, moves=True)  # sides that the river has not made even
     slope = math.tan(math.radians(p.sides))
     riser = min(p.riser / math.tan(math.radians(min(p.sides, STEEPEST))), 0.2 * half)
-    at = np.linspace(0, 1, len(laid.plain))
+    at, foot = np.linspace(0, 1, len(laid.plain)), p.terraces * p.riser + max(p.sunk, 0) + p.deep
 
     def one(h: np.ndarray, away: np.ndarray, place: np.ndarray, *noise: np.ndarray) -> tuple[np.ndarray, ...]:
         level = np.interp(place, at, laid.plain).astype(np.float32)
-        out = away - np.float32(half) * (1 + np.float32(SWINGS) * noise[0])  # metres from the plain's edge
+        # where hills stand the river has cleared less of them away, and there is no old plain before their foot
+        hill = smoothstep((h - level - np.float32(foot)) / np.float32(HILL * half))
+        # metres from the plain's edge
+        out = away - np.float32(half) * (1 + np.float32(SWINGS) * noise[0] - np.float32(NARROWS) * hill)
         top, beyond = level, out
         for k in range(p.terraces):
             top = top + np.float32(p.riser) * smoothstep(beyond / np.float32(riser))
             # older plains had banks of their own: in places the younger one has cut them away
             side = np.float32(0.5 if k % 4 < 2 else -0.5) * noise[1 - k % 2]
             beyond = np.minimum(beyond, out - np.float32(half) * (np.float32(TERRACE * (k + 1)) + side))
+        top, beyond = level + (top - level) * (1 - hill), beyond + (out - beyond) * hill
         top = top + np.maximum(beyond, 0) * np.float32(slope) * (1 + np.float32(0.5) * noise[2])
+        top = top + np.maximum(beyond - np.float32(FAR * half), 0)  # or it would graze the flanks of all hills
         bottom = level - np.maximum(out, 0) * np.float32(0.5)
         ground = np.where(out <= 0, level, np.clip(h, bottom, np.maximum(top, bottom)))
         on = smoothstep(-out / np.float32(max(0.06 * half, 1e-6)) + np.float32(0.5))
