@@ -112,7 +112,7 @@ def files(land):
     """Mesh files of a regular mesh at 1025."""
     for name, kind in (("glTF", "mesh_glb"), ("OBJ", "mesh_obj")):
         one = land.variants("seed", (land.seed, land.seed))[0][1]
-        one.order("Mesh", "snow_1", "height", kind, {"colour": ("water_colour_1", "colour")}, corners="Regular")
+        one.order("Mesh", "snow_1", "height", kind, {"colour": ("water_colour_1", "colour")}, corners="regular")
         one.only("Mesh")
         one.height(1025)
         one.colour(1025)

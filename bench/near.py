@@ -30,7 +30,7 @@ def _wood(width: float, depth: float, count: int) -> Things:
     rng, rows = np.random.default_rng(5), np.zeros((count, K.FIELDS), np.float32)
     rows[:, K.EAST], rows[:, K.NORTH] = rng.uniform(0, width, count), rng.uniform(0, depth, count)
     rows[:, K.SIZE], rows[:, K.LOT] = rng.uniform(0.6, 1.3, count), rng.uniform(0, 1, count)
-    rows[:, K.KIND] = rng.choice([NAMES.index(n) for n in ("Conifer", "Broadleaved tree", "Bush", "Boulder")], count)
+    rows[:, K.KIND] = rng.choice([NAMES.index(n) for n in ("conifer", "broadleaved_tree", "bush", "boulder")], count)
     return Things(rows, np.ones((1, 3)))
 
 

@@ -100,7 +100,7 @@ class AddingTest(unittest.TestCase):
         self.sheet.choose(rain)
         beds = self.add("rock_beds", adding.selected_port(self.sheet), rain)
         self.assertEqual(self.recipe.nodes[rain].inputs["beds_from"], (beds, "height"))
-        self.assertEqual(self.recipe.nodes[rain].params["beds"], "In beds")
+        self.assertEqual(self.recipe.nodes[rain].params["beds"], "in_beds")
         cells = self.sheet.rects.cells
         self.assertLess(cells[beds].row, cells[rain].row)
         scree = self.add("scree", (beds, "height", True))

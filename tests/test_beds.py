@@ -20,7 +20,7 @@ from gelande.kernels.measure import slope_degrees
 from gelande.nodes.beds import LINKED
 
 FLAT = np.zeros((1, 1), np.float32)
-IN_BEDS = {"beds": "In beds", "gully_spacing": 160.0, "ravines": 0.0}
+IN_BEDS = {"beds": "in_beds", "gully_spacing": 160.0, "ravines": 0.0}
 
 
 def steepness(h, bed, dx):
@@ -86,7 +86,7 @@ class RainTest(unittest.TestCase):
         self.assertLess(rms_fraction(before["height"], made["height"]), 0.004)
         recipe, (_, rain) = chain("ridge_noise", "rain_erosion")
         self.assertNotIn("bed", [p.id for p in recipe.nodes[rain].spec.outputs])
-        recipe = graph.set_param(recipe, rain, "beds", "In beds")
+        recipe = graph.set_param(recipe, rain, "beds", "in_beds")
         self.assertIn("bed", [p.id for p in recipe.nodes[rain].spec.outputs])
 
     @slow
@@ -135,7 +135,7 @@ class LinkedTest(unittest.TestCase):
         engine = Evaluator(Cache(10**9))
         for kind in ("rain_erosion", "scree", "strata"):
             recipe, (node,), _ = self.linked(kind)
-            own = {**self.BEDS, **({"beds": "In beds"} if kind != "strata" else {})}
+            own = {**self.BEDS, **({"beds": "in_beds"} if kind != "strata" else {})}
             plain, ids = chain("massif", kind, **{kind: own})
             for level in (0, 1, 2):
                 one, other = result(recipe, node, level, engine), result(plain, ids[1], level, engine)
@@ -160,7 +160,7 @@ class LinkedTest(unittest.TestCase):
 
     def test_only_beds_are_taken_and_a_link_says_that_rock_is_in_them(self):
         recipe, (rain,), beds = self.linked("rain_erosion")
-        self.assertEqual(recipe.nodes[rain].params["beds"], "In beds")
+        self.assertEqual(recipe.nodes[rain].params["beds"], "in_beds")
         recipe, other = graph.add(recipe, "fractal_noise")
         self.assertIn("Rock in beds", graph.can_link(recipe, other, "height", rain, LINKED))
         recipe, step = graph.add(recipe, "smooth")

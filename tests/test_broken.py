@@ -79,7 +79,7 @@ RECIPES = {
     "parameter is text": (put(*NODES, "params", "riser_height_m", "tall"), "Riser height is 'tall'"),
     "parameter is a list": (put(*NODES, "params", "riser_height_m", [1]), "must be a number"),
     "share above one": (put(*NODES, "params", "amount_share", 1.5), "Amount is 150 %, outside 0 % to 100 %"),
-    "choice unknown": (put(*NODES, "params", "where", "Nowhere"), "must be one of All, Height"),
+    "choice unknown": (put(*NODES, "params", "where", "Nowhere"), "must be one of all, height"),
     "count with a fraction": (put("nodes", "fractal_noise_1", "params", "octaves", 2.5), "whole number"),
     "link to nothing": (put(*NODES, "inputs", "height", "ghost_1.height"), "linked to ghost_1, which does not exist"),
     "link to no output": (put(*NODES, "inputs", "height", "fractal_noise_1.smell"), "no output called smell"),
@@ -224,8 +224,8 @@ class BrokenImages(unittest.TestCase):
         for name, params, low, high in (
             ("sixteen.png", {"black": -10.0, "white": 90.0}, -10, 90),
             ("eight.png", {"black": -10.0, "white": 90.0}, -10, 90),
-            ("metres.tif", {"numbers": "Metres"}, 100, 900),
-            ("grid.asc", {"numbers": "Metres"}, 5, 7),
+            ("metres.tif", {"numbers": "metres"}, 100, 900),
+            ("grid.asc", {"numbers": "metres"}, 5, 7),
         ):
             with self.subTest(name):
                 recipe, node = graph.add(model.Recipe(), "elevation_file", params={"file": name, **params})
@@ -237,7 +237,7 @@ class BrokenImages(unittest.TestCase):
         from gelande.core.evaluate.executor import Evaluator
 
         evaluator = Evaluator()
-        recipe, node = graph.add(model.Recipe(), "elevation_file", params={"file": "a.tif", "numbers": "Metres"})
+        recipe, node = graph.add(model.Recipe(), "elevation_file", params={"file": "a.tif", "numbers": "metres"})
         for value in (10.0, 20.0):
             tiff(self.folder / "a.tif", np.full((5, 5 + int(value)), value, np.float32))
             self.assertAlmostEqual(

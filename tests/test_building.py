@@ -71,7 +71,7 @@ class BuildingTest(unittest.TestCase):
         recipe, noise = graph.add(gelande.new("Upper valley", 6000).recipe, "fractal_noise")
         recipe = graph.set_param(graph.set_param(recipe, noise, "relief", 420.0), noise, "feature_size", 1800.0)
         np.testing.assert_array_equal(land.height(129, node=hills), Land(recipe).height(129))
-        self.assertEqual(stones.where, "Mask")
+        self.assertEqual(stones.where, "mask")
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder, "upper.gelande")
             land.save(path)

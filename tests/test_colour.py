@@ -80,13 +80,13 @@ class NodesTest(unittest.TestCase):
         x, y = (to_linear(np.array(tone, np.float32)).astype(float) for tone in (under, over))
         bright = np.where(x <= 0.25, ((16 * x - 12) * x + 4) * x, np.sqrt(x))
         for way, wanted in (
-            ("Multiply", x * y),
-            ("Screen", x + y - x * y),
-            ("Overlay", np.where(x <= 0.5, 2 * x * y, 1 - 2 * (1 - x) * (1 - y))),
-            ("Darken", np.minimum(x, y)),
-            ("Lighten", np.maximum(x, y)),
-            ("Add", x + y),
-            ("Soft light", np.where(y <= 0.5, x - (1 - 2 * y) * x * (1 - x), x + (2 * y - 1) * (bright - x))),
+            ("multiply", x * y),
+            ("screen", x + y - x * y),
+            ("overlay", np.where(x <= 0.5, 2 * x * y, 1 - 2 * (1 - x) * (1 - y))),
+            ("darken", np.minimum(x, y)),
+            ("lighten", np.maximum(x, y)),
+            ("add", x + y),
+            ("soft_light", np.where(y <= 0.5, x - (1 - 2 * y) * x * (1 - x), x + (2 * y - 1) * (bright - x))),
         ):
             made = result(graph.set_param(recipe, mix, "way", way), mix, 1)["colour"][2, 2]
             np.testing.assert_allclose(made, wanted, atol=1e-5, err_msg=way)
@@ -135,7 +135,7 @@ class NodesTest(unittest.TestCase):
     def test_water_lies_where_the_mask_says_and_hides_its_bed_with_depth(self):
         recipe, (ground, ramp) = chain("fractal_noise", "colour_ramp")
         recipe, shape = graph.add(recipe, "shape_mask")
-        place = ("Ellipse", 1.0, "Inward", "S", 0.0, 50.0, 1, False, (2048.0, 2048.0, 1500.0, 1500.0, 0.0))
+        place = ("ellipse", 1.0, "inward", "s", 0.0, 50.0, 1, False, (2048.0, 2048.0, 1500.0, 1500.0, 0.0))
         recipe = graph.set_param(recipe, shape, "shapes", (place,))
         recipe, water = graph.add(recipe, "water_colour")
         for source, out, port in ((ramp, "colour", "under"), (shape, "mask", "water"), (shape, "mask", "depth")):

@@ -14,6 +14,7 @@ from support import DEMO, ROOT, chain, result
 from gelande.core.errors import RecipeError
 from gelande.core.evaluate.executor import Cache, Evaluator, Job
 from gelande.core.recipe import clipboard, control, graph, kinds, model, param
+from gelande.core.recipe import param as P
 from gelande.core.recipe import recipefile as files
 from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.node import registry, spec_of
@@ -121,8 +122,8 @@ class GraphTest(unittest.TestCase):
         recipe, (a, b) = chain("fractal_noise", "terrace")
         recipe, m = graph.add(recipe, "height_band")
         recipe = graph.link(graph.link(recipe, a, "height", m, "height"), m, "mask", b, "mask")
-        self.assertEqual(recipe.nodes[b].params["where"], "Mask")
-        self.assertEqual(graph.unlink(recipe, b, "mask").nodes[b].params["where"], "All")
+        self.assertEqual(recipe.nodes[b].params["where"], "mask")
+        self.assertEqual(graph.unlink(recipe, b, "mask").nodes[b].params["where"], "all")
 
     def test_replacing_keeps_links_and_like_named_parameters(self):
         recipe, (a, b, c) = chain("fractal_noise", "smooth", "terrace", fractal_noise={"feature_size": 777.0})
@@ -221,6 +222,44 @@ class FileTest(unittest.TestCase):
         self.assertEqual(other.nodes[terrace].inputs, {})
         with self.assertRaisesRegex(RecipeError, "no copied nodes"):
             clipboard.paste(recipe, "something else")
+
+
+class FormatOneTest(unittest.TestCase):
+    """A recipe of format 1, in which choices were kept by label: every kind of node that has any, set to the last."""
+
+    def test_it_opens_as_it_was_and_is_saved_by_id(self):
+        text = (Path(__file__).parent / "format-1.gelande").read_text()
+        before, recipe = json.loads(text), files.loads(text)
+        for node_id, block in before["nodes"].items():
+            state = recipe.nodes[node_id]
+            for p in state.spec.all_params:
+                if isinstance(p, P.Choice):
+                    self.assertEqual(p.words.index(state.params[p.id]), len(p.words) - 1, (node_id, p.id))
+                    self.assertNotEqual(block["params"][p.key], state.params[p.id], "it was a label")
+        masked = next(s for s in recipe.nodes.values() if s.kind == "outline_mask")
+        drawn = next(p for p in masked.spec.params if isinstance(p, P.Outlines))
+        place = next(k for k, p in enumerate(drawn.piece) if p.id == "feather_side")
+        sides = [one[place] for one in masked.params[drawn.id]]
+        self.assertEqual(sides, ["inward", "inward", "outward"])
+        self.assertEqual(recipe.controls[1].shown_when, ("Way", ("difference",)))
+        self.assertEqual(dict(recipe.presets[0].values), {"Way": "add", "Steps": "height"})
+        self.assertEqual(recipe.delivery.span, "found")
+        options = [dict(d.options) for d in recipe.deliverables]
+        three = {"corners": "regular", "origin": "centre", "up": "y"}
+        self.assertEqual(options, [{"span": "given_heights"}, {"green": "down"}, three])
+        after = json.loads(files.dumps(recipe))
+        self.assertEqual(after["version"], 2)
+        self.assertEqual(files.dumps(files.loads(files.dumps(recipe))), files.dumps(recipe))
+
+    def test_every_choice_is_taken_by_id_and_by_label_and_the_nearest_faults_are_told(self):
+        for kind, spec in registry().items():
+            for p in (q for q in spec.all_params if isinstance(q, P.Choice)):
+                for word, label in zip(p.words, p.labels):
+                    self.assertRegex(word, r"^[a-z0-9_]+$", (kind, p.id))
+                    self.assertEqual({p.check(word), p.check(label), p.parse(label.upper())}, {word})
+                    self.assertEqual(p.text(word), label)
+        with self.assertRaisesRegex(ValueError, "Way is 'sideways'; it must be one of percentage, higher"):
+            registry()["mix"].param("way").check("sideways")
 
 
 class ControlTest(unittest.TestCase):
@@ -495,7 +534,7 @@ class EvaluateTest(unittest.TestCase):
         half = result(graph.set_param(recipe, b, "amount", 0.5), b, 2)["height"]
         np.testing.assert_allclose(half, (ground + full) / 2, atol=1e-3)
         banded = recipe
-        for key, value in (("where", "Height"), ("where_low", 300.0), ("where_high", 9000.0), ("where_falloff", 0.0)):
+        for key, value in (("where", "height"), ("where_low", 300.0), ("where_high", 9000.0), ("where_falloff", 0.0)):
             banded = graph.set_param(banded, b, key, value)
         out = result(banded, b, 2)["height"]
         np.testing.assert_array_equal(out[ground < 300], ground[ground < 300])

@@ -214,14 +214,14 @@ class TroubleTest(unittest.TestCase):
             d = replace(self.recipe.deliverables[1], options=tuple(options.items()))
             return loads(dumps(replace(self.recipe, deliverables=(d,))))
 
-        (item,) = B.build(ordered(span="Given heights", low=-1000.0, high=3000.0), 1, self.folder, Evaluator())
+        (item,) = B.build(ordered(span="given_heights", low=-1000.0, high=3000.0), 1, self.folder, Evaluator())
         self.assertEqual((item.facts["meaning"]["zero"], item.facts["meaning"]["full"]), (-1000.0, 3000.0))
         with rasterio.open(self.folder / item.facts["file"]) as file:
             metres = -1000 + file.read(1) / 65535 * 4000
         np.testing.assert_allclose(metres, result(self.recipe, "rain_erosion_1", 1)["height"], atol=0.031)
         for options, why in (
-            ({"span": "Given heights", "low": 0.0, "high": 10.0}, "does not fit between 0 and 10 m"),
-            ({"span": "Given heights", "low": 10.0, "high": 0.0}, "more than its lowest"),
+            ({"span": "given_heights", "low": 0.0, "high": 10.0}, "does not fit between 0 and 10 m"),
+            ({"span": "given_heights", "low": 10.0, "high": 0.0}, "more than its lowest"),
             ({"span": "Half"}, "must be one of"),
             ({"dither": True}, "no option called dither"),
         ):

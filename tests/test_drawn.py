@@ -32,7 +32,7 @@ DX = SITE / (N - 1)
 
 
 def outline(points, feather=0.0, **more):
-    made = Outline(np.asarray(points, float), feather, INWARD, "Straight", 0.0, 100.0, 1, False)
+    made = Outline(np.asarray(points, float), feather, INWARD, "straight", 0.0, 100.0, 1, False)
     return made._replace(**more)
 
 
@@ -79,10 +79,10 @@ class AreaTest(unittest.TestCase):
         column = round((2048 - 1200 + 100) / DX)
         inside = (column * DX - (2048 - 1200)) / 200  # share of a feather of 200 m inwards
         for profile, value in (
-            ("Straight", inside),
-            ("Hollow", inside**2),
-            ("Bulging", 1 - (1 - inside) ** 2),
-            ("S", inside**2 * (3 - 2 * inside)),
+            ("straight", inside),
+            ("hollow", inside**2),
+            ("bulging", 1 - (1 - inside) ** 2),
+            ("s", inside**2 * (3 - 2 * inside)),
         ):
             m = laid(outline(box, 200.0, profile=profile))
             self.assertAlmostEqual(float(m[N // 2, column]), value, places=4, msg=profile)
@@ -171,14 +171,14 @@ class PictureTest(unittest.TestCase):
     def test_every_format_and_channel(self):
         a = self.pictures()
         for name, channel, wanted in (
-            ("a.png", "Red", a[..., 0]),
-            ("a.png", "Transparency", a[..., 3]),
-            ("a.png", "Brightness", a[..., :3] @ np.array([0.2126, 0.7152, 0.0722], np.float32)),
-            ("a.jpg", "Green", a[..., 1]),
-            ("a.tif", "Green", a[..., 1]),
-            ("deep.tif", "Green", a[..., 0]),
-            ("a.exr", "Blue", a[..., 2]),
-            ("a.exr", "Red", a[..., 0]),
+            ("a.png", "red", a[..., 0]),
+            ("a.png", "transparency", a[..., 3]),
+            ("a.png", "brightness", a[..., :3] @ np.array([0.2126, 0.7152, 0.0722], np.float32)),
+            ("a.jpg", "green", a[..., 1]),
+            ("a.tif", "green", a[..., 1]),
+            ("deep.tif", "green", a[..., 0]),
+            ("a.exr", "blue", a[..., 2]),
+            ("a.exr", "red", a[..., 0]),
         ):
             m = self.made(name, channel=channel)
             self.assertLess(float(np.abs(m[::4, ::4][:128, :128] - wanted).max()), 0.03, f"{name} {channel}")
@@ -197,7 +197,7 @@ class PictureTest(unittest.TestCase):
         turned = self.made("half.png", width=2000.0, turn=90.0)
         rows, columns = np.nonzero(turned > 0.5)
         self.assertAlmostEqual(float(rows.mean()) * DX, 2048 + 500, delta=2 * DX, msg="its right points south")
-        again = self.made("half.png", width=2000.0, outside="It repeats")
+        again = self.made("half.png", width=2000.0, outside="it_repeats")
         self.assertAlmostEqual(float(again.mean()), 0.5, delta=0.03)
 
     def test_a_fine_picture_is_the_same_at_every_detail(self):
@@ -249,7 +249,7 @@ class FileTest(unittest.TestCase):
         shape = next(p for p in spec_of("shape_mask").params if isinstance(p, P.Pieces))
         for bad in ([1, 2, 3, 4], [0, 0, -1, 5, 0], [0, 0, float("nan"), 5, 0]):
             with self.assertRaisesRegex(ValueError, "shape 1"):
-                shape.check([("Ellipse", 1.0, INWARD, "S", 0.0, 50.0, 1, False, bad)])
+                shape.check([("ellipse", 1.0, INWARD, "s", 0.0, 50.0, 1, False, bad)])
 
 
 class DrawingTest(WindowCase):
@@ -419,9 +419,9 @@ class DrawingTest(WindowCase):
         self.drag(QPointF(self.place(*handle(0))), QPointF(self.place(1500.0, 2600.0)), self.view)
         np.testing.assert_allclose(self.value(node, "shapes")[0][-1][:2], (1500, 2600), atol=15)
         self.assertAlmostEqual(area(result(self.doc.recipe, node, 3)["mask"]) / (np.pi * 300 * 800), 0.85, delta=0.15)
-        self.bench.rows["form"].edited.emit("form", "Box")
+        self.bench.rows["form"].edited.emit("form", "box")
         self.bench.rows["cut"].edited.emit("cut", True)
-        self.assertEqual(self.value(node, "shapes")[0][0], "Box")
+        self.assertEqual(self.value(node, "shapes")[0][0], "box")
         self.assertEqual(float(result(self.doc.recipe, node, 2)["mask"].max()), 0.0)
 
     def test_five_hundred_edits_of_what_is_drawn_and_undo(self):
@@ -483,7 +483,7 @@ class ChainTest(unittest.TestCase):
     def test_a_mask_that_is_drawn_restricts_what_it_is_linked_to(self):
         recipe, (land, terrace) = chain("fractal_noise", "terrace")
         recipe, mask = graph.add(recipe, "shape_mask")
-        shape = ("Ellipse", 1.0, INWARD, "S", 0.0, 50.0, 1, False, (2000.0, 2000.0, 1000.0, 1000.0, 0.0))
+        shape = ("ellipse", 1.0, INWARD, "s", 0.0, 50.0, 1, False, (2000.0, 2000.0, 1000.0, 1000.0, 0.0))
         recipe = graph.set_param(recipe, mask, "shapes", (shape,))
         recipe = graph.link(recipe, mask, "mask", terrace, "mask")
         changed = np.abs(result(recipe, terrace, 2)["height"] - result(recipe, land, 2)["height"]) > 1e-3

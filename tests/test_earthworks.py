@@ -97,7 +97,7 @@ class EarthworksTest(unittest.TestCase):
 
     def test_levelled_ground_is_flat_and_its_volumes_are_those_of_a_pyramid_of_banks(self):
         pad = ((300.0, 300.0), (700.0, 300.0), (700.0, 700.0), (300.0, 700.0))
-        outlines = ((False, "Given height", 60.0, 0.0, pad),)
+        outlines = ((False, "given_height", 60.0, 0.0, pad),)
         recipe, raw, ground = self.land("levelled_ground", "level", outlines=outlines, cut=45.0, fill=30.0)
         flat = raw["area"] == 1
         self.assertLess(float(np.ptp(raw["height"][flat])), 0.01)
@@ -114,7 +114,7 @@ class EarthworksTest(unittest.TestCase):
 
     def test_the_mean_of_its_ground_cuts_as_much_as_it_fills_and_is_the_same_at_every_detail(self):
         pad = ((380.0, 400.0), (660.0, 380.0), (640.0, 640.0), (400.0, 620.0))
-        outlines = ((True, "Mean of its ground", 0.0, 0.0, pad),)
+        outlines = ((True, "mean_of_its_ground", 0.0, 0.0, pad),)
         found = []
         for level in (3, 4, 5):
             recipe, raw, ground = self.land(
@@ -128,7 +128,7 @@ class EarthworksTest(unittest.TestCase):
 
     def test_a_second_area_is_levelled_on_what_the_first_one_made(self):
         one, two = (((a, 300.0), (a + 200, 300.0), (a + 200, 500.0), (a, 500.0)) for a in (200.0, 420.0))
-        outlines = tuple((False, "Given height", z, 0.0, p) for z, p in ((50.0, one), (58.0, two)))
+        outlines = tuple((False, "given_height", z, 0.0, p) for z, p in ((50.0, one), (58.0, two)))
         _, raw, _ = self.land("levelled_ground", "level", outlines=outlines)
         dx = SIZE / (raw["height"].shape[1] - 1)
         at = [raw["height"][round((SIZE - 400) / dx), round(x / dx)] for x in (280.0, 520.0)]

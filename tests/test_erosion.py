@@ -349,7 +349,7 @@ class NodeTest(unittest.TestCase):
 
     def test_a_masked_pass_keeps_the_tops(self):
         recipe = self.recipe
-        for key, value in (("where", "Height"), ("where_low", -100.0), ("where_high", 300.0), ("where_falloff", 40.0)):
+        for key, value in (("where", "height"), ("where_low", -100.0), ("where_high", 300.0), ("where_falloff", 40.0)):
             recipe = graph.set_param(recipe, self.rain, key, value)
         before, after = result(recipe, self.noise, 3)["height"], result(recipe, self.rain, 3)["height"]
         np.testing.assert_array_equal(after[before > 345], before[before > 345])

@@ -96,7 +96,7 @@ class AmountTest(unittest.TestCase):
 
 class RestrictTest(unittest.TestCase):
     values = {
-        "where": "Height",
+        "where": "height",
         "where_low": 100.0,
         "where_high": 200.0,
         "where_falloff": 50.0,
@@ -122,15 +122,15 @@ class RestrictTest(unittest.TestCase):
     def test_slope_looks_at_the_land_not_at_the_samples(self):
         for level in (1, 3):
             steep, flat = (
-                restrict.weight({**self.values, "where": "Slope"}, plane(a, level), None, SITE, level)
+                restrict.weight({**self.values, "where": "slope"}, plane(a, level), None, SITE, level)
                 for a in (14.0, 6.0)
             )
             self.assertEqual((float(steep.min()), float(flat.max())), (1.0, 0.0))
 
     def test_mask_without_a_link_is_nowhere_and_amount_scales(self):
-        self.assertEqual(float(restrict.weight({**self.values, "where": "Mask"}, None, None, SITE, 1)), 0.0)
+        self.assertEqual(float(restrict.weight({**self.values, "where": "mask"}, None, None, SITE, 1)), 0.0)
         self.assertEqual(
-            float(restrict.weight({**self.values, "where": "All", "amount": 0.5}, None, None, SITE, 1)), 0.5
+            float(restrict.weight({**self.values, "where": "all", "amount": 0.5}, None, None, SITE, 1)), 0.5
         )
 
     def test_finish_on_level_ground_makes_no_nonsense(self):

@@ -215,7 +215,7 @@ class Strangers(Folder):
 
     def test_a_value_of_ten_megabytes_is_not_echoed(self):
         recipe = dumps(chain("fractal_noise")[0])
-        self.refused(recipe.replace('"Gradient"', '"' + "x" * 10_000_000 + '"'), "Basis is 'xxx")
+        self.refused(recipe.replace('"gradient"', '"' + "x" * 10_000_000 + '"'), "Basis is 'xxx")
         self.refused(recipe.replace('"octaves": 8', '"' + "y" * 1_000_000 + '": 8'), "no parameter called")
 
     def test_half_a_character_is_refused_and_a_byte_order_mark_is_not(self):

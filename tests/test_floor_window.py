@@ -398,7 +398,7 @@ print("ended", code)
 
         path = self.folder / "land.tif"
         tifffile.imwrite(path, np.linspace(0, 100, 81, dtype=np.float32).reshape(9, 9))
-        self.load("elevation_file", elevation_file={"file": str(path), "numbers": "Metres"})
+        self.load("elevation_file", elevation_file={"file": str(path), "numbers": "metres"})
         self.assertAlmostEqual(self.window.compose.relief, 100.0, delta=1)
         tifffile.imwrite(path, np.linspace(0, 900, 100, dtype=np.float32).reshape(10, 10))
         for _ in range(2):

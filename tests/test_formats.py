@@ -179,7 +179,7 @@ class EveryFormatTest(unittest.TestCase):
 
     def test_an_openness_map_is_what_the_node_of_that_name_finds(self):
         recipe, node = linked(self.recipe, "openness", self.rain, "height")
-        for name, value in (("side", "Open"), ("full", 1.0), ("horizon", 300.0)):
+        for name, value in (("side", "open"), ("full", 1.0), ("horizon", 300.0)):
             recipe = graph.set_param(recipe, node, name, value)
         wanted = result(recipe, node, 2)["mask"]
         for name, half in (("openness_png8", HALF8), ("openness_png16", HALF16)):

@@ -110,7 +110,7 @@ class KeyTest(unittest.TestCase):
         final_only = {
             "off": graph.switch(self.recipe, [self.node], True),
             "amount": to("amount", 0.3),
-            "where": to("where", "Slope"),
+            "where": to("where", "slope"),
             "mask": masked,
             "mask turned round": to("where_invert", True, masked),
             "stretch": to("stretch", True),
@@ -135,7 +135,7 @@ class KeyTest(unittest.TestCase):
         for name, recipe in {
             "idle slope": to("where_slope_low", 33.0),
             "idle range": to("stretch_high", 900.0),
-            "mask that is not asked": graph.set_param(masked, self.node, "where", "All"),
+            "mask that is not asked": graph.set_param(masked, self.node, "where", "all"),
         }.items():
             self.assertEqual(self.stages(recipe), plain, name)
 

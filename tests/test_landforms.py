@@ -69,7 +69,7 @@ class LandformTest(unittest.TestCase):
         self.assertGreater(border(rough) / np.sqrt(rough.sum()), 1.3 * border(smooth) / np.sqrt(smooth.sum()))
 
     def test_massif_falls_to_an_uneven_plain_in_every_character(self):
-        for character in ("Alpine", "Worn", "Jagged", "Domed"):
+        for character in ("alpine", "worn", "jagged", "domed"):
             h = made("massif", character=character, radius=1200.0, stretch_along=1.0)["height"]
             self.assertLess(float(h[0].max()), 0.04 * 900)
             self.assertGreater(float(np.diff(h[0]).std()), 0.05, "no plain is flat")
@@ -104,7 +104,7 @@ class LandformTest(unittest.TestCase):
 
     def test_crescents_stand_apart_and_point_their_horns_down_the_wind(self):
         settings = {
-            "kind": "Crescents",
+            "kind": "crescents",
             "wind": 90.0,
             "irregularity": 0.8,
             "swell": 0.0,
@@ -204,8 +204,8 @@ class ShapeTest(unittest.TestCase):
         self.assertGreater(steep[0], 1.5 * steep[1])
 
     def test_widening_tops_never_lowers_and_floors_never_raises(self):
-        before, high = changed("widen", part="High parts", distance=80.0)
-        _, low = changed("widen", part="Low parts", distance=80.0)
+        before, high = changed("widen", part="high_parts", distance=80.0)
+        _, low = changed("widen", part="low_parts", distance=80.0)
         self.assertGreater(float((high["height"] - before).min()), -0.5)
         self.assertLess(float((low["height"] - before).max()), 0.5)
         self.assertGreater(float((high["height"] - before).mean()), 1.0)
@@ -235,7 +235,7 @@ class ShapeTest(unittest.TestCase):
         np.testing.assert_allclose(out["height"][:, 10:], before[:, :-10], atol=0.02)
         before, out = changed("place", turn=90.0)
         np.testing.assert_allclose(out["height"], np.rot90(before, -1), atol=0.05)
-        before, out = changed("place", turn=0.0, mirror="East to west")
+        before, out = changed("place", turn=0.0, mirror="east_to_west")
         np.testing.assert_allclose(out["height"], before[:, ::-1], atol=0.02)
 
     def test_repeated_tiles_meet_without_a_step(self):

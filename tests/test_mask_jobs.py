@@ -146,7 +146,7 @@ class JobsTest(Job):
             self.outline(
                 (east - 380, 1700.0), (east + 380, 1600.0), (east + 400, 2500.0 + 60 * k), (east - 420, 2400.0)
             )
-            for name, value in (("feather", 200.0), ("profile", "S"), ("rough", 60.0)):
+            for name, value in (("feather", 200.0), ("profile", "s"), ("rough", 60.0)):
                 self.set(name, value)
             self.doc.end_step()
             joined = self.add("mix", made)
@@ -157,7 +157,7 @@ class JobsTest(Job):
             made = joined
         for mask in masks:
             (outline,) = self.value(mask, "outlines")
-            self.assertEqual((outline[1], outline[3], outline[4]), (200.0, "S", 60.0))
+            self.assertEqual((outline[1], outline[3], outline[4]), (200.0, "s", 60.0))
         self.choose(made)
         before = self.view.shown_height.copy()
         white = np.max([self.mask(m, level=1) for m in masks], axis=0)
@@ -187,7 +187,7 @@ class JobsTest(Job):
         self.assertEqual(len(self.value(where, "shapes")), 2)
         hills = self.add("mask as height", where)
         both = self.add("mix", plain)
-        self.set("way", "Add")
+        self.set("way", "add")
         self.link(hills, "height", both, "second")
         self.choose(both)
         land = self.view.shown_height
@@ -211,7 +211,7 @@ class JobsTest(Job):
             self.set("cover", 0.6)
             self.set("seed", 10 + k)
         mixed = []
-        for way in ("Divide", "Add", "Subtract"):
+        for way in ("divide", "add", "subtract"):
             mixed.append(self.add("mask mix"))
             self.set("way", way)
         ragged = self.add("warp", self.add("slope band", rain))
@@ -225,7 +225,7 @@ class JobsTest(Job):
             self.link_by_menu(source, "mask", target, port)
         self.link_by_menu(ragged, "height", mixed[2], "second")
         snow = self.add("mask levels", mixed[2])
-        self.set("way", "Curve")
+        self.set("way", "curve")
         self.wait.still(self.window)
         before = self.mask(snow)
         row = self.bench.rows["curve"]
@@ -283,7 +283,7 @@ class JobsTest(Job):
         rain = self.add("rain", self.add("ridge noise"))
         hidden = self.add("openness", rain)
         low = self.add("height band", rain)
-        self.set("limits_in", "Shares of its range")
+        self.set("limits_in", "shares_of_its_range")
         self.wait.still(self.window)
         self.set("low_share", 0.0)
         self.set("high_share", 0.4)

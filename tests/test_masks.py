@@ -98,7 +98,7 @@ class FormTest(unittest.TestCase):
 
 class NodeTest(unittest.TestCase):
     def test_patches_cover_the_share_that_is_asked_for_at_every_detail_and_size(self):
-        for size, look, cover in ((40, "Patches", 0.2), (200, "Chips", 0.5), (120, "Patches", 0.7)):
+        for size, look, cover in ((40, "patches", 0.2), (200, "chips", 0.5), (120, "patches", 0.7)):
             recipe, node = graph.add(
                 Recipe(Site("Cover", 2000, 1000)),
                 "patches",
@@ -115,7 +115,7 @@ class NodeTest(unittest.TestCase):
         sizes = np.sort(np.bincount(labels.ravel())[1:])[::-1]
         self.assertGreater(count, 3)
         for n in (1, 2):
-            changed = graph.set_param(graph.set_param(recipe, large, "way", "By number"), large, "count", n)
+            changed = graph.set_param(graph.set_param(recipe, large, "way", "by_number"), large, "count", n)
             kept = result(changed, large, 3)["mask"] >= 0.7
             self.assertEqual(kept.sum(), sizes[:n].sum())
             self.assertFalse((kept & ~before).any())
@@ -156,11 +156,11 @@ class NodeTest(unittest.TestCase):
             return engine.result(Job(changed), levels, 1)["mask"]
 
         np.testing.assert_allclose(made(low=0.25, high=0.75), np.clip((before - 0.25) * 2, 0, 1), atol=1e-5)
-        hard = made(way="Threshold", threshold=0.6, softness=0.0)
+        hard = made(way="threshold", threshold=0.6, softness=0.0)
         np.testing.assert_array_equal(
             hard[np.abs(before - 0.6) > 0.01] > 0.5, (before > 0.6)[np.abs(before - 0.6) > 0.01]
         )
-        turned = made(way="Curve", curve=((0, 1), (1, 0)))
+        turned = made(way="curve", curve=((0, 1), (1, 0)))
         np.testing.assert_allclose(turned, 1 - before, atol=2e-3)
         self.assertAlmostEqual(float(made(low=0.0, high=1.0, black=0.2, white=0.6).max()), 0.6, places=4)
 
@@ -170,7 +170,7 @@ class FacingTest(unittest.TestCase):
         site = Site("Sides", 1000, 1000)
         rows, columns = np.mgrid[0:129, 0:129] * (1000 / 128)
         values = {
-            "where": "Facing",
+            "where": "facing",
             "amount": 1.0,
             "where_facing": 90.0,
             "where_facing_width": 90.0,
@@ -285,7 +285,7 @@ class WorkedOnTest(unittest.TestCase):
         np.testing.assert_allclose(turned["height"], 1 - whole, atol=1e-6)
 
     def test_many_masks_are_mixed_and_ports_follow_their_number(self):
-        recipe, mix = graph.add(Recipe(), "mask_mix", params={"masks": 4, "way": "Screen"})
+        recipe, mix = graph.add(Recipe(), "mask_mix", params={"masks": 4, "way": "screen"})
         for k, port in enumerate(("first", "second", "fourth")):
             recipe, at = graph.add(recipe, "patches", params={"seed": k + 1})
             recipe = graph.link(recipe, at, "mask", mix, port)
@@ -300,11 +300,11 @@ class BandTest(unittest.TestCase):
     def test_bands_by_shares(self):
         recipe, (ground,) = chain("fractal_noise")
         h = result(recipe, ground, 3)["height"]
-        recipe, high = graph.add(recipe, "height_band", params={"limits_in": "Shares of its range", "low_share": 0.75})
+        recipe, high = graph.add(recipe, "height_band", params={"limits_in": "shares_of_its_range", "low_share": 0.75})
         recipe = graph.set_param(graph.link(recipe, ground, "height", high, "height"), high, "falloff_share", 0.0)
         upper = h >= h.min() + 0.75 * (h.max() - h.min())
         self.assertLess(float(np.abs(result(recipe, high, 3)["mask"] - upper).mean()), 0.01)
-        recipe, steep = graph.add(recipe, "slope_band", params={"limits_in": "Shares of the ground", "low_share": 0.8})
+        recipe, steep = graph.add(recipe, "slope_band", params={"limits_in": "shares_of_the_ground", "low_share": 0.8})
         recipe = graph.set_param(graph.link(recipe, ground, "height", steep, "height"), steep, "falloff_share", 0.0)
         for level in (2, 3, 4):
             self.assertAlmostEqual(float(result(recipe, steep, level)["mask"].mean()), 0.2, delta=0.03)

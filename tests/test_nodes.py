@@ -176,7 +176,7 @@ class EveryNode(unittest.TestCase):
                 recipe, node = sample_recipe(kind)
                 if kind == "largest_patches":  # high ground alone lies in areas of many sizes
                     recipe = graph.set_param(recipe, "height_band_1", "low", 300.0)
-                    recipe = graph.set_param(graph.set_param(recipe, node, "way", "By number"), node, "count", 1)
+                    recipe = graph.set_param(graph.set_param(recipe, node, "way", "by_number"), node, "count", 1)
                 if kind == "things":  # without a mask they stand everywhere
                     recipe, patches = graph.add(recipe, "patches")
                     recipe = graph.link(recipe, patches, "mask", node, "where")
@@ -212,7 +212,7 @@ class EveryNode(unittest.TestCase):
         params = {p.id: p.check(draw_value(data.draw, p)) for p in registry()[kind].all_params}
         recipe = recipe.with_node(node, graph.replace(recipe.nodes[node], params=params))
         heights = [p.id for p in registry()[kind].all_inputs if p.kind in ("height", "any")]
-        if params.get("where") in ("Height", "Slope", "Facing") and not set(heights) & set(recipe.nodes[node].inputs):
+        if params.get("where") in ("height", "slope", "facing") and not set(heights) & set(recipe.nodes[node].inputs):
             recipe, ground = graph.add(recipe, "ramp")
             recipe = graph.link(recipe, ground, "height", node, heights[-1])
         # The node's own computation, before the engine looks at it: the engine would refuse what is not finite, and
@@ -296,7 +296,7 @@ class EveryNode(unittest.TestCase):
 
     def test_where_without_a_ground_waits_and_says_what_to_link(self):
         recipe, node = sample_recipe("mask_mix")
-        for where in ("Height", "Slope", "Facing"):
+        for where in ("height", "slope", "facing"):
             restricted = graph.set_param(recipe, node, "where", where)
             with self.assertRaisesRegex(NodeError, "no ground to read it from; link a height to its Ground for Where"):
                 result(restricted, node, 1)
@@ -392,14 +392,14 @@ class Particular(unittest.TestCase):
     def test_clip_holds_its_limits(self):
         recipe, _ids = sample_recipe("clip"), None
         recipe, node = recipe
-        for key, value in (("floor", 200.0), ("ceiling", 300.0), ("edge", "Hard")):
+        for key, value in (("floor", 200.0), ("ceiling", 300.0), ("edge", "hard")):
             recipe = graph.set_param(recipe, node, key, value)
         h = result(recipe, node, 2)["height"]
         self.assertEqual((float(h.min()), float(h.max())), (200.0, 300.0))
 
     def test_mix_higher_is_never_below_either_and_seams_are_smooth(self):
         recipe, node = sample_recipe("mix")
-        recipe = graph.set_param(recipe, node, "way", "Higher")
+        recipe = graph.set_param(recipe, node, "way", "higher")
         first, second = (result(recipe, s, 2)[o] for s, o in recipe.nodes[node].inputs.values())
         out = result(recipe, node, 2)["height"]
         self.assertGreaterEqual(float((out - np.maximum(first, second)).min()), -1e-3)

@@ -64,8 +64,8 @@ def cases(kind: str, starts: bool):
     yield "as it is", recipe, node
     ground = any(kinds.output_port(recipe, *s).kind == "height" for s in recipe.nodes[node].inputs.values())
     if spec.restrictable and ground:
-        yield "on slopes", graph.set_param(recipe, node, "where", "Slope"), node
-        yield "on one side", graph.set_param(recipe, node, "where", "Facing"), node
+        yield "on slopes", graph.set_param(recipe, node, "where", "slope"), node
+        yield "on one side", graph.set_param(recipe, node, "where", "facing"), node
 
 
 class RegionTest(unittest.TestCase):

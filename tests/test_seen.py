@@ -208,7 +208,7 @@ class SeenTest(WindowCase):
     def test_the_ground_that_where_chooses_is_tinted_while_a_limit_is_dragged(self):
         *_, terrace = self.with_masks()
         self.click(terrace)
-        self.bench.set_value("where", "Height")
+        self.bench.set_value("where", "height")
         self.wait.still(self.window)
         plot = self.bench.where.plot
         handle = plot.handles()[0]

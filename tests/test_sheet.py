@@ -229,7 +229,7 @@ class WaitingTest(unittest.TestCase):
     def test_where_by_height_without_a_ground_waits(self):
         restricted = next(k for k, s in registry().items() if s.restrictable and all(p.optional for p in s.inputs))
         recipe, node_id = graph.add(Recipe(Site()), restricted)
-        recipe = graph.set_param(recipe, node_id, "where", "Height")
+        recipe = graph.set_param(recipe, node_id, "where", "height")
         self.assertEqual(waiting(recipe), {node_id: "link its Ground"})
 
     def test_waiting_says_no_more_than_computing_does(self):

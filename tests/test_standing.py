@@ -38,7 +38,7 @@ def flat(times: float = 1.0, **look) -> Scene:
     return Scene(np.zeros((65, 65), np.float32), 4.0, np.full((65, 65, 3), 0.2, np.float32), Look(times=times, **look))
 
 
-def layer(table, kind="Post", **more) -> Things:
+def layer(table, kind="post", **more) -> Things:
     placing = Placing(kind, 1.0, 1.0, 1.0, 0, **more)
     return Things.of([standing.Layer("", placing, np.array(table, float))])
 
@@ -118,7 +118,7 @@ class DrawnTest(unittest.TestCase):
     def test_a_thing_is_as_tall_as_it_is_and_stands_where_it_stands(self):
         # a post of 1.4 m, 20 m before the eye, at a field of 38 degrees over 240 pixels
         scene, camera = flat(), Camera(128.0, 100.0, 1.0, 0.0, 0.0)
-        before, after, differs = passed(scene, camera, layer([(128.0, 120.0, 1.0, 0.3)], "Post"))
+        before, after, differs = passed(scene, camera, layer([(128.0, 120.0, 1.0, 0.3)], "post"))
         per_metre = 240 / (2 * np.tan(np.radians(19)) * 20)
         upper = differs[:120]  # above the horizon there is no shadow
         tall, wide = np.flatnonzero(upper.any(1)), np.flatnonzero(upper.any(0))
@@ -131,13 +131,13 @@ class DrawnTest(unittest.TestCase):
         for height, seen in ((ridge, False), (np.zeros_like(ridge), True)):
             scene = Scene(height, 4.0, None, Look())
             camera = Camera(128.0, 60.0, 2.0, 0.0, 0.0)
-            _, _, differs = passed(scene, camera, layer([(128.0, 170.0, 1.0, 0.3)], "Conifer"))
+            _, _, differs = passed(scene, camera, layer([(128.0, 170.0, 1.0, 0.3)], "conifer"))
             self.assertEqual(bool(differs.any()), seen)
 
     def test_its_shadow_lies_away_from_the_sun_and_only_darkens(self):
         scene = flat(azimuth=270.0, elevation=20.0)
         camera = Camera(128.0, 128.0, 120.0, 0.0, -88.0)
-        before, after, differs = passed(scene, camera, layer([(128.0, 128.0, 1.0, 0.3)], "Conifer"))
+        before, after, differs = passed(scene, camera, layer([(128.0, 128.0, 1.0, 0.3)], "conifer"))
         dark = (after - before).mean(-1) < -4
         columns = np.flatnonzero(dark.any(0))
         self.assertGreater(columns.max() - 160, 3 * (160 - columns.min()), "the sun stands in the west")
@@ -146,7 +146,7 @@ class DrawnTest(unittest.TestCase):
         scene, plan = flat(), PlanCamera(128.0, 128.0, 0.5)
         total, buffer = draw_plan(scene, plan, 320, 240, PAPER, None)
         before = total.copy()
-        draw_map(layer([(140.0, 110.0, 2.0, 0.3)], "Conifer"), scene, plan, buffer, total)
+        draw_map(layer([(140.0, 110.0, 2.0, 0.3)], "conifer"), scene, plan, buffer, total)
         rows, columns = np.nonzero(np.abs(total - before).max(-1) > 0.5)
         self.assertAlmostEqual(columns.mean() + 0.5, 160 + 24, delta=0.6)
         self.assertAlmostEqual(rows.mean() + 0.5, 120 + 36, delta=0.6)
@@ -156,7 +156,7 @@ class DrawnTest(unittest.TestCase):
         scene, camera = flat(), Camera.home(flat().outline)
         draw_of = np.random.default_rng(3)
         table = np.stack([*draw_of.uniform(0, 256, (2, 1_000_000)), np.ones(1_000_000), draw_of.random(1_000_000)], -1)
-        before, _, differs = passed(scene, camera, layer(table, "Tuft"))
+        before, _, differs = passed(scene, camera, layer(table, "tuft"))
         ground = render(scene, camera, 320, 240, PAPER)[1].kind == 1
         self.assertGreater(differs[ground].mean(), 0.8)
         _, _, none = passed(scene, camera, Things.of(()))

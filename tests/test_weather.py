@@ -145,7 +145,7 @@ class WaterTest(unittest.TestCase):
     def test_water_is_shown_only_where_its_node_applies(self):
         recipe, (_, lakes) = chain("fractal_noise", "lakes")
         whole = result(recipe, lakes, 2)
-        recipe = graph.set_param(recipe, lakes, "where", "Height")
+        recipe = graph.set_param(recipe, lakes, "where", "height")
         middle = float(np.median(whole["_surface"][whole["_surface"] > DRY]))
         for key, value in (("where_low", middle), ("where_high", 9000.0), ("where_falloff", 1.0)):
             recipe = graph.set_param(recipe, lakes, key, value)

@@ -304,7 +304,7 @@ class ComposeTest(WindowCase):
         noise, terrace = self.load("fractal_noise", "terrace")
         self.click(terrace)
         self.wait.still(self.window)
-        QTest.mouseClick(self.bench.where.buttons["Height"], LEFT)
+        QTest.mouseClick(self.bench.where.buttons["height"], LEFT)
         self.wait.still(self.window)
         plot = self.bench.where.plot
         self.assertTrue(plot.isVisible())
@@ -350,13 +350,13 @@ class ComposeTest(WindowCase):
         self.click(smooth)
         self.wait.still(self.window)
         where = self.bench.where
-        QTest.mouseClick(where.buttons["Facing"], LEFT)
-        self.assertEqual(self.doc.recipe.nodes[smooth].params["where"], "Facing")
+        QTest.mouseClick(where.buttons["facing"], LEFT)
+        self.assertEqual(self.doc.recipe.nodes[smooth].params["where"], "facing")
         self.assertEqual([r.param.label for r in where.rows.values()], ["Faces", "Facing width", "Facing falloff"])
         self.assertTrue(all(r.isVisible() for r in where.rows.values()))
         QTest.keyClick(where.rows["where_facing"], Qt.Key.Key_Home)
         self.assertEqual(self.doc.recipe.nodes[smooth].params["where_facing"], 0.0)
-        QTest.mouseClick(where.buttons["All"], LEFT)
+        QTest.mouseClick(where.buttons["all"], LEFT)
         self.assertFalse(any(r.isVisible() for r in where.rows.values()))
 
     def test_a_node_that_is_not_linked_waits_quietly_and_the_view_says_what_it_needs(self):

@@ -55,21 +55,21 @@ def river_snow_lake(Maker):
     lake = m.add("lakes", "Lake", {"least_depth": 2, "least_width": 120}, height=river)
     ground = m.add("colour_ramp", "Ground", {"ramp": find("bent and fescue")[0].stops}, driver=river)
     running = m.add(
-        "colour_ramp", "River colour", {"ramp": stops_of("4c5a50 2f4648"), "where": "Mask"},
+        "colour_ramp", "River colour", {"ramp": stops_of("4c5a50 2f4648"), "where": "mask"},
         driver=(river, "channel"), under=ground, mask=(river, "channel"),
     )  # fmt: skip
     white = m.add(
-        "colour_ramp", "Snow colour", {"ramp": find("fresh snow")[0].stops, "where": "Mask"},
+        "colour_ramp", "Snow colour", {"ramp": find("fresh snow")[0].stops, "where": "mask"},
         driver=(snow, "depth"), under=running, mask=(snow, "snow"),
     )  # fmt: skip
-    soft = m.add("mask_edge", "Lake edge, blurred", {"way": "Blur", "distance": 22}, first=(lake, "water"))
+    soft = m.add("mask_edge", "Lake edge, blurred", {"way": "blur", "distance": 22}, first=(lake, "water"))
     drawn_in = m.add(
         "mask_levels", "Lake edge, drawn in",
-        {"way": "Curve", "curve": ((0.0, 0.0), (0.7, 0.0), (0.9, 0.9), (1.0, 1.0))}, first=soft,
+        {"way": "curve", "curve": ((0.0, 0.0), (0.7, 0.0), (0.9, 0.9), (1.0, 1.0))}, first=soft,
     )  # fmt: skip
     depths = m.add("colour_ramp", "Depths", {"ramp": stops_of("6d8272 4a6c6a 2a4d58 173341")}, driver=(lake, "depth"))
     bent = m.add("warp", "Depths, warped", {"distance": 26, "size": 160, "octaves": 3}, height=depths)
-    m.add("colour_mix", "Lake over all", {"where": "Mask"}, under=white, over=bent, mask=drawn_in)
+    m.add("colour_mix", "Lake over all", {"where": "mask"}, under=white, over=bent, mask=drawn_in)
     return m
 
 
@@ -93,11 +93,11 @@ def two_greens(Maker):
     cover(
         m, "Ground cover",
         [
-            layer("Grass", "5a5b31 73703f 8b8552 a49b68", along="Grain", grain=0.7),
-            layer("Dark ground", "1f1a15 2e2720 40372b 544a3a", mask=flow, along="Grain", grain=0.6, amount=0.92, broken=0.4, patch=30),
-            layer("Rock", "5c5a55 77746c 928e83", mask=bare, along="Grain", grain=0.8, broken=0.6, patch=20),
-            layer("Juniper", "3b4a34 4f5f45 667558", mask=scrub, along="Grain", grain=0.8, broken=0.5, patch=18),
-            layer("Oak wood", "2c3a22 3c4c2d 50603b 66754d", mask=wood, along="Grain", grain=0.8, broken=0.5, patch=24),
+            layer("Grass", "5a5b31 73703f 8b8552 a49b68", along="grain", grain=0.7),
+            layer("Dark ground", "1f1a15 2e2720 40372b 544a3a", mask=flow, along="grain", grain=0.6, amount=0.92, broken=0.4, patch=30),
+            layer("Rock", "5c5a55 77746c 928e83", mask=bare, along="grain", grain=0.8, broken=0.6, patch=20),
+            layer("Juniper", "3b4a34 4f5f45 667558", mask=scrub, along="grain", grain=0.8, broken=0.5, patch=18),
+            layer("Oak wood", "2c3a22 3c4c2d 50603b 66754d", mask=wood, along="grain", grain=0.8, broken=0.5, patch=24),
         ],
         rain, grain_size=24,
     )  # fmt: skip
@@ -122,21 +122,21 @@ def cliff_and_tide(Maker):
         driver=steep,
     )
     turf = m.add(
-        "colour_ramp", "Turf", {"ramp": find("sheep pasture")[0].stops, "part_low": 0.1, "part_high": 0.75, "where": "Slope", "where_slope_low": 0, "where_slope_high": 24,
+        "colour_ramp", "Turf", {"ramp": find("sheep pasture")[0].stops, "part_low": 0.1, "part_high": 0.75, "where": "slope", "where_slope_low": 0, "where_slope_high": 24,
         "where_slope_falloff": 8}, driver=sea, under=cliff,
     )  # fmt: skip
     sand = m.add(
         "colour_ramp",
         "Sand",
-        {"ramp": find("shell beach")[0].stops, "where": "Mask"},
+        {"ramp": find("shell beach")[0].stops, "where": "mask"},
         driver=sea,
         under=turf,
         mask=(sea, "shore"),
     )
     line = m.add("height_band", "Tide line", {"low": -2.5, "high": 0.8, "falloff": 1.6}, height=sea)
-    ragged = m.add("mask_edge", "Tide line, broken", {"way": "Break", "distance": 14, "size": 40}, first=line)
+    ragged = m.add("mask_edge", "Tide line, broken", {"way": "break", "distance": 14, "size": 40}, first=line)
     weed = m.add(
-        "plain_colour", "Weed", {"tone": (0.23, 0.21, 0.11), "where": "Mask", "amount": 0.85}, under=sand, mask=ragged
+        "plain_colour", "Weed", {"tone": (0.23, 0.21, 0.11), "where": "mask", "amount": 0.85}, under=sand, mask=ragged
     )
     m.add(
         "water_colour",
@@ -158,13 +158,13 @@ def plain_colours(Maker):
     snow = m.add("snow", "Snowfall", {"snow_line": 260, "transition": 200}, height=rain)
     rock = m.add("plain_colour", "Rock", {"tone": (0.44, 0.42, 0.40)})
     white = m.add(
-        "plain_colour", "Snow", {"tone": (0.93, 0.94, 0.96), "where": "Mask"}, under=rock, mask=(snow, "snow")
+        "plain_colour", "Snow", {"tone": (0.93, 0.94, 0.96), "where": "mask"}, under=rock, mask=(snow, "snow")
     )
     slopes = m.add("slope_band", "Slopes", {"low": 22, "high": 90, "falloff": 10}, height=snow)
-    dusty = m.add("mask_mix", "Slopes of the snow", {"way": "Multiply"}, first=(snow, "snow"), second=slopes)
+    dusty = m.add("mask_mix", "Slopes of the snow", {"way": "multiply"}, first=(snow, "snow"), second=slopes)
     broken = m.add("patches", "Dust in patches", {"cover": 0.55, "size": 60, "greys": 0.7}, first=dusty)
     m.add(
-        "plain_colour", "Dust", {"tone": (0.62, 0.55, 0.44), "where": "Mask", "amount": 0.6}, under=white, mask=broken
+        "plain_colour", "Dust", {"tone": (0.62, 0.55, 0.44), "where": "mask", "amount": 0.6}, under=white, mask=broken
     )
     return m
 

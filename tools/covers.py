@@ -68,7 +68,7 @@ def limestone_dale(m, ground, scree, lakes, snow, peat, wet, banks) -> tuple[str
 def drowned_coast(m, sea, rain) -> str:
     """Skerrin Sound: weed and bare rock at the tide's edge, short grass behind the beach, heath and peat above."""
     flow = m.add("flow", "Burns", {"first": 90, "full": 900, "softness": 10}, height=sea)
-    wet = m.add("mask_edge", "Wet ground", {"way": "Blur", "distance": 30}, first=flow)
+    wet = m.add("mask_edge", "Wet ground", {"way": "blur", "distance": 30}, first=flow)
     tone = m.add(
         "ground_tone", "Tone of the ground",
         {"height_weight": 0.1, "slope_weight": 0.3, "bulge_weight": 0.5, "open_weight": 0.35, "flow_weight": -0.3,
@@ -95,7 +95,7 @@ def drowned_coast(m, sea, rain) -> str:
 def loess_plateau(m, steps, gullies, gentle) -> str:
     """Oru: fields on the steps, dry grass on the rims, bare loess in the cuts, scrub on the gullies' floors."""
     cells = m.add(
-        "cell_noise", "Parcels", {"what": "Cell value", "size": 150, "jitter": 0.8, "metric": "Manhattan", "seed": 5}
+        "cell_noise", "Parcels", {"what": "cell_value", "size": 150, "jitter": 0.8, "metric": "manhattan", "seed": 5}
     )
     bent = m.add(
         "warp", "Parcels along the steps", {"distance": 60, "size": 300, "octaves": 3, "seed": 3}, height=cells
@@ -107,7 +107,7 @@ def loess_plateau(m, steps, gullies, gentle) -> str:
     )  # fmt: skip
     crops = m.add("smooth", "Field edges", {"radius": 7}, height=even)
     flow = m.add("flow", "Gully floors", {"first": 70, "full": 700, "softness": 8}, height=steps)
-    banks = m.add("mask_edge", "Damp ground", {"way": "Blur", "distance": 28}, first=flow)
+    banks = m.add("mask_edge", "Damp ground", {"way": "blur", "distance": 28}, first=flow)
     tone = m.add(
         "ground_tone", "Tone of the ground",
         {"height_weight": 0.2, "slope_weight": 0.3, "bulge_weight": 0.5, "open_weight": 0.35, "flow_weight": -0.2,

@@ -37,7 +37,7 @@ NODES = {
     "Valley": (("valley", {}),),
     "Ring wall": (("ring_wall", {"irregularity": 0.5}),),
     "Dunes, transverse": (("dunes", {}),),
-    "Dunes, crescents": (("dunes", {"kind": "Crescents"}),),
+    "Dunes, crescents": (("dunes", {"kind": "crescents"}),),
     "Tilted slabs": (("tilted_slabs", {"spacing": 420.0}),),
 }
 RAIN = "rain_erosion"
@@ -50,7 +50,7 @@ LANDS = {
     "Fractal noise, rain 80 %": (("fractal_noise", {"seed": 9}), ROUGH, (RAIN, {"strength": 0.8})),
     "Massif, rain 20 %": (("massif", {"seed": 10}), ROUGH, (RAIN, {"strength": 0.2})),
     "Massif, rain, scree": (("massif", {"seed": 11}), ROUGH, (RAIN, {}), ("scree", {})),
-    "Jagged massif, rain 80 %": (("massif", {"character": "Jagged"}), ROUGH, (RAIN, {"strength": 0.8})),
+    "Jagged massif, rain 80 %": (("massif", {"character": "jagged"}), ROUGH, (RAIN, {"strength": 0.8})),
     "Plateau, rain 20 %, scree": (("plateau", {"seed": 3}), ROUGH, (RAIN, {"strength": 0.2}), ("scree", {})),
     "Tilted slabs, rain 30 %": (("tilted_slabs", {}), ROUGH, (RAIN, {"strength": 0.3})),
     "Ring wall, rain 30 %": (("ring_wall", {"irregularity": 0.5}), ROUGH, (RAIN, {"strength": 0.3})),
@@ -59,7 +59,7 @@ LANDS = {
 
 #: Landforms whose form rain keeps, and what is done to each.
 FORMS = ("massif", "plateau", "ridge_noise", "fractal_noise", "tilted_slabs", "ring_wall", "cone", "valley")
-BEDS = {"strength": 0.5, "beds": "In beds", "gully_spacing": 160.0, "ravines": 0.0}
+BEDS = {"strength": 0.5, "beds": "in_beds", "gully_spacing": 160.0, "ravines": 0.0}
 RAINS = {"as it was": None, "rain 20 %": {"strength": 0.2}, "rain 50 %": {}, "rain 80 %": {"strength": 0.8}}
 
 

@@ -45,7 +45,8 @@ def node_page() -> str:
             if own:
                 lines += ["| setting | default | range | |", "|---|---|---|---|"]
                 for p in own:
-                    span = f"{p.text(p.hard[0])} to {p.text(p.hard[1])}" if p.numeric else ", ".join(p.choices)
+                    words = ", ".join(f"`{word}`" for word in p.choices)
+                    span = f"{p.text(p.hard[0])} to {p.text(p.hard[1])}" if p.numeric else words
                     lines.append(f"| {p.label} (`{p.key}`) | {p.text(p.default)} | {span} | {p.help} |")
                 lines.append("")
             if spec.starting_points:

@@ -46,7 +46,7 @@ class Maker:
     def restrict(self, node: str, mask: str) -> None:
         """A node works where a mask is white."""
         self.recipe = graph.link(self.recipe, mask, self.recipe.nodes[mask].spec.main.id, node, "mask")
-        self.recipe = graph.set_param(self.recipe, node, "where", "Mask")
+        self.recipe = graph.set_param(self.recipe, node, "where", "mask")
 
     def preset(self, name: str, values: dict) -> None:
         """A preset with these values of controls, the rest as they are."""
@@ -80,7 +80,7 @@ def varrowdale() -> Maker:
         "Spurs",
         {"feature_size": 1500, "relief": 420, "gain": 0.40, "sharpness": 1.2, "warp": 220, "seed": 5},
     )
-    body = m.add("mix", "Hills and spurs", {"way": "Percentage", "share": 0.32}, height=hills, second=spurs)
+    body = m.add("mix", "Hills and spurs", {"way": "percentage", "share": 0.32}, height=hills, second=spurs)
     valley = m.add(
         "valley",
         "Valley",
@@ -134,7 +134,7 @@ def varrowdale() -> Maker:
             "follow": 0.25,
             "dip": 1.2,
             "amount": 0.75,
-            "where": "Height",
+            "where": "height",
             "where_low": 190,
             "where_high": 1200,
             "where_falloff": 70,
@@ -152,7 +152,7 @@ def varrowdale() -> Maker:
             "follow": 0.2,
             "dip": 1.2,
             "amount": 0.7,
-            "where": "Height",
+            "where": "height",
             "where_low": 200,
             "where_high": 1200,
             "where_falloff": 60,
@@ -197,9 +197,9 @@ def varrowdale() -> Maker:
     )
     high = m.add("height_band", "Hill tops", {"low": 330, "high": 2000, "falloff": 90}, height=ground)
     level = m.add("slope_band", "Level ground", {"low": 0, "high": 9, "falloff": 7, "baseline": 60}, height=ground)
-    peat_where = m.add("mask_mix", "Peat ground", {"way": "Multiply"}, first=high, second=level)
+    peat_where = m.add("mask_mix", "Peat ground", {"way": "multiply"}, first=high, second=level)
     wet_ground = m.add("flow", "Wet ground", {"first": 130, "full": 1300, "softness": 14}, height=ground)
-    banks = m.add("mask_edge", "Wet banks", {"way": "Blur", "distance": 26}, first=wet_ground)
+    banks = m.add("mask_edge", "Wet banks", {"way": "blur", "distance": 26}, first=wet_ground)
     ground_cover, colour = covers.limestone_dale(m, ground, scree, lakes, snow, peat_where, wet_ground, banks)
     m.lower.append((8, (ground_cover, colour)))
     m.add(
@@ -354,7 +354,7 @@ def pavement() -> Maker:
             "tilt": 2,
             "layers": 2,
             "turn": 28,
-            "where": "Mask",
+            "where": "mask",
         },
         height=steps,
         gaps=low,
@@ -401,7 +401,7 @@ def cracked_ground() -> Maker:
 
 def columns() -> Maker:
     m = Maker(Site("Columns", 240, 240))
-    hill = m.add("dome", "Old flow", {"radius": 110, "relief": 46, "profile": "Flat-topped"})
+    hill = m.add("dome", "Old flow", {"radius": 110, "relief": 46, "profile": "flat_topped"})
     rough = m.add("surface_noise", "Uneven front", {"depth": 12, "size": 60, "octaves": 3}, height=hill)
     m.add(
         "blocks",
@@ -422,7 +422,7 @@ def debris() -> Maker:
     )
     bent = m.add("warp", "Broken up", {"distance": 22, "size": 90, "octaves": 3}, height=stones)
     tiles = m.add("repeat", "All over", {"east": 2, "north": 2, "shrink": True, "seam": 0.15}, height=bent)
-    slope = m.add("ramp", "Slope", {"direction": 30, "low": 0, "high": 260, "profile": "Hollow"})
+    slope = m.add("ramp", "Slope", {"direction": 30, "low": 0, "high": 260, "profile": "hollow"})
     rough = m.add("surface_noise", "Uneven slope", {"depth": 24, "size": 180, "octaves": 4}, height=slope)
     m.add("drape", "Debris on the slope", {"radius": 0, "strength": 0.9, "along": 0.9}, height=rough, detail=tiles)
     return m
@@ -433,21 +433,21 @@ def skerrin_sound() -> Maker:
     land = m.add(
         "massif",
         "Old land",
-        {"character": "Worn", "radius": 2900, "relief": 520, "ridge_spacing": 1300, "east": 0.62, "north": 0.6},
+        {"character": "worn", "radius": 2900, "relief": 520, "ridge_spacing": 1300, "east": 0.62, "north": 0.6},
     )
     skerries = m.add("billow_noise", "Skerries", {"feature_size": 700, "relief": 120, "octaves": 5})
     sunk = m.add("levels", "Sunk", {"in_low": 0, "in_high": 80, "out_low": -85, "out_high": 46}, height=skerries)
     drowned = m.add(
         "levels", "Drowned", {"in_low": 0, "in_high": 520, "out_low": -110, "out_high": 410, "bend": 1.1}, height=land
     )
-    coast = m.add("mix", "Coast", {"way": "Higher", "seam": 24}, height=drowned, second=sunk)
+    coast = m.add("mix", "Coast", {"way": "higher", "seam": 24}, height=drowned, second=sunk)
     rain = m.add(
         "rain_erosion",
         "Burns",
         {
             "strength": 0.28,
             "gully_spacing": 110,
-            "where": "Height",
+            "where": "height",
             "where_low": 0,
             "where_high": 2000,
             "where_falloff": 30,
@@ -457,7 +457,7 @@ def skerrin_sound() -> Maker:
     cliffs = m.add(
         "strata",
         "Cliff beds",
-        {"thickness": 26, "contrast": 0.7, "dip": 6, "where": "Slope", "where_slope_low": 16, "where_slope_falloff": 8},
+        {"thickness": 26, "contrast": 0.7, "dip": 6, "where": "slope", "where_slope_low": 16, "where_slope_falloff": 8},
         height=rain,
     )
     sea = m.add("sea", "The sound", {"level": 0, "beach": 3, "cliff": 26, "broken": 0.8}, height=cliffs)
@@ -503,7 +503,7 @@ def oru() -> Maker:
     steps = m.add(
         "terrace",
         "Farmed steps",
-        {"riser_height": 7, "sharpness": 0.85, "follow": 0.1, "irregularity": 0.15, "where": "Mask"},
+        {"riser_height": 7, "sharpness": 0.85, "follow": 0.1, "irregularity": 0.15, "where": "mask"},
         height=gullies,
         mask=gentle,
     )

@@ -73,9 +73,9 @@ def three_fields(Maker):
     made = ground
     for name, points in drawn.items():
         mask = m.add("outline_mask", name, {"seed": 6})
-        put(m, mask, piece(m, mask, points, feather=170.0, profile="S", rough=60.0, rough_size=170.0))
+        put(m, mask, piece(m, mask, points, feather=170.0, profile="s", rough=60.0, rough_size=170.0))
         made = m.add(
-            "mix", f"{name} joined", {"way": "Percentage", "share": 1.0}, height=made, second=land[name], mask=mask
+            "mix", f"{name} joined", {"way": "percentage", "share": 1.0}, height=made, second=land[name], mask=mask
         )
     m.add("rain_erosion", "A light rain over all", {"strength": 0.1}, height=made)
     return m
@@ -90,14 +90,14 @@ def two_hills(Maker):
         m,
         where,
         piece(
-            m, where, (1450.0, 2500.0, 1700.0, 1250.0, 25.0), feather=620.0, profile="S", rough=60.0, rough_size=260.0
+            m, where, (1450.0, 2500.0, 1700.0, 1250.0, 25.0), feather=620.0, profile="s", rough=60.0, rough_size=260.0
         ),
         piece(
-            m, where, (2850.0, 1500.0, 1300.0, 1900.0, 60.0), feather=640.0, profile="S", rough=60.0, rough_size=260.0
+            m, where, (2850.0, 1500.0, 1300.0, 1900.0, 60.0), feather=640.0, profile="s", rough=60.0, rough_size=260.0
         ),
     )
     hills = m.add("mask_as_height", "Hills", {"low": 0, "high": 340}, first=where)
-    both = m.add("mix", "Hills on the plain", {"way": "Add"}, height=plain, second=hills)
+    both = m.add("mix", "Hills on the plain", {"way": "add"}, height=plain, second=hills)
     rough = m.add("surface_noise", "Surface noise", {"depth": 30, "size": 260, "octaves": 5}, height=both)
     m.add("rain_erosion", "Rain", {"strength": 0.3, "gully_spacing": 80}, height=rough)
     return m
@@ -117,13 +117,13 @@ def snow_from_erosion(Maker):
             {"cover": cover, "size": size, "greys": 0.8, "seed": 31 + k},
             first=grown,
         )
-    divided = m.add("mask_mix", "Fill over cut", {"way": "Divide"}, first=broken["fill"], second=broken["cut"])
-    added = m.add("mask_mix", "And the flow", {"way": "Add"}, first=divided, second=broken["flow"])
+    divided = m.add("mask_mix", "Fill over cut", {"way": "divide"}, first=broken["fill"], second=broken["cut"])
+    added = m.add("mask_mix", "And the flow", {"way": "add"}, first=divided, second=broken["flow"])
     steep = m.add("slope_band", "Steep faces", {"low": 38, "falloff": 8}, height=rain)
     ragged = m.add("warp", "Ragged edge", {"distance": 45, "size": 140, "seed": 9}, height=steep)
-    lies = m.add("mask_mix", "Off the faces", {"way": "Subtract"}, first=added, second=ragged)
+    lies = m.add("mask_mix", "Off the faces", {"way": "subtract"}, first=added, second=ragged)
     snow = m.add(
-        "mask_levels", "Snow", {"way": "Curve", "curve": ((0.0, 0.0), (0.3, 0.08), (0.6, 0.9), (1.0, 1.0))}, first=lies
+        "mask_levels", "Snow", {"way": "curve", "curve": ((0.0, 0.0), (0.3, 0.08), (0.6, 0.9), (1.0, 1.0))}, first=lies
     )
     height = m.recipe.nodes[rain].spec.main.id
     deliver(m, ("height", rain, height, "height_tiff32"))
@@ -140,10 +140,10 @@ def two_plants(Maker):
     hills = m.add("fractal_noise", "Hills", {"feature_size": 1900, "relief": 520, "gain": 0.44, "seed": 17})
     rain = m.add("rain_erosion", "Rain", {"strength": 0.35, "gully_spacing": 90}, height=hills)
     soil = m.add("soil_depth", "Soil", {}, height=rain, fill=(rain, "fill"))
-    upper = m.add("height_band", "Upper half", {"limits_in": "Shares of its range", "low_share": 0.5}, height=rain)
+    upper = m.add("height_band", "Upper half", {"limits_in": "shares_of_its_range", "low_share": 0.5}, height=rain)
     flow = m.add("flow", "Streams", {}, height=rain)
     banks = m.add("distance", "Banks", {"reach": 70, "threshold": 0.35}, first=flow)
-    along = m.add("mask_mix", "Banks of the upper half", {"way": "Multiply"}, first=banks, second=upper)
+    along = m.add("mask_mix", "Banks of the upper half", {"way": "multiply"}, first=banks, second=upper)
     scrub = m.add(
         "plant_cover",
         "Sallow scrub",
@@ -152,7 +152,7 @@ def two_plants(Maker):
         wet=along,
     )
     lower = m.add("mask_levels", "Lower half", {"invert": True}, first=upper)
-    deep = m.add("mask_mix", "Deep soil below", {"way": "Multiply"}, first=soil, second=lower)
+    deep = m.add("mask_mix", "Deep soil below", {"way": "multiply"}, first=soil, second=lower)
     m.add(
         "plant_cover",
         "Hazel wood",
@@ -173,12 +173,12 @@ def sheltered_ground(Maker):
     low = m.add(
         "height_band",
         "Lower ground",
-        {"limits_in": "Shares of its range", "low_share": 0.0, "high_share": 0.4},
+        {"limits_in": "shares_of_its_range", "low_share": 0.0, "high_share": 0.4},
         height=rain,
     )
     first, second = m.add("cairn", "Sheltered mask", through=hidden), m.add("cairn", "Lower mask", through=low)
     m.add("slope_band", "Steep", {"low": 34}, height=rain)
-    m.add("mask_mix", "Sheltered lower ground", {"way": "Multiply"}, first=first, second=second)
+    m.add("mask_mix", "Sheltered lower ground", {"way": "multiply"}, first=first, second=second)
     return m
 
 

@@ -280,14 +280,14 @@ class Building(Delivering):
     def add(self, kind: str, *sources: Node | Output | np.ndarray, name: str = "", **settings: Any) -> Node:
         """A new node. kind: its id or name; sources: linked to its inputs in their order, an array of heights in
         metres for an elevation file; a setting's name gives its value, an input's name what is linked to it; where: a
-        mask (or "Height", "Slope", "Facing"). Nothing is added when something is wrong. Raises RecipeError."""
+        mask (or "height", "slope", "facing"). Nothing is added when something is wrong. Raises RecipeError."""
         spec, before = kind_named(kind), self._recipe
         try:
             self._recipe, node_id = graph.add(before, spec.kind, name=name)
             node = Node(self, node_id)
             for source in sources:
                 if isinstance(source, np.ndarray):
-                    node.set(numbers="Metres", file=str(self._array_file(source, node_id)))
+                    node.set(numbers="metres", file=str(self._array_file(source, node_id)))
                 else:
                     node.link(source)
             ports = {p.id for p in spec.all_inputs}

@@ -86,7 +86,7 @@ class Delivering:
         return self._recipe.delivery
 
     def settle(self, **changes: object) -> None:
-        """Changes what all files have in common, as settle(tile=1009, span="Found for all", epsg=25832). Raises
+        """Changes what all files have in common, as settle(tile=1009, span="found", epsg=25832). Raises
         RecipeError naming the setting, the value and the range."""
         try:
             self._recipe = replace(self._recipe, delivery=replace(self.delivery, **changes).checked())  # type: ignore

@@ -54,7 +54,7 @@ def sample_pieces(site: Site, param: P.Pieces) -> tuple:
     if isinstance(param, P.Strokes):
         return sample_strokes(site, 0.7 if param.piece[1].unit == "%" else 0.02 * r)
     usual = {p.id: p.initial(r) for p in param.piece}
-    changes: tuple = ({}, {"rough": 0.02 * r, "profile": "Bulging"}, {"cut": True, "feather_side": "Outward"})
+    changes: tuple = ({}, {"rough": 0.02 * r, "profile": "bulging"}, {"cut": True, "feather_side": "outward"})
     if isinstance(param, P.Outlines):
         changes = (changes[0], {**changes[1], "curved": False}, changes[2])
         places: tuple = (
@@ -63,7 +63,7 @@ def sample_pieces(site: Site, param: P.Pieces) -> tuple:
             ((0.3 * w, 0.28 * d), (0.42 * w, 0.3 * d), (0.36 * w, 0.42 * d)),
         )
     else:
-        changes = (changes[0], {**changes[1], "form": "Box"}, changes[2])
+        changes = (changes[0], {**changes[1], "form": "box"}, changes[2])
         places = (
             (0.33 * w, 0.36 * d, 0.36 * r, 0.52 * r, 30.0),
             (0.72 * w, 0.74 * d, 0.3 * r, 0.24 * r, 65.0),

@@ -17,7 +17,7 @@ def badlands(maker):
         "Ridges",
         {"feature_size": 420, "relief": 330, "octaves": 6, "gain": 0.45, "sharpness": 1.3, "warp": 60, "seed": 7},
     )
-    body = m.add("mix", "Hills and ridges", {"way": "Percentage", "share": 0.55}, height=hills, second=ridges)
+    body = m.add("mix", "Hills and ridges", {"way": "percentage", "share": 0.55}, height=hills, second=ridges)
     floor = m.add("curve", "Broad floors", {"curve": ((0.0, 0.03), (0.16, 0.07), (0.5, 0.55), (1.0, 1.0))}, height=body)
     rain = m.add(
         "rain_erosion",

@@ -86,7 +86,7 @@ def canyon(maker):
             "irregularity": 0.45,
             "dip": 0.8,
             "dip_direction": 70,
-            "where": "Slope",
+            "where": "slope",
             "where_low": 16,
             "where_high": 90,
             "where_falloff": 8,
@@ -121,7 +121,7 @@ def canyon(maker):
     m.add(
         "things",
         "Junipers",
-        {"thing": "Bush", "density": 40, "least": 4, "smallest": 0.7, "largest": 1.8, "tint": (0.8, 0.85, 0.6)},
+        {"thing": "bush", "density": 40, "least": 4, "smallest": 0.7, "largest": 1.8, "tint": (0.8, 0.85, 0.6)},
         where=(ground, "weight_4"),
     )
     m.publish("Depth of the gorge", "Form", "From the plain to the river.", (gorge, "depth"), low=200, high=600)

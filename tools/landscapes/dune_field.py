@@ -15,7 +15,7 @@ def dune_field(maker):
         "dunes",
         "Long dunes",
         {
-            "kind": "Lengthwise",
+            "kind": "lengthwise",
             "spacing": 620,
             "relief": 85,
             "wind": 62,
@@ -29,7 +29,7 @@ def dune_field(maker):
         "dunes",
         "Cross dunes",
         {
-            "kind": "Transverse",
+            "kind": "transverse",
             "spacing": 170,
             "relief": 9,
             "wind": 152,
@@ -39,13 +39,13 @@ def dune_field(maker):
             "seed": 5,
         },
     )
-    sand = m.add("mix", "Dunes on dunes", {"way": "Add", "unit": 1}, height=long, second=cross)
-    pans = m.add("clip", "Pans between", {"floor": 40, "ceiling": 500, "edge": "Rounded", "rounding": 8}, height=sand)
+    sand = m.add("mix", "Dunes on dunes", {"way": "add", "unit": 1}, height=long, second=cross)
+    pans = m.add("clip", "Pans between", {"floor": 40, "ceiling": 500, "edge": "rounded", "rounding": 8}, height=sand)
     one = m.add(
         "massif",
         "Rock island",
         {
-            "character": "Jagged",
+            "character": "jagged",
             "radius": 950,
             "relief": 520,
             "ridge_spacing": 480,
@@ -58,7 +58,7 @@ def dune_field(maker):
         "massif",
         "Lesser island",
         {
-            "character": "Jagged",
+            "character": "jagged",
             "radius": 520,
             "relief": 330,
             "ridge_spacing": 260,
@@ -67,17 +67,17 @@ def dune_field(maker):
             "seed": 8,
         },
     )
-    both = m.add("mix", "Two islands", {"way": "Higher", "seam": 20}, height=one, second=two)
+    both = m.add("mix", "Two islands", {"way": "higher", "seam": 20}, height=one, second=two)
     worn = m.add("rain_erosion", "Worn rock", {"strength": 0.35, "gully_spacing": 90, "ravines": 0.5}, height=both)
-    land = m.add("mix", "Rock in the sand", {"way": "Higher", "seam": 16}, height=pans, second=worn)
+    land = m.add("mix", "Rock in the sand", {"way": "higher", "seam": 16}, height=pans, second=worn)
     wind = m.add(
         "wind",
         "Ripples",
         {"wind": 62, "spacing": 60, "relief": 1.6, "ripple_spacing": 16, "ripple_relief": 0.4},
         height=land,
     )
-    bare = m.add("mix", "Rock over sand", {"way": "Difference", "unit": 1}, height=land, second=pans)
-    rocky = m.add("height_as_mask", "Where rock is", {"range": "Given heights", "low": 0.5, "high": 12}, height=bare)
+    bare = m.add("mix", "Rock over sand", {"way": "difference", "unit": 1}, height=land, second=pans)
+    rocky = m.add("height_as_mask", "Where rock is", {"range": "given_heights", "low": 0.5, "high": 12}, height=bare)
     low = m.add("height_band", "Pans", {"low": -100, "high": 44, "falloff": 5}, height=wind)
     tone = toned(m, wind, bulge_weight=0.55, slope_weight=-0.25, noise_weight=0.15)
     cover(

@@ -19,7 +19,7 @@ def ice_country(maker):
     mass = m.add(
         "fractal_noise", "Mountain mass", {"feature_size": 5200, "relief": 520, "octaves": 6, "gain": 0.42, "seed": 9}
     )
-    body = m.add("mix", "Peaks on the mass", {"way": "Percentage", "share": 0.6}, height=mass, second=peaks)
+    body = m.add("mix", "Peaks on the mass", {"way": "percentage", "share": 0.6}, height=mass, second=peaks)
     dale = m.add(
         "valley",
         "Main valley",

@@ -39,9 +39,9 @@ def moor(maker):
     )
     tops = m.add("height_band", "Tops", {"low": 140, "high": 500, "falloff": 22}, height=worn)
     spots = m.add(
-        "patches", "Where rock comes out", {"look": "Patches", "size": 170, "cover": 0.36, "softness": 0.1, "seed": 4}
+        "patches", "Where rock comes out", {"look": "patches", "size": 170, "cover": 0.36, "softness": 0.1, "seed": 4}
     )
-    where = m.add("mask_mix", "Tors", {"way": "Multiply"}, first=tops, second=spots)
+    where = m.add("mask_mix", "Tors", {"way": "multiply"}, first=tops, second=spots)
     tors = m.add(
         "blocks",
         "Tors",
@@ -49,7 +49,7 @@ def moor(maker):
         height=worn,
     )
     m.restrict(tors, where)
-    near = m.add("mask_edge", "Below the tors", {"way": "Grow", "distance": 130}, first=where)
+    near = m.add("mask_edge", "Below the tors", {"way": "grow", "distance": 130}, first=where)
     fallen = m.add("boulders", "Clitter", {"large": 17, "small": 5, "per_hectare": 45, "tall": 0.55}, height=tors)
     m.restrict(fallen, near)
     brook = m.add(
@@ -57,8 +57,8 @@ def moor(maker):
     )
     flow = m.add("flow", "Wet ground", {"first": 60, "full": 500, "softness": 10}, height=brook)
     level = m.add("slope_band", "Level ground", {"low": 0, "high": 7, "falloff": 4}, height=brook)
-    wet = m.add("mask_edge", "Damp hollows", {"way": "Blur", "distance": 36}, first=flow)
-    bog = m.add("mask_mix", "Blanket bog", {"way": "Multiply"}, first=level, second=wet)
+    wet = m.add("mask_edge", "Damp hollows", {"way": "blur", "distance": 36}, first=flow)
+    bog = m.add("mask_mix", "Blanket bog", {"way": "multiply"}, first=level, second=wet)
     tone = toned(m, brook, worn, flow, flow_weight=-0.3)
     ground = cover(
         m, "Ground cover",
@@ -84,7 +84,7 @@ def moor(maker):
     m.add(
         "things",
         "Rowans",
-        {"thing": "Broadleaved tree", "density": 10, "least": 6, "smallest": 0.3, "largest": 0.6},
+        {"thing": "broadleaved_tree", "density": 10, "least": 6, "smallest": 0.3, "largest": 0.6},
         where=(ground, "weight_3"),
     )
     m.publish("Height of the moor", "Form", "From its valleys to its tops.", (moorland, "relief"), low=100, high=420)

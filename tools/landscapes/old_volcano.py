@@ -34,7 +34,7 @@ def old_volcano(maker):
             "seed": 7,
         },
     )
-    land = m.add("mix", "Cone on the plain", {"way": "Add", "unit": 1}, height=plain, second=cone)
+    land = m.add("mix", "Cone on the plain", {"way": "add", "unit": 1}, height=plain, second=cone)
     rough = m.add("surface_noise", "Rough ground", {"depth": 24, "size": 240, "octaves": 6}, height=land)
     rain = m.add(
         "rain_erosion",
@@ -44,14 +44,14 @@ def old_volcano(maker):
             "gully_spacing": 140,
             "ravines": 0.75,
             "deposition": 0.5,
-            "where": "Height",
+            "where": "height",
             "where_low": -200,
             "where_high": 1080,
             "where_falloff": 160,
         },
         height=rough,
     )
-    with_child = m.add("mix", "Child cone", {"way": "Add", "unit": 1}, height=rain, second=child)
+    with_child = m.add("mix", "Child cone", {"way": "add", "unit": 1}, height=rain, second=child)
     tongues = m.add(
         "outline_mask", "Lava flows",
         {"outlines": tuple((True, 90.0, "Inward", "S", 0.5, 220.0, k + 1, False, points) for k, points in enumerate((
@@ -60,7 +60,7 @@ def old_volcano(maker):
         )))},
     )  # fmt: skip
     thick = m.add("mask_as_height", "Thickness of the flows", {"low": 0, "high": 26}, first=tongues)
-    flows = m.add("mix", "Flows over the flanks", {"way": "Add", "unit": 1}, height=with_child, second=thick)
+    flows = m.add("mix", "Flows over the flanks", {"way": "add", "unit": 1}, height=with_child, second=thick)
     ground = m.add("surface_noise", "Clinker", {"depth": 12, "size": 60, "octaves": 4}, height=flows)
     m.restrict(ground, tongues)
     tone = toned(m, ground, rain, (rain, "flow"), flow_weight=-0.25)
@@ -80,7 +80,7 @@ def old_volcano(maker):
     m.add(
         "things",
         "Trees on the wet side",
-        {"thing": "Broadleaved tree", "density": 70, "least": 5, "smallest": 0.5, "largest": 1.1},
+        {"thing": "broadleaved_tree", "density": 70, "least": 5, "smallest": 0.5, "largest": 1.1},
         where=(dressed, "weight_3"),
     )
     m.publish("Height of the cone", "Form", "Over the plain.", (cone, "relief"), low=600, high=1900)

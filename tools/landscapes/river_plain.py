@@ -39,15 +39,15 @@ def river_plain(maker):
         },
         height=slopes,
     )
-    wood = m.add("mask_edge", "Near the water", {"way": "Grow", "distance": 130}, first=(river, "water"))
+    wood = m.add("mask_edge", "Near the water", {"way": "grow", "distance": 130}, first=(river, "water"))
     patches = m.add(
-        "patches", "Stands of trees", {"look": "Patches", "size": 190, "cover": 0.5, "softness": 0.2, "seed": 6}
+        "patches", "Stands of trees", {"look": "patches", "size": 190, "cover": 0.5, "softness": 0.2, "seed": 6}
     )
-    grove = m.add("mask_mix", "Gallery wood", {"way": "Multiply"}, first=wood, second=patches)
-    dry = m.add("mask_mix", "Wood beside the water", {"way": "Subtract"}, first=grove, second=(river, "water"))
+    grove = m.add("mask_mix", "Gallery wood", {"way": "multiply"}, first=wood, second=patches)
+    dry = m.add("mask_mix", "Wood beside the water", {"way": "subtract"}, first=grove, second=(river, "water"))
     gentle = m.add("slope_band", "Gentle ground", {"low": 0, "high": 3, "falloff": 2}, height=river)
     cells = m.add(
-        "cell_noise", "Parcels", {"what": "Cell value", "size": 210, "jitter": 0.75, "metric": "Manhattan", "seed": 4}
+        "cell_noise", "Parcels", {"what": "cell_value", "size": 210, "jitter": 0.75, "metric": "manhattan", "seed": 4}
     )
     crop = m.add("height_as_mask", "Which crop", {}, height=cells)
     crops = m.add(
@@ -81,7 +81,7 @@ def river_plain(maker):
     m.add(
         "things",
         "Trees of the gallery wood",
-        {"thing": "Broadleaved tree", "density": 110, "least": 5, "smallest": 0.6, "largest": 1.2},
+        {"thing": "broadleaved_tree", "density": 110, "least": 5, "smallest": 0.6, "largest": 1.2},
         where=dry,
     )
     m.publish("Valley", "Water", "Where the river runs: its points can be moved.", (river, "line"))

@@ -46,9 +46,9 @@ def tableland(maker):
             "edge": 40,
         },
     )
-    both = m.add("mix", "Two tables", {"way": "Higher", "seam": 30}, height=table, second=second)
-    three = m.add("mix", "Tables and butte", {"way": "Higher", "seam": 30}, height=both, second=butte)
-    land = m.add("mix", "Tables on the floor", {"way": "Add", "unit": 1}, height=floor, second=three)
+    both = m.add("mix", "Two tables", {"way": "higher", "seam": 30}, height=table, second=second)
+    three = m.add("mix", "Tables and butte", {"way": "higher", "seam": 30}, height=both, second=butte)
+    land = m.add("mix", "Tables on the floor", {"way": "add", "unit": 1}, height=floor, second=three)
     rock = m.add(
         "rock_beds",
         "Two hard beds",
@@ -69,7 +69,7 @@ def tableland(maker):
             "contrast": 0.8,
             "irregularity": 0.5,
             "dip": 0.6,
-            "where": "Slope",
+            "where": "slope",
             "where_low": 18,
             "where_high": 90,
             "where_falloff": 8,
@@ -80,7 +80,7 @@ def tableland(maker):
     flow = m.add("flow", "Dry washes", {"first": 110, "full": 1100, "softness": 12}, height=scree)
     level = m.add("slope_band", "Level ground", {"low": 0, "high": 5, "falloff": 4}, height=scree)
     low = m.add("height_band", "The floor", {"low": -200, "high": 90, "falloff": 60}, height=scree)
-    where = m.add("mask_mix", "Where sand drifts", {"way": "Multiply"}, first=level, second=low)
+    where = m.add("mask_mix", "Where sand drifts", {"way": "multiply"}, first=level, second=low)
     sand = m.add("wind", "Drifted sand", {"wind": 70, "spacing": 150, "relief": 3}, height=scree, sand=where)
     tone = toned(m, sand, rain, flow, flow_weight=0.3)
     cover(
@@ -97,11 +97,11 @@ def tableland(maker):
         ],
         sand, tone, grain_size=30, over=30, seed=6,
     )  # fmt: skip
-    bush = m.add("mask_mix", "Where bushes root", {"way": "Multiply"}, first=level, second=flow)
+    bush = m.add("mask_mix", "Where bushes root", {"way": "multiply"}, first=level, second=flow)
     m.add(
         "things",
         "Thorn bushes",
-        {"thing": "Bush", "density": 14, "least": 4, "smallest": 0.5, "largest": 1.2, "tint": (1.0, 0.92, 0.6)},
+        {"thing": "bush", "density": 14, "least": 4, "smallest": 0.5, "largest": 1.2, "tint": (1.0, 0.92, 0.6)},
         where=bush,
     )
     m.publish(

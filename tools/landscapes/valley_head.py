@@ -20,7 +20,7 @@ def valley_head(maker):
     mass = m.add(
         "fractal_noise", "Mountain mass", {"feature_size": 3400, "relief": 600, "octaves": 6, "gain": 0.42, "seed": 3}
     )
-    body = m.add("mix", "Peaks on the mass", {"way": "Percentage", "share": 0.62}, height=mass, second=peaks)
+    body = m.add("mix", "Peaks on the mass", {"way": "percentage", "share": 0.62}, height=mass, second=peaks)
     trough = m.add(
         "valley",
         "Trough",
@@ -69,7 +69,7 @@ def valley_head(maker):
             "seed": 4,
         },
     )
-    dam = m.add("mix", "Moraine across the floor", {"way": "Add", "unit": 1}, height=rain, second=moraine)
+    dam = m.add("mix", "Moraine across the floor", {"way": "add", "unit": 1}, height=rain, second=moraine)
     scree = m.add("scree", "Scree under the faces", {"repose": 35, "amount_broken": 5}, height=dam)
     place = ((3080.0, 2520.0), (3290.0, 2490.0), (3310.0, 2640.0), (3100.0, 2660.0))
     hamlet = m.add(
@@ -123,10 +123,10 @@ def valley_head(maker):
         depth=(lake, "depth"),
         shore=(lake, "shore"),
     )
-    beside = m.add("mask_mix", "Road and huts", {"way": "Higher"}, first=(road, "beside"), second=(hamlet, "area"))
-    open_ground = m.add("mask_mix", "Where no tree stands", {"way": "Higher"}, first=beside, second=(lake, "water"))
-    dry = m.add("mask_mix", "Forest by the lake", {"way": "Subtract"}, first=(ground, "weight_2"), second=open_ground)
-    spruces = {"thing": "Conifer", "density": 190, "least": 3.5, "smallest": 0.6, "largest": 1.3}
+    beside = m.add("mask_mix", "Road and huts", {"way": "higher"}, first=(road, "beside"), second=(hamlet, "area"))
+    open_ground = m.add("mask_mix", "Where no tree stands", {"way": "higher"}, first=beside, second=(lake, "water"))
+    dry = m.add("mask_mix", "Forest by the lake", {"way": "subtract"}, first=(ground, "weight_2"), second=open_ground)
+    spruces = {"thing": "conifer", "density": 190, "least": 3.5, "smallest": 0.6, "largest": 1.3}
     m.add("things", "Spruces", spruces, where=dry)
     m.publish("Height of the peaks", "Form", "From the floor to the tops.", (peaks, "relief"), low=600, high=1900)
     m.publish("Sharp ridges", "Form", "How sharp ridges are.", (peaks, "sharpness"), low=1.0, high=2.8)
@@ -140,8 +140,8 @@ def valley_head(maker):
     m.publish("Moraine", "Water", "How high it dams the valley.", (moraine, "relief"), low=0, high=140)
     m.publish("Gullies", "Weather", "How far rain has cut into the faces.", (rain, "strength"), low=0.0, high=0.9)
     m.publish("Scree", "Weather", "How much has fallen from the faces.", (scree, "amount_broken"), low=0, high=12)
-    huts = m.add("mask_mix", "Where huts stand", {"way": "Subtract"}, first=(hamlet, "area"), second=(road, "beside"))
-    m.add("things", "Huts", {"thing": "Hut", "density": 14, "least": 14, "smallest": 0.8, "largest": 1.2}, where=huts)
+    huts = m.add("mask_mix", "Where huts stand", {"way": "subtract"}, first=(hamlet, "area"), second=(road, "beside"))
+    m.add("things", "Huts", {"thing": "hut", "density": 14, "least": 14, "smallest": 0.8, "largest": 1.2}, where=huts)
     m.publish("Road", "Road and huts", "Where the road runs: its points can be moved.", (road, "line"))
     m.publish("Steepest grade", "Road and huts", "Rise of the road at most.", (road, "grade"), low=0.05, high=0.18)
     m.publish(

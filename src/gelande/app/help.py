@@ -36,7 +36,7 @@ def page(kind: str) -> str:
     )
     rows = "".join(
         f"<tr><td><b>{p.label}</b></td><td>{html.escape(p.help)}</td><td>"
-        f"{html.escape(', '.join(p.choices) or p.text(p.default))}"
+        f"{html.escape(p.range_text if p.choices else p.text(p.default))}"
         f"{html.escape(f' ({p.range_text})' if p.numeric else '')}</td></tr>"
         for q in spec.params
         for p in (q, *q.parts)

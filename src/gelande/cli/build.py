@@ -125,10 +125,10 @@ def _settled(land: api.Land, args: argparse.Namespace) -> None:
         changes |= {"tile": args.tiles, "shared": not args.apart}
     try:
         if args.span == "found":
-            changes["span"] = "Found for all"
+            changes["span"] = "found"
         elif args.span:
             low, high = (float(v) for v in args.span.split(":"))
-            changes |= {"span": "Given", "low": low, "high": high}
+            changes |= {"span": "given", "low": low, "high": high}
         if args.origin:
             changes["east"], changes["north"] = (float(v) for v in args.origin.split(","))
     except ValueError:

@@ -13,6 +13,8 @@ import numpy as np
 from gelande.core.files.disk import write_text
 from gelande.core.words import amount
 
+from .formats.slopes import DOWN
+
 #: Pixels a side of a picture, and files that one is looked at for.
 PICTURE, MOST_PICTURES = 110, 24
 PLAIN = ("Read as", "plain numbers, not as colours (no sRGB)")
@@ -105,7 +107,7 @@ def _thing(f: dict) -> list[tuple[str, str]]:
     """Facts of a mesh, of points or of lines."""
     m = f["meaning"]
     if "levels" in f:
-        lines = [("Units", "metres; import with scale 1"), ("Up", m["up"]), ("Origin", m["origin"].lower())]
+        lines = [("Units", "metres; import with scale 1"), ("Up", m["up"]), ("Origin", m["origin"].lower().replace("_", " "))]
         for k, level in enumerate(f["levels"]):
             words = f"{level['triangles']} triangles, heights within {level['height_error_m']:.3g} m"
             lines.append((f"Level of detail {k}", words))
@@ -138,12 +140,15 @@ def _read_as(f: dict) -> list[tuple[str, str]]:
     if m.get("unit") == "linear RGB":
         return [("Colours", "linear RGB, not sRGB")]
     if f["format_id"].startswith("normal"):
-        return [("Green points", str(f.get("options", {}).get("green", "Up (OpenGL)"))), PLAIN]
+        green = "down (DirectX)" if f.get("options", {}).get("green") == DOWN else "up (OpenGL)"
+        return [("Green points", green), PLAIN]
     return []
 
 
 def _value(control: dict) -> str:
     """A control's value for people; what is drawn is only counted."""
+    if "text" in control:
+        return str(control["text"])
     value, unit = control["value"], control["unit"]
     if isinstance(value, (list, tuple, dict)):
         return f"{len(value)} pieces"

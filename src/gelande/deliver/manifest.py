@@ -150,7 +150,9 @@ def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool, earl
     for control in recipe.controls:
         param = param_of(recipe, control)
         if param is not None:
-            controls[control.label] = {"value": value_of(recipe, control), "unit": param.unit}
+            value = value_of(recipe, control)
+            said = {"text": param.text(value)} if param.choices else {}
+            controls[control.label] = {"value": value, "unit": param.unit, **said}
     seeds = {n: effective_seed(recipe, n) for n, s in recipe.nodes.items() if s.spec and s.spec.has_seed}
     kinds = {s.kind: s.spec.version for s in recipe.nodes.values() if s.spec}
     s, grid = recipe.site, Grid.of(recipe.site, level, recipe.delivery)

@@ -12,12 +12,12 @@ from .grid_window import GridWindow
 from .noise import UNFADED, fractal
 
 #: Where a feather lies, and how it rises from its outer end to its inner one.
-INWARD, OUTWARD, BOTH_WAYS = "Inward", "Outward", "Both ways"
+INWARD, OUTWARD, BOTH_WAYS = "inward", "outward", "both_ways"
 PROFILES = {
-    "Straight": lambda t: t,
-    "Hollow": lambda t: t * t,
-    "Bulging": lambda t: t * (2 - t),
-    "S": lambda t: t * t * (3 - 2 * t),
+    "straight": lambda t: t,
+    "hollow": lambda t: t * t,
+    "bulging": lambda t: t * (2 - t),
+    "s": lambda t: t * t * (3 - 2 * t),
 }
 
 

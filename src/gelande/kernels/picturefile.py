@@ -17,7 +17,7 @@ from .rasterfile import (
     told_plainly,
 )
 
-BRIGHTNESS, RED, GREEN, BLUE, ALPHA = "Brightness", "Red", "Green", "Blue", "Transparency"
+BRIGHTNESS, RED, GREEN, BLUE, ALPHA = "brightness", "red", "green", "blue", "transparency"
 CHANNELS = (BRIGHTNESS, RED, GREEN, BLUE, ALPHA)
 #: Shares of red, green and blue in the brightness (ITU-R BT.709).
 _BRIGHT = np.array([0.2126, 0.7152, 0.0722], np.float32)

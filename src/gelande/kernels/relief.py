@@ -9,7 +9,7 @@ import numpy as np
 from .bands import kernel, over_rows
 from .measure import gaussian
 
-PROFILE, PLAN, MEAN = "Profile", "Plan", "Mean"
+PROFILE, PLAN, MEAN = "profile", "plan", "mean"
 #: Radians in a degree.
 TURN = math.pi / 180
 #: Slopes in metres a metre below which a surface has no direction.

@@ -20,7 +20,7 @@ from gelande.kernels.shapes import grid, turned
 #: Kind of the node that describes beds for others, and the input by which they read it.
 DESCRIBES, LINKED = "rock_beds", "beds_from"
 #: The setting that says what rock there is, and its values.
-EVEN, LAYERED = "Even", "In beds"
+EVEN, LAYERED = "even", "in_beds"
 #: Folds of the beds: how many the site has, and how high they are in thicknesses at full irregularity.
 FOLDS, FOLD = 3, 0.8
 

@@ -9,7 +9,7 @@ from gelande.core.recipe import param as P
 from gelande.kernels.curves import table
 from gelande.kernels.outlines import BOTH_WAYS, INWARD, OUTWARD, PROFILES, Outline, filled
 
-DRAWN = "Drawn"
+DRAWN = "drawn"
 EDGE = (
     P.metres(
         "feather", "Feather", 60, "Metres over which the edge fades.", (0, 100_000), (0, 500), 0, scales=True, tool=True
@@ -22,7 +22,7 @@ EDGE = (
         "On which side of the drawn edge it fades.",
         tool=True,
     ),
-    P.choice("profile", "Profile", "S", (*PROFILES, DRAWN), "How the feather rises towards the inside.", tool=True),
+    P.choice("profile", "Profile", "s", (*PROFILES, DRAWN), "How the feather rises towards the inside.", tool=True),
     P.metres(
         "rough",
         "Broken edge",

@@ -47,7 +47,7 @@ def with_person(things: Things | None, east: float, north: float) -> Things:
     rows = np.zeros((1, K.FIELDS), np.float32)
     before = things or Things(rows[:0], np.zeros((0, 3)))
     rows[0, [K.EAST, K.NORTH, K.SIZE]] = east, north, 1.0
-    rows[0, K.KIND], rows[0, K.LAYER] = NAMES.index("Person"), len(before.tints)
+    rows[0, K.KIND], rows[0, K.LAYER] = NAMES.index("person"), len(before.tints)
     tints = np.concatenate([before.tints, np.ones((1, 3))])
     return Things(np.concatenate([before.rows, rows]), tints, before.layers)
 

@@ -25,7 +25,7 @@ def plain(text: str) -> str:
 @lru_cache(1024)
 def _words(spec: NodeSpec) -> tuple[str, tuple[str, ...], str, str]:
     """(name, synonyms, settings and choices, category and sentence), in one spelling."""
-    settings = " ".join(" ".join((p.label, *p.choices)) for p in spec.params)
+    settings = " ".join(" ".join((p.label, p.range_text if p.choices else "")) for p in spec.params)
     more = " ".join((*(label for label, _ in spec.starting_points), *(p.label for p in spec.outputs)))
     return (
         plain(spec.name),

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QHBoxLayout, QLabel, QPushB
 
 from gelande.app.engine import Bench
 from gelande.core.recipe.model import NodeState
-from gelande.core.recipe.node import WHERE_FACING, WHERE_HEIGHT, WHERE_SLOPE
+from gelande.core.recipe.node import WHERE_ALL, WHERE_FACING, WHERE_HEIGHT, WHERE_MASK, WHERE_SLOPE
 
 from ..editors import Row, make_row
 from ..theme import mono, theme
@@ -175,8 +175,8 @@ class WherePanel(QWidget):
         self.head.setSpacing(4)
         self.title = QLabel("Where", objectName="head")
         self.head.addWidget(self.title)
-        for word in ("All", "Height", "Slope", "Facing", "Mask"):
-            button = QPushButton(word)
+        for word in (WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_FACING, WHERE_MASK):
+            button = QPushButton(word.capitalize())
             button.setCheckable(True)
             button.setStyleSheet("padding: 2px 6px;")
             button.clicked.connect(lambda _=False, w=word: self.edited.emit("where", w))
@@ -225,7 +225,7 @@ class WherePanel(QWidget):
             self.plot.show_band(*(params[b] for b in band), histogram, "m" if where == WHERE_HEIGHT else "°")
         self._show_rows(params, ROWS.get(where, ()))
         self.hint.setVisible(band is None and where not in ROWS)
-        self.invert.setVisible(where not in (None, "All"))
+        self.invert.setVisible(where not in (None, WHERE_ALL))
         self.invert.setChecked(bool(params.get("where_invert")))
         main = state.spec.main if state is not None and state.spec else None
         self.natural.setVisible(main is not None and main.kind == "height")
@@ -248,9 +248,9 @@ class WherePanel(QWidget):
         if state is None:
             return ""
         spec, text = state.spec, ""
-        if where == "All":
+        if where == WHERE_ALL:
             text = "The node works everywhere. "
-        elif where == "Mask":
+        elif where == WHERE_MASK:
             text = "The linked mask says where. " if "mask" in state.inputs else "Link a mask to the node's mask port. "
         if figures is not None and spec and spec.main and figures.kind != "colour":
             unit = {"height": " m", "mask": ""}.get(figures.kind, "")

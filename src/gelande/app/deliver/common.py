@@ -10,19 +10,21 @@ from PyQt6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayou
 from gelande.app.document import Document
 from gelande.core.errors import RecipeError
 from gelande.core.recipe import param as P
-from gelande.core.recipe.deliverables import FOUND, GIVEN, LARGEST_SHIFT, OWN, SPANS, TILES, Delivery
+from gelande.core.recipe.deliverables import FOUND, GIVEN, LARGEST_SHIFT, OWN, TILES, Delivery
 from gelande.core.words import clean
 
 from ..editors import DOT, make_row
 from ..flow import CutLabel
 
 WHOLE = "One file"
+#: What the ways to choose the ends of 16-bit heights are called.
+NAMED_SPANS = ((OWN, "Each file's own"), (FOUND, "Found for all"), GIVEN)
 HERE, WORKERS, SCHEDULER = "This program", "Workers here", "A scheduler"
 PARAMS = (
     P.text("pattern", "Names of files", "{site}_{what}", "Filled in: {site}, {seed}, {what}, {detail}, {x}, {y}."),
     P.choice("tile", "Tiles", WHOLE, (WHOLE, *map(str, TILES)), "Samples a side of a tile."),
     P.toggle("shared", "Tiles share their edges", True, "Neighbours both hold the samples of their common edge."),
-    P.choice("span", "16-bit heights", OWN, SPANS, "What the lowest and the highest count of heights stand for."),
+    P.choice("span", "16-bit heights", OWN, NAMED_SPANS, "What the lowest and the highest count of heights stand for."),
     P.metres("low", "Lowest count", 0, "Height of the lowest count.", (-100_000, 100_000), (-500, 1000), 1),
     P.metres("high", "Highest count", 1000, "Height of the highest count.", (-100_000, 100_000), (0, 3000), 1),
     P.fraction("margin", "Margin", 0.08, "Of the range at 129 samples, added above and below."),

@@ -14,8 +14,8 @@ class ChoiceRow(WidgetRow):
     def __init__(self, param: Choice, value: str, **more) -> None:
         super().__init__(param, value, **more)
         self.box = QComboBox(self)
-        self.box.addItems(param.choices)
-        self.box.setCurrentText(value)
+        self.box.addItems(param.labels)
+        self.box.setCurrentText(param.text(value))
         self.box.setAccessibleName(param.label)
         self.box.activated.connect(lambda i: self.edited.emit(param.id, param.choices[i]))
         self.box.wheelEvent = lambda event: event.ignore()
@@ -26,7 +26,7 @@ class ChoiceRow(WidgetRow):
 
     def set_value(self, value: str) -> None:
         self.value = value
-        self.box.setCurrentText(value)
+        self.box.setCurrentText(self.param.text(value))
 
 
 class ToggleRow(WidgetRow):

@@ -14,7 +14,7 @@ from ..errors import RecipeError
 
 #: Where the ends of 16-bit heights come from: each file's own extremes, those of all at 129 samples with a margin, or
 #: given heights.
-OWN, FOUND, GIVEN = "Each file's own", "Found for all", "Given"
+OWN, FOUND, GIVEN = "own", "found", "given"
 SPANS = (OWN, FOUND, GIVEN)
 #: Sizes of tiles that are offered, in samples a side.
 TILES = (257, 505, 513, 1009, 1017, 1025, 2017, 2049, 4033, 4097)

@@ -197,7 +197,7 @@ GROUND_PORT = Port(
     "The height that Where looks at when it restricts by height, slope or facing.",
 )
 
-WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_FACING, WHERE_MASK = "All", "Height", "Slope", "Facing", "Mask"
+WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_FACING, WHERE_MASK = "all", "height", "slope", "facing", "mask"
 
 _WHERE = (
     P.fraction("amount", "Amount", 1.0, "How much of the node's effect is mixed in."),

@@ -8,10 +8,11 @@ from __future__ import annotations
 import hashlib
 import json
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 from pydantic import ValidationError
 
@@ -23,10 +24,11 @@ from .blocks import FaceBlock, NodeBlock, RecipeBlock, damaged
 from .model import NodeState, Recipe, with_defaults
 from .node import GROUP, Port, Target, spec_of
 from .param import Param
+from .param.words import FORMER, as_id
 from .site import BARE, Site
 
 FORMAT = "gelande recipe"
-VERSION = 1
+VERSION = 2
 LARGEST = 64_000_000
 #: How many of each a recipe may hold.
 MOST = {
@@ -51,8 +53,44 @@ def schema() -> dict:
     }
 
 
-#: version read -> function that brings the block one version on. Version 1 is the first, so it is empty.
-MIGRATIONS: dict = {}
+def _choices_by_id(block: dict) -> dict:
+    """From format 1, in which choices were kept by their labels. Settings take those still (Choice.check): group files
+    and copied nodes tell no version. Damaged blocks stay as they are, for the checks that follow."""
+    block = dict(block)
+    delivery = block.get("delivery")
+    if isinstance(delivery, dict) and isinstance(delivery.get("span"), str):
+        block["delivery"] = {**delivery, "span": _by_id(delivery["span"])}
+    if isinstance(block.get("controls"), list):
+        block["controls"] = [_shown_by_id(c) for c in block["controls"]]
+    if isinstance(block.get("deliverables"), list):
+        block["deliverables"] = [_options_by_id(d) for d in block["deliverables"]]
+    return block
+
+
+def _by_id(value: Any) -> Any:
+    return FORMER.get(value, as_id(value)) if isinstance(value, str) else value
+
+
+def _shown_by_id(control: Any) -> Any:
+    """A control's block with the values of another one while which it is shown."""
+    when = control.get("shown_when") if isinstance(control, dict) else None
+    if not isinstance(when, dict) or not isinstance(when.get("values"), list):
+        return control
+    return {**control, "shown_when": {**when, "values": [_by_id(v) for v in when["values"]]}}
+
+
+def _options_by_id(deliverable: Any) -> Any:
+    """A deliverable's block with its options."""
+    options = deliverable.get("options") if isinstance(deliverable, dict) else None
+    if not isinstance(options, dict):
+        return deliverable
+    return {**deliverable, "options": {k: _by_id(v) if k in OPTIONS_1 else v for k, v in options.items()}}
+
+
+#: Options of formats that were choices in format 1.
+OPTIONS_1 = ("asked", "corners", "green", "origin", "span", "up")
+#: version read -> function that brings the block one version on.
+MIGRATIONS: dict[int, Callable[[dict], dict]] = {1: _choices_by_id}
 
 
 def from_block(block: dict) -> Recipe:

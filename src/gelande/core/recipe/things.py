@@ -7,8 +7,8 @@ from typing import Any
 
 #: Kinds of things, in the order of their pictures (scene/thingkinds.py).
 NAMES = (
-    *("Conifer", "Broadleaved tree", "Bush", "Tuft", "Reed", "Boulder", "Dead tree", "Column cactus", "Hut", "Post"),
-    "Person",
+    *("conifer", "broadleaved_tree", "bush", "tuft", "reed", "boulder", "dead_tree", "column_cactus", "hut", "post"),
+    "person",
 )
 #: Metres tall and wide of each at size 1.
 SIZES = (

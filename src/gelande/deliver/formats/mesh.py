@@ -20,9 +20,9 @@ from ..place import Work
 from ..samples import Samples
 from .writer import Slot, Writer
 
-REGULAR, ADAPTIVE = "Regular", "Where needed"
-Z_UP, Y_UP = "Z", "Y"
-CORNER, CENTRE = "South-west corner", "Centre"
+REGULAR, ADAPTIVE = "regular", "where_needed"
+Z_UP, Y_UP = "z", "y"
+CORNER, CENTRE = "south_west_corner", "centre"
 #: Decimals of metres in texts: a tenth of a millimetre.
 DECIMALS = 4
 
@@ -40,7 +40,9 @@ OPTIONS = (
     P.count("levels", "Levels of detail", 1, "Each has twice the error, or twice the distance.", (1, 6)),
     P.metres("skirt", "Skirt", 0, "How far the border hangs down, so that no gap shows.", (0, 10_000), (0, 200)),
     P.metres("base", "Base", 0, "Ground under the lowest point; closes the mesh for printing.", (0, 10_000), (0, 500)),
-    P.choice("origin", "Origin", CORNER, (CORNER, CENTRE), "Where the mesh has east 0 and north 0."),
+    P.choice(
+        "origin", "Origin", CORNER, ((CORNER, "South-west corner"), CENTRE), "Where the mesh has east 0 and north 0."
+    ),
 )
 UP = P.choice("up", "Up is", Z_UP, (Z_UP, Y_UP), "The axis that points up; the other one then points south.")
 
@@ -93,7 +95,7 @@ class MeshWriter(Writer):
         return {
             "samples": [height.shape[1], height.shape[0]],
             "metres_per_sample": place.dx,
-            "meaning": {"unit": "m", "up": self.up(options), "origin": self.option(options, "origin")},
+            "meaning": {"unit": "m", "up": self.up(options).upper(), "origin": self.option(options, "origin")},
             **({"options": options} if options else {}),
             "levels": levels,
             "largest_rounding_error": levels[0]["height_error_m"],

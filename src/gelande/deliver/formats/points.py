@@ -29,7 +29,7 @@ from . import geopackage
 from .writer import Slot, Writer
 
 #: Samples along the long side at which the mask is asked, at most: the same whatever is delivered, so that points stay.
-ASKED = ("513 samples", "1025 samples", "2049 samples", "4097 samples")
+ASKED = ("513", "1025", "2049", "4097")
 LAYER = "points"
 COLUMNS = ("east_m", "north_m", "height_m", "slope_deg", "turn_deg", "size")
 DECIMALS = (3, 3, 3, 2, 1, 3)
@@ -41,7 +41,13 @@ OPTIONS = (
     P.metres("least", "Least distance", 3, "Between two points.", (0.05, 10_000), (0.5, 50)),
     P.number("smallest", "Smallest size", 0.7, "Factor of the smallest ones.", (0.01, 100), (0.2, 2)),
     P.number("largest", "Largest size", 1.3, "Factor of the largest ones.", (0.01, 100), (0.5, 4)),
-    P.choice("asked", "Mask is asked at", ASKED[1], ASKED, "Finer masks put points nearer to narrow things."),
+    P.choice(
+        "asked",
+        "Mask is asked at",
+        ASKED[1],
+        tuple((n, f"{n} samples") for n in ASKED),
+        "Finer masks put points nearer to narrow things.",
+    ),
     P.count("pattern", "Pattern", 0, "Another number gives other places.", (0, 999_999), (0, 99)),
 )
 
@@ -93,7 +99,7 @@ class Points(Writer):
         return 2
 
     def fixed(self, slot: str, site: Site, level: int, options: dict) -> int | None:
-        asked = int(str(self.option(options, "asked")).split()[0])
+        asked = int(self.option(options, "asked"))
         return site.finest_within(asked) if slot == "" else None
 
     def make(self, folder: Path, stem: str, samples: dict[str, Samples], work: Work, options: dict, span) -> dict:

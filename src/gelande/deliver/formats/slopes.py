@@ -16,7 +16,7 @@ from ..samples import Made, Samples
 from .png import PngFile
 from .writer import File, Meaning, Writer
 
-UP, DOWN = "Up (OpenGL)", "Down (DirectX)"
+UP, DOWN = "up", "down"
 
 
 def normals(height: np.ndarray, dx: float, green_up: bool) -> np.ndarray:
@@ -52,7 +52,13 @@ class NormalMap(Slopes):
     """A normal map in tangent space."""
 
     params: tuple[P.Param, ...] = (
-        P.choice("green", "Green points", UP, (UP, DOWN), "Which way a slope that looks north is told by green."),
+        P.choice(
+            "green",
+            "Green points",
+            UP,
+            ((UP, "Up (OpenGL)"), (DOWN, "Down (DirectX)")),
+            "Which way a slope that looks north is told by green.",
+        ),
     )
 
     def seen(self, samples: dict[str, Samples], place: Place, options: dict) -> Samples:
@@ -86,7 +92,7 @@ class OpennessMap(Slopes):
         return 0
 
     def through(self, options: dict) -> tuple[str, dict]:
-        return "openness", {"side": "Open", "horizon": float(self.option(options, "radius")), "full": 1.0}
+        return "openness", {"side": "open", "horizon": float(self.option(options, "radius")), "full": 1.0}
 
 
 def slope_formats() -> tuple[Writer, ...]:

@@ -28,7 +28,7 @@ CLOSE = 6.0
 UNITS = {HEIGHT: "m", MASK: "share", COLOUR: "sRGB share"}
 #: What a file holds where that is not what the output gives.
 LINEAR = "linear RGB"
-WHOLE_RANGE, GIVEN = "Whole range", "Given heights"
+WHOLE_RANGE, GIVEN = "whole_range", "given_heights"
 #: What the ends of a 16-bit height's counts stand for.
 SPAN = (
     P.choice(

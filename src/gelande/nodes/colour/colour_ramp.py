@@ -34,8 +34,8 @@ HILL = (
         P.choice(
             "range",
             "Runs over",
-            "Whole range",
-            ("Whole range", "Given heights"),
+            "whole_range",
+            ("whole_range", "given_heights"),
             "The heights that the ramp's two ends stand for.",
         ),
         P.metres(
@@ -46,7 +46,7 @@ HILL = (
             (-100_000, 100_000),
             (-200, 1500),
             0,
-            shown_when=("range", ("Given heights",)),
+            shown_when=("range", ("given_heights",)),
             scales=True,
         ),
         P.metres(
@@ -57,7 +57,7 @@ HILL = (
             (-100_000, 100_000),
             (-200, 1500),
             0,
-            shown_when=("range", ("Given heights",)),
+            shown_when=("range", ("given_heights",)),
             scales=True,
         ),
         P.fraction("part_low", "Part from", 0.0, "Where the part of the ramp that is taken begins."),
@@ -65,7 +65,7 @@ HILL = (
         P.fraction("vary", "Vary", 0.0, "How far the seed moves hue, lightness and saturation of the ramp's colours."),
         P.seed(),
     ),
-    footprint=lambda p, site: Footprint(ranged=("driver",) if p.range == "Whole range" else ()),
+    footprint=lambda p, site: Footprint(ranged=("driver",) if p.range == "whole_range" else ()),
     base="under",
     figure="{ramp}",
     keywords=("gradient", "palette", "hypsometric", "tint", "texture"),
@@ -81,7 +81,7 @@ def colour_ramp(ctx: Context) -> Arrays:
     p, data = ctx.p, ctx.input("driver")
     low, high = 0.0, 1.0
     if ctx.input_kind("driver") == HEIGHT:
-        low, high = ctx.range("driver") if p.range == "Whole range" else (p.low, p.high)
+        low, high = ctx.range("driver") if p.range == "whole_range" else (p.low, p.high)
     lut = ramp_table(varied(p.ramp, p.vary, ctx.seed) if p.vary > 0 else p.ramp)
     if (p.part_low, p.part_high) != (0.0, 1.0):
         at = np.linspace(p.part_low, p.part_high, len(lut)) * (len(lut) - 1)

@@ -24,9 +24,9 @@ from gelande.kernels.oklab import adjusted
 from gelande.kernels.relief import facing_fraction
 from gelande.nodes.shared import banded, blurred
 
-RAMP, PLAIN, LINKED = "Ramp", "Plain", "Linked"
-TONE, HEIGHT, SLOPE, GRAIN = "Ground tone", "Height", "Slope", "Grain"
-EVERYWHERE, AT_HEIGHT, AT_SLOPE, FACING = "Everywhere", "Heights", "Slopes", "Facing"
+RAMP, PLAIN, LINKED = "ramp", "plain", "linked"
+TONE, HEIGHT, SLOPE, GRAIN = "ground_tone", "height", "slope", "grain"
+EVERYWHERE, AT_HEIGHT, AT_SLOPE, FACING = "everywhere", "heights", "slopes", "facing"
 #: How much lighter and darker grain makes a plain colour at most.
 GRAINS = 0.12
 #: Degrees beside the sector over which facing fades, and slope from which ground faces somewhere.

@@ -7,9 +7,9 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
 
-METRICS = {"Euclidean": 0, "Manhattan": 1, "Chebyshev": 2}
+METRICS = {"euclidean": 0, "manhattan": 1, "chebyshev": 2}
 #: What is shown, and about how large it gets in cells.
-WHAT = {"Nearest": 0.85, "Second": 1.2, "Difference": 0.7, "Cell value": 1.0}
+WHAT = {"nearest": 0.85, "second": 1.2, "difference": 0.7, "cell_value": 1.0}
 
 
 @node(
@@ -22,7 +22,7 @@ WHAT = {"Nearest": 0.85, "Second": 1.2, "Difference": 0.7, "Cell value": 1.0}
         P.choice(
             "what",
             "Shape",
-            "Difference",
+            "difference",
             tuple(WHAT),
             "Distance to the nearest or second point, their difference, or one height a cell.",
         ),
@@ -44,7 +44,7 @@ WHAT = {"Nearest": 0.85, "Second": 1.2, "Difference": 0.7, "Cell value": 1.0}
         P.choice(
             "metric",
             "Distance",
-            "Euclidean",
+            "euclidean",
             tuple(METRICS),
             "How distance is measured: round, diamond or square cells.",
         ),
@@ -53,9 +53,9 @@ WHAT = {"Nearest": 0.85, "Second": 1.2, "Difference": 0.7, "Cell value": 1.0}
     figure="{size} · {what}",
     keywords=("worley", "voronoi", "cracks", "plates", "source"),
     starting_points=(
-        ("Cracked plates", {"what": "Difference"}),
-        ("Bumps", {"what": "Nearest"}),
-        ("Steps", {"what": "Cell value"}),
+        ("Cracked plates", {"what": "difference"}),
+        ("Bumps", {"what": "nearest"}),
+        ("Steps", {"what": "cell_value"}),
     ),
 )
 def cell_noise(ctx: Context) -> Arrays:
@@ -64,7 +64,7 @@ def cell_noise(ctx: Context) -> Arrays:
     first, second, value = noise.cells(
         ctx.window, (0.0, ctx.site.depth), ctx.dx, p.size, p.jitter, METRICS[p.metric], ctx.seed, ctx.stop
     )
-    made = {"Nearest": first, "Second": second, "Difference": second - first, "Cell value": value}[p.what] / WHAT[
+    made = {"nearest": first, "second": second, "difference": second - first, "cell_value": value}[p.what] / WHAT[
         p.what
     ]
     fade = np.float32(min(1.0, max(0.0, (p.size / ctx.dx - 2) / 2)))

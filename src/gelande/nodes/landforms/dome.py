@@ -7,7 +7,7 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels.shapes import grid, smoothstep, turned
 
-PROFILES = ("Round", "Bell", "Pointed", "Flat-topped")
+PROFILES = ("round", "bell", "pointed", "flat_topped")
 
 
 @node(
@@ -34,7 +34,7 @@ PROFILES = ("Round", "Bell", "Pointed", "Flat-topped")
         P.fraction("north", "North", 0.5, "Where the middle lies from south to north.", (-1.0, 2.0), (0.0, 1.0)),
         P.fraction("stretch_along", "Length", 1.0, "Length as a share of the width.", (0.1, 10.0), (0.3, 3.0)),
         P.degrees("turn", "Turned to", 0, "Direction of the long axis, clockwise from north.", (0, 360)),
-        P.choice("profile", "Profile", "Bell", PROFILES, "How the flank falls."),
+        P.choice("profile", "Profile", "bell", (*PROFILES[:3], ("flat_topped", "Flat-topped")), "How the flank falls."),
     ),
     figure="{radius} · {relief}",
     keywords=("hill", "hemisphere", "mound", "source", "radial", "island"),
@@ -51,9 +51,9 @@ def dome(ctx: Context) -> Arrays:
     along, across = turned(*grid(ctx.window, ctx.site.width, ctx.site.depth, p.east, p.north), p.turn)
     r = np.minimum(np.hypot(across, along / np.float32(p.stretch_along)) / np.float32(p.radius), 1)
     shape = {
-        "Round": lambda: np.sqrt(1 - r * r),
-        "Bell": lambda: (1 - r * r) ** 2,
-        "Pointed": lambda: 1 - r,
-        "Flat-topped": lambda: smoothstep((1 - r) * 2),
+        "round": lambda: np.sqrt(1 - r * r),
+        "bell": lambda: (1 - r * r) ** 2,
+        "pointed": lambda: 1 - r,
+        "flat_topped": lambda: smoothstep((1 - r) * 2),
     }[p.profile]
     return {"height": shape() * np.float32(p.relief)}

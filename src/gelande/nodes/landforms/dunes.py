@@ -10,7 +10,7 @@ from gelande.kernels.shapes import grid, turned
 from gelande.nodes.shared import banded, wander
 
 #: (bend along the wind, how much crests break, symmetric share)
-KINDS = {"Transverse": (0.55, 0.45, 0.0), "Crescents": (0.0, 0.0, 0.0), "Lengthwise": (0.35, 0.35, 1.0)}
+KINDS = {"transverse": (0.55, 0.45, 0.0), "crescents": (0.0, 0.0, 0.0), "lengthwise": (0.35, 0.35, 1.0)}
 
 
 @node(
@@ -21,7 +21,7 @@ KINDS = {"Transverse": (0.55, 0.45, 0.0), "Crescents": (0.0, 0.0, 0.0), "Lengthw
     outputs=(height_out(),),
     params=(
         P.choice(
-            "kind", "Kind", "Transverse", tuple(KINDS), "Ridges across the wind, broken crescents, or ridges along it."
+            "kind", "Kind", "transverse", tuple(KINDS), "Ridges across the wind, broken crescents, or ridges along it."
         ),
         P.metres(
             "spacing",
@@ -49,8 +49,8 @@ KINDS = {"Transverse": (0.55, 0.45, 0.0), "Crescents": (0.0, 0.0, 0.0), "Lengthw
     figure="{spacing} · {relief}",
     keywords=("sand", "desert", "ripples", "erg", "source"),
     starting_points=(
-        ("Crescent field", {"kind": "Crescents", "irregularity": 0.7}),
-        ("Long ridges", {"kind": "Lengthwise", "spacing": 420}),
+        ("Crescent field", {"kind": "crescents", "irregularity": 0.7}),
+        ("Long ridges", {"kind": "lengthwise", "spacing": 420}),
     ),
 )
 def dunes(ctx: Context) -> Arrays:
@@ -58,7 +58,7 @@ def dunes(ctx: Context) -> Arrays:
     has dislocations (Werner 1995). Crescents stand apart, each with two horns down the wind (Hersen 2004)."""
     p = ctx.p
     swell = wander(ctx, p.spacing * 7, 3, ctx.seed + 6)
-    made = _crescents(ctx) if p.kind == "Crescents" else _ridges(ctx)
+    made = _crescents(ctx) if p.kind == "crescents" else _ridges(ctx)
     half = np.float32(0.5 * p.swell)
     return {"height": banded(ctx, lambda made, swell: made + half * swell + half, made, swell)}
 

@@ -22,8 +22,8 @@ from gelande.nodes.files import file_of, stamp
         P.choice(
             "numbers",
             "Its numbers are",
-            "Black to white",
-            ("Black to white", "Metres"),
+            "black_to_white",
+            ("black_to_white", "metres"),
             "Black to white: the lowest and highest possible number mean the two heights below. Metres: as they stand.",
         ),
         P.metres(
@@ -34,7 +34,7 @@ from gelande.nodes.files import file_of, stamp
             (-12_000, 12_000),
             (-500, 1000),
             1,
-            shown_when=("numbers", ("Black to white",)),
+            shown_when=("numbers", ("black_to_white",)),
         ),
         P.metres(
             "white",
@@ -44,14 +44,14 @@ from gelande.nodes.files import file_of, stamp
             (-12_000, 12_000),
             (-500, 3000),
             1,
-            shown_when=("numbers", ("Black to white",)),
+            shown_when=("numbers", ("black_to_white",)),
         ),
     ),
     figure="{numbers}",
     keywords=("import", "heightmap", "dem", "image", "geotiff", "png", "source"),
     starting_points=(
-        ("Survey in metres", {"numbers": "Metres"}),
-        ("Painted 0 to 1000 m", {"numbers": "Black to white", "black": 0, "white": 1000}),
+        ("Survey in metres", {"numbers": "metres"}),
+        ("Painted 0 to 1000 m", {"numbers": "black_to_white", "black": 0, "white": 1000}),
     ),
     stamp=stamp,
 )
@@ -67,7 +67,7 @@ def elevation_file(ctx: Context) -> Arrays:
     except RasterFileError as error:
         raise GelandeError(str(error)) from None
     ctx.check()
-    if p.numbers == "Black to white":
+    if p.numbers == "black_to_white":
         data = np.float32(p.black) + data * np.float32((p.white - p.black) / top)
     f = ctx.window
     y = np.linspace(0, data.shape[0] - 1, f.rows)[f.top : f.top + f.height]

@@ -5,7 +5,7 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels import noise
 
-BASES = {"Gradient": noise.GRADIENT, "Value": noise.VALUE, "Simplex": noise.SIMPLEX}
+BASES = {"gradient": noise.GRADIENT, "value": noise.VALUE, "simplex": noise.SIMPLEX}
 
 
 @node(
@@ -18,7 +18,7 @@ BASES = {"Gradient": noise.GRADIENT, "Value": noise.VALUE, "Simplex": noise.SIMP
         P.choice(
             "basis",
             "Basis",
-            "Gradient",
+            "gradient",
             tuple(BASES),
             "Gradient is rounded, Value blocky, Simplex even in all directions.",
         ),

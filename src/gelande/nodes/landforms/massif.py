@@ -35,10 +35,10 @@ class Character(NamedTuple):
 
 
 CHARACTERS = {
-    "Alpine": Character(1.7, 0.74, 1.6, 1.2, 0.25, 0.3, 0.14, 0.78),
-    "Worn": Character(1.0, 0.5, 1.5, 1.25, 0.25, 0.42, 0.15, 0.7),
-    "Jagged": Character(1.7, 0.72, 1.0, 0.95, 0.15, 0.33, 0.17, 0.8),
-    "Domed": Character(1.1, 0.3, 0.8, 1.0, 0.2, 0.33, 0.13, 0.75),
+    "alpine": Character(1.7, 0.74, 1.6, 1.2, 0.25, 0.3, 0.14, 0.78),
+    "worn": Character(1.0, 0.5, 1.5, 1.25, 0.25, 0.42, 0.15, 0.7),
+    "jagged": Character(1.7, 0.72, 1.0, 0.95, 0.15, 0.33, 0.17, 0.8),
+    "domed": Character(1.1, 0.3, 0.8, 1.0, 0.2, 0.33, 0.13, 0.75),
 }
 #: Octaves of ridges and height of the second of them as a share of the first; octaves of spurs.
 RIDGES, SECOND, SPURS = 2, 0.45, 6
@@ -60,7 +60,7 @@ ABOUT, FINE = 0.08, 0.25
         P.choice(
             "character",
             "Character",
-            "Alpine",
+            "alpine",
             tuple(CHARACTERS),
             "Young and sharp, worn down, jagged, or a dome with ribs.",
         ),
@@ -95,7 +95,7 @@ ABOUT, FINE = 0.08, 0.25
     version=4,
     figure="{character} · {relief}",
     keywords=("mountain", "peak", "range", "alps", "source", "island"),
-    starting_points=(("Lone range", {"stretch_along": 2.4}), ("Old highland", {"character": "Worn", "relief": 500})),
+    starting_points=(("Lone range", {"stretch_along": 2.4}), ("Old highland", {"character": "worn", "relief": 500})),
 )
 def massif(ctx: Context) -> Arrays:
     """Large ridges (ridged multifractal of two octaves, Musgrave 1994) under an envelope whose outline they push out,

@@ -7,7 +7,7 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels.shapes import grid, smoothstep, turned
 
-PROFILES = ("Straight", "Smooth", "Hollow", "Bulging")
+PROFILES = ("straight", "smooth", "hollow", "bulging")
 
 
 @node(
@@ -22,13 +22,13 @@ PROFILES = ("Straight", "Smooth", "Hollow", "Bulging")
         P.metres("high", "Highest", 300, "Height at the top.", (-60_000, 60_000), (-500, 1500), 0, scales=True),
         P.fraction("start", "Begins at", 0.0, "Where the rise begins along its direction.", (-1.0, 2.0), (0.0, 1.0)),
         P.fraction("end", "Ends at", 1.0, "Where the rise ends along its direction.", (-1.0, 2.0), (0.0, 1.0)),
-        P.choice("profile", "Profile", "Straight", PROFILES, "How the slope runs from foot to top."),
+        P.choice("profile", "Profile", "straight", PROFILES, "How the slope runs from foot to top."),
     ),
     figure="{low} to {high}",
     keywords=("gradient", "slope", "plane", "tilt", "source"),
     starting_points=(
-        ("Gentle rise", {"high": 120, "profile": "Smooth"}),
-        ("Escarpment", {"start": 0.45, "end": 0.55, "profile": "Smooth"}),
+        ("Gentle rise", {"high": 120, "profile": "smooth"}),
+        ("Escarpment", {"start": 0.45, "end": 0.55, "profile": "smooth"}),
     ),
 )
 def ramp(ctx: Context) -> Arrays:
@@ -42,9 +42,9 @@ def ramp(ctx: Context) -> Arrays:
         (along / np.float32(reach) + np.float32(0.5 - p.start)) / np.float32(span if abs(span) > 1e-4 else 1e-4), 0, 1
     )
     shape = {
-        "Straight": lambda: t,
-        "Smooth": lambda: smoothstep(t),
-        "Hollow": lambda: t * t,
-        "Bulging": lambda: 1 - (1 - t) ** 2,
+        "straight": lambda: t,
+        "smooth": lambda: smoothstep(t),
+        "hollow": lambda: t * t,
+        "bulging": lambda: 1 - (1 - t) ** 2,
     }[p.profile]
     return {"height": np.float32(p.low) + shape() * np.float32(p.high - p.low)}

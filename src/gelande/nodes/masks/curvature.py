@@ -10,7 +10,7 @@ from gelande.kernels.measure import gaussian
 from gelande.kernels.relief import MEAN, PLAN, PROFILE, curvature
 from gelande.nodes.shared import banded, filtered
 
-CONVEX, CONCAVE, BOTH = "Bulges", "Hollows", "Both"
+CONVEX, CONCAVE, BOTH = "bulges", "hollows", "both"
 
 
 @node(

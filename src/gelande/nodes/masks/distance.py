@@ -10,7 +10,7 @@ from gelande.kernels.curves import remapped, table
 from gelande.kernels.distances import to_edge
 from gelande.nodes.shared import banded
 
-OUTSIDE, INSIDE, BOTH = "Outside", "Inside", "Both"
+OUTSIDE, INSIDE, BOTH = "outside", "inside", "both"
 
 
 @node(

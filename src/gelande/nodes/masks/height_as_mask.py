@@ -8,7 +8,7 @@ from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
 from gelande.nodes.shared import banded
 
-GIVEN, WHOLE = "Given heights", "Whole range"
+GIVEN, WHOLE = "given_heights", "whole_range"
 
 
 @node(

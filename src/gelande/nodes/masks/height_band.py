@@ -6,7 +6,7 @@ from gelande.core.recipe.footprint import Footprint
 from gelande.core.recipe.node import height_in, mask_out, node
 from gelande.kernels.measure import band
 
-METRES, SHARES = "Metres", "Shares of its range"
+METRES, SHARES = "metres", "shares_of_its_range"
 
 
 @node(

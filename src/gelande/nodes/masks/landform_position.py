@@ -10,11 +10,11 @@ from gelande.nodes.shared import filtered
 
 #: Class -> (from, to) in standard deviations of the heights around.
 CLASSES = {
-    "Valley floor": (-9.0, -1.0),
-    "Lower slope": (-1.0, -0.4),
-    "Mid slope": (-0.4, 0.4),
-    "Upper slope": (0.4, 1.0),
-    "Ridge": (1.0, 9.0),
+    "valley_floor": (-9.0, -1.0),
+    "lower_slope": (-1.0, -0.4),
+    "mid_slope": (-0.4, 0.4),
+    "upper_slope": (0.4, 1.0),
+    "ridge": (1.0, 9.0),
 }
 
 
@@ -26,7 +26,7 @@ CLASSES = {
     inputs=(height_in(),),
     outputs=(mask_out(),),
     params=(
-        P.choice("position", "Position", "Ridge", tuple(CLASSES), "What is white."),
+        P.choice("position", "Position", "ridge", tuple(CLASSES), "What is white."),
         P.metres(
             "size",
             "Size",
@@ -44,9 +44,9 @@ CLASSES = {
     figure="{position} · {size}",
     keywords=("tpi", "topographic position", "ridge", "valley", "floor", "slope", "crest", "toe", "landform"),
     starting_points=(
-        ("Valley floors", {"position": "Valley floor", "size": 700}),
-        ("Crests", {"position": "Ridge", "size": 200}),
-        ("Feet of slopes", {"position": "Lower slope", "size": 400}),
+        ("Valley floors", {"position": "valley_floor", "size": 700}),
+        ("Crests", {"position": "ridge", "size": 200}),
+        ("Feet of slopes", {"position": "lower_slope", "size": 400}),
     ),
 )
 def landform_position(ctx: Context) -> Arrays:

@@ -8,7 +8,7 @@ from gelande.core.recipe.footprint import FINER, Footprint
 from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.core.recipe.site import GLOBAL_LEVEL
 
-BY_AREA, BY_COUNT = "By area", "By number"
+BY_AREA, BY_COUNT = "by_area", "by_number"
 #: Areas touch over corners, too.
 TOUCH = np.ones((3, 3), int)
 

@@ -11,7 +11,7 @@ from gelande.kernels.measure import gaussian
 from gelande.kernels.morphology import grow
 from gelande.nodes.shared import banded, filtered, wander
 
-BREAK = "Break"
+BREAK = "break"
 
 
 @node(
@@ -22,7 +22,7 @@ BREAK = "Break"
     inputs=(mask_in("first", "Mask to change"),),
     outputs=(mask_out(),),
     params=(
-        P.choice("way", "Way", "Blur", ("Blur", "Grow", "Shrink", "Sharpen", BREAK), "What is done to the edges."),
+        P.choice("way", "Way", "blur", ("blur", "grow", "shrink", "sharpen", BREAK), "What is done to the edges."),
         P.metres(
             "distance",
             "Distance",
@@ -31,10 +31,10 @@ BREAK = "Break"
             (0, 20_000),
             (0, 300),
             0,
-            shown_when=("way", ("Blur", "Grow", "Shrink", BREAK)),
+            shown_when=("way", ("blur", "grow", "shrink", BREAK)),
             scales=True,
         ),
-        P.fraction("strength", "Strength", 0.6, "How hard the edge becomes.", shown_when=("way", ("Sharpen",))),
+        P.fraction("strength", "Strength", 0.6, "How hard the edge becomes.", shown_when=("way", ("sharpen",))),
         P.metres(
             "size",
             "Bays",
@@ -53,16 +53,16 @@ BREAK = "Break"
         looks=lambda level, window: (
             window.grown(int(1.6 * p.distance / site.spacing(level)) + 3) if p.way == BREAK else window
         ),
-        asks=lambda level: ("first",) if p.way in ("Sharpen", BREAK) or p.distance <= 0 else (),
-        low_passed={} if p.way in ("Sharpen", BREAK) else {"first": p.distance / 2 if p.way == "Blur" else p.distance},
+        asks=lambda level: ("first",) if p.way in ("sharpen", BREAK) or p.distance <= 0 else (),
+        low_passed={} if p.way in ("sharpen", BREAK) else {"first": p.distance / 2 if p.way == "blur" else p.distance},
     ),
     base="first",
     figure="{way}",
     keywords=("blur", "dilate", "erode", "expand", "contract", "contrast", "feather", "threshold", "invert", "soften"),
     starting_points=(
-        ("Soft edge", {"way": "Blur", "distance": 40}),
-        ("A margin around", {"way": "Grow", "distance": 30}),
-        ("Hard edge", {"way": "Sharpen", "strength": 0.9}),
+        ("Soft edge", {"way": "blur", "distance": 40}),
+        ("A margin around", {"way": "grow", "distance": 30}),
+        ("Hard edge", {"way": "sharpen", "strength": 0.9}),
         ("Broken edge", {"way": BREAK, "distance": 60, "size": 120}),
     ),
 )
@@ -70,7 +70,7 @@ def mask_edge(ctx: Context) -> Arrays:
     """Gaussian blur; grey dilation and erosion by a disc (Serra 1982); contrast about one half; or each sample looked
     up at a place moved by octave noise, which breaks the edge."""
     p = ctx.p
-    if p.way == "Sharpen":
+    if p.way == "sharpen":
         gain = np.float32(1 / max(1e-3, 1 - p.strength))
         return {"mask": np.clip((ctx.input("first") - np.float32(0.5)) * gain + np.float32(0.5), 0, 1)}
     if p.distance <= 0:
@@ -81,9 +81,9 @@ def mask_edge(ctx: Context) -> Arrays:
             for k, axis in enumerate(place(ctx.window))
         ]
         return {"mask": ctx.sampled("first", *moved)}
-    if p.way == "Blur":
+    if p.way == "blur":
         run, size = (lambda a, s: gaussian(a, s, ctx.stop)), p.distance / 2
-    elif p.way == "Grow":
+    elif p.way == "grow":
         run, size = (lambda a, s: grow(a, s, ctx.stop)), p.distance
     else:
         run, size = (lambda a, s: 1 - grow(1 - a, s, ctx.stop)), p.distance

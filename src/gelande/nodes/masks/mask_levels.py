@@ -8,7 +8,7 @@ from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.kernels.curves import remapped, table
 from gelande.nodes.shared import banded
 
-LEVELS, THRESHOLD, CURVE = "Levels", "Threshold", "Curve"
+LEVELS, THRESHOLD, CURVE = "levels", "threshold", "curve"
 
 
 @node(

@@ -7,16 +7,16 @@ from gelande.core.recipe import param as P
 from gelande.core.recipe.node import mask_in, mask_out, node
 
 WAYS = {
-    "Multiply": lambda a, b: a * b,
-    "Add": lambda a, b: a + b,
-    "Subtract": lambda a, b: a - b,
-    "Higher": np.maximum,
-    "Lower": np.minimum,
-    "Difference": lambda a, b: np.abs(a - b),
-    "Divide": lambda a, b: a / np.maximum(b, np.float32(1e-3)),
-    "Screen": lambda a, b: 1 - (1 - a) * (1 - b),
+    "multiply": lambda a, b: a * b,
+    "add": lambda a, b: a + b,
+    "subtract": lambda a, b: a - b,
+    "higher": np.maximum,
+    "lower": np.minimum,
+    "difference": lambda a, b: np.abs(a - b),
+    "divide": lambda a, b: a / np.maximum(b, np.float32(1e-3)),
+    "screen": lambda a, b: 1 - (1 - a) * (1 - b),
 }
-PERCENTAGE = "Percentage"
+PERCENTAGE = "percentage"
 NAMES = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth")
 
 
@@ -38,7 +38,7 @@ def _inputs(params: dict) -> tuple:
         P.choice(
             "way",
             "Way",
-            "Multiply",
+            "multiply",
             (*WAYS, PERCENTAGE),
             "Multiply keeps what is white in both, Screen what is white in either.",
         ),
@@ -54,9 +54,9 @@ def _inputs(params: dict) -> tuple:
     figure="{way}",
     keywords=("combine", "and", "or", "not", "intersect", "union", "lighten", "darken", "blend"),
     starting_points=(
-        ("Both", {"way": "Multiply"}),
-        ("Either", {"way": "Screen"}),
-        ("First without second", {"way": "Subtract"}),
+        ("Both", {"way": "multiply"}),
+        ("Either", {"way": "screen"}),
+        ("First without second", {"way": "subtract"}),
     ),
 )
 def mask_mix(ctx: Context) -> Arrays:

@@ -9,7 +9,7 @@ from gelande.core.recipe.node import height_in, mask_out, node
 from gelande.kernels.light import sky_view
 from gelande.nodes.shared import banded, filtered
 
-CLOSED, OPEN = "Sheltered", "Open"
+CLOSED, OPEN = "sheltered", "open"
 #: The radius is this many times the one that the level is chosen by, so that horizons are looked for over many samples
 #: and none beyond what the filter may look at.
 TIMES = 3.0

@@ -36,7 +36,7 @@ PIECE = (*LINES, *EDGE)
     figure="{outlines}",
     keywords=("polygon", "area", "lasso", "region", "draw", "hand", "feather", "freehand", "source"),
     starting_points=(
-        ("Soft inwards", {"feather": 250, "profile": "S"}),
+        ("Soft inwards", {"feather": 250, "profile": "s"}),
         ("Broken edge", {"feather": 40, "rough": 90, "rough_size": 180}),
         ("Hard and straight", {"feather": 0, "curved": False}),
     ),

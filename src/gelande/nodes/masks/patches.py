@@ -12,7 +12,7 @@ from gelande.kernels.grid_window import GridWindow
 from gelande.kernels.noise import UNFADED, cells, fractal
 from gelande.nodes.shared import banded
 
-SOFT, CHIPS = "Patches", "Chips"
+SOFT, CHIPS = "patches", "chips"
 
 
 @node(

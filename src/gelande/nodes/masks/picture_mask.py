@@ -15,7 +15,7 @@ from gelande.kernels.transfer import sample
 from gelande.nodes.files import file_of, stamp
 from gelande.nodes.shared import banded
 
-BLACK, EDGES, AGAIN = "Black", "Its edge goes on", "It repeats"
+BLACK, EDGES, AGAIN = "black", "its_edge_goes_on", "it_repeats"
 
 
 @node(

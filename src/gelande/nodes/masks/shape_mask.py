@@ -6,7 +6,7 @@ from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.kernels.shapes import corners
 from gelande.nodes.drawn import EDGE, laid_on, own_profile
 
-ELLIPSE, BOX = "Ellipse", "Box"
+ELLIPSE, BOX = "ellipse", "box"
 FORM = (P.choice("form", "Form", ELLIPSE, (ELLIPSE, BOX), "Of the next shape, or of the chosen one.", tool=True),)
 PIECE = (*FORM, *EDGE)
 
@@ -33,9 +33,9 @@ PIECE = (*FORM, *EDGE)
     figure="{shapes}",
     keywords=("ellipse", "circle", "box", "rectangle", "place", "spot", "radial", "draw", "source"),
     starting_points=(
-        ("Soft spot", {"feather": 400, "profile": "S"}),
+        ("Soft spot", {"feather": 400, "profile": "s"}),
         ("Broken disc", {"feather": 30, "rough": 80, "rough_size": 160}),
-        ("Box", {"form": "Box", "feather": 0}),
+        ("Box", {"form": "box", "feather": 0}),
     ),
 )
 def shape_mask(ctx: Context) -> Arrays:

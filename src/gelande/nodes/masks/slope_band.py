@@ -10,7 +10,7 @@ from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.measure import band, slope_degrees
 from gelande.nodes.shared import banded, quantiles
 
-DEGREES, SHARES = "Degrees", "Shares of the ground"
+DEGREES, SHARES = "degrees", "shares_of_the_ground"
 
 
 @node(

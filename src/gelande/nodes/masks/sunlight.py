@@ -11,7 +11,7 @@ from gelande.kernels.measure import gradient
 from gelande.kernels.sun import day_path, faced, sunshine
 from gelande.nodes.shared import banded, blurred
 
-DAY, MOMENT = "A whole day", "One moment"
+DAY, MOMENT = "a_whole_day", "one_moment"
 
 
 def _path(p):

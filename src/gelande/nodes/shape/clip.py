@@ -26,8 +26,8 @@ from .mix import smooth_higher
         P.choice(
             "edge",
             "Edge",
-            "Rounded",
-            ("Hard", "Rounded", "Fold back"),
+            "rounded",
+            ("hard", "rounded", "fold_back"),
             "Hard cuts, rounded edges, or heights mirrored at the limits.",
         ),
         P.metres(
@@ -38,7 +38,7 @@ from .mix import smooth_higher
             (0, 5000),
             (0, 200),
             0,
-            shown_when=("edge", ("Rounded",)),
+            shown_when=("edge", ("rounded",)),
             scales=True,
         ),
     ),
@@ -56,10 +56,10 @@ def clip(ctx: Context) -> Arrays:
     p, h = ctx.p, ctx.input("height")
     low, high = min(p.floor, p.ceiling), max(p.floor, p.ceiling)
     span = np.float32(max(high - low, 1e-3))
-    seam = min(p.rounding if p.edge == "Rounded" else 0.0, (high - low) / 2)
+    seam = min(p.rounding if p.edge == "rounded" else 0.0, (high - low) / 2)
 
     def cut(h: np.ndarray) -> np.ndarray:
-        if p.edge == "Fold back":
+        if p.edge == "fold_back":
             return np.float32(low) + span - np.abs(np.mod(h - np.float32(low), 2 * span) - span)
         return -smooth_higher(-smooth_higher(h, np.full_like(h, low), seam), np.full_like(h, -high), seam)
 

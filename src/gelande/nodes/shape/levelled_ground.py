@@ -14,7 +14,7 @@ from gelande.kernels.outlines import signed_distance
 from gelande.kernels.shapes import closed_curve
 from gelande.kernels.transfer import sample_all
 
-MEAN, SET = "Mean of its ground", "Given height"
+MEAN, SET = "mean_of_its_ground", "given_height"
 #: Places along and across an area at which its ground is looked at.
 PLACES = 48
 PIECE = (

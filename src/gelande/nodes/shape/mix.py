@@ -8,7 +8,7 @@ from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_in, height_out, node
 
-WAYS = ("Percentage", "Higher", "Lower", "Add", "Subtract", "Multiply", "Divide", "Difference")
+WAYS = ("percentage", "higher", "lower", "add", "subtract", "multiply", "divide", "difference")
 
 
 def smooth_higher(a: np.ndarray, b: np.ndarray, seam: float) -> np.ndarray:
@@ -28,13 +28,13 @@ def smooth_higher(a: np.ndarray, b: np.ndarray, seam: float) -> np.ndarray:
     inputs=(height_in("height", "First"), height_in("second", "Second")),
     outputs=(height_out(),),
     params=(
-        P.choice("way", "Way", "Percentage", WAYS, "How the two heights are joined."),
+        P.choice("way", "Way", "percentage", WAYS, "How the two heights are joined."),
         P.fraction(
             "share",
             "Share of the second",
             0.5,
             "How much of the second height is taken.",
-            shown_when=("way", ("Percentage",)),
+            shown_when=("way", ("percentage",)),
         ),
         P.metres(
             "seam",
@@ -44,7 +44,7 @@ def smooth_higher(a: np.ndarray, b: np.ndarray, seam: float) -> np.ndarray:
             (0, 5000),
             (0, 200),
             0,
-            shown_when=("way", ("Higher", "Lower", "Difference")),
+            shown_when=("way", ("higher", "lower", "difference")),
             scales=True,
         ),
         P.metres(
@@ -55,7 +55,7 @@ def smooth_higher(a: np.ndarray, b: np.ndarray, seam: float) -> np.ndarray:
             (0.01, 12_000),
             (1, 1000),
             0,
-            shown_when=("way", ("Multiply", "Divide")),
+            shown_when=("way", ("multiply", "divide")),
             scales=True,
         ),
     ),
@@ -64,27 +64,27 @@ def smooth_higher(a: np.ndarray, b: np.ndarray, seam: float) -> np.ndarray:
     keywords=("combine", "blend", "max", "min", "add", "subtract", "merge", "lighten", "darken", "screen", "compare"),
     starting_points=(
         ("Half and half", {}),
-        ("Higher, soft seam", {"way": "Higher", "seam": 60}),
-        ("Add detail", {"way": "Add"}),
+        ("Higher, soft seam", {"way": "higher", "seam": 60}),
+        ("Add detail", {"way": "add"}),
     ),
 )
 def mix(ctx: Context) -> Arrays:
     """Arithmetic of two heights; the seam is a quadratic smooth maximum (after Quilez' polynomial form)."""
     p, a, b = ctx.p, ctx.input("height"), ctx.input("second")
     seam, unit = p.seam, np.float32(p.unit)
-    if p.way == "Percentage":
+    if p.way == "percentage":
         out = a + (b - a) * np.float32(p.share)
-    elif p.way == "Higher":
+    elif p.way == "higher":
         out = smooth_higher(a, b, seam)
-    elif p.way == "Lower":
+    elif p.way == "lower":
         out = -smooth_higher(-a, -b, seam)
-    elif p.way == "Add":
+    elif p.way == "add":
         out = a + b
-    elif p.way == "Subtract":
+    elif p.way == "subtract":
         out = a - b
-    elif p.way == "Multiply":
+    elif p.way == "multiply":
         out = a * (b / unit)
-    elif p.way == "Divide":
+    elif p.way == "divide":
         least = unit * np.float32(0.01)
         out = a / (np.where(np.abs(b) < least, np.where(b < 0, -least, least), b) / unit)
     else:

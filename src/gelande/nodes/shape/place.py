@@ -22,7 +22,7 @@ def _from(p, site, dx, window):
         x * np.float32(np.cos(a)) - y * np.float32(np.sin(a)),
         x * np.float32(np.sin(a)) + y * np.float32(np.cos(a)),
     )
-    u, v = (-u if p.mirror == "East to west" else u), (-v if p.mirror == "North to south" else v)
+    u, v = (-u if p.mirror == "east_to_west" else u), (-v if p.mirror == "north_to_south" else v)
     rows, columns = window.grid
     return (rows - 1) / 2 - v / np.float32(dx), (columns - 1) / 2 + u / np.float32(dx)
 
@@ -73,7 +73,7 @@ def _looks(p, site, level, window):
         P.number(
             "scale", "Scale", 1.0, "Horizontal size as a factor; heights stay.", (0.05, 20), (0.3, 3), 2, log=True
         ),
-        P.choice("mirror", "Mirror", "No", ("No", "East to west", "North to south"), "Which way the land is mirrored."),
+        P.choice("mirror", "Mirror", "no", ("no", "east_to_west", "north_to_south"), "Which way the land is mirrored."),
     ),
     footprint=lambda p, site: Footprint(looks=partial(_looks, p, site)),
     base="height",

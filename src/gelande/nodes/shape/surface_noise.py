@@ -9,7 +9,7 @@ from gelande.core.recipe.node import height_in, height_out, node
 from gelande.kernels import noise
 from gelande.kernels.grid_window import place
 
-KINDS = {"Rounded": noise.PLAIN, "Ridged": noise.RIDGED, "Billowy": noise.BILLOW}
+KINDS = {"rounded": noise.PLAIN, "ridged": noise.RIDGED, "billowy": noise.BILLOW}
 
 
 def _normals(h, dx, baseline):
@@ -39,24 +39,24 @@ def _normals(h, dx, baseline):
         P.metres("size", "Size", 140, "Size of its largest lumps.", (0.5, 50_000), (10, 800), 0, log=True, scales=True),
         P.count("octaves", "Octaves", 5, "How many finer layers are added.", (1, 12), (1, 8)),
         P.fraction("gain", "Gain", 0.5, "Height of each octave as a share of the one before.", (0.0, 0.9), (0.2, 0.7)),
-        P.choice("kind", "Kind", "Rounded", tuple(KINDS), "Rounded lumps, sharp ridges or billows."),
+        P.choice("kind", "Kind", "rounded", tuple(KINDS), "Rounded lumps, sharp ridges or billows."),
         P.choice(
             "way",
             "Way",
-            "Upwards",
-            ("Upwards", "Out of the slope"),
+            "upwards",
+            ("upwards", ("out_of_slope", "Out of the slope")),
             "Straight up, or along the surface normal, which makes overhanging faces craggy.",
         ),
         P.seed(),
     ),
     footprint=lambda p, site: Footprint(
-        halo=site.slope_baseline / 2 if p.way == "Out of the slope" else 0.0,
+        halo=site.slope_baseline / 2 if p.way == "out_of_slope" else 0.0,
         looks=lambda level, window: window.grown(int(0.7 * p.depth / site.spacing(level)) + 3),
     ),
     base="height",
     figure="{depth} · {size}",
     keywords=("noise", "detail", "displace", "bumps", "roughness"),
-    starting_points=(("Before rain", {}), ("Crags", {"way": "Out of the slope", "kind": "Ridged", "depth": 24})),
+    starting_points=(("Before rain", {}), ("Crags", {"way": "out_of_slope", "kind": "ridged", "depth": 24})),
 )
 def surface_noise(ctx: Context) -> Arrays:
     """Octave noise added to the height; along the normal the surface is moved by n·d and looked up where it came
@@ -76,7 +76,7 @@ def surface_noise(ctx: Context) -> Arrays:
         stop=ctx.stop,
     )
     d *= np.float32(p.depth * 0.5)
-    if p.way == "Upwards":
+    if p.way == "upwards":
         return {"height": h + d}
     ctx.check()
     east, north, up = _normals(h, ctx.dx, ctx.site.slope_baseline)

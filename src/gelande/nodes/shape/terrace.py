@@ -33,8 +33,8 @@ NARROW = 1 / 128
         P.choice(
             "steps",
             "Steps by",
-            "Height",
-            ("Height", "Count"),
+            "height",
+            ("height", "count"),
             "Sets how high a step is, or how many there are over the whole relief.",
         ),
         P.metres(
@@ -45,7 +45,7 @@ NARROW = 1 / 128
             (0.1, 3000),
             (2, 120),
             1,
-            shown_when=("steps", ("Height",)),
+            shown_when=("steps", ("height",)),
             scales=True,
         ),
         P.count(
@@ -55,7 +55,7 @@ NARROW = 1 / 128
             "How many steps there are from the lowest to the highest ground.",
             (1, 2000),
             (2, 40),
-            shown_when=("steps", ("Count",)),
+            shown_when=("steps", ("count",)),
         ),
         P.fraction("sharpness", "Riser sharpness", 0.6, "How steep the risers stand between level treads."),
         P.fraction("irregularity", "Irregularity", 0.6, "How unevenly high the steps are, and how much they wander."),
@@ -67,7 +67,7 @@ NARROW = 1 / 128
     footprint=lambda p, site: Footprint(
         halo=3.5 * site.long_side / SOFT + site.spacing(GLOBAL_LEVEL),
         low_passed={"height": (BROAD * site.long_side, NARROW * site.long_side / 2)},
-        ranged=("height",) if p.steps == "Count" else (),
+        ranged=("height",) if p.steps == "count" else (),
     ),
     base="height",
     version=4,
@@ -95,7 +95,7 @@ def terrace(ctx: Context) -> Arrays:
     at_large = inner.cut(broad_slope(ctx), ctx.window)
     broad = inner.cut(blurred(ctx, "height", NARROW * ctx.site.long_side), ctx.window)
     tall = p.riser_height
-    if p.steps == "Count":
+    if p.steps == "count":
         low, high = ctx.range("height")
         tall = max((high - low) / p.count, 1e-2)
     a, tilt = np.radians(p.dip_direction), np.tan(np.radians(p.dip))

@@ -19,7 +19,7 @@ from gelande.nodes.shared import filtered
     inputs=(height_in(),),
     outputs=(height_out(),),
     params=(
-        P.choice("part", "Widen", "High parts", ("High parts", "Low parts"), "Tops and ridges, or floors and valleys."),
+        P.choice("part", "Widen", "high_parts", ("high_parts", "low_parts"), "Tops and ridges, or floors and valleys."),
         P.metres("distance", "Distance", 60, "How far they are widened.", (0, 5000), (0, 300), 0, scales=True),
     ),
     footprint=lambda p, site: Footprint(
@@ -28,7 +28,7 @@ from gelande.nodes.shared import filtered
     base="height",
     figure="{distance}",
     keywords=("dilate", "erode", "expand", "morphology", "thicken", "grow", "shrink"),
-    starting_points=(("Broad tops", {}), ("Broad valleys", {"part": "Low parts"})),
+    starting_points=(("Broad tops", {}), ("Broad valleys", {"part": "low_parts"})),
 )
 def widen(ctx: Context) -> Arrays:
     """Grey dilation or erosion by a disc (Serra 1982), done on the level where the disc is a few samples wide."""
@@ -39,7 +39,7 @@ def widen(ctx: Context) -> Arrays:
     span = np.float32(max(high - low, 1e-3) * 2)
     sign, base = (
         (np.float32(1), np.float32(low) - span / 4)
-        if p.part == "High parts"
+        if p.part == "high_parts"
         else (np.float32(-1), np.float32(high) + span / 4)
     )
 

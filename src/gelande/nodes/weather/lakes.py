@@ -32,8 +32,8 @@ FILM = 0.12
         P.choice(
             "fill",
             "Fill",
-            "To the spill",
-            ("To the spill", "To a level"),
+            "to_the_spill",
+            ("to_the_spill", "to_a_level"),
             "Fills each hollow until it would run over, or up to one height for all.",
         ),
         P.fraction(
@@ -43,7 +43,7 @@ FILM = 0.12
             "Share of the depth at which a hollow would run over.",
             (0.01, 1.0),
             (0.2, 1.0),
-            shown_when=("fill", ("To the spill",)),
+            shown_when=("fill", ("to_the_spill",)),
         ),
         P.metres(
             "top",
@@ -53,7 +53,7 @@ FILM = 0.12
             (-100_000, 100_000),
             (-200, 1500),
             1,
-            shown_when=("fill", ("To a level",)),
+            shown_when=("fill", ("to_a_level",)),
             scales=True,
         ),
         P.metres(
@@ -122,7 +122,7 @@ def lakes(ctx: Context) -> Arrays:
     same surface, and close what gaps they have in the shore."""
     p, h = ctx.p, ctx.input("height")
     if ctx.level <= GLOBAL_LEVEL:
-        top = p.top if p.fill == "To a level" else None
+        top = p.top if p.fill == "to_a_level" else None
         surface = surfaces(
             h, ctx.dx, p.filled, top, p.least_depth, p.least_width**2, ctx.stop, holds=ctx.input("holds")
         )

@@ -21,7 +21,7 @@ from gelande.kernels.water import DRY
 from gelande.nodes.shared import several, wander
 
 #: Where it leaves the site.
-EASIEST, SIDES = "The easiest side", ("North", "East", "South", "West")
+EASIEST, SIDES = "the_easiest_side", ("north", "east", "south", "west")
 #: Points of the valley's middle line.
 POINTS = 240
 #: Places across the plain, as shares of its half width, the lowest of which says how high it lies.

@@ -6,6 +6,7 @@ picture, a unit and one sentence of help. Nodes declare theirs with the function
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
@@ -113,9 +114,18 @@ def count(id: str, label: str, default: int, help: str, hard: Span, soft: Span |
     return Count(id, label, int(default), help, hard, soft or hard, 0, **more)
 
 
-def choice(id: str, label: str, default: str, choices: tuple[str, ...], help: str, **more: Any) -> Choice:
-    """One of several words."""
-    return Choice(id, label, default, help, words=tuple(choices), **more)
+def choice(
+    id: str, label: str, default: str, choices: Iterable[str | tuple[str, str]], help: str, **more: Any
+) -> Choice:
+    """One of several words, by their ids; each is called what its id says, unless its label stands beside it."""
+    pairs = tuple(one if isinstance(one, tuple) else (one, _called(one)) for one in choices)
+    words, labels = (tuple(pair[k] for pair in pairs) for k in (0, 1))
+    return Choice(id, label, default, help, words=words, labels=labels, **more)
+
+
+def _called(word: str) -> str:
+    """The label of a word whose id says it: out_of_slope is Out of slope."""
+    return word[:1].upper() + word[1:].replace("_", " ")
 
 
 def toggle(id: str, label: str, default: bool, help: str, **more: Any) -> Toggle:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import re
 from dataclasses import dataclass, field
 from pathlib import Path as FilePath
 from typing import Any, ClassVar
@@ -13,12 +14,32 @@ from .base import Param, shown
 
 LONGEST = 10_000
 
+#: Labels of format 1 whose id does not follow from them, as as_id makes it.
+FORMER = {
+    "Out of the slope": "out_of_slope",
+    "Up (OpenGL)": "up",
+    "Down (DirectX)": "down",
+    "Each file's own": "own",
+    "Found for all": "found",
+    **{f"{n} samples": str(n) for n in (513, 1025, 2049, 4097)},
+}
+
+
+def as_id(label: str) -> str:
+    """The id of a choice that had a label in recipes of format 1: In beds is in_beds."""
+    return re.sub(r"[^a-z0-9]+", "_", label.lower()).strip("_")
+
 
 @dataclass(frozen=True)
 class Choice(Param):
-    """One of several words."""
+    """One of several words.
+
+    words: their ids, which files and programs hold and which never change. labels: what people read, in the same order;
+    these may change.
+    """
 
     words: tuple[str, ...] = field(default=(), kw_only=True)
+    labels: tuple[str, ...] = field(default=(), kw_only=True)
 
     kind: ClassVar[str] = "choice"
     shuffles: ClassVar[bool] = True
@@ -27,10 +48,30 @@ class Choice(Param):
     def choices(self) -> tuple[str, ...]:
         return self.words
 
+    @property
+    def range_text(self) -> str:
+        return ", ".join(self.labels)
+
     def check(self, value: Any) -> Any:
-        if value not in self.words:
+        word = self._word(value) if isinstance(value, str) else None
+        if word is None:
             raise ValueError(f"{self.label} is {shown(value)}; it must be one of {', '.join(self.words)}")
-        return value
+        return word
+
+    def _word(self, text: str) -> str | None:
+        """The word that a text means: by its id or its label, in capitals or not, or by its label in recipes of
+        format 1, which no later change of a label touches."""
+        if text in self.words:
+            return text
+        wanted = text.strip().casefold()
+        for word, label in zip(self.words, self.labels):
+            if wanted in (word.casefold(), label.casefold()):
+                return word
+        former = FORMER.get(text, as_id(text))
+        return former if former in self.words else None
+
+    def text(self, value: Any) -> str:
+        return self.labels[self.words.index(value)] if value in self.words else str(value)
 
     def sweep(self, low: float | None, high: float | None, count: int) -> list[Any]:
         return list(self.words)
