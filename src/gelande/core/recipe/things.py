@@ -40,5 +40,5 @@ class Placing:
             "smallest": self.smallest,
             "largest": self.largest,
             "pattern": self.pattern,
-            "asked": f"{ASKED} samples",
+            "asked": str(ASKED),
         }
