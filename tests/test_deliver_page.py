@@ -157,7 +157,8 @@ class DeliverPageTest(WindowCase):
             QTest.mouseClick(self.page.sheet_button, LEFT)
         self.assertTrue(os.path.exists(opened.call_args[0][0].toLocalFile()))
         data = next(self.out.glob("*.pdf")).read_bytes()
-        self.assertEqual((data[:5], data.count(b"/Type /Page\n")), (b"%PDF-", 1), "one page")
+        self.assertEqual((data[:5], data.count(b"/Type /Page\n")), (b"%PDF-", 1), "what is short is one page")
+        self.assertIn(b"595", data)  # of A4
 
     def test_variants_share_one_span_when_it_is_found_for_all(self):
         from gelande.core.regenerate.variant import Variant

@@ -1,5 +1,6 @@
 """Every format of samples, read back by a reader that did not write it."""
 
+import io
 import json
 import tempfile
 import unittest
@@ -11,7 +12,7 @@ import numpy as np
 import OpenEXR
 import rasterio
 import tifffile
-from PIL import Image
+from PIL import Image, ImageCms
 from support import chain, linked, result
 
 from gelande.core.evaluate.executor import Evaluator
@@ -113,6 +114,44 @@ class EveryFormatTest(unittest.TestCase):
         np.testing.assert_allclose(data, self.height, rtol=1e-6)
         self.assertAlmostEqual(east, 500_000, 2)
         self.assertAlmostEqual(north, 5_300_000 + self.recipe.site.depth, 2)
+
+    def test_every_raster_of_a_delivery_with_a_reference_system_lies_in_its_place(self):
+        """Inside the file or, where its format has no room for it, in files beside it: as GDAL finds it."""
+        site, dx = self.recipe.site, self.recipe.site.spacing(2)
+        for name, item in self.items.items():
+            path = self.path(name)
+            if path.suffix not in (".png", ".jpg", ".tif", ".asc"):
+                continue
+            with rasterio.open(path) as file, self.subTest(name):
+                self.assertEqual(file.crs.to_epsg(), 25832)
+                west, north = file.xy(0, 0)
+                self.assertAlmostEqual(west, 500_000, 3)
+                self.assertAlmostEqual(north, 5_300_000 + site.depth, 3)
+                self.assertAlmostEqual(file.transform.a, dx, 9)
+            beside = {one["file"]: one["sha256"] for one in item.facts.get("beside", ())}
+            self.assertEqual(len(beside), {".png": 2, ".jpg": 2, ".tif": 0, ".asc": 1}[path.suffix], beside)
+            for other in beside:
+                self.assertTrue((self.folder / other).is_file())
+
+    def test_colours_say_what_they_are_and_plain_numbers_say_nothing_of_colours(self):
+        for name, item in self.items.items():
+            path, colour = self.path(name), item.facts["kind"] == "colour"
+            if path.suffix == ".png":
+                with Image.open(path) as image:
+                    self.assertEqual(image.info.get("srgb"), 0 if colour else None, name)
+                    self.assertEqual(round(image.info.get("gamma", 0), 5), 0.45455 if colour else 0, name)
+            elif path.suffix in (".jpg", ".tif"):
+                with Image.open(path) as image:
+                    profile = image.info.get("icc_profile")
+                self.assertEqual(profile is not None, colour, name)
+                if profile:
+                    told = ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(profile)))
+                    self.assertIn("sRGB", told)
+            elif path.suffix == ".exr":
+                head = OpenEXR.InputFile(str(path)).header()
+                self.assertEqual("chromaticities" in head, colour, name)
+        with Image.open(self.path("normal_png8")) as image:
+            self.assertIn("green points up (OpenGL)", image.info["Description"])
 
     def test_geotiff_through_tifffile_and_gdal(self):
         wanted = {

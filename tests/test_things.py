@@ -17,6 +17,7 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as hn
 from numba import njit
 from scipy.spatial import cKDTree
+from scipy.spatial.transform import Rotation
 from support import chain, linked, result
 
 from gelande.core.errors import DeliveryError
@@ -164,6 +165,8 @@ class ThingTest(unittest.TestCase):
             if f.group in ("Mesh", "Points") or f.id.startswith("contours"):
                 orders.append(Deliverable(f.id, *source, f.id, options, tuple(slots)))
         orders.append(Deliverable("Far", rain, "height", "mesh_glb", (("error", 2), ("levels", 3), ("skirt", 20))))
+        nodes = (("density", 300), ("kept", "nodes"))
+        orders.append(Deliverable("As nodes", rain, "flow", "points_glb", nodes, height))
         cls.recipe = replace(recipe, deliverables=tuple(orders))
         cls.temp = tempfile.TemporaryDirectory()
         cls.folder = Path(cls.temp.name)
@@ -208,6 +211,34 @@ class ThingTest(unittest.TestCase):
         self.assertEqual(block.accessors[block.meshes[0].primitives[0].attributes.POSITION].count, len(points))
         image = mesh.visual.material.baseColorTexture
         self.assertEqual(image.size, self.height.shape[::-1])
+
+    def test_pictures_lie_on_meshes_to_the_pixel_and_end_at_their_edges(self):
+        """A sample is the middle of its pixel: UV times the picture's size ends in .5 at every corner."""
+        rows, columns = self.height.shape
+        block = pygltflib.GLTF2().load(str(self.path("mesh_glb")))
+        clamp = pygltflib.CLAMP_TO_EDGE
+        self.assertEqual((block.samplers[0].wrapS, block.samplers[0].wrapT), (clamp, clamp))
+        glb = trimesh.load(self.path("mesh_glb"), process=False, force="mesh")
+        obj = trimesh.load(self.path("mesh_obj"), process=False, force="mesh")
+        for mesh, north in ((glb, -glb.vertices[:, 2]), (obj, obj.vertices[:, 1])):
+            at = mesh.visual.uv * (columns, rows) - 0.5
+            wanted = np.stack([mesh.vertices[:, 0], north], -1) / self.dx
+            np.testing.assert_allclose(at, wanted, atol=2e-3)
+
+    def test_gltf_has_the_lands_normals(self):
+        block = pygltflib.GLTF2().load(str(self.path("mesh_glb")))
+        attributes, found = block.meshes[0].primitives[0].attributes, []
+        for number in (attributes.POSITION, attributes.NORMAL):
+            a = block.accessors[number]
+            start = block.bufferViews[a.bufferView].byteOffset
+            found.append(np.frombuffer(block.binary_blob(), "<f4", a.count * 3, start).reshape(-1, 3))
+        points, normals = found
+        south, east = np.gradient(self.height.astype(float), self.dx)
+        rows = np.rint(len(self.height) - 1 + points[:, 2] / self.dx).astype(int)
+        columns = np.rint(points[:, 0] / self.dx).astype(int)
+        wanted = np.stack([-east, np.ones_like(east), -south], -1)[rows, columns]  # Y up, Z to the south
+        wanted /= np.linalg.norm(wanted, axis=1)[:, None]
+        np.testing.assert_allclose(normals, wanted, atol=1e-5)
 
     def test_obj_ply_and_stl(self):
         for name in ("mesh_obj", "mesh_ply", "mesh_stl"):
@@ -277,7 +308,26 @@ class ThingTest(unittest.TestCase):
         self.assertTrue(((table[:, 5] >= 0.7) & (table[:, 5] <= 1.3)).all())
         points = pyogrio.raw.read(self.path("points_gpkg"))
         self.assertEqual(len(points[2]), len(table))
-        scene = trimesh.load(self.path("points_glb"))
+        self.assert_stand_as(table)
+
+    def assert_stand_as(self, table):
+        """In glTF as instances, and as nodes, at the places of a table of points."""
+        block = pygltflib.GLTF2().load(str(self.path("points_glb")))
+        self.assertEqual(block.extensionsRequired, ["EXT_mesh_gpu_instancing"])
+        attributes = block.nodes[0].extensions["EXT_mesh_gpu_instancing"]["attributes"]
+        found = {}
+        for name, number in attributes.items():
+            a = block.accessors[number]
+            start, width = block.bufferViews[a.bufferView].byteOffset, {"VEC3": 3, "VEC4": 4}[a.type]
+            found[name] = np.frombuffer(block.binary_blob(), "<f4", a.count * width, start).reshape(-1, width)
+        east, height, south = found["TRANSLATION"].T
+        np.testing.assert_allclose(np.stack([east, -south, height], -1), table[:, :3], atol=1e-3)
+        np.testing.assert_allclose(found["SCALE"], np.repeat(table[:, 5:], 3, 1), atol=1e-3)
+        turned = Rotation.from_quat(found["ROTATION"]).apply((0, 0, -1))  # what looked north
+        angle = np.degrees(np.arctan2(turned[:, 0], -turned[:, 2])) % 360
+        off = np.abs((angle - table[:, 4] + 180) % 360 - 180)
+        self.assertLess(off.max(), 0.06)
+        scene = trimesh.load(self.path("As nodes"))
         self.assertEqual(len(scene.graph.nodes_geometry), len(table))
 
     def test_points_are_the_same_in_tiles_and_at_every_detail(self):

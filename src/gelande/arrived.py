@@ -268,6 +268,12 @@ def _instances(data: bytes) -> np.ndarray:
     text = data[20 : 20 + length]
     if data[:4] != b"glTF" or len(text) != length or _depth(text) > DEEPEST:
         raise GelandeError("it is no binary glTF file")
-    found = [n["translation"] for n in json.loads(text)["nodes"][1:]]
-    at = np.array(found, np.float64).reshape(-1, 3)
+    block = json.loads(text)
+    instanced = block["nodes"][0].get("extensions", {}).get("EXT_mesh_gpu_instancing")
+    if instanced:
+        place = block["accessors"][instanced["attributes"]["TRANSLATION"]]
+        first = 28 + length + block["bufferViews"][place["bufferView"]]["byteOffset"]
+        at = np.frombuffer(data, "<f4", 3 * place["count"], first).astype(np.float64).reshape(-1, 3)
+    else:
+        at = np.array([n["translation"] for n in block["nodes"][1:]], np.float64).reshape(-1, 3)
     return np.stack([at[:, 0], -at[:, 2], at[:, 1]], -1)

@@ -230,7 +230,7 @@ def _told(files: list, folder: Path, pdf: bool) -> int:
         if not file.done:
             print(f"{file.name}: {file.state}{', ' + file.note if file.note else ''}", file=sys.stderr)
             continue
-        unit = " m" if facts["kind"] == "height" else ""
+        unit = " m" if facts["meaning"]["unit"] == "m" else ""
         size = f"{facts['samples'][0]} × {facts['samples'][1]}" + (
             f", {len(file.files)} tiles" if len(file.files) > 1 else ""
         )

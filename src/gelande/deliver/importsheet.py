@@ -107,7 +107,11 @@ def _thing(f: dict) -> list[tuple[str, str]]:
     """Facts of a mesh, of points or of lines."""
     m = f["meaning"]
     if "levels" in f:
-        lines = [("Units", "metres; import with scale 1"), ("Up", m["up"]), ("Origin", m["origin"].lower().replace("_", " "))]
+        lines = [
+            ("Units", "metres; import with scale 1"),
+            ("Up", m["up"]),
+            ("Origin", m["origin"].lower().replace("_", " ")),
+        ]
         for k, level in enumerate(f["levels"]):
             words = f"{level['triangles']} triangles, heights within {level['height_error_m']:.3g} m"
             lines.append((f"Level of detail {k}", words))

@@ -17,12 +17,14 @@ MOST = 40_000_000
 
 @dataclass
 class Mesh:
-    """points: (n, 3) float64, metres east, north and up from the land's south-west corner at height 0; uv: (n, 2)
-    shares of the land from west to east and from south to north; triangles: (m, 3) int64, counterclockwise seen from
-    outside; land: how many triangles, the first ones, are of the land itself; error: metres that those are off at
-    most, measured at every sample."""
+    """points: (n, 3) float64, metres east, north and up from the land's south-west corner at height 0; normals: (n, 3)
+    float64, unit lengths, of the land at its samples; uv: (n, 2) places in a picture with a pixel for each sample, from
+    west to east and from south to north: a sample is the middle of its pixel; triangles: (m, 3) int64,
+    counterclockwise seen from outside; land: how many triangles, the first ones, are of the land itself; error: metres
+    that those are off at most, measured at every sample."""
 
     points: np.ndarray
+    normals: np.ndarray
     uv: np.ndarray
     triangles: np.ndarray
     land: int
@@ -83,12 +85,23 @@ def mesh_of(height: np.ndarray, dx: float, wanted: MeshOptions, stop: Stop | Non
     triangles = triangles.reshape(-1, 3).astype(np.int64)
     r, c = np.divmod(used, columns)
     points = np.stack([c * dx, (rows - 1 - r) * dx, height.ravel()[used].astype(np.float64)], -1)
-    uv = np.stack([c / (columns - 1), 1 - r / (rows - 1)], -1)
-    mesh = Mesh(points, uv, triangles, len(triangles), error)
+    uv = np.stack([(c + 0.5) / columns, 1 - (r + 0.5) / rows], -1)
+    mesh = Mesh(points, _normals(height, dx, r, c), uv, triangles, len(triangles), error)
     if wanted.skirt > 0 or wanted.base > 0:
         mesh = _walled(mesh, _around(r, c, rows, columns), wanted)
     stop.check()
     return mesh
+
+
+def _normals(height: np.ndarray, dx: float, r: np.ndarray, c: np.ndarray) -> np.ndarray:
+    """Normals of a land at some of its samples: by differences to both neighbours, one-sided on the edges."""
+    rows, columns = height.shape
+    above, below = np.maximum(r - 1, 0), np.minimum(r + 1, rows - 1)
+    left, right = np.maximum(c - 1, 0), np.minimum(c + 1, columns - 1)
+    north = (height[above, c].astype(np.float64) - height[below, c]) / ((below - above) * dx)
+    east = (height[r, right].astype(np.float64) - height[r, left]) / ((right - left) * dx)
+    found = np.stack([-east, -north, np.ones_like(east)], -1)
+    return found / np.linalg.norm(found, axis=1)[:, None]
 
 
 def _around(r: np.ndarray, c: np.ndarray, rows: int, columns: int) -> np.ndarray:
@@ -115,9 +128,13 @@ def _walled(mesh: Mesh, around: np.ndarray, wanted: MeshOptions) -> Mesh:
     e = np.roll(d, -1)
     walls = np.concatenate([np.stack([a, d, b], -1), np.stack([b, d, e], -1)])
     points, uv, faces = [mesh.points, low], [mesh.uv, mesh.uv[around]], [mesh.triangles, walls]
+    # walls are lit as the land at their top, so that no seam shows
+    normals = [mesh.normals, mesh.normals[around]]
     if wanted.base > 0:
         middle = count + n
         points.append(low.mean(0)[None])
+        normals.append(np.array([[0.0, 0.0, -1.0]]))
         uv.append(np.full((1, 2), 0.5))
         faces.append(np.stack([e, d, np.full(n, middle)], -1))
-    return Mesh(np.concatenate(points), np.concatenate(uv), np.concatenate(faces), mesh.land, mesh.error)
+    first = np.concatenate(points), np.concatenate(normals), np.concatenate(uv)
+    return Mesh(*first, np.concatenate(faces), mesh.land, mesh.error)

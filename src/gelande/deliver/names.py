@@ -9,6 +9,7 @@ from gelande.core.recipe.deliverables import Deliverable
 from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.recipefile import fingerprint
 
+from . import worldfile
 from .formats import FORMATS
 from .parts import Part, parts_of
 
@@ -45,7 +46,9 @@ def names_of(recipe: Recipe, deliverable: Deliverable, level: int, part: Part | 
     """The files of a deliverable or of one of its tiles, the one that holds the data first."""
     name = stem(recipe, deliverable, level, part)
     fmt = FORMATS.get(deliverable.format)
-    return fmt.names(name, dict(deliverable.options)) if fmt is not None else [name]
+    if fmt is None:
+        return [name]
+    return [*fmt.names(name, dict(deliverable.options)), *worldfile.names(fmt, name, recipe.delivery)]
 
 
 def is_one(d: Deliverable) -> bool:

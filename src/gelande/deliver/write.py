@@ -15,6 +15,7 @@ from gelande.core.errors import DeliveryError
 from gelande.core.files.disk import reason_of, write_several
 from gelande.kernels.rasterfile import rasterio_error
 
+from . import worldfile
 from .formats import format_of
 from .layers import options_of
 from .place import Work
@@ -35,7 +36,7 @@ def write_file(
     d = work.deliverable
     fmt = format_of(d.format)
     options = fmt.checked(options_of(work.recipe, d))
-    names = fmt.names(stem, options)
+    names = [*fmt.names(stem, options), *worldfile.names(fmt, stem, work.place.delivery)]
     facts: dict[str, Any] = {
         "name": d.name,
         "file": names[0],
@@ -57,6 +58,7 @@ def write_file(
 
     def write(inside: Path) -> None:
         facts.update(fmt.make(inside, stem, samples, work, options, span))
+        worldfile.write(inside, fmt, stem, work.place)
         for name in names:
             with (inside / name).open("rb") as file:
                 sha = hashlib.file_digest(file, "sha256").hexdigest()

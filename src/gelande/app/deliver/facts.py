@@ -61,7 +61,7 @@ def after(item: B.Item) -> list[tuple[str, str]]:
         for k, level in enumerate(f["levels"]):
             words = f"{grouped(level['triangles'])} triangles, heights within {level['height_error_m']:.3g} m"
             lines.append((f"Level {k}" if len(f["levels"]) > 1 else "Mesh", words))
-        lines.append(("Axes", f"metres, {m['up']} up, origin {m['origin'].lower()}"))
+        lines.append(("Axes", f"metres, {m['up']} up, origin {m['origin'].lower().replace('_', ' ')}"))
     elif "points" in f:
         lines.append(("Points", grouped(sum(one["points"] for one in item.files))))
     elif "picture" in f:

@@ -9,6 +9,7 @@ import numpy as np
 
 from ..place import Place
 from ..samples import BAND
+from .colourspace import PRIMARIES
 from .writer import File, Meaning, Writer
 
 
@@ -43,6 +44,8 @@ class _ExrFile:
         import OpenEXR
 
         head = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+        if self._data.ndim == 3:
+            head["chromaticities"] = PRIMARIES  # linear, as all of OpenEXR
         OpenEXR.File(head, {"RGB" if self._data.ndim == 3 else "Y": self._data}).write(str(self._path))
 
     def close(self) -> None:

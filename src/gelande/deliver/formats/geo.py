@@ -3,6 +3,7 @@ where the delivery puts it; samples sit on the site's edges."""
 
 from __future__ import annotations
 
+import base64
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -14,6 +15,7 @@ from gelande.core.recipe.raster import HEIGHT
 
 from ..place import Place
 from ..samples import BAND
+from .colourspace import srgb_profile
 from .writer import File, Meaning, Writer
 
 #: Rows and columns of a block of a GeoTIFF.
@@ -68,10 +70,16 @@ class _TiffFile:
             compress="deflate",
             predictor=1 if kind == "float32" else 2,  # many readers know no other for floats
             bigtiff="if_safer",
-            **({"photometric": "rgb"} if self._bands == 3 else {}),
+            **self._colours(),
             **blocked,
         )
         self._file.update_tags(AREA_OR_POINT="Point", TIFFTAG_SOFTWARE="Gelande")
+
+    def _colours(self) -> dict[str, str]:
+        """What the file says of its colours."""
+        if self._bands != 3:
+            return {}
+        return {"photometric": "rgb", "source_icc_profile": base64.b64encode(srgb_profile()).decode("ascii")}
 
     def write(self, rows: np.ndarray) -> None:
         window = ((self._next, self._next + rows.shape[0]), (0, self._columns))

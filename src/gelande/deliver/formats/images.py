@@ -9,9 +9,11 @@ from pathlib import Path
 import numpy as np
 
 from gelande.core.recipe import param as P
+from gelande.core.recipe.raster import COLOUR
 
 from ..place import Place
 from ..samples import BAND
+from .colourspace import png_chunks, srgb_profile
 from .png import PngFile
 from .writer import File, Meaning, Writer
 
@@ -20,7 +22,7 @@ class Png(Writer):
     """PNG of 8 or 16 bits: one channel, RGB or RGBA."""
 
     def begin(self, path: Path, shape: tuple[int, ...], place: Place, m: Meaning, options: dict) -> File:
-        return PngFile(path, shape, self.bits)
+        return PngFile(path, shape, self.bits, png_chunks() if self.kind == COLOUR else ())
 
 
 @dataclass(frozen=True)
@@ -56,7 +58,8 @@ class _JpegFile:
     def finish(self) -> None:
         from PIL import Image
 
-        Image.fromarray(self._data).save(self._path, "JPEG", quality=self._quality, subsampling=0)
+        image = Image.fromarray(self._data)
+        image.save(self._path, "JPEG", quality=self._quality, subsampling=0, icc_profile=srgb_profile())
 
     def close(self) -> None:
         del self._data

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import json
-import struct
+import io
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -18,6 +18,8 @@ from gelande.kernels.text import decimal_lines, face_lines, numbers_in
 from ..meshes import Mesh, MeshOptions, mesh_of
 from ..place import Work
 from ..samples import Samples
+from .colourspace import srgb_info
+from .glb import CORNERS, TRIANGLES, GlbFile, read_glb
 from .writer import Slot, Writer
 
 REGULAR, ADAPTIVE = "regular", "where_needed"
@@ -115,7 +117,9 @@ class MeshWriter(Writer):
             shift -= (place.site.width / 2, place.site.depth / 2, 0)
         mesh.points += shift
         if self.up(options) == Y_UP:
-            mesh.points = np.stack([mesh.points[:, 0], mesh.points[:, 2], -mesh.points[:, 1]], -1)
+            mesh.points, mesh.normals = (
+                np.stack([a[:, 0], a[:, 2], -a[:, 1]], -1) for a in (mesh.points, mesh.normals)
+            )
 
     def write_mesh(self, path: Path, mesh: Mesh, texture, stem: str) -> None:
         """Writes one mesh. texture: a Pillow image or None."""
@@ -150,22 +154,16 @@ def _texture(colour: Samples | None):
     return Image.fromarray(data)
 
 
-def _tri(mesh: Mesh, texture=None):
+def _tri(mesh: Mesh):
     """A mesh as trimesh has it."""
     import trimesh
 
-    visual = None
-    if texture is not None:
-        material = trimesh.visual.material.PBRMaterial(
-            baseColorTexture=texture, roughnessFactor=1.0, metallicFactor=0.0
-        )
-        visual = trimesh.visual.TextureVisuals(uv=mesh.uv, material=material)
-    return trimesh.Trimesh(mesh.points, mesh.triangles, process=False, validate=False, visual=visual)
+    return trimesh.Trimesh(mesh.points, mesh.triangles, process=False, validate=False)
 
 
 @dataclass(frozen=True)
 class Glb(MeshWriter):
-    """glTF 2.0 in one file; Y points up, as that format has it."""
+    """glTF 2.0 in one file, with normals; Y points up, as that format has it."""
 
     slots: tuple[Slot, ...] = (Slot("colour", "Colour", COLOUR, usual=True),)
 
@@ -173,26 +171,38 @@ class Glb(MeshWriter):
         return Y_UP
 
     def write_mesh(self, path: Path, mesh: Mesh, texture, stem: str) -> None:
-        path.write_bytes(_tri(mesh, texture).export(file_type="glb"))
+        file = GlbFile()
+        attributes = {
+            "POSITION": file.add(mesh.points.astype("<f4"), CORNERS, ends=True),
+            "NORMAL": file.add(mesh.normals.astype("<f4"), CORNERS),
+        }
+        surface: dict[str, Any] = {"metallicFactor": 0.0, "roughnessFactor": 1.0}
+        if texture is not None:
+            # places in a glTF picture are counted from its top
+            places = np.stack([mesh.uv[:, 0], 1 - mesh.uv[:, 1]], -1)
+            attributes["TEXCOORD_0"] = file.add(places.astype("<f4"), CORNERS)
+            surface["baseColorTexture"] = {"index": file.picture(_png(texture))}
+        triangles = file.add(mesh.triangles.ravel().astype("<u4"), TRIANGLES)
+        one = {"attributes": attributes, "indices": triangles, "material": 0}
+        file.block |= {
+            "nodes": [{"name": stem, "mesh": 0}],
+            "meshes": [{"name": stem, "primitives": [one]}],
+            "materials": [{"name": "land", "pbrMetallicRoughness": surface}],
+        }
+        file.write(path)
 
     def read_mesh(self, path: Path) -> tuple[np.ndarray, np.ndarray]:
-        data = path.read_bytes()
-        magic, version, size, length, kind = struct.unpack("<4sIII4s", data[:20])
-        if (magic, version, size, kind) != (b"glTF", 2, len(data), b"JSON"):
-            raise DeliveryError(f"{path.name} does not read back as glTF; nothing was kept.")
-        block = json.loads(data[20 : 20 + length])
-        binary = data[28 + length :]
+        block, arrays = read_glb(path)
         one = block["meshes"][0]["primitives"][0]
+        points, corners = arrays[one["attributes"]["POSITION"]], arrays[one["indices"]]
+        return points.astype(np.float64), corners.reshape(-1, 3).astype(np.int64)
 
-        def values(index: int, width: int) -> np.ndarray:
-            a = block["accessors"][index]
-            v = block["bufferViews"][a["bufferView"]]
-            kind = {5126: "<f4", 5125: "<u4", 5123: "<u2"}[a["componentType"]]
-            start = v.get("byteOffset", 0) + a.get("byteOffset", 0)
-            return np.frombuffer(binary, kind, a["count"] * width, start)
 
-        points = values(one["attributes"]["POSITION"], 3).reshape(-1, 3)
-        return points.astype(np.float64), values(one["indices"], 1).reshape(-1, 3).astype(np.int64)
+def _png(texture) -> bytes:
+    """A picture as a PNG that says that it is sRGB."""
+    stream = io.BytesIO()
+    texture.save(stream, "PNG", compress_level=3, pnginfo=srgb_info())
+    return stream.getvalue()
 
 
 @dataclass(frozen=True)
@@ -214,10 +224,11 @@ class Obj(MeshWriter):
             file.write(decimal_lines(mesh.uv, "vt", 7))
             file.write(face_lines(mesh.triangles, True))
         (path.parent / f"{stem}.mtl").write_text(
-            f"newmtl land\nKa 1 1 1\nKd 1 1 1\nKs 0 0 0\nillum 1\nmap_Kd {stem}_colour.png\n", encoding="ascii"
+            f"newmtl land\nKa 1 1 1\nKd 1 1 1\nKs 0 0 0\nillum 1\nmap_Kd {stem}_colour.png\n",
+            encoding="ascii",
         )
         image = texture or Image.new("RGB", (4, 4), (128, 128, 128))
-        image.save(path.parent / f"{stem}_colour.png", compress_level=3)
+        (path.parent / f"{stem}_colour.png").write_bytes(_png(image))
 
     def read_mesh(self, path: Path) -> tuple[np.ndarray, np.ndarray]:
         data = path.read_bytes()

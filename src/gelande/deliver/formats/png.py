@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import struct
 import zlib
+from collections.abc import Iterable
 from pathlib import Path
 
 import numpy as np
@@ -15,15 +16,27 @@ UP = 2
 
 
 class PngFile:
-    """An image being written. shape: rows, columns and, for RGB, 3, for RGBA 4; bits: 8 or 16."""
+    """An image being written. shape: rows, columns and, for RGB, 3, for RGBA 4; bits: 8 or 16; chunks: more of what
+    it says, by their kinds; text: what it is, for people."""
 
-    def __init__(self, path: Path, shape: tuple[int, ...], bits: int) -> None:
+    def __init__(
+        self,
+        path: Path,
+        shape: tuple[int, ...],
+        bits: int,
+        chunks: Iterable[tuple[bytes, bytes]] = (),
+        text: str = "",
+    ) -> None:
         self._file = path.open("wb")
         self._packed, self._bits = zlib.compressobj(LEVEL), bits
         self._above = np.zeros(int(np.prod(shape[1:])) * bits // 8, np.uint8)
         self._file.write(b"\x89PNG\r\n\x1a\n")
         colour = {3: 2, 4: 6}[shape[2]] if len(shape) == 3 else 0
         self._chunk(b"IHDR", struct.pack(">IIBBBBB", shape[1], shape[0], bits, colour, 0, 0, 0))
+        for kind, data in chunks:
+            self._chunk(kind, data)
+        if text:
+            self._chunk(b"tEXt", b"Description\0" + text.encode("latin-1"))
 
     def _chunk(self, kind: bytes, data: bytes) -> None:
         self._file.write(struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data)))

@@ -7,9 +7,7 @@ in every tile and at every detail. Heights and slopes are those of the land that
 
 from __future__ import annotations
 
-import json
 import math
-import struct
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -26,6 +24,7 @@ from ..layers import placing_of
 from ..place import Place, Work
 from ..samples import Samples
 from . import geopackage
+from .glb import CORNERS, TRIANGLES, GlbFile, read_glb
 from .writer import Slot, Writer
 
 #: Samples along the long side at which the mask is asked, at most: the same whatever is delivered, so that points stay.
@@ -33,8 +32,10 @@ ASKED = ("513", "1025", "2049", "4097")
 LAYER = "points"
 COLUMNS = ("east_m", "north_m", "height_m", "slope_deg", "turn_deg", "size")
 DECIMALS = (3, 3, 3, 2, 1, 3)
-#: Points that a file holds at most, and instances that a glTF does.
-MOST, MOST_INSTANCES = 5_000_000, 200_000
+#: Points that a file holds at most, and nodes that a glTF does.
+MOST, MOST_NODES = 5_000_000, 200_000
+#: How a glTF keeps points, and the extension for it (Khronos 2018).
+INSTANCES, NODES, INSTANCING = "instances", "nodes", "EXT_mesh_gpu_instancing"
 
 OPTIONS = (
     P.number("density", "Points a hectare", 200, "Where the mask is full.", (0.001, 100_000), (1, 2000)),
@@ -110,7 +111,7 @@ class Points(Writer):
         work.stop.check()
         work.tell(0.4)
         path = folder / self.names(stem, options)[0]
-        self.write_points(path, table, work.place)
+        self.write_points(path, table, work.place, options)
         back = self.read_points(path, work.place)
         wanted = table[:, : back.shape[1]]
         if back.shape != wanted.shape or (len(back) and float(np.abs(back - wanted).max()) > self.close(table)):
@@ -129,7 +130,7 @@ class Points(Writer):
         """Tolerance of a number that is read back."""
         return 1e-6
 
-    def write_points(self, path: Path, table: np.ndarray, place: Place) -> None:
+    def write_points(self, path: Path, table: np.ndarray, place: Place, options: dict) -> None:
         """Writes the file."""
         moved = table + np.array([place.delivery.east, place.delivery.north, 0, 0, 0, 0])
         np.savetxt(path, moved, [f"%.{n}f" for n in DECIMALS], ",", header=",".join(COLUMNS), comments="")
@@ -144,7 +145,7 @@ class Points(Writer):
 class PointLayer(Points):
     """Points as a GeoPackage."""
 
-    def write_points(self, path: Path, table: np.ndarray, place: Place) -> None:
+    def write_points(self, path: Path, table: np.ndarray, place: Place, options: dict) -> None:
         fields = {name: np.ascontiguousarray(table[:, k]) for k, name in enumerate(COLUMNS) if k > 1}
         geopackage.write(path, LAYER, geopackage.POINT, list(table[:, :2]), fields, place)
 
@@ -152,66 +153,68 @@ class PointLayer(Points):
         return np.array(geopackage.read(path, LAYER, place), np.float64).reshape(-1, 2)
 
 
+@dataclass(frozen=True)
 class Instances(Points):
-    """glTF: a node for each point, all with one small cone, to be replaced by what stands there. Y points up."""
+    """glTF: one small cone, to be replaced by what stands there, once for each point. Y points up."""
+
+    params: tuple[P.Param, ...] = (
+        *OPTIONS,
+        P.choice(
+            "kept",
+            "Kept as",
+            INSTANCES,
+            (INSTANCES, NODES),
+            "Instances need programs that know EXT_mesh_gpu_instancing; nodes open everywhere.",
+        ),
+    )
 
     def close(self, table: np.ndarray) -> float:
         return max(1e-3, float(np.abs(table[:, :3]).max(initial=0)) * 2e-7)
 
-    def write_points(self, path: Path, table: np.ndarray, place: Place) -> None:
-        if len(table) > MOST_INSTANCES:
+    def write_points(self, path: Path, table: np.ndarray, place: Place, options: dict) -> None:
+        many = self.option(options, "kept") == NODES
+        if many and len(table) > MOST_NODES:
             raise DeliveryError(
-                f"{len(table)} instances are more than glTF programs open ({MOST_INSTANCES}); write CSV or GeoPackage"
+                f"{len(table)} nodes are more than glTF programs open ({MOST_NODES}); keep them as instances, or write "
+                "CSV or GeoPackage"
             )
+        file = GlbFile()
         ring = [(math.cos(a) * 0.4, 0.0, math.sin(a) * 0.4) for a in np.arange(6) * math.pi / 3]
-        points = np.array([*ring, (0, 1, 0)], "<f4")
-        faces = np.array([((k + 1) % 6, k, 6) for k in range(6)], "<u2")
-        binary = points.tobytes() + faces.tobytes()
-        binary += bytes(-len(binary) % 4)
-        nodes = [
-            {
-                "mesh": 0,
-                "translation": [east, height, -north],
-                "rotation": [0.0, math.sin(math.radians(-turn) / 2), 0.0, math.cos(math.radians(-turn) / 2)],
-                "scale": [size] * 3,
-            }
-            for east, north, height, _, turn, size in table.tolist()
-        ]
-        block = {
-            "asset": {"version": "2.0", "generator": "Gelande"},
-            "scene": 0,
-            "scenes": [{"nodes": list(range(1, len(nodes) + 1)) or [0]}],
-            "nodes": [{"name": "points"}, *nodes],
-            "meshes": [{"name": "place", "primitives": [{"attributes": {"POSITION": 0}, "indices": 1}]}],
-            "accessors": [
-                {
-                    "bufferView": 0,
-                    "componentType": 5126,
-                    "count": 7,
-                    "type": "VEC3",
-                    "min": points.min(0).tolist(),
-                    "max": points.max(0).tolist(),
-                },
-                {"bufferView": 1, "componentType": 5123, "count": 18, "type": "SCALAR"},
-            ],
-            "bufferViews": [
-                {"buffer": 0, "byteOffset": 0, "byteLength": points.nbytes, "target": 34962},
-                {"buffer": 0, "byteOffset": points.nbytes, "byteLength": faces.nbytes, "target": 34963},
-            ],
-            "buffers": [{"byteLength": len(binary)}],
+        corners = np.array([*ring, (0, 1, 0)], "<f4")
+        faces = np.array([((k + 1) % 6, k, 6) for k in range(6)], "<u2").ravel()
+        cone = {
+            "attributes": {"POSITION": file.add(corners, CORNERS, ends=True)},
+            "indices": file.add(faces, TRIANGLES),
         }
-        text = json.dumps(block, separators=(",", ":")).encode("ascii")
-        text += b" " * (-len(text) % 4)
-        size = 12 + 8 + len(text) + 8 + len(binary)
-        head = struct.pack("<4sIIII", b"glTF", 2, size, len(text), 0x4E4F534A)
-        path.write_bytes(head + text + struct.pack("<II", len(binary), 0x004E4942) + binary)
+        file.block["meshes"] = [{"name": "place", "primitives": [cone]}]
+        half = np.radians(-table[:, 4]) / 2
+        at = np.stack([table[:, 0], table[:, 2], -table[:, 1]], -1).astype("<f4")
+        turned = np.zeros((len(table), 4), "<f4")
+        turned[:, 1], turned[:, 3] = np.sin(half), np.cos(half)
+        sizes = np.repeat(table[:, 5:6], 3, axis=1).astype("<f4")
+        if many:
+            rows = zip(at.tolist(), turned.tolist(), sizes.tolist())
+            nodes = [{"mesh": 0, "translation": t, "rotation": r, "scale": s} for t, r, s in rows]
+            children = {"children": list(range(1, len(nodes) + 1))} if nodes else {}
+            file.block["nodes"] = [{"name": "points", **children}, *nodes]
+        elif len(table):
+            attributes = {"TRANSLATION": file.add(at), "ROTATION": file.add(turned), "SCALE": file.add(sizes)}
+            extension = {INSTANCING: {"attributes": attributes}}
+            file.block |= {
+                "extensionsUsed": [INSTANCING],
+                "extensionsRequired": [INSTANCING],
+                "nodes": [{"name": "points", "mesh": 0, "extensions": extension}],
+            }
+        else:
+            file.block["nodes"] = [{"name": "points"}]
+        file.write(path)
 
     def read_points(self, path: Path, place: Place) -> np.ndarray:
-        data = path.read_bytes()
-        (length,) = struct.unpack_from("<I", data, 12)
-        nodes = json.loads(data[20 : 20 + length])["nodes"][1:]
-        found = np.array([n["translation"] for n in nodes], np.float64).reshape(-1, 3)
-        return np.stack([found[:, 0], -found[:, 2], found[:, 1]], -1)
+        block, arrays = read_glb(path)
+        first = block["nodes"][0].get("extensions", {}).get(INSTANCING)
+        found = arrays[first["attributes"]["TRANSLATION"]] if first else [n["translation"] for n in block["nodes"][1:]]
+        at = np.array(found, np.float64).reshape(-1, 3)
+        return np.stack([at[:, 0], -at[:, 2], at[:, 1]], -1)
 
 
 def point_formats() -> tuple[Writer, ...]:

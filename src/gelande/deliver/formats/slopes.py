@@ -36,11 +36,15 @@ class Slopes(Writer):
 
     group: str = "Made from heights"
 
+    def said(self, options: dict) -> str:
+        """What a file says that it is."""
+        return f"{self.label.partition(',')[0]}: plain numbers, no colours"
+
     def margin(self, options: dict, dx: float) -> int:
         return 2
 
     def begin(self, path: Path, shape: tuple[int, ...], place: Place, m: Meaning, options: dict) -> File:
-        return PngFile(path, shape, self.bits)
+        return PngFile(path, shape, self.bits, text=self.said(options))
 
     def plan(self, samples: Samples, options: dict, span: tuple[float, float] | None = None) -> Meaning:
         step = 1 / (2**self.bits - 1)
@@ -60,6 +64,10 @@ class NormalMap(Slopes):
             "Which way a slope that looks north is told by green.",
         ),
     )
+
+    def said(self, options: dict) -> str:
+        way = "up (OpenGL)" if self.option(options, "green") == UP else "down (DirectX)"
+        return f"Normal map in tangent space: plain numbers, red points east, green points {way}"
 
     def seen(self, samples: dict[str, Samples], place: Place, options: dict) -> Samples:
         up = self.option(options, "green") == UP

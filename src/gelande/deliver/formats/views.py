@@ -16,6 +16,7 @@ from gelande.core.recipe.site import Site
 
 from ..place import Work
 from ..samples import InMemory, Samples
+from .colourspace import png_chunks
 from .png import PngFile
 from .writer import Slot, Writer, bands_of
 
@@ -105,7 +106,7 @@ class ReliefPicture(View):
         work.tell(0.2)
         image = pictured(scene, camera, size, work.stop.flag)
         path = folder / self.names(stem, options)[0]
-        file = PngFile(path, image.shape, 8)
+        file = PngFile(path, image.shape, 8, png_chunks())
         try:
             file.write(image)
             file.finish()
