@@ -34,7 +34,9 @@ from .core.files.disk import reason_of
 from .core.recipe import control as C
 from .core.recipe import geojson, kinds, model
 from .core.recipe import param as P
-from .core.recipe.node import CATEGORIES, NodeSpec, registry
+from .core.recipe.node import CATEGORIES, NodeSpec, categories, registry
+from .core.recipe.packages import Package
+from .core.recipe.packages import packages as found_packages
 from .core.recipe.raster import COLOUR, HEIGHT, MASK
 from .core.recipe.recipefile import load, save
 from .core.recipe.seeds import locked
@@ -80,6 +82,7 @@ __all__ = [
     "node_kind",
     "node_kinds",
     "open",
+    "packages",
     "reason_of",
     "scheduler_warning",
     "set_threads",
@@ -434,8 +437,14 @@ def figure_names() -> dict[str, str]:
 def node_kinds() -> dict[str, list[NodeSpec]]:
     """All kinds of node by category, by name."""
     specs = sorted(registry().values(), key=lambda s: s.name)
-    found = {category: [s for s in specs if s.category == category] for category in CATEGORIES}
+    found = {category: [s for s in specs if s.category == category] for category in categories()}
     return {category: kinds for category, kinds in found.items() if kinds}
+
+
+def packages() -> list[Package]:
+    """Installed packages that bring nodes: name, version, folder, kinds, and why one could not be loaded."""
+    registry()
+    return list(found_packages())
 
 
 def node_kind(name: str) -> NodeSpec:

@@ -139,6 +139,7 @@ class Engine(QObject):
         for worker in self._workers:
             worker.start()
         self._pictures: dict[tuple[str, str], QImage] = {}
+        self._traces: dict[str, str] = {}
         self._closed = False
         self.seen = threading.Event()
 
@@ -215,6 +216,10 @@ class Engine(QObject):
         for worker in self._workers:
             worker.join(5)
 
+    def trace_of(self, node_id: str) -> str:
+        """Where in its code a node failed last, for whoever wrote it; "" when it only said what was wrong."""
+        return self._traces.get(node_id, "")
+
     def _job(self, r: Request, with_progress: bool = True) -> Job:
         tell = (lambda fraction, label, left: self.progress.emit(fraction, label, left)) if with_progress else None
         return Job(r.recipe, r.folder, r.stop, tell)
@@ -224,6 +229,7 @@ class Engine(QObject):
             if r.node in r.recipe.nodes:
                 self._levels(r)
         except NodeError as error:
+            self._traces[error.node_id] = error.trace
             self.failed.emit(error.node_id, str(error))
             self.lost.emit(r, str(error))
         except GelandeError as error:
@@ -368,6 +374,7 @@ class Engine(QObject):
                 picture = self._picture(job, node_id)
             except NodeError as error:
                 broken[node_id] = error.reason
+                self._traces[error.node_id] = error.trace
                 self.failed.emit(node_id, str(error) if error.node_id == node_id else error.reason)
                 return
             while len(self._pictures) > max(MOST_PICTURES, 2 * len(recipe.nodes)):  # the oldest goes first

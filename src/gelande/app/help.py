@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import html
-from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QMainWindow, QTextBrowser, QWidget
 
-from gelande.core.recipe.node import CATEGORIES, registry
+from gelande.core.recipe.node import categories, registry
+from gelande.core.recipe.packages import package_of
 
+from .nodepictures import picture_of
 from .theme import theme
 
 
@@ -18,7 +19,7 @@ def page(kind: str) -> str:
     t, specs = theme(), registry()
     if kind not in specs:
         parts = ["<h2>Nodes</h2>"]
-        for category in CATEGORIES:
+        for category in categories():
             rows = "".join(
                 f'<li><a href="{s.kind}">{s.name}</a> – {html.escape(s.summary)}</li>'
                 for s in sorted(specs.values(), key=lambda s: s.name)
@@ -41,10 +42,12 @@ def page(kind: str) -> str:
         for q in spec.params
         for p in (q, *q.parts)
     )
-    picture = Path(__file__).parent / "gallery" / f"{kind}.png"
+    package = package_of(kind)
+    picture = picture_of(kind)
+    from_package = html.escape(f" · of the package {package.name} {package.version}") if package else ""
     image = f'<p><img src="{picture.as_posix()}" width="300" height="200"></p>' if picture.exists() else ""
     return (
-        f'<p><a href="all">All nodes</a> · {spec.category}</p><h2>{spec.name}</h2>'
+        f'<p><a href="all">All nodes</a> · {html.escape(spec.category)}{from_package}</p><h2>{spec.name}</h2>'
         f"<p>{html.escape(spec.summary)}</p>{image}{text}"
         f'<h3>Ports</h3><table cellpadding="4">{ports}</table><h3>Settings</h3><table cellpadding="4">{rows}</table>'
         f'<p style="color:{t.muted}">Amount, Where and Finish work on every node and are explained in '

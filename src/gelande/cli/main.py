@@ -17,6 +17,7 @@ from gelande.listing import listed, text_of
 
 from .build import build, build_words
 from .examples import examples, examples_words
+from .packages import check_nodes, check_words, other_packages
 from .picture import picture, picture_words
 from .receive import receive, receive_words, walk
 from .telling import BAD_INPUT, DONE, FAILED, STOPPED, json_word, told
@@ -74,6 +75,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     nodes.add_argument("kind", nargs="?", help="a node's kind or name, as terrace")
     json_word(nodes)
+    check_words(sub)
     examples_words(sub)
     integrate = sub.add_parser(
         "integrate",
@@ -153,7 +155,8 @@ def main(argv: list[str] | None = None) -> int:
             "variants": variants,
             "picture": picture,
             "profile": _profile,
-            "nodes": _unknown_node,
+            "nodes": _nodes,
+            "check-nodes": check_nodes,
             "formats": _unknown_format,
             "examples": examples,
             "prepare": _prepare,
@@ -359,6 +362,8 @@ def _listed(args: argparse.Namespace) -> int | None:
     if args.command not in ("nodes", "formats"):
         return None
     kind = getattr(args, "kind", None)
+    if args.command == "nodes" and other_packages():
+        return None  # theirs are not in what is shipped
     if args.json:
         held = listed(args.command, kind)
         if held is not None:
@@ -370,11 +375,20 @@ def _listed(args: argparse.Namespace) -> int | None:
     return None if text is None else DONE
 
 
-def _unknown_node(args: argparse.Namespace) -> int:
-    from gelande import api
+def _nodes(args: argparse.Namespace) -> int:
+    """Lists nodes, or describes one, of all packages; says that there is none."""
+    from gelande import api, listing
 
-    api.node_kind(args.kind)  # says that there is none
-    return BAD_INPUT
+    if args.kind is not None:
+        spec = api.node_kind(args.kind)
+        told(listing.node_values(spec)) if args.json else print(listing.node_text(spec))
+        return DONE
+    kinds = api.node_kinds()
+    if args.json:
+        told([listing.node_values(spec) for specs in kinds.values() for spec in specs])
+    else:
+        print(listing.nodes_text(kinds))
+    return DONE
 
 
 def _unknown_format(args: argparse.Namespace) -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import traceback
 from collections.abc import Iterator
 from contextlib import contextmanager
 
@@ -32,6 +33,14 @@ class NodeError(GelandeError):
         self.node_id = node_id.partition("~")[0]  # of a copy, the node that the person sees
         self.node_name = clean(node_name)
         self.reason = clean(reason)
+
+    @property
+    def trace(self) -> str:
+        """Where in its code the node failed, for whoever wrote it; "" when it only said what was wrong."""
+        cause = self.__cause__
+        if cause is None or isinstance(cause, GelandeError):
+            return ""
+        return "".join(traceback.format_exception(cause)).rstrip()
 
 
 class DeliveryError(GelandeError):

@@ -20,6 +20,7 @@ from gelande.core.files.disk import digest, read_bytes, write_text
 from gelande.core.recipe.control import param_of, value_of
 from gelande.core.recipe.deliverables import Deliverable
 from gelande.core.recipe.model import Recipe
+from gelande.core.recipe.packages import package_of
 from gelande.core.recipe.recipefile import fingerprint
 from gelande.core.recipe.seeds import effective_seed
 from gelande.core.recipe.sheetfile import delivery_block, keep_block
@@ -155,6 +156,7 @@ def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool, earl
             controls[control.label] = {"value": value, "unit": param.unit, **said}
     seeds = {n: effective_seed(recipe, n) for n, s in recipe.nodes.items() if s.spec and s.spec.has_seed}
     kinds = {s.kind: s.spec.version for s in recipe.nodes.values() if s.spec}
+    others = {p.name: p.version for kind in kinds if (p := package_of(kind)) is not None}
     s, grid = recipe.site, Grid.of(recipe.site, level, recipe.delivery)
     left = sorted(earlier)
     return {
@@ -170,6 +172,7 @@ def manifest(recipe: Recipe, level: int, files: list[dict], complete: bool, earl
         "controls": controls,
         "kept_areas": [keep_block(recipe, k) for k in recipe.keeps if k.on],
         "node_versions": kinds,
+        **({"packages": others} if others else {}),
         "site": {"name": s.name, "width_m": s.width, "depth_m": s.depth, "sea_level_m": s.sea_level, "sea": s.has_sea},
         "detail": s.samples(level),
         "samples": list(reversed(grid.shape)),

@@ -29,6 +29,7 @@ from gelande.core.recipe.node import ENGINE_IDS
 
 from ..editors import Row, make_row
 from .beforeafter import Pictures
+from .fault import Fault
 from .layering import LayersPanel
 from .limits import LimitsPlot
 from .natural import NaturalSheet
@@ -71,9 +72,8 @@ class Bench(QWidget):
         column.setContentsMargins(12, 10, 12, 8)
         column.setSpacing(5)
         self.title, self.about = QLabel(objectName="title"), QLabel(objectName="muted")
-        self.fault, self.pictures = QLabel(objectName="fault"), Pictures()
-        for label in (self.about, self.fault):
-            label.setWordWrap(True)
+        self.fault, self.pictures = Fault(), Pictures()
+        self.about.setWordWrap(True)
         self.starting_points = QPushButton("Starting points")
         self.starting_points.setToolTip("Good settings to begin from")
         self.starting_points.clicked.connect(self._open_starts)
@@ -252,7 +252,8 @@ class Bench(QWidget):
             spec.summary
             if spec
             else (
-                "This version of Gelande does not know this kind of node. It is kept and saved as it is."
+                f"This version of Gelande does not know this kind of node; {state.lacking}. It is kept and saved as "
+                "it is."
                 if state
                 else "Select a node to set it here."
             )
@@ -382,10 +383,10 @@ class Bench(QWidget):
             self.natural = NaturalSheet(self, self._state().name, rows)
             self.natural.open_above(self.where)
 
-    def show_fault(self, node_id: str, text: str) -> None:
+    def show_fault(self, node_id: str, text: str, trace: str = "") -> None:
+        """Shows why a node failed. trace: where in its code."""
         if node_id == self.node:
-            self.fault.setText(text)
-            self.fault.show()
+            self.fault.tell(text, trace)
             self.pictures.hide()  # of a result that there is not; the words need the room
 
     # -- edits ------------------------------------------------------------------------------------------

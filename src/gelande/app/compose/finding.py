@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import lru_cache
 
-from gelande.core.recipe.node import CATEGORIES, NodeSpec, registry
+from gelande.core.recipe.node import NodeSpec, categories, registry
 
 #: How well a word fits, best first.
 BEGINS, IN_NAME, SYNONYM, IN_SYNONYM, SETTING, SENTENCE, TYPO = 0, 1, 2, 3, 4, 6, 9
@@ -80,18 +80,18 @@ def matches(query: str, fits: Callable[[NodeSpec], bool] = lambda spec: True) ->
     known = [s for s in registry().values() if fits(s)]
     if not words:
         # nothing typed: the catalogue, by category
-        return sorted(known, key=lambda s: (CATEGORIES.index(s.category), s.name))
+        return sorted(known, key=lambda s: (categories().index(s.category), s.name))
     found = []
     for spec in known:
         ranks = [_rank(spec, w) for w in words]
         if None not in ranks:
-            found.append((sum(r for r in ranks if r is not None), CATEGORIES.index(spec.category), spec.name, spec))
+            found.append((sum(r for r in ranks if r is not None), categories().index(spec.category), spec.name, spec))
     if not found:
         # typing errors only when no other node fits: one in a word, two in a long one
         for spec in known:
             allowed = [(0 if _rank(spec, w) is not None else _strays(spec, w), 1 + (len(w) > 6)) for w in words]
             if all(n <= most for n, most in allowed) and all(len(w) > 3 for w in words):
-                found.append((sum(n for n, _ in allowed), CATEGORIES.index(spec.category), spec.name, spec))
+                found.append((sum(n for n, _ in allowed), categories().index(spec.category), spec.name, spec))
     return [f[3] for f in sorted(found, key=lambda f: f[:3])]
 
 

@@ -331,7 +331,7 @@ class ComposePage(QWidget):
 
     def _failed(self, node_id: str, text: str) -> None:
         self.canvas.set_fault(node_id, text)
-        self.bench.show_fault(node_id, text)
+        self.bench.show_fault(node_id, text, self.engine.trace_of(node_id))
         if self.pending is not None and node_id == self.canvas.chosen:
             self.said.emit(text)
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from pathlib import Path
 
 from PyQt6.QtCore import QPoint, QSettings, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPixmap
@@ -11,9 +10,9 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QListWidget,
 
 from gelande.core.recipe.node import NodeSpec, registry, spec_of
 
+from ..nodepictures import picture_of
 from . import adding, finding
 
-GALLERY = Path(__file__).parents[1] / "gallery"
 WHAT, ABOUT = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 #: Nodes that are remembered as used last.
 REMEMBERED = 6
@@ -156,7 +155,7 @@ class Search(QFrame):
         kind = item.data(WHAT) or ""
         spec = spec_of(kind)
         self.about.setText(item.data(ABOUT) or "")
-        picture = GALLERY / f"{kind}.png"
+        picture = picture_of(kind)
         shown = QPixmap(str(picture)) if spec is not None and picture.exists() else QPixmap()
         self.picture.setVisible(not shown.isNull())
         if not shown.isNull():

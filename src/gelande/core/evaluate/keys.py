@@ -27,7 +27,8 @@ from gelande.version import __version__
 
 from ..recipe import walk
 from ..recipe.model import NodeState, Recipe
-from ..recipe.node import ENGINE_IDS, MASK_PORT, NodeSpec
+from ..recipe.node import ENGINE_IDS, MASK_PORT, NodeSpec, registry
+from ..recipe.packages import packages
 from ..recipe.param import Pieces
 from ..recipe.seeds import effective_seed
 from ..recipe.site import Site
@@ -40,12 +41,17 @@ MOST_KNOWN = 40_000
 
 
 def program_digest(*folders: str) -> str:
-    """Changes with the versions of the program, of Python, NumPy and Numba, and with the sources in these folders."""
+    """Changes with the versions of the program, of Python, NumPy and Numba, and with the sources in these folders; with
+    the nodes, also with the packages that bring more of them."""
     versions = f"{__version__} {sys.version} {np.__version__} {numba.__version__}"
     digest, root = hashlib.sha256(versions.encode()), Path(__file__).parents[2]
     for folder in folders:
         for file in sorted((root / folder).rglob("*.py")):
             digest.update(file.read_bytes())
+    if "nodes" in folders:
+        registry()
+        for package in packages():
+            digest.update(package.digest.encode())
     return digest.hexdigest()[:16]
 
 

@@ -81,7 +81,7 @@ def _guarded(source: Source, unit: Unit, weight: float, made: Callable[[Context]
     """What a node's computation gives for its context; whatever it raises becomes a NodeError."""
     job, state = source.job, source.job.recipe.nodes[unit.node]
     if state.spec is None:
-        why = f"this version of Gelande does not know the node kind {state.kind}; open the recipe with a newer one"
+        why = f"this version of Gelande does not know the node kind {state.kind}; {state.lacking}"
         raise NodeError(unit.node, state.name, why)
     context = Context(source, unit, weight)
     job.current = (state.name, time.perf_counter(), weight)

@@ -62,7 +62,8 @@ class BakeBlock(Block):
 
 
 class NodeBlock(Block):
-    kind: str = Field(pattern=r"^[A-Za-z0-9_]{1,100}$")
+    kind: str = Field(pattern=r"^([A-Za-z0-9_]{1,100}\.)?[A-Za-z0-9_]{1,100}$")
+    package: str = Field("", max_length=300)
     version: int = Field(1, ge=1, le=1_000_000)
     name: str = Field(max_length=LONGEST_NAME)
     at: list[Place] = Field([0, 0], min_length=2, max_length=2)

@@ -10,6 +10,7 @@ from typing import Any
 
 from ..errors import RecipeError
 from ..words import clean
+from . import packages
 from .deliverables import remap_sources
 from .kinds import kind_at, output_port, wanted_after
 from .model import FARTHEST, MOST_NODES, Face, NodeState, Recipe, with_defaults
@@ -28,6 +29,7 @@ def check_node_limit(recipe: Recipe, more: int) -> None:
 
 def fresh_id(recipe: Recipe, kind: str) -> str:
     """A node id that is free: the kind and the next number."""
+    kind = kind.replace(".", "_")  # of another package: a dot is what divides a node from its output
     taken = [int(m.group(1)) for n in recipe.nodes if (m := re.fullmatch(re.escape(kind) + r"_(\d+)", n))]
     return f"{kind}_{max(taken, default=0) + 1}"
 
@@ -43,7 +45,7 @@ def add(
     """A new node with its defaults scaled to the site, in a group or in none. Returns the recipe and the node's id."""
     spec = spec_of(kind)
     if spec is None:
-        raise RecipeError(f"This version of Gelande knows no node called {kind}.")
+        raise RecipeError(f"This version of Gelande knows no node called {kind}; {packages.lacking(kind)}.")
     check_node_limit(recipe, 1)
     node_id, face = fresh_id(recipe, kind), Face() if spec.role == GROUP else None
     state = NodeState(kind, name or spec.name, (at[0], at[1]), group=group, face=face)
@@ -290,7 +292,7 @@ def replace_kind(recipe: Recipe, node_id: str, kind: str) -> Recipe:
     """Makes a node another kind, keeping links that fit and parameters of the same name."""
     state, spec = recipe.node(node_id), spec_of(kind)
     if spec is None:
-        raise RecipeError(f"This version of Gelande knows no node called {kind}.")
+        raise RecipeError(f"This version of Gelande knows no node called {kind}; {packages.lacking(kind)}.")
     if {state.role, spec.role} & {GROUP, FRAME, ENTRY}:
         raise RecipeError(
             f"{state.name} cannot be replaced: groups, their entries and frames are made by packing and framing."

@@ -14,6 +14,7 @@ from functools import cached_property, lru_cache
 from typing import Any
 
 from ..errors import RecipeError
+from . import packages
 from .choices import MOST_KEEPS, MOST_PRESETS, FigureChoice, Keep, Locks, Measures, Preset
 from .deliverables import Deliverable, Delivery
 from .footprint import Footprint
@@ -96,8 +97,14 @@ class NodeState:
         """The same for a kind that is known. Raises RecipeError for others."""
         spec = self.spec
         if spec is None:
-            raise RecipeError(f"This version of Gelande does not know {self.name}'s kind, {self.kind}.")
+            raise RecipeError(f"This version of Gelande does not know {self.name}'s kind, {self.kind}; {self.lacking}.")
         return spec
+
+    @property
+    def lacking(self) -> str:
+        """What to do about a kind that is not known, as the second half of a sentence."""
+        needs = (self.raw or {}).get("package", "")
+        return packages.lacking(self.kind, needs if isinstance(needs, str) else "")
 
     def reads(self, site: Site) -> Footprint:
         """Footprint of the node as it is set. Raises RecipeError for a kind that is not known."""

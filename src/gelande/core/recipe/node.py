@@ -8,6 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache, cached_property, lru_cache
 
+from . import packages
 from . import param as P
 from .footprint import Footprint
 from .raster import COLOUR, HEIGHT, MASK
@@ -333,7 +334,11 @@ def node(kind: str, name: str, category: str, summary: str, **more) -> Callable:
     def declare(compute: Callable) -> Callable:
         doc = (compute.__doc__ or "").strip()
         spec = NodeSpec(kind, name, category, summary, compute, help=doc, **more)
-        if category not in CATEGORIES:
+        package = packages.owner()
+        if not packages.own_kind(kind, package):
+            before = f"the package's name and a dot, as in {package}.{kind}" if package else "no dot"
+            raise ValueError(f"{kind}: the id of a kind of node has {before} before it")
+        if category not in CATEGORIES and not package:
             raise ValueError(f"{kind}: unknown category {category}")
         if kind in _REGISTRY and _REGISTRY[kind].compute.__module__ != compute.__module__:
             raise ValueError(f"two nodes are called {kind}")
@@ -348,11 +353,19 @@ def node(kind: str, name: str, category: str, summary: str, **more) -> Callable:
 
 @cache
 def registry() -> dict[str, NodeSpec]:
-    """All nodes by kind; imports every module below ``gelande.nodes`` once."""
+    """All nodes by kind; imports every module below ``gelande.nodes`` once, then those of other packages."""
     nodes = importlib.import_module("gelande.nodes")
     for module in pkgutil.walk_packages(nodes.__path__, "gelande.nodes."):
         importlib.import_module(module.name)
+    packages.load(_REGISTRY)
     return _REGISTRY
+
+
+@cache
+def categories() -> tuple[str, ...]:
+    """Gelande's own categories, then those of other packages."""
+    others = {spec.category for spec in registry().values()} - set(CATEGORIES)
+    return (*CATEGORIES, *sorted(others))
 
 
 def spec_of(kind: str) -> NodeSpec | None:

@@ -23,6 +23,7 @@ from . import graph, model, sheetfile
 from .blocks import FaceBlock, NodeBlock, RecipeBlock, damaged
 from .model import NodeState, Recipe, with_defaults
 from .node import GROUP, Port, Target, spec_of
+from .packages import package_of
 from .param import Param
 from .param.words import FORMER, as_id
 from .site import BARE, Site
@@ -213,7 +214,9 @@ def node_block(state: NodeState) -> dict:
         }
     if state.bake is not None:
         more["bake"] = {"key": state.bake.key, "finest": state.bake.finest, "files": state.bake.files}
-    spec = state.declared
+    spec, package = state.declared, package_of(state.kind)
+    if package is not None:
+        more["package"] = f"{package.name} {package.version}".strip()
     return {
         "kind": state.kind,
         "version": spec.version,
