@@ -10,6 +10,7 @@ from pathlib import Path
 
 from support import ROOT
 
+import gelande
 from gelande.core.errors import GelandeError
 from gelande.core.evaluate.executor import Evaluator, Job
 from gelande.core.recipe import recipefile
@@ -106,6 +107,11 @@ class PackageTest(unittest.TestCase):
             GelandeError, r"does not know the node kind screes.creep; install the package screes 1\.2"
         ):
             Evaluator().result(Job(without), node, 1)
+        land = gelande.open(recipe)
+        for ask in (land.height, land.figures, lambda: land.raster("height")):
+            with self.assertRaisesRegex(GelandeError, "Creep, which comes after Fractal noise, is of a kind"):
+                ask()
+        self.assertEqual(land.height(129, node="fractal_noise_1").shape, (129, 129))
         self.assertEqual(json.loads(recipefile.dumps(without))["nodes"], json.loads(recipe.read_text())["nodes"])
 
     def test_the_command_line_lists_describes_and_checks_them_and_names_what_could_not_be_loaded(self):

@@ -9,10 +9,12 @@ from .version import __version__
 if TYPE_CHECKING:
     from .api import (
         Control,
+        DeliveryError,
         File,
         GelandeError,
         Land,
         Node,
+        NodeSpec,
         Output,
         Raster,
         Region,
@@ -23,15 +25,18 @@ if TYPE_CHECKING:
         node_kind,
         node_kinds,
         open,
+        packages,
         write_sheet,
     )
 
 __all__ = [
     "Control",
+    "DeliveryError",
     "File",
     "GelandeError",
     "Land",
     "Node",
+    "NodeSpec",
     "Output",
     "Raster",
     "Region",
@@ -43,6 +48,7 @@ __all__ = [
     "node_kind",
     "node_kinds",
     "open",
+    "packages",
     "write_sheet",
 ]
 

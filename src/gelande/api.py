@@ -304,10 +304,7 @@ class Land(Measuring):
         number. Raises GelandeError."""
         level, site = self.site.level_of(detail), self.site
         if isinstance(source, str) and source in (HEIGHT, COLOUR):
-            found = query.last_of(self._recipe).get(source)
-            if found is None:
-                raise RecipeError(f"The recipe has no {source} yet.")
-            at, kind, name = found, source, source
+            at, kind, name = query.last_output(self._recipe, source), source, source
         else:
             at = end_of(self.node(source) if isinstance(source, str) else source)
             kind, name = kinds.kind_at(self._recipe, *at), self._recipe.node(at[0]).name
@@ -332,9 +329,7 @@ class Land(Measuring):
         if isinstance(node, Output):
             node, output = end_of(node)
         name = node.id if isinstance(node, Node) else node
-        at = self._output(kind, name, output) if name else query.last_of(self._recipe).get(kind)
-        if at is None:
-            raise RecipeError(f"The recipe has no {kind} yet.")
+        at = self._output(kind, name, output) if name else query.last_output(self._recipe, kind)
         return self._samples(at, self.site.level_of(detail), region)
 
     @stops_told()
@@ -361,9 +356,7 @@ class Land(Measuring):
     @stops_told()
     def water(self, detail: int = 513) -> np.ndarray | None:
         """Depth in metres of the water that stands on the recipe's last height, or None when there is none."""
-        at = query.last_of(self._recipe).get(HEIGHT)
-        if at is None:
-            raise RecipeError("The recipe has no height yet.")
+        at = query.last_output(self._recipe, HEIGHT)
         job = self._job()
         return query.ground_under(self._evaluator, job, *at, self.site.level_of(detail))[1]
 

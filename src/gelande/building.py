@@ -95,6 +95,10 @@ class Node:
         """True while what comes in passes through."""
         return self.state.off
 
+    @off.setter
+    def off(self, value: bool) -> None:
+        self._land._edit(graph.switch(self._land.recipe, [self.id], bool(value)))
+
     def __getitem__(self, output: str) -> Output:
         if output not in self.outputs:
             has = ", ".join(self.outputs) or "none"
@@ -114,7 +118,7 @@ class Node:
 
     def __setattr__(self, name: str, value: Any) -> None:
         if name == "off":
-            self._land._edit(graph.switch(self._land.recipe, [self.id], bool(value)))
+            object.__setattr__(self, name, value)
         elif name == "name":
             self._land._edit(graph.rename(self._land.recipe, self.id, value))
         else:

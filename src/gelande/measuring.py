@@ -102,9 +102,7 @@ class Measuring(Keeping):
     @stops_told()
     def figures(self, detail: int = 129) -> Figures:
         """Figures that tell whether the land works in a game, by their names; see figure_names."""
-        at = query.last_of(self._recipe).get(HEIGHT)
-        if at is None:
-            raise RecipeError("The recipe has no height yet.")
+        at = query.last_output(self._recipe, HEIGHT)
         level = self.site.level_of(detail)
         job = self._job()
         under, water = query.ground_under(self._evaluator, job, *at, level)

@@ -9,7 +9,7 @@ from gelande.core.errors import DeliveryError
 from gelande.core.evaluate.executor import Evaluator, Job
 from gelande.core.evaluate.job import WHOLE_BESIDE_STRIPS
 from gelande.core.evaluate.plan import Plan, is_whole
-from gelande.core.evaluate.query import last_of
+from gelande.core.evaluate.query import last_of, last_output
 from gelande.core.evaluate.strips import Rolling
 from gelande.core.recipe import graph, kinds
 from gelande.core.recipe.deliverables import Deliverable, Source
@@ -42,6 +42,9 @@ def ordered(recipe: Recipe, level: int = 0) -> tuple[Deliverable, ...]:
     wanted = recipe.deliverables or usual(recipe)
     if not wanted:
         raise DeliveryError("There is nothing to deliver: the recipe has no height or colour yet.")
+    if not recipe.deliverables:
+        for kind in last_of(recipe).keys() & {HEIGHT, COLOUR}:
+            last_output(recipe, kind)  # says so when what comes after it is not known
     names = [name for d in wanted for name in names_of(recipe, d, level or recipe.site.levels[0])]
     twice = next((n for n in names if names.count(n) > 1), None)
     if twice:

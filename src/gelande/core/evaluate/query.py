@@ -8,7 +8,7 @@ import numpy as np
 
 from gelande.kernels.grid_window import GridWindow
 
-from ..errors import NodeError
+from ..errors import NodeError, RecipeError
 from ..recipe import kinds, walk
 from ..recipe.footprint import FINER
 from ..recipe.model import Recipe
@@ -31,6 +31,22 @@ def last_of(recipe: Recipe) -> dict[str, tuple[str, str]]:
         if kind not in found or reach[node_id] >= found[kind][0]:
             found[kind] = (reach[node_id], node_id, spec.main.id)
     return {kind: (node, port) for kind, (_, node, port) in found.items()}
+
+
+def last_output(recipe: Recipe, kind: str) -> tuple[str, str]:
+    """(node, output) of the most worked-on main output of a kind of data. Raises RecipeError when there is none, or
+    when a node of a kind that is not known comes after it: what stands before that one is not the recipe's land."""
+    found = last_of(recipe).get(kind)
+    if found is None:
+        raise RecipeError(f"The recipe has no {kind} yet.")
+    for node_id, state in recipe.nodes.items():
+        if state.spec is None and found[0] in walk.upstream(recipe, node_id):
+            before = recipe.node(found[0]).name
+            raise RecipeError(
+                f"{state.name}, which comes after {before}, is of a kind that this version does not know, "
+                f"{state.kind}; {state.lacking}, or ask for {before} by its name."
+            )
+    return found
 
 
 def most_worked_on(recipe: Recipe, among: Collection[str], of: str) -> str:
