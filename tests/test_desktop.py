@@ -2,6 +2,8 @@
 start."""
 
 import configparser
+import contextlib
+import io
 import os
 import shutil
 import subprocess
@@ -21,7 +23,8 @@ from test_window import WindowCase
 
 from gelande import prepare
 from gelande.app import thumbs
-from gelande.cli import integrate
+from gelande.cli import about, integrate, needs
+from gelande.cli.main import main
 from gelande.core.evaluate.waiting import PREPARED, set_unprepared, waiting
 from gelande.core.recipe import graph
 from gelande.core.recipe import recipefile as files
@@ -59,16 +62,50 @@ class IntegrateTest(unittest.TestCase):
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertIn("regenerate", done.stdout)
 
+    def test_paths_of_any_kind_are_quoted_as_the_specification_says(self):
+        """Read back as GLib reads an Exec line: first the string's escapes, then the quotes of the shell."""
+        for path in ("/opt/a b/gelande", '/x"y/$z`w', "/back\\slash dir/g", "/plain/100%/g", "/it's/g"):
+            text = integrate.quoted(path)
+            string = text.replace("\\\\", "\\")
+            words = ["sh", "-c", f"printf %s {string.replace('%%', '%')}"]
+            self.assertEqual(subprocess.run(words, capture_output=True, text=True).stdout, path, text)
+            self.assertFalse(text.startswith("'"))
+
+    def test_what_the_validators_of_a_desktop_say(self):
+        """Those that are installed here."""
+        integrate.integrate(lambda text: None)
+        for command, path in (
+            (("desktop-file-validate",), "applications/gelande.desktop"),
+            (("appstreamcli", "validate", "--no-net"), "metainfo/org.gelande.Gelande.metainfo.xml"),
+            (("bash", "-n"), "bash-completion/completions/gelande"),
+            (("zsh", "-n"), "zsh/site-functions/_gelande"),
+            (("fish", "-n"), "fish/vendor_completions.d/gelande.fish"),
+        ):
+            if shutil.which(command[0]):
+                done = subprocess.run([*command, str(self.home / path)], capture_output=True, text=True)
+                self.assertEqual((done.returncode, done.stderr), (0, ""), done.stdout)
+        ET.parse(self.home / "metainfo" / "org.gelande.Gelande.metainfo.xml")
+        page = (self.home / "man" / "man1" / "gelande.1").read_text()
+        for command in ("receive", "check-nodes", "variants", "\\-\\-tiles"):
+            self.assertIn(command.replace("check-", "check\\-"), page)
+        completed = (self.home / "bash-completion" / "completions" / "gelande").read_text()
+        self.assertRegex(completed, r"build\) words=\".*--tiles")
+
     def test_removing_leaves_nothing_behind_and_others_alone(self):
         other = self.home / "applications" / "other.desktop"
         other.parent.mkdir(parents=True)
         other.write_text("x")
-        integrate.integrate(lambda text: None)
-        self.assertEqual(len(integrate.remove(lambda text: None)), 4)
-        left = [p for p in self.home.rglob("*") if p.is_file() and "gelande" in p.read_text(errors="ignore")]
+        choices = Path(self.temp.name) / "mimeapps.list"
+        before = "[Default Applications]\ntext/plain=other.desktop\n"
+        choices.write_text(before + f"{integrate.MIME}=gelande.desktop;\n")
+        with mock.patch.dict(os.environ, {"XDG_CONFIG_HOME": self.temp.name}):
+            written = integrate.integrate(lambda text: None)
+            self.assertEqual(len(integrate.remove(lambda text: None)), len(written))
+            self.assertEqual(integrate.remove(lambda text: None), [])
+        self.assertEqual(choices.read_text(), before)
+        left = [p for p in self.home.rglob("*") if p.is_file() and "gelande" in p.read_text(errors="ignore").casefold()]
         self.assertEqual(left, [])
         self.assertTrue(other.exists())
-        self.assertEqual(integrate.remove(lambda text: None), [])
 
     def test_a_place_that_cannot_be_written_is_told_in_a_sentence(self):
         blocked = Path(self.temp.name) / "file"
@@ -81,6 +118,40 @@ class IntegrateTest(unittest.TestCase):
         )
         self.assertEqual(done.returncode, 2)
         self.assertRegex(done.stderr, r"^gelande: .*file.* cannot be written: .+\n$")
+
+
+class NeedsTest(unittest.TestCase):
+    """What a system lacks is one sentence and code 2, before anything of Qt is loaded."""
+
+    def told(self, there=lambda library: True, **environment) -> tuple[int, str]:
+        told = io.StringIO()
+        keep = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+        with (
+            mock.patch.dict(os.environ, {**keep, **environment}, clear=True),
+            mock.patch.object(needs, "_there", there),
+            mock.patch("gelande.app.main.run", return_value=0),
+            contextlib.redirect_stderr(told),
+        ):
+            return main(["open"]), told.getvalue()
+
+    def test_libraries_and_displays_that_are_missing(self):
+        self.assertEqual(self.told(DISPLAY=":0"), (0, ""))
+        code, text = self.told(lambda library: "cursor" not in library, DISPLAY=":0")
+        self.assertEqual(code, 2)
+        self.assertIn("needs libxcb-cursor.so.0; install with: apt install libxcb-cursor0", text)
+        self.assertEqual(self.told(lambda library: "cursor" not in library, WAYLAND_DISPLAY="wayland-0"), (0, ""))
+        code, text = self.told(lambda library: "EGL" not in library, QT_QPA_PLATFORM="offscreen")
+        self.assertEqual((code, "(or: dnf install libglvnd-egl)" in text), (2, True), text)
+        code, text = self.told()
+        self.assertEqual((code, text.count("\n")), (2, 1))
+        self.assertIn("no display", text)
+
+    def test_the_version_tells_all_parts(self):
+        told = io.StringIO()
+        with contextlib.redirect_stdout(told):
+            self.assertEqual(main(["--version"]), 0)
+        self.assertRegex(told.getvalue(), r"^Gelande \d+\.\d+\.\d+\nPython 3.*numpy.*PyQt6.*\n.*x86-64|aarch64")
+        self.assertEqual(about.level({"avx2"}), "x86-64")
 
 
 class ThumbsTest(unittest.TestCase):

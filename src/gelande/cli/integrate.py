@@ -1,9 +1,9 @@
-"""Makes Gelande known to the desktop of the person who asks: menu entry, icons, the type of recipe files. No root."""
+"""Makes Gelande known to the desktop and the shells of the person who asks. No root."""
 
 from __future__ import annotations
 
 import os
-import shlex
+import re
 import shutil
 import subprocess
 import sys
@@ -11,35 +11,7 @@ from collections.abc import Callable
 from importlib import resources
 from pathlib import Path
 
-MIME = "application/x-gelande-recipe"
-NAME = "gelande"
-ICON = "application-x-gelande-recipe"
-
-ENTRY = """[Desktop Entry]
-Type=Application
-Version=1.1
-Name=Gelande
-GenericName=Landscape recipes
-Comment=Makes landscapes from graphs of nodes, and delivers them
-Exec={command} open %f
-Icon=gelande
-Terminal=false
-Categories=Graphics;3DGraphics;
-MimeType={mime};
-StartupWMClass=gelande
-Keywords=terrain;landscape;heightfield;erosion;
-"""
-
-TYPE = """<?xml version="1.0" encoding="UTF-8"?>
-<mime-info xmlns="http://www.freedesktop.org/standards/shared-mime-info">
-  <mime-type type="{mime}">
-    <comment>Gelande recipe</comment>
-    <sub-class-of type="application/json"/>
-    <icon name="{icon}"/>
-    <glob pattern="*.gelande"/>
-  </mime-type>
-</mime-info>
-"""
+from .desktop_files import MIME, NAME, files
 
 
 def data_home() -> Path:
@@ -47,13 +19,20 @@ def data_home() -> Path:
     return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share")
 
 
+def _choices() -> Path:
+    """Where the desktop keeps what opens which type of file."""
+    return Path(os.environ.get("XDG_CONFIG_HOME") or Path.home() / ".config") / "mimeapps.list"
+
+
 def command() -> str:
     """The command that opens Gelande, as a desktop entry writes it."""
+    if getattr(sys, "frozen", False):
+        return quoted(sys.executable)
     script = Path(sys.executable).with_name("gelande")
-    if script.is_file() and resources.files("gelande").joinpath("cli.py").is_file() and _installed():
-        return _quoted(str(script))
+    if script.is_file() and _installed():
+        return quoted(str(script))
     source = Path(str(resources.files("gelande"))).parent
-    return f"env PYTHONPATH={_quoted(str(source))} {_quoted(sys.executable)} -m gelande"
+    return f"env {quoted(f'PYTHONPATH={source}')} {quoted(sys.executable)} -m gelande"
 
 
 def _installed() -> bool:
@@ -61,30 +40,31 @@ def _installed() -> bool:
     return "site-packages" in Path(str(resources.files("gelande"))).parts
 
 
-def _quoted(text: str) -> str:
-    """Text as an argument of a desktop entry's Exec: percent signs are doubled."""
-    return shlex.quote(text).replace("%", "%%")
+def quoted(text: str) -> str:
+    """Text as an argument of a desktop entry's Exec (Desktop Entry Specification 1.5): in double quotes where it holds
+    what is reserved, and percent signs doubled."""
+    text = text.replace("%", "%%")
+    if not re.search(r"[\s\"'\\><~|&;$*?#()`]", text):
+        return text
+    inside = re.sub(r"([\"`$\\])", r"\\\1", text)
+    # the whole value is a string, in which a backslash is written as two
+    return '"' + inside.replace("\\", "\\\\") + '"'
 
 
 def parts(home: Path) -> dict[Path, str]:
     """The files and what is in them."""
-    desktop = resources.files("gelande") / "app" / "desktop"
-    icons = home / "icons" / "hicolor" / "scalable"
-    return {
-        home / "applications" / f"{NAME}.desktop": ENTRY.format(command=command(), mime=MIME),
-        home / "mime" / "packages" / f"{NAME}.xml": TYPE.format(mime=MIME, icon=ICON),
-        icons / "apps" / f"{NAME}.svg": (desktop / "gelande.svg").read_text(),
-        icons / "mimetypes" / f"{ICON}.svg": (desktop / "recipe.svg").read_text(),
-    }
+    from .main import build_parser
+
+    return {home / name: text for name, text in files(command(), build_parser()).items()}
 
 
 def integrate(tell: Callable[[str], None] = print) -> list[Path]:
-    """Installs menu entry, icons and file type. Returns the files written. Raises OSError where that cannot be."""
+    """Installs all of it. Returns the files written. Raises OSError where that cannot be."""
     written = []
     for path, text in parts(data_home()).items():
         path.parent.mkdir(parents=True, exist_ok=True)
         part = path.with_name(f".{path.name}.part")
-        part.write_text(text)
+        part.write_text(text, encoding="utf-8")
         part.replace(path)
         written.append(path)
         tell(f"wrote {path}")
@@ -100,8 +80,31 @@ def remove(tell: Callable[[str], None] = print) -> list[Path]:
     for path in gone:
         path.unlink()
         tell(f"removed {path}")
-    _refresh(data_home(), tell)
+    _forget()
+    if gone:
+        _refresh(data_home(), tell)
     return gone
+
+
+def _forget() -> None:
+    """Takes Gelande out of the desktop's list of what opens recipes; all else in it stays."""
+    path = _choices()
+    if not path.is_file():
+        return
+    text = path.read_text(encoding="utf-8")
+    left = []
+    for line in text.split("\n"):
+        kind, is_set, names = line.partition("=")
+        if is_set and kind.strip() == MIME:
+            others = [n for n in names.split(";") if n.strip() and n.strip() != f"{NAME}.desktop"]
+            if not others:
+                continue
+            line = f"{kind}={';'.join(others)};"
+        left.append(line)
+    if "\n".join(left) != text:
+        part = path.with_name(f".{path.name}.part")
+        part.write_text("\n".join(left), encoding="utf-8")
+        part.replace(path)
 
 
 def _refresh(home: Path, tell: Callable[[str], None]) -> None:

@@ -12,13 +12,13 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from gelande import __version__
 from gelande.listing import listed, text_of
 
+from .about import versions
 from .build import build, build_words
 from .examples import examples, examples_words
 from .packages import check_nodes, check_words, other_packages
-from .picture import picture, picture_words
+from .picture import picture, picture_words, thumbnail, thumbnail_words
 from .receive import receive, receive_words, walk
 from .telling import BAD_INPUT, DONE, FAILED, STOPPED, json_word, told
 from .variants import variant_words, variants
@@ -27,13 +27,15 @@ if TYPE_CHECKING:
     from gelande import api
 
 
-def _parser() -> argparse.ArgumentParser:
+def build_parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="gelande",
         description="Node graphs that make landscapes, and the control sheets that regenerate and deliver them.",
         epilog="Exit codes: 0 done, 1 a node or file failed, 2 wrong usage or bad input, 130 stopped by Ctrl+C.",
     )
-    parser.add_argument("--version", action="version", version=f"Gelande {__version__}")
+    parser.add_argument(
+        "--version", action="store_true", help="tell the version, those of its parts, and the processor"
+    )
     sub = parser.add_subparsers(dest="command", metavar="COMMAND")
 
     new = sub.add_parser(
@@ -77,6 +79,7 @@ def _parser() -> argparse.ArgumentParser:
     json_word(nodes)
     check_words(sub)
     examples_words(sub)
+    thumbnail_words(sub)
     integrate = sub.add_parser(
         "integrate",
         help="make Gelande known to the desktop",
@@ -127,11 +130,14 @@ def _profile_words(sub: argparse._SubParsersAction) -> None:
 
 def main(argv: list[str] | None = None) -> int:
     """Runs one command. Returns the exit code."""
-    parser = _parser()
+    parser = build_parser()
     try:
         args = parser.parse_args(argv)
     except SystemExit as stop:
         return int(stop.code or 0)
+    if args.version:
+        print(versions())
+        return DONE
     if args.command is None:
         parser.print_help()
         return BAD_INPUT
@@ -154,6 +160,7 @@ def main(argv: list[str] | None = None) -> int:
             "info": _info,
             "variants": variants,
             "picture": picture,
+            "thumbnail": thumbnail,
             "profile": _profile,
             "nodes": _nodes,
             "check-nodes": check_nodes,
@@ -206,15 +213,11 @@ def _new(args: argparse.Namespace) -> int:
 
 
 def _window(path: Path | None, **more) -> int:
-    if (
-        not os.environ.get("DISPLAY")
-        and not os.environ.get("WAYLAND_DISPLAY")
-        and not os.environ.get("QT_QPA_PLATFORM")
-    ):
-        print(
-            "gelande: there is no display; start it on a desktop, or use ./gelande-demo, which brings a virtual one.",
-            file=sys.stderr,
-        )
+    from .needs import lacking
+
+    why = lacking()
+    if why:
+        print(f"gelande: {why}", file=sys.stderr)
         return BAD_INPUT
     from gelande.app.main import run
 

@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 import argparse
+import os
+import signal
 from pathlib import Path
 
-from .telling import DONE
+from .telling import DONE, FAILED
 from .variants import as_chosen, chosen_words
+
+#: Seconds after which a thumbnail is given up.
+PATIENCE = 30
 
 
 def picture_words(sub: argparse._SubParsersAction) -> None:
@@ -53,4 +58,28 @@ def picture(args: argparse.Namespace) -> int:
         args.out, (width, height), args.camera, args.detail, not args.bare, args.passes, (azimuth, high), args.walk
     )
     print(f"{args.walk} pictures: {args.out.stem}_0001.png and on" if args.walk else f"Picture: {args.out}")
+    return DONE
+
+
+def thumbnail_words(sub: argparse._SubParsersAction) -> None:
+    """The words of thumbnail."""
+    command = sub.add_parser(
+        "thumbnail",
+        help="write a small picture of a recipe, as file managers ask for",
+        description="Draws the land of a recipe at 129 samples as a square PNG.",
+    )
+    command.add_argument("recipe", type=Path)
+    command.add_argument("out", type=Path, metavar="FILE")
+    command.add_argument("size", type=int, nargs="?", default=256, help="pixels along a side (256)")
+
+
+def thumbnail(args: argparse.Namespace) -> int:
+    """Writes the thumbnail. A recipe that takes too long gets none."""
+    from gelande import api
+
+    size = max(16, min(args.size, 1024))
+    signal.signal(signal.SIGALRM, lambda *_: os._exit(FAILED))
+    signal.alarm(PATIENCE)
+    api.open(args.recipe).picture(args.out, (size, size), detail=129, passes=4)
+    signal.alarm(0)
     return DONE
