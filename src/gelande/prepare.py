@@ -15,6 +15,7 @@ from collections.abc import Callable, Collection
 from pathlib import Path
 
 from . import kernels
+from .bundle import packed
 
 #: Seconds that the dearest tasks take; others take less than one. What takes longest is begun first.
 DEAR = {
@@ -217,7 +218,8 @@ class Preparation:
 
     def _run(self) -> None:
         environment = {**os.environ, "PYTHONPATH": str(Path(__file__).parents[1]), "NUMBA_NUM_THREADS": "2"}
-        command = [sys.executable, "-m", "gelande", "prepare", "--worker"]
+        program = [sys.executable] if packed() else [sys.executable, "-m", "gelande"]
+        command = [*program, "prepare", "--worker"]
         process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, env=environment)
         self._processes.append(process)
         while not self._closed:
