@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import QApplication
 from support import DEMO, ROOT, application, chain, slow
 from test_window import WindowCase
 
-from gelande import prepare
+from gelande import bundle, prepare
 from gelande.app import thumbs
 from gelande.cli import about, integrate, needs
 from gelande.cli.main import main
@@ -29,6 +29,7 @@ from gelande.core.evaluate.waiting import PREPARED, set_unprepared, waiting
 from gelande.core.recipe import graph
 from gelande.core.recipe import recipefile as files
 from gelande.core.recipe.node import registry
+from gelande.places import kernels_stamp
 
 
 class IntegrateTest(unittest.TestCase):
@@ -152,6 +153,31 @@ class NeedsTest(unittest.TestCase):
             self.assertEqual(main(["--version"]), 0)
         self.assertRegex(told.getvalue(), r"^Gelande \d+\.\d+\.\d+\nPython 3.*numpy.*PyQt6.*\n.*x86-64|aarch64")
         self.assertEqual(about.level({"avx2"}), "x86-64")
+
+    def test_packed_machine_code_is_brought_to_where_numba_looks_once_and_only_where_it_runs(self):
+        with tempfile.TemporaryDirectory() as folder:
+            root, cache = Path(folder, "program"), Path(folder, "cache")
+            (root / bundle.CODE).mkdir(parents=True)
+            (root / bundle.CODE / "one.nbi").write_bytes(b"code")
+            (root / bundle.CODE / bundle.STAMP).write_text("0.1.0\n")
+            kernels = root / "gelande" / "kernels"
+            with (
+                mock.patch.dict(os.environ, {"GELANDE_STATE": folder}),
+                mock.patch.object(bundle, "packed", lambda: root),
+            ):
+                with mock.patch.object(bundle, "fits", lambda text: False):
+                    bundle.ready(cache)
+                self.assertFalse(cache.exists(), "an older processor compiles for itself")
+                with mock.patch.object(bundle, "fits", lambda text: True):
+                    bundle.ready(cache)
+                    found = cache / bundle.subfolder(kernels) / "one.nbi"
+                    self.assertEqual(found.read_bytes(), b"code")
+                    found.write_bytes(b"newer")
+                    bundle.ready(cache)
+                    self.assertEqual(found.read_bytes(), b"newer", "once for each version")
+                self.assertTrue(kernels_stamp().exists(), "nothing is prepared at the first start")
+        self.assertTrue(bundle.fits("flags\t\t: fpu " + " ".join(bundle.NEEDS)))
+        self.assertFalse(bundle.fits("flags : fpu sse4_2"))
 
 
 class ThumbsTest(unittest.TestCase):
