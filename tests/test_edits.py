@@ -257,6 +257,17 @@ class RowTest(unittest.TestCase):
         self.assertAlmostEqual(self.got[1], 1000.0, delta=30)
         self.assertAlmostEqual(self.got[2], 100.0, delta=4)
 
+    def test_screen_readers_are_told_name_value_and_range(self):
+        row = self.row(P.metres("size", "Size", 600, "How large.", (1, 9000), (10, 2000), 0), 600.0)
+        self.assertEqual(row.accessibleName(), "Size")
+        self.assertEqual(row.accessibleDescription(), "600 m; may be 1 m to 9000 m; How large.")
+        row.set_value(750.0)
+        self.assertIn("750 m", row.accessibleDescription())
+        choice = self.row(P.choice("way", "Way", "in_beds", ("even", "in_beds"), "How it lies."), "in_beds")
+        self.assertEqual(choice.box.currentText(), "In beds")
+        choice.box.activated.emit(0)
+        self.assertEqual(self.got, ["even"])
+
     def test_arrow_keys_step_and_p_publishes(self):
         row = self.row(P.count("octaves", "Octaves", 4, "", (1, 14), (1, 10)), 4)
         asked = []

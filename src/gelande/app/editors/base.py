@@ -32,6 +32,7 @@ class Row(QWidget):
         self.published, self.publishable = published, publishable and not param.tool
         self.setToolTip(f"{param.help}" + ("" if not publishable else "\nThe dot publishes it on the control sheet."))
         self.setAccessibleName(param.label)
+        self._describe()
 
     def focus_part(self) -> QWidget:
         """The part that takes the keyboard."""
@@ -40,7 +41,14 @@ class Row(QWidget):
     def set_value(self, value: float) -> None:
         """Shows a value without telling anybody."""
         self.value = value
+        self._describe()
         self.update()
+
+    def _describe(self) -> None:
+        """Tells screen readers the value, what it may be, and what it is for."""
+        bounds = self.param.range_text
+        told = (self.param.text(self.value), bounds and f"may be {bounds}", self.param.help)
+        self.setAccessibleDescription("; ".join(part for part in told if part))
 
     def without_keep(self) -> None:
         """There are no other nodes to select: nothing has to stay in hand."""
