@@ -358,7 +358,7 @@ class Strangers(Folder):
             ('"at": [0.0, 0.0]', '"at": [1e999, 0]'),
             ('"octaves": 8', '"octaves": ' + "9" * 5000),
             ('"octaves": 8', '"octaves": ' + "9" * 400),
-            ('"kind": "fractal_noise"', '"kind": "a.b"'),
+            ('"kind": "fractal_noise"', '"kind": "a.b.c"'),
         ):
             self.assertIn(old, text)
             with self.assertRaises(RecipeError) as caught:

@@ -11,7 +11,7 @@ out="$(mkdir -p "${1:-$here/dist}" && cd "${1:-$here/dist}" && pwd)"
 parts="${PARTS:-wheel tarball deb}"
 version="$(sed -n 's/__version__ = "\(.*\)"/\1/p' "$here/src/gelande/version.py")"
 work="$(mktemp -d)"
-trap 'rm -rf "$work"' EXIT
+[ -n "${KEEP:-}" ] || trap 'rm -rf "$work"' EXIT
 export PYTHONPATH= SOURCE_DATE_EPOCH="$(git -C "$here" log -1 --format=%ct 2>/dev/null || date +%s)"
 
 if [[ $parts == *wheel* ]]; then
@@ -24,10 +24,11 @@ fi
 
 tree="$work/dist/gelande"
 echo "The program with its interpreter"
-"$venv/bin/pyinstaller" --noconfirm --distpath "$work/dist" --workpath "$work/work" "$here/tools/package/gelande.spec" \
+PYTHONPATH="$here/src" "$venv/bin/pyinstaller" --noconfirm --distpath "$work/dist" --workpath "$work/work" "$here/tools/package/gelande.spec" \
   >"$work/pack.log" 2>&1 || { tail -20 "$work/pack.log"; exit 1; }
 "$venv/bin/python" "$here/tools/package/licences.py" "$tree/_internal/licences"
-find "$tree" -name '*.so*' -type f -size +20M -exec strip --strip-unneeded {} + 2>/dev/null || true
+# only these: libraries that a wheel has patched do not load any more once they are stripped
+strip --strip-unneeded "$tree/_internal/llvmlite/binding/libllvmlite.so" "$tree"/_internal/libpython3*.so*
 
 echo "Machine code of the kernels"
 code="$tree/_internal/kernels-code"
