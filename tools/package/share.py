@@ -5,7 +5,7 @@ import sys
 from pathlib import Path
 
 from gelande.cli.desktop_files import files
-from gelande.cli.main import build_parser
+from gelande.cli.parser import build_parser
 
 if __name__ == "__main__":
     for name, text in files("gelande", build_parser()).items():

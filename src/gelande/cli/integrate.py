@@ -53,7 +53,7 @@ def quoted(text: str) -> str:
 
 def parts(home: Path) -> dict[Path, str]:
     """The files and what is in them."""
-    from .main import build_parser
+    from .parser import build_parser
 
     return {home / name: text for name, text in files(command(), build_parser()).items()}
 
