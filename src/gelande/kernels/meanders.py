@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
-from scipy.interpolate import CubicSpline
 
 from .bands import check, kernel
 from .kept import Kept
@@ -110,6 +109,8 @@ def _slackest(x, y, least, longest):
 
 def _even(line: np.ndarray, apart: float) -> np.ndarray:
     """A line with points at even distances, on a curve through the ones it has."""
+    from scipy.interpolate import CubicSpline  # heavy to import
+
     steps = np.hypot(*np.diff(line, axis=0).T)
     kept = np.concatenate([[True], steps > 1e-3 * apart])
     line = line[kept]

@@ -5,7 +5,6 @@ from typing import NamedTuple
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d, uniform_filter1d
-from scipy.optimize import isotonic_regression
 
 from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.recipe import param as P
@@ -331,6 +330,8 @@ def _half(p: Values) -> float:
 
 def _heights(ctx: Context, middle: np.ndarray) -> np.ndarray:
     """Height of the plain along the middle line: nowhere rising downstream."""
+    from scipy.optimize import isotonic_regression  # a third of a second that no start should wait for
+
     p, h = ctx.p, ctx.input("height")
     ahead = _ahead(middle)
     left = np.stack([-ahead[:, 1], ahead[:, 0]], 1)
