@@ -49,13 +49,13 @@ if [[ $parts == *deb* ]]; then
   mkdir -p "$root/usr/lib" "$root/usr/bin" "$root/usr/share/doc/gelande" "$root/usr/share/lintian/overrides" "$root/DEBIAN"
   mv "$tree" "$root/usr/lib/gelande"
   ln -s ../lib/gelande/gelande "$root/usr/bin/gelande"
-  PYTHONPATH="$here/src" "$venv/bin/python" "$here/tools/package/share.py" "$root/usr/share"
+  libraries="$(PYTHONPATH="$here/src" "$venv/bin/python" "$here/tools/package/share.py" "$root/usr/share")"
   cp "$here/tools/package/copyright" "$root/usr/share/doc/gelande/copyright"
   cp "$here/tools/package/lintian-overrides" "$root/usr/share/lintian/overrides/gelande"
   printf 'gelande (%s) stable; urgency=low\n\n  * See CHANGELOG.md.\n\n -- The Gelande founders <founders@gelande.invalid>  %s\n' \
     "$version" "$(date -u -R -d "@$SOURCE_DATE_EPOCH")" | gzip -9n >"$root/usr/share/doc/gelande/changelog.gz"
   size="$(du -sk "$root/usr" | cut -f1)"
-  sed -e "s/@VERSION@/$version/" -e "s/@SIZE@/$size/" "$here/tools/package/control" >"$root/DEBIAN/control"
+  sed -e "s/@VERSION@/$version/" -e "s/@SIZE@/$size/" -e "s/@LIBRARIES@/$libraries/" "$here/tools/package/control" >"$root/DEBIAN/control"
   find "$root/usr" -type d -exec chmod 755 {} + -o -type f -exec chmod 644 {} +
   find "$root/usr/lib/gelande" -name '*.so*' -type f -exec chmod 644 {} +
   chmod 755 "$root/usr/lib/gelande/gelande"

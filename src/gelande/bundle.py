@@ -11,8 +11,11 @@ import shutil
 import sys
 from pathlib import Path
 
-#: What the code was compiled for, and whether a processor has it (x86-64 psABI 1.0).
-LEVEL, NEEDS = "x86-64-v3", ("avx2", "bmi1", "bmi2", "fma", "movbe", "ssse3", "sse4_1", "sse4_2", "popcnt", "cx16")
+from .processor import cpuinfo, facts, needs
+
+#: What the code was compiled for, and what a processor of that level has.
+LEVEL = "x86-64-v3"
+NEEDS = needs(LEVEL)
 #: Folder with the code beside the program, and the file that says which it is.
 CODE, STAMP = "kernels-code", "made.txt"
 
@@ -22,10 +25,9 @@ def packed() -> Path | None:
     return Path(sys._MEIPASS) if getattr(sys, "frozen", False) else None  # type: ignore[attr-defined]
 
 
-def fits(cpuinfo: str) -> bool:
+def fits(told: str) -> bool:
     """True when a processor, as /proc/cpuinfo tells of it, can run the code."""
-    flags = next((line.partition(":")[2].split() for line in cpuinfo.splitlines() if line.startswith("flags")), [])
-    return set(NEEDS) <= set(flags)
+    return set(NEEDS) <= set(facts(told).get("flags", "").split())
 
 
 def subfolder(kernels: Path) -> str:
@@ -40,11 +42,7 @@ def ready(folder: Path | None = None) -> None:
     root = packed()
     if root is None:
         return
-    try:
-        fast = fits(Path("/proc/cpuinfo").read_text(encoding="utf-8", errors="replace"))
-    except OSError:
-        fast = False
-    if not fast:
+    if not fits(cpuinfo()):
         return  # compiled for this processor behind the window, as from Python's packages
     os.environ.setdefault("NUMBA_CPU_NAME", LEVEL)
     os.environ.setdefault("NUMBA_CPU_FEATURES", "")

@@ -61,7 +61,7 @@ METADATA = """<?xml version="1.0" encoding="UTF-8"?>
     <ul>
       <li>Simulations of rain, scree, streams, lakes, wind, rivers and glaciers that look the same at every detail</li>
       <li>A control sheet with presets, kept areas, and variants side by side with their figures</li>
-      <li>39 formats of files that are read back after they were written</li>
+      <li>Files for engines, 3D packages and maps, each read back after it was written</li>
     </ul>
   </description>
   <launchable type="desktop-id">gelande.desktop</launchable>

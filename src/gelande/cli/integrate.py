@@ -11,6 +11,8 @@ from collections.abc import Callable
 from importlib import resources
 from pathlib import Path
 
+from gelande.bundle import packed
+
 from .desktop_files import MIME, NAME, files
 
 
@@ -26,7 +28,7 @@ def _choices() -> Path:
 
 def command() -> str:
     """The command that opens Gelande, as a desktop entry writes it."""
-    if getattr(sys, "frozen", False):
+    if packed():
         return quoted(sys.executable)
     script = Path(sys.executable).with_name("gelande")
     if script.is_file() and _installed():
@@ -63,9 +65,7 @@ def integrate(tell: Callable[[str], None] = print) -> list[Path]:
     written = []
     for path, text in parts(data_home()).items():
         path.parent.mkdir(parents=True, exist_ok=True)
-        part = path.with_name(f".{path.name}.part")
-        part.write_text(text, encoding="utf-8")
-        part.replace(path)
+        _write(path, text)
         written.append(path)
         tell(f"wrote {path}")
     _refresh(data_home(), tell)
@@ -86,6 +86,13 @@ def remove(tell: Callable[[str], None] = print) -> list[Path]:
     return gone
 
 
+def _write(path: Path, text: str) -> None:
+    """Writes a file whole or not at all."""
+    part = path.with_name(f".{path.name}.part")
+    part.write_text(text, encoding="utf-8")
+    part.replace(path)
+
+
 def _forget() -> None:
     """Takes Gelande out of the desktop's list of what opens recipes; all else in it stays."""
     path = _choices()
@@ -102,9 +109,7 @@ def _forget() -> None:
             line = f"{kind}={';'.join(others)};"
         left.append(line)
     if "\n".join(left) != text:
-        part = path.with_name(f".{path.name}.part")
-        part.write_text("\n".join(left), encoding="utf-8")
-        part.replace(path)
+        _write(path, "\n".join(left))
 
 
 def _refresh(home: Path, tell: Callable[[str], None]) -> None:

@@ -139,7 +139,7 @@ class _Laid(NamedTuple):
             "leaves",
             "Leaves by",
             EASIEST,
-            (EASIEST, *SIDES),
+            ((EASIEST, "Easiest side"), *SIDES),
             "Side of the site that it runs to, when no line is drawn.",
             shown_when=("line", ((),)),
         ),
