@@ -89,7 +89,7 @@ def drainage(h: np.ndarray, dx: float) -> tuple[np.ndarray, np.ndarray]:
 class Waiter:
     """Runs the event loop until a condition holds; fails loudly when it never does."""
 
-    def __init__(self, seconds: float = 60.0):
+    def __init__(self, seconds: float = 240.0):
         self.limit = int(seconds * 1000)
 
     def until(self, signal, ready=lambda *args: True, ask=None):

@@ -19,6 +19,7 @@ from test_floor import long_chain
 from test_window import LEFT, WindowCase, at
 
 from gelande.app.crash_handler import crash_handler
+from gelande.app.looks import looks
 from gelande.core.evaluate import bake
 from gelande.core.evaluate.executor import Job
 from gelande.core.recipe import control, graph, model
@@ -225,8 +226,8 @@ class AliveTest(WindowCase):
         self.view.set_mode("Plan")
         self.wheel()
         self.view.set_mode("Relief")
-        self.window.toggle_theme()
-        self.window.toggle_theme()
+        looks.set_theme("dark")
+        looks.set_theme("light")
 
     @slow
     def test_a_change_of_site_leaves_a_camera(self):
@@ -429,8 +430,10 @@ print("ended", code)
                 self.window.open_room()
                 self.window.room_panel.close()
                 self.window.say("something")
-            self.window.toggle_theme()
-            self.window.toggle_theme()
+            self.window.open_looks()
+            self.window.looks_panel.close()
+            looks.set_theme("dark")
+            looks.set_theme("light")
             QApplication.sendPostedEvents(None, 52)  # deferred deletions
             QApplication.processEvents()
             return len(self.window.findChildren(QObject)), len(QApplication.allWidgets())

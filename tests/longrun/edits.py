@@ -225,7 +225,9 @@ class Gestures:
         self.w.set_detail(self.draw.choice((1, 1, 2, 3)))
 
     def theme(self):
-        self.w.toggle_theme()
+        from gelande.app.looks import looks
+
+        looks.set_theme(self.draw.choice(("light", "dark", "contrast")))
 
     def page(self):
         self.w.go(self.draw.choice(("Compose", "Compose", "Variants", "Deliver")))

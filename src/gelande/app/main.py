@@ -45,7 +45,7 @@ def run(
     recipe.
 
     shot: write a PNG of the window once it is fresh, then end; fresh: a new recipe to begin with."""
-    from PyQt6.QtCore import QLocale, QSettings, QTimer
+    from PyQt6.QtCore import QLocale, QTimer
     from PyQt6.QtGui import QIcon
     from PyQt6.QtWidgets import QApplication
 
@@ -54,13 +54,15 @@ def run(
 
     from .crash_handler import crash_handler
     from .instance import Instance, hand_over
+    from .looks import looks, set_scale
     from .memory import share_arenas
     from .readying import prepare_first
-    from .theme import dress, load_fonts
+    from .theme import load_fonts
     from .window_manager import WindowManager
 
     share_arenas()
     sys.setswitchinterval(SWITCH)
+    set_scale()
     app = QApplication.instance() or QApplication(sys.argv[:1])
     app.setApplicationName("Gelande")
     app.setDesktopFileName("gelande")
@@ -73,7 +75,7 @@ def run(
     numerals.set_marks(marks.decimalPoint(), marks.groupSeparator())
     app.setStyle("Fusion")
     load_fonts()
-    dress(QSettings("Gelande", "Gelande").value("theme", "light"))
+    looks.begin()
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     instance = Instance()
     instance.listen()

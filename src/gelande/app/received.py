@@ -22,7 +22,8 @@ from PyQt6.QtWidgets import (
 from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 from gelande.receive import Land
 
-from .theme import dress, load_fonts, theme
+from .looks import looks, set_scale
+from .theme import load_fonts, theme
 from .view.compare import Content
 from .view.widget import ViewWidget
 
@@ -96,10 +97,11 @@ class ReceivedWindow(QWidget):
 
 def show(land: Land, shot: Path | None = None) -> int:
     """Opens the window and runs until it is closed. shot: write a picture of it once it is drawn, and end."""
+    set_scale()
     app = QApplication.instance() or QApplication(sys.argv[:1])
     app.setStyle("Fusion")
     load_fonts()
-    dress("light")
+    looks.begin()
     window = ReceivedWindow(land)
     window.show()
     if shot is not None:

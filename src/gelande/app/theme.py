@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
@@ -24,11 +25,12 @@ def _parsed(text: str, alpha: int) -> QColor:
 
 @dataclass(frozen=True)
 class Theme:
-    """One set of colours."""
+    """One set of colours. line: between areas; edge: round what is clicked or typed in, which must be seen."""
 
     paper: str
     sheet: str
     line: str
+    edge: str
     ink: str
     muted: str
     accent: str
@@ -55,8 +57,9 @@ LIGHT = Theme(
     paper="#F4F2EB",
     sheet="#FBFAF6",
     line="#D8D3C4",
+    edge="#8B8778",
     ink="#22303A",
-    muted="#616C72",
+    muted="#565F65",
     accent="#A65A24",
     water="#2F6F8F",
     moss="#4F6E3B",
@@ -72,8 +75,9 @@ DARK = Theme(
     paper="#1A222B",
     sheet="#212B36",
     line="#3A4653",
+    edge="#74828F",
     ink="#E6E2D6",
-    muted="#9AA6AE",
+    muted="#A4AFB7",
     accent="#D98A4E",
     water="#6FB0D0",
     moss="#93B878",
@@ -86,6 +90,29 @@ DARK = Theme(
     relief=((38, 50, 66), (84, 88, 94), (14, 18, 22), (104, 96, 86), (58, 110, 140), (214, 84, 70)),
 )
 
+CONTRAST = Theme(
+    paper="#000000",
+    sheet="#0A0A0A",
+    line="#8C8C8C",
+    edge="#FFFFFF",
+    ink="#FFFFFF",
+    muted="#E0E0E0",
+    accent="#FFC94A",
+    water="#8FD8FF",
+    moss="#B4E89A",
+    fault="#FF9C8F",
+    track="#333333",
+    on_accent="#000000",
+    height_link="#FFD2A6",
+    mask_link="#D6DEE6",
+    colour_link="#B4E89A",
+    relief=DARK.relief,
+)
+#: Themes by what is kept in the settings file; what the system says is none of these.
+THEMES = {"light": LIGHT, "dark": DARK, "contrast": CONTRAST}
+#: What is kept where the theme follows the system.
+SYSTEM = "system"
+
 _current = LIGHT
 
 
@@ -95,9 +122,15 @@ def theme() -> Theme:
 
 
 def use(name: str) -> None:
-    """Chooses the light or the dark sheet."""
+    """Chooses a theme by the id that is kept; for one that is not known, what the system says."""
     global _current
-    _current = DARK if name == "dark" else LIGHT
+    _current = THEMES.get(name) or THEMES[system_theme()]
+
+
+def system_theme() -> str:
+    """Id of the theme that goes with what the system says, dark or light."""
+    hints = QApplication.styleHints() if QApplication.instance() else None
+    return "dark" if hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark else "light"
 
 
 def dress(name: str) -> None:
@@ -150,6 +183,37 @@ def palette() -> QPalette:
     return p
 
 
+def _controls(t: Theme, icons: str) -> str:
+    """Rules for what is clicked or typed in; what has the focus is always told by its edge."""
+    return f"""
+    QPushButton, QToolButton {{ background: {t.sheet}; border: 1px solid {t.edge}; border-radius: {RADIUS}px;
+        padding: 4px 10px; font-weight: 500; }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {t.ink}; }}
+    QPushButton:disabled, QToolButton:disabled {{ border-color: {t.line}; }}
+    QPushButton:focus, QToolButton:focus {{ border: 2px solid {t.accent}; padding: 3px 9px; }}
+    QPushButton:checked, QToolButton:checked {{ background: {t.ink}; color: {t.paper}; border-color: {t.ink}; }}
+    QPushButton:checked:focus, QToolButton:checked:focus {{ border-color: {t.accent}; }}
+    QPushButton:disabled, QToolButton:disabled {{ color: {t.muted}; background: {t.paper}; }}
+    QPushButton#primary {{ background: {t.accent}; color: {t.on_accent}; border-color: {t.accent}; }}
+    QPushButton#primary:focus {{ border: 2px solid {t.ink}; }}
+    QPushButton#primary:disabled {{ background: {t.track}; color: {t.muted}; border-color: {t.line}; }}
+    QPushButton#plain {{ border: 2px solid transparent; background: transparent; padding: 0 2px; }}
+    QPushButton#plain:focus {{ border-color: {t.accent}; }}
+    QLineEdit, QComboBox, QPlainTextEdit, QDoubleSpinBox {{ background: {t.sheet}; border: 1px solid {t.edge};
+        border-radius: {RADIUS}px; padding: 3px 6px; selection-background-color: {t.accent}; }}
+    QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus, QDoubleSpinBox:focus {{ border: 2px solid {t.accent};
+        padding: 2px 5px; }}
+    QListView:focus, QTreeView:focus, QTableView:focus {{ border: 1px solid {t.accent}; }}
+    QComboBox::drop-down {{ border: none; width: 18px; }}
+    QComboBox::down-arrow {{ image: url({icons}/down.svg); width: 10px; height: 10px; }}
+    QPushButton::menu-indicator {{ image: url({icons}/down.svg); width: 9px; height: 9px;
+        subcontrol-position: right center; subcontrol-origin: padding; }}
+    QPushButton#plain {{ padding-right: 14px; }}
+    QPushButton#fold {{ border: none; background: transparent; text-align: left; padding: 2px 0; font-weight: 600; }}
+    QPushButton#fold:focus {{ color: {t.accent}; }}
+    """
+
+
 def style_sheet() -> str:
     """The application's style sheet."""
     t, icons = _current, (Path(__file__).parent / "icons").as_posix()
@@ -165,25 +229,7 @@ def style_sheet() -> str:
     QLabel#mono, QLabel#tag {{ font-family: "{MONO}"; font-size: 12px; }}
     QLabel#tag {{ background: {t.sheet}; border: 1px solid {t.line}; border-radius: {RADIUS}px; padding: 3px 7px; }}
     QLabel#fault {{ color: {t.fault}; }}
-    QPushButton, QToolButton {{ background: {t.sheet}; border: 1px solid {t.line}; border-radius: {RADIUS}px;
-        padding: 4px 10px; font-weight: 500; }}
-    QPushButton:hover, QToolButton:hover {{ border-color: {t.muted}; }}
-    QPushButton:focus, QToolButton:focus {{ border-color: {t.accent}; }}
-    QPushButton:checked, QToolButton:checked {{ background: {t.ink}; color: {t.paper}; border-color: {t.ink}; }}
-    QPushButton:disabled, QToolButton:disabled {{ color: {t.muted}; background: {t.paper}; }}
-    QPushButton#primary {{ background: {t.accent}; color: {t.on_accent}; border-color: {t.accent}; }}
-    QPushButton#primary:disabled {{ background: {t.track}; color: {t.muted}; border-color: {t.line}; }}
-    QPushButton#plain {{ border: none; background: transparent; padding: 2px 4px; }}
-    QLineEdit, QComboBox, QPlainTextEdit, QDoubleSpinBox {{ background: {t.sheet}; border: 1px solid {t.line};
-        border-radius: {RADIUS}px; padding: 3px 6px; selection-background-color: {t.accent}; }}
-    QLineEdit:focus, QComboBox:focus {{ border-color: {t.accent}; }}
-    QComboBox::drop-down {{ border: none; width: 18px; }}
-    QComboBox::down-arrow {{ image: url({icons}/down.svg); width: 10px; height: 10px; }}
-    QPushButton::menu-indicator {{ image: url({icons}/down.svg); width: 9px; height: 9px;
-        subcontrol-position: right center; subcontrol-origin: padding; }}
-    QPushButton#plain {{ padding-right: 14px; }}
-    QPushButton#fold {{ border: none; background: transparent; text-align: left; padding: 2px 0; font-weight: 600; }}
-    QPushButton#fold:focus {{ color: {t.accent}; }}
+    {_controls(t, icons)}
     QComboBox QAbstractItemView, QListWidget, QMenu {{ background: {t.sheet}; border: 1px solid {t.line};
         selection-background-color: {t.ink}; selection-color: {t.paper}; outline: none; }}
     QMenu::item {{ padding: 4px 22px 4px 12px; }}
@@ -201,6 +247,8 @@ def style_sheet() -> str:
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
         background: none; border: none; width: 0; height: 0; }}
     QCheckBox {{ spacing: 6px; }}
+    QCheckBox:focus {{ color: {t.accent}; }}
+    QCheckBox::indicator:focus {{ border-color: {t.accent}; }}
     QCheckBox::indicator {{ width: 12px; height: 12px; border: 1px solid {t.muted};
         border-radius: 2px; background: {t.sheet}; }}
     QCheckBox::indicator:checked {{ background: {t.ink}; border-color: {t.ink}; }}

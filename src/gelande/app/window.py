@@ -39,10 +39,10 @@ from .engine import Engine
 from .filing import Filing, dropped
 from .flow import CutButton, CutLabel
 from .guiding import Guiding
+from .looks import LooksPanel, looks
 from .notices import Notice
 from .panels import RoomPanel, SitePanel, remembered_room
 from .plainkeys import PlainKeys
-from .theme import DARK, dress, theme
 from .variants.page import VariantsPage
 
 WORKSPACES = ("Compose", "Variants", "Deliver")
@@ -97,7 +97,7 @@ class Window(QMainWindow):
         self.document.moved.connect(self._refresh)
         self.document.changed.connect(lambda before, after: self._refresh())
         self.readying = None  # what is prepared at the first start
-        self.site_panel = self.room_panel = None
+        self.site_panel = self.room_panel = self.looks_panel = None
         self._build()
         self.guiding = Guiding(self)
         self.compose.bench.help_asked.connect(self.guiding.show_help)
@@ -105,6 +105,7 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self._restore()
+        looks.changed.connect(self._repaint)
         self.go("Variants" if regenerate else "Compose")
         self.plain_keys = PlainKeys(self, self.compose)
 
@@ -223,7 +224,7 @@ class Window(QMainWindow):
             None,
             ("Site…", "", self.open_site),
             ("Memory and disk…", "", self.open_room),
-            ("Light or dark sheet", "", self.toggle_theme),
+            ("Look…", "", self.open_looks),
             ("Tour", "", self.guiding.start_tour),
             ("Keys", "?", self.guiding.show_keys),
             ("Help", "F1", self.guiding.show_help),
@@ -381,10 +382,16 @@ class Window(QMainWindow):
         self._refresh()
 
     # -- small things ------------------------------------------------------------------------------------
-    def toggle_theme(self) -> None:
-        """Changes between the light and the dark sheet, and remembers it."""
-        dress("light" if theme() is DARK else "dark")
-        self.settings.setValue("theme", "dark" if theme() is DARK else "light")
+    def open_looks(self) -> None:
+        """Opens the panel for theme and size."""
+        if self.looks_panel is not None:
+            self.looks_panel.deleteLater()
+        self.looks_panel = LooksPanel(self)
+        self.looks_panel.said.connect(self.say)
+        self.looks_panel.open_at(self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft()))
+
+    def _repaint(self) -> None:
+        """Another theme is in force."""
         for view in (self.compose.view, self.variants.view, self.variants.large.second):
             view._ask(False)
         for widget in self.findChildren(QWidget):
@@ -460,6 +467,7 @@ class Window(QMainWindow):
             return False
         in_journal, self._closed = bool(self.filing.unkept), True
         self.plain_keys.close()
+        looks.changed.disconnect(self._repaint)
         crash_handler.met.disconnect(self.say)
         self.settings.setValue("geometry", self.saveGeometry())
         self.settings.setValue("across", self.compose.across.saveState())

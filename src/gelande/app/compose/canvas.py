@@ -18,6 +18,7 @@ from gelande.core.recipe.model import NodeState, Recipe
 from gelande.core.recipe.node import CAIRN, ENTRY, FRAME, JUNCTION, NOTE
 from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 
+from ..looks import looks
 from ..theme import sans, theme
 from . import layout, paint
 from .actions import Actions
@@ -273,7 +274,7 @@ class Canvas(Pointer, Actions, Grouping, QWidget):
             if look.working != working:
                 look.working = working
                 self._touch(node_id)
-        if name and not self._sweep.isActive():
+        if name and not looks.still and not self._sweep.isActive():
             self._sweep.start()
         elif not name:
             self._sweep.stop()
