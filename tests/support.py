@@ -127,7 +127,10 @@ class Waiter:
         loop.exec()
         timer.stop()
         if not still(window):
-            raise AssertionError("the window did not come to rest")
+            page = window.pages.currentWidget()
+            seen = {name: getattr(page, name, None) for name in ("running", "busy", "halted", "presented")}
+            seen |= {"engine": window.engine.busy, "drawn": page.view.drawn if hasattr(page, "view") else None}
+            raise AssertionError(f"the window did not come to rest: {window.state_label.text()}, {seen}")
 
 
 _app = None

@@ -426,7 +426,7 @@ class ComposeTest(WindowCase):
                 break
             seen.add(type(widget).__name__)
             QTest.keyClick(widget, Qt.Key.Key_Tab)
-        self.assertTrue({"Canvas", "NumberRow", "QPushButton"} <= seen, seen)
+        self.assertTrue({"Canvas", "ValueBox", "QPushButton"} <= seen, seen)
 
 
 class ViewTest(WindowCase):

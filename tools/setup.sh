@@ -28,6 +28,10 @@ libglib-2.0.so.0 libglib2.0-0
 libexpat.so.1 libexpat1
 LIBRARIES
 command -v Xvfb >/dev/null 2>&1 || need_packages="$need_packages xvfb"
+if [ "${kernels:-no}" = yes ]; then # for the tests that read the window as a screen reader does
+  [ -x /usr/libexec/at-spi-bus-launcher ] || need_packages="$need_packages at-spi2-core"
+  command -v dbus-daemon >/dev/null 2>&1 || need_packages="$need_packages dbus"
+fi
 
 install_system() {
   local sudo=""

@@ -87,7 +87,8 @@ class Guiding:
     def next_pane(self, step: int = 1) -> None:
         """Puts the focus into the next pane of the workspace: graph, view, bench."""
         page, compose = self.window.pages.currentWidget(), self.window.compose
-        panes = [compose.canvas, compose.view, compose.bench] if page is compose else [page]
+        panes = [compose.nodes, compose.canvas, compose.view, compose.bench] if page is compose else [page]
+        panes = [pane for pane in panes if pane.isVisible()]
         now = self.window.focusWidget()
         here = next((k for k, pane in enumerate(panes) if now and (pane is now or pane.isAncestorOf(now))), -1)
         pane: QWidget = panes[(here + step) % len(panes)]

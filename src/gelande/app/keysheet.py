@@ -40,6 +40,7 @@ SHEET = (
             ("L", "Lay everything out"),
             ("F", "Fit the graph"),
             ("I", "Link an input of the selected node"),
+            ("Ctrl+L", "The graph as a list"),
         ),
     ),
     (

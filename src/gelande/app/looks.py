@@ -5,9 +5,10 @@ from __future__ import annotations
 import os
 
 from PyQt6.QtCore import QObject, QPoint, QSettings, Qt, pyqtSignal
-from PyQt6.QtWidgets import QApplication, QCheckBox, QComboBox, QFrame, QGridLayout, QLabel
+from PyQt6.QtWidgets import QApplication, QFrame, QGridLayout, QLabel
 
 from . import theme
+from .switches import Pick, Tick
 
 #: Themes that can be chosen, and what they are called.
 NAMES = {
@@ -93,7 +94,7 @@ class LooksPanel(QFrame):
         grid.setContentsMargins(14, 12, 14, 12)
         grid.setVerticalSpacing(8)
         grid.addWidget(QLabel("Look", objectName="head"), 0, 0, 1, 2)
-        self.theme_box, self.size_box = QComboBox(), QComboBox()
+        self.theme_box, self.size_box = Pick("Theme"), Pick("Size")
         for name, label in NAMES.items():
             self.theme_box.addItem(label, name)
         for size in SIZES:
@@ -105,10 +106,9 @@ class LooksPanel(QFrame):
         for row, (label, box) in enumerate((("Theme", self.theme_box), ("Size", self.size_box)), 1):
             word = QLabel(label)
             word.setBuddy(box)
-            box.setAccessibleName(label)
             grid.addWidget(word, row, 0)
             grid.addWidget(box, row, 1)
-        self.still_box = QCheckBox("Nothing moves by itself")
+        self.still_box = Tick("Nothing moves by itself")
         self.still_box.setToolTip("The line on the cards of nodes at work stands still.")
         self.still_box.setChecked(looks.still)
         self.still_box.clicked.connect(looks.set_still)

@@ -10,7 +10,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QApplication,
-    QComboBox,
     QHBoxLayout,
     QLabel,
     QListWidget,
@@ -23,6 +22,7 @@ from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 from gelande.receive import Land
 
 from .looks import looks, set_scale
+from .switches import Pick
 from .theme import load_fonts, theme
 from .view.compare import Content
 from .view.widget import ViewWidget
@@ -45,8 +45,7 @@ class ReceivedWindow(QWidget):
         column.addWidget(QLabel(land.name, objectName="head"))
         shape = "no height" if land.height is None else f"{land.height.shape[1]} × {land.height.shape[0]} samples"
         column.addWidget(QLabel(f"{land.width:g} × {land.depth:g} m, {shape}", objectName="muted"))
-        self.shown = QComboBox()
-        self.shown.setAccessibleName("What lies on the land")
+        self.shown = Pick("What lies on the land")
         self.shown.addItems([*([COLOURS] if land.colour is not None else ()), PLAIN, *land.masks])
         self.shown.activated.connect(lambda *_: self.show_land())
         column.addWidget(self.shown)

@@ -201,6 +201,9 @@ def _controls(t: Theme, icons: str) -> str:
     QPushButton#plain:focus {{ border-color: {t.accent}; }}
     QLineEdit, QComboBox, QPlainTextEdit, QDoubleSpinBox {{ background: {t.sheet}; border: 1px solid {t.edge};
         border-radius: {RADIUS}px; padding: 3px 6px; selection-background-color: {t.accent}; }}
+    QDoubleSpinBox#value {{ background: transparent; border: 1px solid transparent; padding: 0 2px;
+        font-family: "{MONO}"; font-size: 12px; }}
+    QDoubleSpinBox#value:focus {{ background: {t.sheet}; border: 1px solid {t.accent}; padding: 0 2px; }}
     QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus, QDoubleSpinBox:focus {{ border: 2px solid {t.accent};
         padding: 2px 5px; }}
     QListView:focus, QTreeView:focus, QTableView:focus {{ border: 1px solid {t.accent}; }}

@@ -43,6 +43,7 @@ from .looks import LooksPanel, looks
 from .notices import Notice
 from .panels import RoomPanel, SitePanel, remembered_room
 from .plainkeys import PlainKeys
+from .switches import Switch
 from .variants.page import VariantsPage
 
 WORKSPACES = ("Compose", "Variants", "Deliver")
@@ -92,13 +93,13 @@ class Window(QMainWindow):
         self.variants.deliver_asked.connect(self._deliver_starred)
         self.document.said.connect(self.say)
         self.document.outside.connect(self.filing.tell_outside)
-        self.document.opened.connect(self._opened)
         crash_handler.met.connect(self.say)
         self.document.moved.connect(self._refresh)
         self.document.changed.connect(lambda before, after: self._refresh())
         self.readying = None  # what is prepared at the first start
         self.site_panel = self.room_panel = self.looks_panel = None
         self._build()
+        self.document.opened.connect(self.outside.hide)  # nothing of the recipe before is asked about any more
         self.guiding = Guiding(self)
         self.compose.bench.help_asked.connect(self.guiding.show_help)
         self._make_actions()
@@ -140,8 +141,7 @@ class Window(QMainWindow):
         row.addStretch(1)
         self.tabs, group = {}, QButtonGroup(self)
         for word in WORKSPACES[1:] if self.regenerate else WORKSPACES:
-            button = QPushButton(word)
-            button.setCheckable(True)
+            button = Switch(word)
             button.clicked.connect(lambda _=False, w=word: self.go(w))
             group.addButton(button)
             row.addWidget(button)
@@ -224,13 +224,14 @@ class Window(QMainWindow):
             None,
             ("Site…", "", self.open_site),
             ("Memory and disk…", "", self.open_room),
+            ("List of nodes", "Ctrl+L", self.show_node_list),
             ("Look…", "", self.open_looks),
             ("Tour", "", self.guiding.start_tour),
             ("Keys", "?", self.guiding.show_keys),
             ("Help", "F1", self.guiding.show_help),
             ("Quit", "Ctrl+Q", self.close),
         ]
-        locked = {"New", "Cut", "Paste", "Save"} if self.regenerate else set()
+        locked = {"New", "Cut", "Paste", "Save", "List of nodes"} if self.regenerate else set()
         for entry in entries:
             if entry is None:
                 menu.addSeparator()
@@ -382,13 +383,18 @@ class Window(QMainWindow):
         self._refresh()
 
     # -- small things ------------------------------------------------------------------------------------
+    def show_node_list(self) -> None:
+        """Shows the graph as a list beside the sheet, or puts it away."""
+        nodes = self.compose.nodes
+        self.go("Compose")
+        nodes.setVisible(nodes.isHidden())
+        (nodes if nodes.isVisible() else self.compose.canvas).setFocus()
+        self.settings.setValue("node_list", nodes.isVisible())
+
     def open_looks(self) -> None:
         """Opens the panel for theme and size."""
-        if self.looks_panel is not None:
-            self.looks_panel.deleteLater()
-        self.looks_panel = LooksPanel(self)
+        self.looks_panel = self._opened_under(self.menu_button, self.looks_panel, LooksPanel(self))
         self.looks_panel.said.connect(self.say)
-        self.looks_panel.open_at(self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft()))
 
     def _repaint(self) -> None:
         """Another theme is in force."""
@@ -397,18 +403,11 @@ class Window(QMainWindow):
         for widget in self.findChildren(QWidget):
             widget.update()
 
-    def _opened(self) -> None:
-        """Another recipe is open: nothing of the one before is asked about any more."""
-        self.outside.hide()
-
     def open_site(self) -> None:
         """Name, size and sea level."""
         if self.regenerate:
             return
-        if self.site_panel is not None:
-            self.site_panel.deleteLater()
-        self.site_panel = SitePanel(self.document, self)
-        self.site_panel.open_at(self.site_button.mapToGlobal(self.site_button.rect().bottomLeft()))
+        self.site_panel = self._opened_under(self.site_button, self.site_panel, SitePanel(self.document, self))
 
     def set_room(self, room: dict) -> None:
         """Bounds what results take in memory and on disk, in gigabytes, and remembers it."""
@@ -420,10 +419,16 @@ class Window(QMainWindow):
 
     def open_room(self) -> None:
         """Opens the panel with the limits of memory and disk."""
-        if self.room_panel is not None:
-            self.room_panel.deleteLater()
-        self.room_panel = RoomPanel(self.room, self.set_room, self)
-        self.room_panel.open_at(self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft()))
+        panel = RoomPanel(self.room, self.set_room, self)
+        self.room_panel = self._opened_under(self.menu_button, self.room_panel, panel)
+
+    @staticmethod
+    def _opened_under(button: QPushButton, old: QWidget | None, panel):
+        """Opens a panel under a button in the place of an old one, and gives it."""
+        if old is not None:
+            old.deleteLater()
+        panel.open_at(button.mapToGlobal(button.rect().bottomLeft()))
+        return panel
 
     def _deliver_node(self, node_id: str) -> None:
         self.go("Deliver")
@@ -437,7 +442,8 @@ class Window(QMainWindow):
         geometry = self.settings.value("geometry")
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
-        for name, splitter in (("across", self.compose.across), ("down", self.compose.down)):
+        self.compose.nodes.setVisible(self.settings.value("node_list", False, bool) and not self.regenerate)
+        for name, splitter in (("across_three", self.compose.across), ("down", self.compose.down)):
             state = self.settings.value(name)
             if isinstance(state, QByteArray):
                 splitter.restoreState(state)
@@ -470,7 +476,7 @@ class Window(QMainWindow):
         looks.changed.disconnect(self._repaint)
         crash_handler.met.disconnect(self.say)
         self.settings.setValue("geometry", self.saveGeometry())
-        self.settings.setValue("across", self.compose.across.saveState())
+        self.settings.setValue("across_three", self.compose.across.saveState())
         self.settings.setValue("down", self.compose.down.saveState())
         path, unsaved = self.document.path, self.document.dirty
         self.document.close(keep_journal=in_journal)

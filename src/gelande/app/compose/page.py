@@ -29,6 +29,7 @@ from ..view.widget import ViewWidget
 from .bench import Bench
 from .canvas import Canvas
 from .drawing import Drawing
+from .nodelist import NodeList
 from .picture_saving import PictureSaving
 from .presenter import Choice, Presented, against, present, said
 from .watch import Watchdog
@@ -81,13 +82,16 @@ class ComposePage(QWidget):
     def _arrange(self) -> None:
         """Graph left, view and section right, bench below."""
         self.across = QSplitter(Qt.Orientation.Horizontal)
+        self.nodes = NodeList(self.canvas)
+        self.across.addWidget(self.nodes)
         self.across.addWidget(self.canvas)
         viewing = QSplitter(Qt.Orientation.Vertical)
         viewing.addWidget(self.view)
         viewing.addWidget(self.view.section.panel)
         viewing.setSizes([340, 200])
+        self.view.setAccessibleName("View of the land")
         self.across.addWidget(viewing)
-        self.across.setSizes([588, 692])
+        self.across.setSizes([260, 588, 692])
         self.down = QSplitter(Qt.Orientation.Vertical)
         self.down.addWidget(self.across)
         self.down.addWidget(self.bench)
@@ -127,6 +131,7 @@ class ComposePage(QWidget):
         """Connects the engine's results."""
         engine = self.engine
         engine.shown.connect(self._shown)
+        self.state_changed.connect(lambda _: self.nodes.ask())
         engine.card.connect(self.canvas.set_picture)
         engine.failed.connect(self._failed)
         engine.bench.connect(self.bench.show_figures)

@@ -5,13 +5,14 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from gelande.app.engine import Bench
 from gelande.core.recipe.model import NodeState
 from gelande.core.recipe.node import WHERE_ALL, WHERE_FACING, WHERE_HEIGHT, WHERE_MASK, WHERE_SLOPE
 
 from ..editors import Row, make_row
+from ..switches import Switch, Tick
 from ..theme import mono, theme
 
 BANDS = {
@@ -176,8 +177,7 @@ class WherePanel(QWidget):
         self.title = QLabel("Where", objectName="head")
         self.head.addWidget(self.title)
         for word in (WHERE_ALL, WHERE_HEIGHT, WHERE_SLOPE, WHERE_FACING, WHERE_MASK):
-            button = QPushButton(word.capitalize())
-            button.setCheckable(True)
+            button = Switch(word.capitalize())
             button.setStyleSheet("padding: 2px 6px;")
             button.clicked.connect(lambda _=False, w=word: self.edited.emit("where", w))
             self.buttons[word] = button
@@ -197,7 +197,7 @@ class WherePanel(QWidget):
         self.sides = QVBoxLayout()
         layout.addLayout(self.sides)
         layout.addWidget(self.hint)
-        self.invert = QCheckBox("Everywhere but there")
+        self.invert = Tick("Everywhere but there")
         self.invert.clicked.connect(lambda on: self.edited.emit("where_invert", on))
         layout.addWidget(self.invert)
         self.natural = QPushButton("How natural")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
-    QComboBox,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -25,6 +24,7 @@ from gelande.core.recipe.node import Port
 from gelande.core.recipe.raster import COLOUR, HEIGHT, MASK
 from gelande.deliver.formats import FORMATS, formats_for
 
+from ..switches import Pick
 from .options import givers, with_slots
 
 SOURCE, KIND = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
@@ -65,10 +65,9 @@ class AddPanel(QFrame):
         self.tree.itemChanged.connect(lambda *_: self._count())
         column.addWidget(self.tree, 1)
         grid = QGridLayout()
-        self.formats: dict[str, QComboBox] = {}
+        self.formats: dict[str, Pick] = {}
         for k, (kind, words) in enumerate(KINDS.items()):
-            box = self.formats[kind] = QComboBox()
-            box.setAccessibleName(words)
+            box = self.formats[kind] = Pick(words)
             for f in formats_for(kind):
                 box.addItem(f.label, f.id)
             grid.addWidget(QLabel(words), k, 0)

@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox
 
 from gelande.core.recipe.model import Recipe
 from gelande.deliver.grid import offered
 
+from ..switches import Pick
 
-class DetailBox(QComboBox):
+
+class DetailBox(Pick):
     """The grids of a site, the coarsest first. picked: one was chosen."""
 
     picked = pyqtSignal(object)
 
     def __init__(self, parent=None) -> None:
-        super().__init__(parent)
-        self.setAccessibleName("Detail of the delivery")
+        super().__init__("Detail of the delivery", parent)
         self.activated.connect(lambda i: self.picked.emit(self.itemData(i)))
 
     def show_grids(self, recipe: Recipe, level: int) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from gelande.app.document import Document
 from gelande.core.evaluate.query import last_of
@@ -16,6 +16,7 @@ from gelande.deliver.formats import FORMATS, Slot, Writer, formats_for
 
 from ..editors import DOT, make_row
 from ..flow import CutLabel
+from ..switches import Pick
 
 NOTHING = "Nothing"
 
@@ -63,10 +64,8 @@ class OptionsCard(QFrame):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(14, 9, 4, 6)
         outer.addWidget(CutLabel("How it is written", objectName="head"))
-        self.format = QComboBox()
-        self.format.setAccessibleName("Format")
+        self.format = Pick("Format")
         self.format.activated.connect(self._format_chosen)
-        self.format.wheelEvent = lambda event: event.ignore()
         line = QHBoxLayout()
         line.setContentsMargins(0, 0, 10, 0)
         line.addWidget(self.format, 1)
@@ -81,7 +80,7 @@ class OptionsCard(QFrame):
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         outer.addWidget(self.area, 1)
         self.rows: dict[str, object] = {}
-        self.slots: dict[str, QComboBox] = {}
+        self.slots: dict[str, Pick] = {}
         self._made_for: tuple = ()
 
     def show_deliverable(self, d: Deliverable | None) -> None:
@@ -133,9 +132,7 @@ class OptionsCard(QFrame):
     def _slot(self, slot: Slot) -> QHBoxLayout:
         line = QHBoxLayout()
         line.setContentsMargins(DOT, 0, 0, 2)
-        name, box = QLabel(slot.label), QComboBox()
-        box.setAccessibleName(slot.label)
-        box.wheelEvent = lambda event: event.ignore()
+        name, box = QLabel(slot.label), Pick(slot.label)
         if not slot.needed:
             box.addItem(NOTHING, None)
         for words, node, port in outputs(self.document.recipe, slot.kind):

@@ -114,7 +114,7 @@ class DeliverPage(QWidget):
         where, column, _ = self._card("Folder")
         row = QHBoxLayout()
         self.folder_label = CutLabel(cut=Qt.TextElideMode.ElideLeft, objectName="mono")
-        choose = QPushButton("Choose")
+        choose = QPushButton("Choose", accessibleName="Choose the folder")
         choose.clicked.connect(self.choose_folder)
         row.addWidget(self.folder_label, 1)
         row.addWidget(choose)

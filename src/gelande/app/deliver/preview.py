@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from gelande.core.errors import GelandeError, Stopped
 from gelande.core.evaluate.executor import Evaluator, Job, Stop
@@ -20,6 +20,7 @@ from gelande.deliver.meshes import land_of
 from gelande.deliver.parts import parts_of
 from gelande.kernels.triangles import drawn
 
+from ..switches import Pick
 from ..view.compare import Content
 from ..view.widget import ViewWidget
 from ..worker import Worker
@@ -78,8 +79,7 @@ class MeshPreview(QDialog):
         self.view = ViewWidget(self, False)
         column.addWidget(self.view, 1)
         line = QHBoxLayout()
-        self.levels = QComboBox()
-        self.levels.setAccessibleName("Level of detail")
+        self.levels = Pick("Level of detail")
         fmt = FORMATS[d.format]
         for k in range(int(fmt.option(dict(d.options), "levels"))):
             self.levels.addItem(f"Level of detail {k}")

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from gelande.core.recipe.param import Param
 
+from ..ghost import GhostBox
 from ..theme import mono, sans, theme
 
 DOT = 20
@@ -29,9 +30,26 @@ class Row(QWidget):
     ) -> None:
         super().__init__(parent)
         self.param, self.value = param, value
-        self.published, self.publishable = published, publishable and not param.tool
+        self.publishable = publishable and not param.tool
+        self.dot = self._make_dot() if self.publishable else None
+        self.published = published
         self.setToolTip(f"{param.help}" + ("" if not publishable else "\nThe dot publishes it on the control sheet."))
         self.setAccessibleName(param.label)
+
+    def _make_dot(self) -> GhostBox:
+        name = f"{self.param.label}: on the control sheet"
+        return GhostBox(self, name, QRect(0, 2, DOT - 4, 16), lambda: self.publish_asked.emit(self.param.id))
+
+    @property
+    def published(self) -> bool:
+        """Whether its dot is filled: on the bench it is on the control sheet, there it is not as it was opened."""
+        return self._published
+
+    @published.setter
+    def published(self, published: bool) -> None:
+        self._published = published
+        if self.dot is not None:
+            self.dot.show_state(published)
         self._describe()
 
     def focus_part(self) -> QWidget:
@@ -47,7 +65,8 @@ class Row(QWidget):
     def _describe(self) -> None:
         """Tells screen readers the value, what it may be, and what it is for."""
         bounds = self.param.range_text
-        told = (self.param.text(self.value), bounds and f"may be {bounds}", self.param.help)
+        changed = "changed" if self.published and not self.publishable else ""
+        told = (self.param.text(self.value), changed, bounds and f"may be {bounds}", self.param.help)
         self.setAccessibleDescription("; ".join(part for part in told if part))
 
     def without_keep(self) -> None:
@@ -65,8 +84,8 @@ class Row(QWidget):
         painter.setBrush(t.colour("accent") if self.published else Qt.BrushStyle.NoBrush)
         painter.drawEllipse(QPointF(6, y), 4, 4)
 
-    def paint_text(self, painter: QPainter, text: str) -> None:
-        """Name at the left, value at the right."""
+    def paint_text(self, painter: QPainter, text: str, told: str) -> None:
+        """Name at the left, and the end of a text at the right; the name leaves room for all of it."""
         t = theme()
         painter.setPen(t.colour("ink"))
         font = mono(9)
@@ -80,7 +99,7 @@ class Row(QWidget):
         painter.drawText(
             QRectF(DOT, 0, self.width() - DOT, 18),
             int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight),
-            text,
+            told,
         )
 
     def dot_clicked(self, event: QMouseEvent) -> bool:

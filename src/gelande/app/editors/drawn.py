@@ -17,12 +17,15 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QColorDialog, QPushButton
 
+from gelande.core.files import numerals
 from gelande.core.recipe.param.drawn import Curve, Ramp, Strokes
 from gelande.core.recipe.param.words import Colour
 from gelande.kernels.curves import ramp_at, through
 
+from ..ghost import GhostLine
 from ..plot import paint_histogram
 from ..ramps import RampSheet, paint_strip
+from ..switches import Switch
 from ..theme import theme
 from .base import DOT, WidgetRow
 
@@ -34,11 +37,12 @@ class MarksRow(WidgetRow):
 
     def __init__(self, param, value: tuple, **more) -> None:
         super().__init__(param, value, 48, **more)
-        self.box, self.clear = QPushButton(self.verb, self), QPushButton("Clear", self)
-        self.box.setCheckable(True)
+        self.box, self.clear = Switch(self.verb, self), QPushButton("Clear", self)
         self.box.setToolTip(self.hint)
         self.box.clicked.connect(lambda on: self.draw_asked.emit(param.id, on))
         self.clear.clicked.connect(lambda: self.edited.emit(param.id, ()))
+        for button, verb in ((self.box, self.verb), (self.clear, "Clear")):
+            button.setAccessibleName(f"{verb}: {param.label}")
         self.buttons = [self.box, self.clear]
         self.chosen: int | None = None
         self.set_value(value)
@@ -57,6 +61,7 @@ class MarksRow(WidgetRow):
     def set_value(self, value: tuple) -> None:
         self.value = value
         self.clear.setEnabled(bool(value))
+        self._describe()
         self.update()
 
     def tell_drawing(self, drawing: bool, kept: bool) -> None:
@@ -84,8 +89,8 @@ class StrokesRow(MarksRow):
 
     def __init__(self, param: Strokes, value: tuple, **more) -> None:
         super().__init__(param, value, **more)
-        self.keep = QPushButton("Lock", self)
-        self.keep.setCheckable(True)
+        self.keep = Switch("Lock", self)
+        self.keep.setAccessibleName(f"Lock: {param.label}")
         self.keep.setToolTip(
             "Keeps the brush in hand while you select other nodes: paint here and watch what it becomes there."
         )
@@ -130,6 +135,29 @@ class PointsRow(WidgetRow):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._chosen = 0
         self.histogram = None
+        self.figures = GhostLine(self, f"{param.label}: points in per cent", self._figures, self._take_figures)
+        self.figures.setGeometry(DOT, 24, 60, self.field)
+        self._describe()
+
+    def _figures(self) -> str:
+        """The points as text: "0 10; 50 40; 100 100"."""
+        return "; ".join(" ".join(f"{100 * v:.4g}" for v in point) for point in self.value)
+
+    def _take_figures(self, text: str) -> None:
+        """Sets the points from such a text. Raises ValueError."""
+        points = [tuple(numerals.read(word) / 100 for word in point.split()) for point in text.split(";")]
+        points = self.param.check(points)
+        if points != self.value and text != self._figures():
+            self._set(points)
+
+    def _describe(self) -> None:
+        super()._describe()
+        if not hasattr(self, "figures"):
+            return
+        self.figures.show_text()
+        k = min(self._chosen, len(self.value) - 1)
+        place = " ".join(f"{100 * v:.4g} %" for v in self.value[k])
+        self.setAccessibleDescription(f"point {k + 1} of {len(self.value)} at {place}; {self.accessibleDescription()}")
 
     def _area(self) -> QRectF:
         return QRectF(DOT + 5, 24, self.width() - DOT - 10, self.field)
@@ -165,6 +193,7 @@ class PointsRow(WidgetRow):
 
     def _set(self, points: list[tuple]) -> None:
         self.value = tuple(sorted(points, key=lambda q: q[0]))
+        self._describe()
         self.update()
         self.edited.emit(self.param.id, self.value)
 
@@ -209,6 +238,7 @@ class PointsRow(WidgetRow):
         dy = {Qt.Key.Key_Down: -step, Qt.Key.Key_Up: step}.get(key, 0.0)
         if key in (Qt.Key.Key_PageDown, Qt.Key.Key_PageUp):
             self._chosen = (k + (1 if key == Qt.Key.Key_PageDown else -1)) % len(points)
+            self._describe()
             self.update()
         elif dx or dy:
             self._move(k, points[k][0] + dx, self._height_of(points[k]) + dy)
@@ -267,6 +297,7 @@ class RampRow(PointsRow):
         super().__init__(param, value, **more)
         self.library = QPushButton("Library", self)
         self.library.setStyleSheet("padding: 0 4px;")
+        self.library.setAccessibleName(f"Library: {param.label}")
         self.library.setToolTip("Ramps of our own, by ground; ramps from files and into files")
         self.library.clicked.connect(self.open_library)
 
@@ -315,32 +346,44 @@ class RampRow(PointsRow):
             self._set(points)
 
 
+class Swatch(QPushButton):
+    """A button that shows a colour."""
+
+    def __init__(self, row: ColourRow) -> None:
+        super().__init__(row)
+        self.row = row
+        self.clicked.connect(row.choose)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        t, p = theme(), QPainter(self)
+        area = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        p.fillRect(area, QColor.fromRgbF(*self.row.value))
+        p.setPen(QPen(t.colour("accent" if self.hasFocus() else "edge"), 2 if self.hasFocus() else 1))
+        p.drawRect(area)
+
+
 class ColourRow(WidgetRow):
     """A colour; a click on it, or Return, opens the colour chooser."""
 
     def __init__(self, param: Colour, value: tuple[float, float, float], **more) -> None:
         super().__init__(param, value, **more)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.box = Swatch(self)
+        self.setFocusProxy(self.box)
+        self._describe()
+
+    def _describe(self) -> None:
+        super()._describe()
+        if hasattr(self, "box"):
+            self.box.setAccessibleName(f"{self.param.label}, {self.param.text(self.value)}")
 
     def caption(self) -> str:
         return f"{self.param.label}  {self.param.text(self.value)}"
 
-    def _area(self) -> QRectF:
-        return QRectF(self.width() - 66, 3, 64, 20)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
-        p = QPainter(self)
-        p.fillRect(self._area(), QColor.fromRgbF(*self.value))
-        p.setPen(QPen(theme().colour("accent" if self.hasFocus() else "line"), 1.4 if self.hasFocus() else 1))
-        p.drawRect(self._area())
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        if not self.dot_clicked(event) and self._area().contains(event.position()):
-            self.choose()
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.box.setGeometry(self.width() - 67, 2, 66, 22)
 
     def keyPressEvent(self, event) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.choose()
         elif event.key() == Qt.Key.Key_P and self.publishable:
             self.publish_asked.emit(self.param.id)
@@ -352,6 +395,7 @@ class ColourRow(WidgetRow):
         colour = QColorDialog.getColor(QColor.fromRgbF(*self.value), self, self.param.label)
         if colour.isValid():
             self.value = tuple(round(v, 4) for v in (colour.redF(), colour.greenF(), colour.blueF()))
+            self._describe()
             self.update()
             self.edited.emit(self.param.id, self.value)
 

@@ -3,22 +3,21 @@
 from __future__ import annotations
 
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QLineEdit, QPushButton
+from PyQt6.QtWidgets import QFileDialog, QLineEdit, QPushButton
 
 from gelande.core.recipe.param.words import Choice, Path, Text, Toggle
 
+from ..switches import Pick, Tick
 from .base import DOT, WidgetRow
 
 
 class ChoiceRow(WidgetRow):
     def __init__(self, param: Choice, value: str, **more) -> None:
         super().__init__(param, value, **more)
-        self.box = QComboBox(self)
+        self.box = Pick(param.label, self)
         self.box.addItems(param.labels)
         self.box.setCurrentText(param.text(value))
-        self.box.setAccessibleName(param.label)
         self.box.activated.connect(lambda i: self.edited.emit(param.id, param.choices[i]))
-        self.box.wheelEvent = lambda event: event.ignore()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         width = min(130, max(70, self.width() // 2))
@@ -27,12 +26,13 @@ class ChoiceRow(WidgetRow):
     def set_value(self, value: str) -> None:
         self.value = value
         self.box.setCurrentText(self.param.text(value))
+        self._describe()
 
 
 class ToggleRow(WidgetRow):
     def __init__(self, param: Toggle, value: bool, **more) -> None:
         super().__init__(param, value, **more)
-        self.box = QCheckBox(param.label, self)
+        self.box = Tick(param.label, self)
         self.box.setChecked(value)
         self.box.clicked.connect(lambda on: self.edited.emit(param.id, on))
 
@@ -45,6 +45,7 @@ class ToggleRow(WidgetRow):
     def set_value(self, value: bool) -> None:
         self.value = value
         self.box.setChecked(value)
+        self._describe()
 
 
 class TextRow(WidgetRow):

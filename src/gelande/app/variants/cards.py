@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtCore import QRect, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import QAbstractButton
 
 from gelande.core.regenerate.figures import Figures
 from gelande.core.regenerate.variant import Variant
 
+from ..ghost import GhostBox
 from ..theme import mono, sans, theme
 
 #: A picture fills its tile when it is at most so many times as long or wide as that.
@@ -31,11 +32,11 @@ class Outcome:
     recipe: object = None
 
 
-class VariantCard(QWidget):
+class VariantCard(QAbstractButton):
     """A picture with figures, a name and a star. told: what is said of it in the picture; outside: it is outside the
     recipe's limits. Until a new picture is there the old one stays, paler."""
 
-    clicked = pyqtSignal(int)
+    picked = pyqtSignal(int)
     starred = pyqtSignal(int)
 
     def __init__(self, index: int, parent=None) -> None:
@@ -46,7 +47,37 @@ class VariantCard(QWidget):
         self.chosen = self.star = self.outside = False
         self.told: tuple[str, ...] = ()
         self.setMinimumSize(84, 96)
+        self.setCheckable(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self._showing = False
+        self.toggled.connect(self._toggled)
+        self._star = GhostBox(self, "Starred", QRect(0, 0, 24, 24), lambda: self.starred.emit(self.index))
+        self._told = ""
+
+    def nextCheckState(self) -> None:
+        """The sheet says which one is chosen."""
+
+    def _toggled(self, on: bool) -> None:
+        if not self._showing:  # by assistive technology
+            self.picked.emit(self.index)
+            self.update()
+
+    def update(self) -> None:
+        """Paints it anew, and tells assistive technology what it shows now."""
+        super().update()
+        o, name = self.outcome, self.variant.brief if self.variant else ""
+        state = (o.fault if o and o.fault else "") or ("" if self.fresh else "waiting")
+        outside = "outside the limits" if self.outside else ""
+        told = "; ".join(part for part in (*self.told, outside, state) if part)
+        if (name, told) != (self.accessibleName(), self._told):
+            self._told = told
+            self.setAccessibleName(name)
+            self.setAccessibleDescription(told)
+            self._star.setAccessibleName(f"Starred: {name}")
+        self._showing = True
+        self.setChecked(self.chosen)
+        self._showing = False
+        self._star.show_state(self.star)
 
     @property
     def fresh(self) -> bool:
@@ -64,6 +95,10 @@ class VariantCard(QWidget):
         picture = r.adjusted(1, 1, -1, -27)
         self._paint_picture(p, picture)
         self._paint_figures(p, picture)
+        if self.hasFocus():
+            p.setPen(QPen(t.colour("accent"), 2))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRoundedRect(r.adjusted(4, 4, -4, -4), 3, 3)
         p.setPen(t.colour("ink"))
         p.setFont(mono(8.6))
         line = QRectF(r.x() + 8, r.bottom() - 25, r.width() - 34, 24)
@@ -120,12 +155,18 @@ class VariantCard(QWidget):
     def star_box(self) -> QRectF:
         return QRectF(self.width() - 27, self.height() - 26, 24, 24)
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._star.setGeometry(self.star_box().toRect())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """A press has done it."""
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        (self.starred if self.star_box().contains(event.position()) else self.clicked).emit(self.index)
+        (self.starred if self.star_box().contains(event.position()) else self.picked).emit(self.index)
 
     def keyPressEvent(self, event) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space):
-            self.clicked.emit(self.index)
+            self.picked.emit(self.index)
         elif event.key() == Qt.Key.Key_S:
             self.starred.emit(self.index)
         else:

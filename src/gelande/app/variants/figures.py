@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from gelande.app.document import Document
 from gelande.core.files import numerals
@@ -14,6 +14,7 @@ from gelande.core.regenerate.figures import FIGURES, USUAL, Figures, label_of, l
 from gelande.core.words import shorten
 
 from ..flow import Flow
+from ..switches import Tick
 from ..theme import theme
 
 
@@ -97,9 +98,9 @@ class FigurePanel(QFrame):
         grid.setContentsMargins(14, 12, 14, 12)
         for c, words in enumerate(("Figure", "At least", "At most", "")):
             grid.addWidget(QLabel(words, objectName="head"), 0, c)
-        self.rows: dict[str, tuple[QCheckBox, QLineEdit, QLineEdit]] = {}
+        self.rows: dict[str, tuple[Tick, QLineEdit, QLineEdit]] = {}
         for r, (key, figure) in enumerate(FIGURES.items(), 1):
-            box = QCheckBox(figure.label)
+            box = Tick(figure.label)
             box.setChecked(key in chosen)
             choice = chosen.get(key, FigureChoice(key))
             fields = []

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QLabel, QLineEdit, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from gelande.app.document import Document
 from gelande.core.evaluate.query import masks_of
@@ -14,6 +14,7 @@ from gelande.core.recipe.node import spec_of
 from gelande.core.regenerate import kept_ground
 
 from ..flow import CutLabel, Flow
+from ..switches import Switch, Tick
 
 WIDTH = spec_of("inset").param("width")
 EMPTY = "Draw around what must stay: the next seeds and controls leave it as it is in the selected variant."
@@ -43,8 +44,7 @@ class KeepPanel(QWidget):
         self.grid.setColumnStretch(1, 1)
         column.addLayout(self.grid)
         row = Flow()
-        self.draw_button = QPushButton("Keep an area")
-        self.draw_button.setCheckable(True)
+        self.draw_button = Switch("Keep an area")
         self.draw_button.setToolTip("Draw around the ground of the selected variant that must stay as it is")
         self.draw_button.clicked.connect(self.area_asked)
         self.mask_button = QPushButton("Keep what a mask covers")
@@ -54,7 +54,7 @@ class KeepPanel(QWidget):
         row.addWidget(self.draw_button)
         row.addWidget(self.mask_button)
         column.addLayout(row)
-        self.rows: list[tuple[QCheckBox, QLineEdit, QPushButton]] = []
+        self.rows: list[tuple[Tick, QLineEdit, QPushButton]] = []
         self._shown: tuple | None = None
         document.changed.connect(lambda before, after: self._show(after))
         self._show(document.recipe)
@@ -77,7 +77,7 @@ class KeepPanel(QWidget):
             self.grid.takeAt(0).widget().deleteLater()
         self.rows = []
         for k, one in enumerate(recipe.keeps):
-            on = QCheckBox()
+            on = Tick()
             on.setChecked(one.on)
             on.setToolTip("Off: the area follows the seeds again, and is not forgotten")
             on.clicked.connect(lambda value, k=k: self.change(k, "Switch kept area", on=value))
@@ -87,8 +87,7 @@ class KeepPanel(QWidget):
             width.setFixedWidth(64)
             width.setToolTip("Metres outside the edge over which the kept land turns into the new one")
             width.editingFinished.connect(lambda k=k, field=width: self._take_width(k, field))
-            outline = QPushButton("Outline")
-            outline.setCheckable(True)
+            outline = Switch("Outline")
             outline.setStyleSheet("padding: 2px 6px;")
             outline.clicked.connect(lambda value, k=k: self.outline_asked.emit(k if value else -1))
             gone = QPushButton("×")

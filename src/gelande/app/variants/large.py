@@ -78,6 +78,8 @@ class LargeView(QWidget):
         self.split.setHandleWidth(2)
         self.split.setChildrenCollapsible(False)
         self.view, self.second = ViewWidget(), ViewWidget(tools=False)
+        self.view.setAccessibleName("View of the selected variant")
+        self.second.setAccessibleName("View of what it is compared with")
         self.split.addWidget(self.view)
         self.split.addWidget(self.second)
         self.second.hide()

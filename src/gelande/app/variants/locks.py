@@ -10,6 +10,7 @@ from gelande.core.recipe.model import Recipe
 from gelande.core.recipe.seeds import locked
 
 from ..flow import Flow
+from ..switches import Switch
 
 
 class Locks(QWidget):
@@ -26,8 +27,7 @@ class Locks(QWidget):
         row = Flow(gap=4)
         self.buttons: dict[str, QPushButton] = {}
         for group in GROUPS:
-            button = self.buttons[group] = QPushButton(group)
-            button.setCheckable(True)
+            button = self.buttons[group] = Switch(group)
             button.setStyleSheet("padding: 2px 7px;")
             button.clicked.connect(lambda on, g=group: self.lock(g, on))
             row.addWidget(button)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFrame, QGridLayout, QLabel, QLineEdit, QPushButton
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QLineEdit, QPushButton
 
 from gelande.app.document import Document
 from gelande.core.errors import GelandeError
@@ -14,6 +14,8 @@ from gelande.core.recipe import model
 from gelande.core.recipe import param as P
 from gelande.core.recipe.model import Recipe
 from gelande.core.words import clean
+
+from ..switches import Pick, Tick
 
 FACTOR = "Times"
 ALWAYS = "Always"
@@ -40,7 +42,7 @@ class ControlPanel(QFrame):
         self.drives = QGridLayout()
         self.grid.addWidget(QLabel("Drives"), self._row, 0, Qt.AlignmentFlag.AlignTop)
         self.grid.addLayout(self.drives, self._row, 1)
-        self.more = QComboBox()
+        self.more = Pick("Drive another setting")
         self.more.addItem("Drive another setting too…")
         for node_id, p in self._candidates():
             self.more.addItem(f"{document.recipe.nodes[node_id].name}: {p.label}", model.Target(node_id, p.id))
@@ -53,7 +55,7 @@ class ControlPanel(QFrame):
         button.clicked.connect(self.take)
         self.grid.addWidget(button, self._row + 3, 1)
         self.setFixedWidth(420)
-        self.ways: list[tuple[QComboBox, QLineEdit, QLineEdit]] = []
+        self.ways: list[tuple[Pick, QLineEdit, QLineEdit]] = []
         self._show_targets()
 
     def _build_words(self) -> None:
@@ -75,7 +77,7 @@ class ControlPanel(QFrame):
 
     def _build_when(self) -> None:
         recipe = self.document.recipe
-        self.when = QComboBox()
+        self.when = Pick("Shown")
         self.when.addItem(ALWAYS, ())
         for other in recipe.controls:
             param = C.param_of(recipe, other)
@@ -87,7 +89,7 @@ class ControlPanel(QFrame):
         self.when.setCurrentIndex(max(0, found))
         self.grid.addWidget(QLabel("Shown"), self._row, 0)
         self.grid.addWidget(self.when, self._row, 1)
-        self.closed = QCheckBox("Closed: artists see it and cannot change it")
+        self.closed = Tick("Closed: artists see it and cannot change it")
         self.closed.setChecked(self.control.closed)
         self.grid.addWidget(self.closed, self._row + 1, 1)
         self._row += 2
@@ -119,7 +121,7 @@ class ControlPanel(QFrame):
 
     def _show_way(self, row: int, own: P.Number, target: model.Target) -> None:
         """Shows how one number is driven: times a factor, or from one value to another by a curve."""
-        way = QComboBox()
+        way = Pick("Way of driving it")
         way.addItems((FACTOR, *C.CURVES))
         low, high = QLineEdit(), QLineEdit()
         if target.span is None:

@@ -7,7 +7,6 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
-    QComboBox,
     QFileDialog,
     QFrame,
     QGridLayout,
@@ -28,6 +27,8 @@ from gelande.core.recipe.model import Recipe
 from gelande.core.regenerate import preset, setfile
 from gelande.deliver.names import slug
 
+from ..switches import Pick
+
 OWN = "Own values"
 SETS = f"What was chosen (*{setfile.SUFFIX})"
 
@@ -46,7 +47,7 @@ class PresetBar(QWidget):
         column.setSpacing(4)
         row = QHBoxLayout()
         row.setSpacing(4)
-        self.which = QComboBox()
+        self.which = Pick("Preset")
         self.which.setToolTip("Presets by name: choose one to bring all its values back")
         self.which.setMinimumWidth(60)
         self.which.activated.connect(lambda k: self.use(self.which.itemText(k)))
@@ -188,7 +189,7 @@ class PresetPanel(QFrame):
         column.addWidget(QLabel("Two presets", objectName="head"))
         row = QHBoxLayout()
         names = [s.name for s in document.recipe.presets]
-        self.one, self.two = QComboBox(), QComboBox()
+        self.one, self.two = Pick("From preset"), Pick("To preset")
         for k, box in enumerate((self.one, self.two)):
             box.addItems(names)
             box.setCurrentIndex(k)

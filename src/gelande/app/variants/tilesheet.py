@@ -12,8 +12,6 @@ from pathlib import Path
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
     QFileDialog,
     QGridLayout,
     QLabel,
@@ -46,6 +44,7 @@ from gelande.scene.relief import Tones
 from ..crash_handler import crash_handler
 from ..flow import Flow
 from ..pictures import image_of
+from ..switches import Pick, Switch, Tick
 from ..theme import theme
 from ..worker import Worker
 from .cards import Outcome, VariantCard
@@ -118,12 +117,13 @@ class TileSheet(QWidget):
 
     def _ways(self) -> list[QWidget]:
         """Row that chooses how the variants are made, and how many."""
-        self.way = QComboBox()
+        self.way = Pick("Variants by")
         for key, spread in variant.SPREADS.items():
             self.way.addItem(spread.name, key)
         self.way.setToolTip("How the variants of the sheet are made")
         self.way.activated.connect(lambda _: self.set_spread(self.way.currentData()))
-        self.which, self.other, self.one, self.two = (QComboBox() for _ in range(4))
+        self.which, self.other = Pick("Control across"), Pick("Control down")
+        self.one, self.two = Pick("From preset"), Pick("To preset")
         for box, tip in (
             (self.which, "The control that changes, with two from column to column"),
             (self.other, "The control that changes from row to row"),
@@ -131,9 +131,9 @@ class TileSheet(QWidget):
             (self.two, "The preset that it ends with"),
         ):
             box.setToolTip(tip)
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+            box.setSizeAdjustPolicy(Pick.SizeAdjustPolicy.AdjustToContents)
             box.activated.connect(lambda _: self.refresh())
-        self.count = QComboBox()
+        self.count = Pick("How many tiles")
         for n in variant.COUNTS:
             self.count.addItem(f"{n} tiles", n)
         self.count.setCurrentIndex(variant.COUNTS.index(9))
@@ -147,11 +147,10 @@ class TileSheet(QWidget):
         """Row that chooses how they are seen, ordered and left out."""
         self.look_buttons = {}
         for name in (sheet.PLAN, sheet.RELIEF):
-            button = self.look_buttons[name] = QPushButton(name)
-            button.setCheckable(True)
+            button = self.look_buttons[name] = Switch(name)
             button.setChecked(name == self.look)
             button.clicked.connect(lambda _=False, n=name: self.set_look(n))
-        self.sort = QComboBox()
+        self.sort = Pick("Order")
         self.sort.addItem(AS_MADE, "")
         for key, figure in FIGURES.items():
             self.sort.addItem(f"By {figure.label.lower()}", key)
@@ -161,7 +160,7 @@ class TileSheet(QWidget):
         self.least.setPlaceholderText("at least")
         self.least.setFixedWidth(70)
         self.least.editingFinished.connect(self._lay)
-        self.within = QCheckBox("Within limits")
+        self.within = Tick("Within limits")
         self.within.setToolTip("Leaves out variants that are outside the recipe's limits")
         self.within.toggled.connect(lambda _: self._lay())
         self.save_button = QPushButton("Save picture…")
@@ -248,7 +247,7 @@ class TileSheet(QWidget):
             box.setVisible(on)
         while len(self.cards) < len(self.variants):
             card = VariantCard(len(self.cards))
-            card.clicked.connect(self.chose)
+            card.picked.connect(self.chose)
             card.starred.connect(self.starred)
             self.cards.append(card)
         for k, card in enumerate(self.cards):

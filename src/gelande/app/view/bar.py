@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QMenu, QPushButton
 from gelande.core.recipe.site import BARE
 from gelande.scene.things import Things
 
+from ..switches import Switch
 from .base import View
 from .compare import WAYS
 from .sundial import SunDial
@@ -59,8 +60,7 @@ class Bar:
             b.setVisible(tools)
 
     def _button(self, name: str, tip: str, run: Callable | None, checkable: bool = False) -> QPushButton:
-        button = QPushButton(name, self.view)
-        button.setCheckable(checkable)
+        button = (Switch if checkable else QPushButton)(name, self.view)
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         button.setToolTip(tip)
         if run is not None:
@@ -165,10 +165,12 @@ class Bar:
                 b.adjustSize()
                 b.move(x, 10)
                 x += b.width() + 6
-        left, x = x + 4, self.view.width() - 12
+        left, x, y = x + 4, self.view.width() - 12, 10
         for b in (self.more, self.masks, self.colours, self.contours, self.light):
             if not b.isHidden():
                 b.adjustSize()
+                if x - b.width() < left:  # in a narrow view the last ones stand in a row below
+                    left, x, y = 12, self.view.width() - 12, y + b.height() + 6
                 x -= b.width()
-                b.move(x if x >= left else -1000, 10)  # in a narrow view the last ones find no room
+                b.move(x, y)
                 x -= 6

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QIcon, QPainter, QPen, QPixmap
-from PyQt6.QtWidgets import QCheckBox, QFrame, QLabel, QListWidget, QListWidgetItem, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QLabel, QListWidget, QListWidgetItem, QSlider, QVBoxLayout, QWidget
 
 from gelande.scene.tints import TONES, tone_of
 
+from ..switches import Tick
 from ..theme import sans, theme
 from .base import View
 
@@ -102,7 +103,7 @@ class Panel(QFrame):
         self.strength.setValue(100)
         self.strength.setAccessibleName("Strength of the tint")
         self.strength.valueChanged.connect(lambda v: view.set_tint(v / 100))
-        self.grey = QCheckBox("The selected mask alone, in grey (M)")
+        self.grey = Tick("The selected mask alone, in grey (M)")
         self.grey.clicked.connect(view.set_grey)
         self.list = QListWidget()
         self.list.setFixedWidth(250)

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QPushButton, QWidget
 
+from ..switches import Switch
 from ..theme import mono, sans, theme
 from .base import View
 from .numbers import round_up
@@ -188,14 +189,12 @@ class Panel(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAccessibleName("Section")
         self.setMinimumHeight(120)
-        self.true = QPushButton("Heights as wide", self)
+        self.true = Switch("Heights as wide", self)
         self.true.setToolTip("Draws heights in the scale of the length, or as high as there is room.")
-        self.draw = QPushButton("Draw the line", self)
+        self.draw = Switch("Draw the line", self)
         self.draw.setToolTip("Drag over the land from one end of the line to the other.")
         self.keep = QPushButton("Keep this node", self)
         self.keep.setToolTip("Keeps the profile of the node that is shown, to see others over it (four at most).")
-        self.true.setCheckable(True)
-        self.draw.setCheckable(True)
         self.true.clicked.connect(self.update)
         self.draw.clicked.connect(self._draw)
         self.keep.clicked.connect(self._keep)
