@@ -21,9 +21,9 @@ from PyQt6.QtWidgets import QApplication
 from support import DEMO, ROOT, application, chain, slow
 from test_window import WindowCase
 
-from gelande import bundle, prepare
+from gelande import about, bundle, prepare
 from gelande.app import thumbs
-from gelande.cli import about, integrate, needs
+from gelande.cli import integrate, needs
 from gelande.cli.main import main
 from gelande.core.evaluate.waiting import PREPARED, set_unprepared, waiting
 from gelande.core.recipe import graph

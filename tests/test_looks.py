@@ -4,6 +4,8 @@ import os
 import subprocess
 import sys
 import unittest
+import zipfile
+from pathlib import Path
 from unittest import mock
 
 import numpy as np
@@ -14,7 +16,9 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit
 from test_window import WindowCase
 
 from gelande.app import theme
+from gelande.app.crash_handler import log
 from gelande.app.looks import SCALE, looks, settings
+from gelande.core.recipe.recipefile import loads
 
 TAB = Qt.FocusPolicy.TabFocus
 
@@ -62,13 +66,13 @@ class LooksTest(WindowCase):
     def test_a_theme_is_chosen_in_the_panel_seen_at_once_and_kept(self):
         self.load("fractal_noise")
         self.window.open_looks()
-        box = self.window.looks_panel.theme_box
+        box = self.window.dropdowns.looks.theme_box
         for name, t in theme.THEMES.items():
             box.setCurrentIndex(box.findData(name))
             box.activated.emit(box.currentIndex())
             self.assertEqual(self.ground(), t.paper)
             self.assertEqual(settings().value("theme"), name)
-        self.window.looks_panel.close()
+        self.window.dropdowns.looks.close()
 
     def test_it_changes_with_the_system_unless_a_theme_was_chosen(self):
         looks.begin()
@@ -115,9 +119,31 @@ class LooksTest(WindowCase):
             control.deselect()
         return before.shape != after.shape or bool((before != after).any(axis=2).sum() > 20)
 
+    def test_a_report_holds_versions_log_and_the_recipe_only_when_that_is_wanted(self):
+        self.load("fractal_noise")
+        log.warning("something in %s", Path.home() / "secret-name")
+        for wanted in (False, True):
+            self.window.dropdowns.open_report(self.window.menu_button)
+            panel = self.window.dropdowns.report
+            panel.with_recipe.setChecked(wanted)
+            place = self.folder / f"told-{wanted}.zip"
+            with mock.patch("gelande.app.report.QFileDialog.getSaveFileName", lambda *_: (str(place), "")):
+                QTest.mouseClick(panel.button, Qt.MouseButton.LeftButton)
+            self.assertIn(str(place), self.window.status.text())
+            with zipfile.ZipFile(place) as archive:
+                told = {name: archive.read(name).decode() for name in archive.namelist()}
+            self.assertEqual("recipe.gelande" in told, wanted)
+            self.assertIn("numpy", told["versions.txt"])
+            self.assertIn("something in ~", told["gelande.log"])
+            self.assertNotIn(str(Path.home()), told["gelande.log"])
+        self.assertEqual(loads(told["recipe.gelande"]).nodes.keys(), self.doc.recipe.nodes.keys())
+        with mock.patch("gelande.app.report.QFileDialog.getSaveFileName", lambda *_: ("/dev/null/x.zip", "")):
+            self.window.dropdowns.report.ask()
+        self.assertIn("was not written", self.window.status.text())
+
     def test_the_size_is_taken_by_the_next_start(self):
         self.window.open_looks()
-        panel = self.window.looks_panel
+        panel = self.window.dropdowns.looks
         panel.size_box.setCurrentIndex(panel.size_box.findData(150))
         panel.size_box.activated.emit(panel.size_box.currentIndex())
         self.assertIn("150 %", panel.note.text())

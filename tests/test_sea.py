@@ -40,7 +40,7 @@ class WindowTest(WindowCase):
         dry = self.pixels(view)
         for typed, level in (("-20", -20.0), ("none", None), ("0 m", 0.0)):
             QTest.mouseClick(self.window.site_button, LEFT)
-            panel = self.window.site_panel
+            panel = self.window.dropdowns.site
             line = panel.lines["sea_level"]
             line.selectAll()
             QTest.keyClicks(line, typed)

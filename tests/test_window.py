@@ -634,7 +634,7 @@ class FileTest(WindowCase):
     def test_the_site_is_set_with_units_and_refused_in_words(self):
         self.load("fractal_noise")
         self.window.open_site()
-        panel = self.window.site_panel
+        panel = self.window.dropdowns.site
         panel.lines["width"].setText("9000 km")
         panel.take()
         self.assertIn("outside", panel.fault.text())

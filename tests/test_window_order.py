@@ -282,7 +282,7 @@ class BenchPlotTest(WindowCase):
     def test_room_for_results_is_set_in_gigabytes_and_bounds_the_cache(self):
         self.load("fractal_noise", "warp")
         self.window.open_room()
-        panel = self.window.room_panel
+        panel = self.window.dropdowns.room
         panel.lines["memory"].setText("much")
         panel.take()
         self.assertIn("must be a number", panel.fault.text())

@@ -35,13 +35,14 @@ from .compose.page import ComposePage
 from .crash_handler import crash_handler
 from .deliver.page import DeliverPage
 from .document import Document
+from .dropdowns import Dropdowns
 from .engine import Engine
 from .filing import Filing, dropped
 from .flow import CutButton, CutLabel
 from .guiding import Guiding
-from .looks import LooksPanel, looks
+from .looks import looks
 from .notices import Notice
-from .panels import RoomPanel, SitePanel, remembered_room
+from .panels import remembered_room
 from .plainkeys import PlainKeys
 from .switches import Switch
 from .variants.page import VariantsPage
@@ -97,7 +98,7 @@ class Window(QMainWindow):
         self.document.moved.connect(self._refresh)
         self.document.changed.connect(lambda before, after: self._refresh())
         self.readying = None  # what is prepared at the first start
-        self.site_panel = self.room_panel = self.looks_panel = None
+        self.dropdowns = Dropdowns(self, self.document, self.say)
         self._build()
         self.document.opened.connect(self.outside.hide)  # nothing of the recipe before is asked about any more
         self.guiding = Guiding(self)
@@ -229,6 +230,7 @@ class Window(QMainWindow):
             ("Tour", "", self.guiding.start_tour),
             ("Keys", "?", self.guiding.show_keys),
             ("Help", "F1", self.guiding.show_help),
+            ("Report…", "", lambda: self.dropdowns.open_report(self.menu_button)),
             ("Quit", "Ctrl+Q", self.close),
         ]
         locked = {"New", "Cut", "Paste", "Save", "List of nodes"} if self.regenerate else set()
@@ -392,9 +394,8 @@ class Window(QMainWindow):
         self.settings.setValue("node_list", nodes.isVisible())
 
     def open_looks(self) -> None:
-        """Opens the panel for theme and size."""
-        self.looks_panel = self._opened_under(self.menu_button, self.looks_panel, LooksPanel(self))
-        self.looks_panel.said.connect(self.say)
+        """Theme and size."""
+        self.dropdowns.open_looks(self.menu_button)
 
     def _repaint(self) -> None:
         """Another theme is in force."""
@@ -407,7 +408,7 @@ class Window(QMainWindow):
         """Name, size and sea level."""
         if self.regenerate:
             return
-        self.site_panel = self._opened_under(self.site_button, self.site_panel, SitePanel(self.document, self))
+        self.dropdowns.open_site(self.site_button)
 
     def set_room(self, room: dict) -> None:
         """Bounds what results take in memory and on disk, in gigabytes, and remembers it."""
@@ -418,17 +419,8 @@ class Window(QMainWindow):
             self.settings.setValue(f"room/{name}", value)
 
     def open_room(self) -> None:
-        """Opens the panel with the limits of memory and disk."""
-        panel = RoomPanel(self.room, self.set_room, self)
-        self.room_panel = self._opened_under(self.menu_button, self.room_panel, panel)
-
-    @staticmethod
-    def _opened_under(button: QPushButton, old: QWidget | None, panel):
-        """Opens a panel under a button in the place of an old one, and gives it."""
-        if old is not None:
-            old.deleteLater()
-        panel.open_at(button.mapToGlobal(button.rect().bottomLeft()))
-        return panel
+        """The limits of memory and disk."""
+        self.dropdowns.open_room(self.menu_button, self.room, self.set_room)
 
     def _deliver_node(self, node_id: str) -> None:
         self.go("Deliver")

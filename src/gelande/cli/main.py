@@ -12,9 +12,9 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from gelande.about import versions
 from gelande.listing import listed, text_of
 
-from .about import versions
 from .build import build
 from .examples import examples
 from .packages import check_nodes, other_packages
