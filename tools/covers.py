@@ -108,6 +108,10 @@ def loess_plateau(m, steps, gullies, gentle) -> str:
     crops = m.add("smooth", "Field edges", {"radius": 7}, height=even)
     flow = m.add("flow", "Gully floors", {"first": 70, "full": 700, "softness": 8}, height=steps)
     banks = m.add("mask_edge", "Damp ground", {"way": "blur", "distance": 28}, first=flow)
+    # on level ground water finds no one way: nothing is cut there, and it is farmed
+    sloping = m.add("slope_band", "Not level", {"low": 2, "high": 90, "falloff": 2, "baseline": 90}, height=steps)
+    banks = m.add("mask_mix", "Damp gullies", {"way": "multiply"}, first=banks, second=sloping)
+    level = m.add("slope_band", "All farmed ground", {"low": 0, "high": 20, "falloff": 5, "baseline": 60}, height=steps)
     tone = m.add(
         "ground_tone", "Tone of the ground",
         {"height_weight": 0.2, "slope_weight": 0.3, "bulge_weight": 0.5, "open_weight": 0.35, "flow_weight": -0.2,
@@ -119,7 +123,7 @@ def loess_plateau(m, steps, gullies, gentle) -> str:
         [
             layer("Dry grass", "685c3a 7d6f46 928256 a69569 b8a87d", grain=0.4),
             layer("Bare loess", "7d6039 98774a b28f5e c8a776 d8bd90", lies=AT_SLOPE, from_slope=15, slope_fade=9, broken=0.6, patch=70, grain=0.35),
-            layer("Fields", mask=gentle, colour=crops, amount=0.9, broken=0.35, patch=60, thins=1.0, steep=13),
+            layer("Fields", mask=level, colour=crops, amount=0.9, broken=0.35, patch=60, thins=1.0, steep=13),
             layer("Silt", "8d7a52 a18d62 b5a275 c5b48a", mask=(gullies, "fill"), amount=0.45, broken=0.5, patch=80, grain=0.3),
             layer("Thorn scrub", "2f3520 414628 555632 69673e", mask=banks, amount=0.9, broken=0.75, patch=34, grain=0.6),
             layer("Shaded scrub", "3a3e25 4a4c2d 5d5b37 706b45", lies=FACING, facing=0, width=110, amount=0.5, broken=0.85, patch=50, thins=0.5, steep=34, grain=0.5),

@@ -435,10 +435,17 @@ def skerrin_sound() -> Maker:
         "Old land",
         {"character": "worn", "radius": 2900, "relief": 520, "ridge_spacing": 1300, "east": 0.62, "north": 0.6},
     )
+    # old valleys across the land: where the sea comes into them are the sounds
+    valleys = m.add("fractal_noise", "Old valleys", {"feature_size": 2100, "relief": 520, "octaves": 6, "gain": 0.42})
+    bent = m.add("warp", "Bent coast", {"distance": 900, "size": 3600, "octaves": 3}, height=land)
+    joined = m.add("mix", "Land with valleys", {"way": "percentage", "share": 0.5}, height=bent, second=valleys)
     skerries = m.add("billow_noise", "Skerries", {"feature_size": 700, "relief": 120, "octaves": 5})
     sunk = m.add("levels", "Sunk", {"in_low": 0, "in_high": 80, "out_low": -85, "out_high": 46}, height=skerries)
     drowned = m.add(
-        "levels", "Drowned", {"in_low": 0, "in_high": 520, "out_low": -110, "out_high": 410, "bend": 1.1}, height=land
+        "levels",
+        "Drowned",
+        {"in_low": 90, "in_high": 470, "out_low": -110, "out_high": 410, "bend": 1.1},
+        height=joined,
     )
     coast = m.add("mix", "Coast", {"way": "higher", "seam": 24}, height=drowned, second=sunk)
     rain = m.add(

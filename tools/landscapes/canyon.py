@@ -43,7 +43,7 @@ def canyon(maker):
             "side_width": 520,
             "depth": 430,
             "trough": 0.3,
-            "fall": 10,
+            "fall": 30,
             "irregularity": 0.75,
             "seed": 4,
         },
@@ -64,7 +64,11 @@ def canyon(maker):
         },
         height=gorge,
     )
-    rough = m.add("surface_noise", "Rough ground", {"depth": 14, "size": 260, "octaves": 5}, height=side)
+    # the gorge is drawn; each seed bends it another way
+    bent = m.add(
+        "warp", "Bent by the seed", {"distance": 780, "size": 3000, "octaves": 2, "gain": 0.35, "seed": 5}, height=side
+    )
+    rough = m.add("surface_noise", "Rough ground", {"depth": 14, "size": 260, "octaves": 5}, height=bent)
     rock = m.add(
         "rock_beds",
         "Layered rock",
@@ -95,7 +99,10 @@ def canyon(maker):
     )
     scree = m.add("scree", "Rubble on the ledges", {"repose": 35, "amount_broken": 4}, height=steps, beds_from=rock)
     water = m.add(
-        "stream_channels", "River", {"line": river, "width": 60, "deep": 8, "bank": 20, "filled": 0.6}, height=scree
+        "stream_channels",
+        "River",
+        {"first": 1500, "full": 2400, "width": 60, "deep": 8, "bank": 20, "filled": 0.6, "sills": 40},
+        height=scree,
     )
     tone = toned(m, water, rain, (rain, "flow"), bulge_weight=0.35, flow_weight=-0.2)
     beds = "7a3a26 8e4a30 c08a5e b77a50 6a3326 a05a3a d2a678 94543a"

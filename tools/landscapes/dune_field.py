@@ -68,7 +68,8 @@ def dune_field(maker):
         },
     )
     both = m.add("mix", "Two islands", {"way": "higher", "seam": 20}, height=one, second=two)
-    worn = m.add("rain_erosion", "Worn rock", {"strength": 0.35, "gully_spacing": 90, "ravines": 0.5}, height=both)
+    moved = m.add("warp", "Islands elsewhere", {"distance": 1600, "size": 11000, "octaves": 1}, height=both)
+    worn = m.add("rain_erosion", "Worn rock", {"strength": 0.35, "gully_spacing": 90, "ravines": 0.5}, height=moved)
     land = m.add("mix", "Rock in the sand", {"way": "higher", "seam": 16}, height=pans, second=worn)
     wind = m.add(
         "wind",

@@ -34,7 +34,10 @@ def old_volcano(maker):
             "seed": 7,
         },
     )
-    land = m.add("mix", "Cone on the plain", {"way": "add", "unit": 1}, height=plain, second=cone)
+    # the same seed bends cone and flows alike, and another way for each seed of the recipe
+    bends = {"distance": 520, "size": 3400, "octaves": 2, "gain": 0.4, "seed": 12}
+    uneven = m.add("warp", "Uneven cone", bends, height=cone)
+    land = m.add("mix", "Cone on the plain", {"way": "add", "unit": 1}, height=plain, second=uneven)
     rough = m.add("surface_noise", "Rough ground", {"depth": 24, "size": 240, "octaves": 6}, height=land)
     rain = m.add(
         "rain_erosion",
@@ -59,6 +62,7 @@ def old_volcano(maker):
             ((2830, 3240), (2560, 3250), (2030, 2960), (1560, 2600), (1000, 2480), (720, 2130), (1060, 1900), (1640, 2230), (2220, 2640), (2700, 2960)),
         )))},
     )  # fmt: skip
+    tongues = m.add("warp", "Flows where the cone is", bends, height=tongues)
     thick = m.add("mask_as_height", "Thickness of the flows", {"low": 0, "high": 26}, first=tongues)
     flows = m.add("mix", "Flows over the flanks", {"way": "add", "unit": 1}, height=with_child, second=thick)
     ground = m.add("surface_noise", "Clinker", {"depth": 12, "size": 60, "octaves": 4}, height=flows)
@@ -114,6 +118,6 @@ def old_volcano(maker):
             ("Over the crater", 0.42, 0.36, 420, 30, -22),
             ("On a flow", 0.62, 0.18, 6, 325, 4),
         ),
-        ("Lava", tongues, "mask"),
+        ("Lava", tongues, "height"),
         ("Barrancos", rain, "cut"),
     )
