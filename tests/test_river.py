@@ -112,6 +112,15 @@ class RiverTest(unittest.TestCase):
         engine, job = Evaluator(), Job(recipe)
         return engine.raw(job, ids[-1], level), engine.result(job, ids[-2], level)["height"], recipe.site.spacing(level)
 
+    def test_low_ground_behind_a_hill_stays_as_it_is(self):
+        """A river at the foot of a ring wall fills nothing behind the wall."""
+        for seed in (0, 31):
+            recipe, ids = chain("ring_wall", "river", ring_wall={"seed": seed})
+            job, evaluator = Job(recipe), Evaluator()
+            before, after = (np.asarray(evaluator.result(job, n, 2)["height"], float) for n in ids)
+            self.assertLess((after - before).max(), 8, "nothing is heaped up inside")
+            self.assertGreater((before - after).max(), 30, "and the wall's foot is cut back")
+
     def test_its_water_falls_all_the_way_and_stands_in_its_bed(self):
         for before in (("fractal_noise",), ("ridge_noise",), ("fractal_noise", "rain_erosion")):
             raw, _, _ = self.made(*before)

@@ -34,6 +34,9 @@ TERRACE = 0.42
 #: Metres above its foot from which ground is a hill, and how much narrower the plain is beside it, as shares of half
 #: the plain.
 HILL, NARROWS = 0.25, 0.2
+#: Places from the middle outwards at which the land is looked at for a rise, and the farthest as a multiple of half the
+#: plain.
+OUTWARDS, FARTHEST = 24, 4.0
 #: Where sides become steeper than is asked, as a share of half the plain.
 FAR = 0.4
 #: How much it fills low ground before a rise at most, as a multiple of its depth.
@@ -51,12 +54,14 @@ PLUG = 2.3
 
 
 class _Laid(NamedTuple):
-    """A river that has been laid on a land, metres: the valley's middle line (n, 2) and the plain's height at its
-    points (n,); the river's line (m, 4) of east, north, the brim's height and how sharply it turns left, as a share of
-    its width; lines of old bends and banks, and (lines, 3) of what kernels.river.hollows takes."""
+    """A river that has been laid on a land, metres: the valley's middle line (n, 2), the plain's height at its points
+    (n,) and how far to its right and left low ground is filled (n, 2); the river's line (m, 4) of east, north, the
+    brim's height and how sharply it turns left, as a share of its width; lines of old bends and banks, and (lines, 3)
+    of what kernels.river.hollows takes."""
 
     middle: np.ndarray
     plain: np.ndarray
+    fills: np.ndarray
     line: np.ndarray
     old: list[np.ndarray]
     kinds: np.ndarray
@@ -161,7 +166,7 @@ class _Laid(NamedTuple):
         own=EACH,
     ),
     water=True,
-    version=2,
+    version=3,
     figure="{width} · {plain}",
     keywords=("meander", "flood plain", "oxbow", "cut-off", "levee", "point bar", "terrace", "alluvial", "valley"),
     starting_points=(
@@ -195,7 +200,7 @@ def _packed(laid: _Laid) -> Arrays:
     starts = np.cumsum([0, *(len(one) for one in laid.old)])
     old = np.concatenate([*laid.old, np.zeros((1, 2))])
     return {
-        "_middle": np.column_stack([laid.middle, laid.plain]),
+        "_middle": np.column_stack([laid.middle, laid.plain, laid.fills]),
         "_line": laid.line,
         "_old": old,
         "_starts": starts,
@@ -206,7 +211,8 @@ def _packed(laid: _Laid) -> Arrays:
 def _unpacked(a: Arrays) -> _Laid:
     starts = a["_starts"]
     old = [a["_old"][i:j] for i, j in zip(starts[:-1], starts[1:])]
-    return _Laid(a["_middle"][:, :2], a["_middle"][:, 2], a["_line"], old, a["_kinds"])
+    middle = a["_middle"]
+    return _Laid(middle[:, :2], middle[:, 2], middle[:, 3:], a["_line"], old, a["_kinds"])
 
 
 def _middle(ctx: Context) -> np.ndarray:
@@ -269,7 +275,7 @@ def _laid(ctx: Context, middle: np.ndarray) -> _Laid:
     turn = gaussian_filter1d(np.gradient(heading) / apart * p.width, 2.0)
     line = np.column_stack([_mapped(middle, worn.line), falls, turn])
     old, kinds = _old(ctx.p, middle, worn, brim)
-    return _Laid(middle, plain, line, old, kinds)
+    return _Laid(middle, plain, _fills(ctx, middle, plain), line, old, kinds)
 
 
 def _within(worn: Meanders, reach: float) -> Meanders:
@@ -332,19 +338,34 @@ def _heights(ctx: Context, middle: np.ndarray) -> np.ndarray:
     """Height of the plain along the middle line: nowhere rising downstream."""
     from scipy.optimize import isotonic_regression  # a third of a second that no start should wait for
 
-    p, h = ctx.p, ctx.input("height")
-    ahead = _ahead(middle)
-    left = np.stack([-ahead[:, 1], ahead[:, 0]], 1)
-    half = _half(p)
-    places = middle[None] + np.array(LANES)[:, None, None] * half * left[None]
-    rows = np.clip((ctx.site.depth - places[..., 1]) / ctx.dx, 0, h.shape[0] - 1)
-    columns = np.clip(places[..., 0] / ctx.dx, 0, h.shape[1] - 1)
-    found = sample_all((np.ascontiguousarray(h, np.float32),), rows, columns, ctx.stop)[0].astype(np.float64)
-    low = found.min(axis=0)
+    p = ctx.p
+    low = _across(ctx, middle, np.array(LANES) * _half(p)).min(axis=0)
     # over a rise it has cut down rather than filled what lies before it
     low = np.minimum.accumulate(np.minimum(isotonic_regression(low, increasing=False).x, low + FILLS * p.deep))
     wide = max(1, round(max(p.plain, 20 * p.width) / max(length(middle) / (len(middle) - 1), 1e-9)))
     return uniform_filter1d(uniform_filter1d(low, wide, mode="nearest"), wide, mode="nearest") - p.sunk
+
+
+def _across(ctx: Context, middle: np.ndarray, aside: np.ndarray) -> np.ndarray:
+    """Height of the land at distances to the left of the middle line's points, metres; (distances, points)."""
+    h, ahead = ctx.input("height"), _ahead(middle)
+    left = np.stack([-ahead[:, 1], ahead[:, 0]], 1)
+    places = middle[None] + aside[:, None, None] * left[None]
+    rows = np.clip((ctx.site.depth - places[..., 1]) / ctx.dx, 0, h.shape[0] - 1)
+    columns = np.clip(places[..., 0] / ctx.dx, 0, h.shape[1] - 1)
+    return sample_all((np.ascontiguousarray(h, np.float32),), rows, columns, ctx.stop)[0].astype(np.float64)
+
+
+def _fills(ctx: Context, middle: np.ndarray, plain: np.ndarray) -> np.ndarray:
+    """Metres to the right and to the left of the middle line's points up to which the river fills low ground, (n, 2):
+    as far as the first hill, behind which no water of it has ever stood."""
+    half, sides = _half(ctx.p), []
+    aside = np.linspace(0, FARTHEST * half, OUTWARDS)
+    for side in (-1, 1):
+        hill = _across(ctx, middle, side * aside) > plain + HILL * half
+        hill[-1] = True
+        sides.append(aside[hill.argmax(axis=0)])
+    return np.stack(sides, 1)
 
 
 def _plain(ctx: Context, laid: _Laid) -> tuple[np.ndarray, np.ndarray]:
@@ -358,8 +379,11 @@ def _plain(ctx: Context, laid: _Laid) -> tuple[np.ndarray, np.ndarray]:
     slope = math.tan(math.radians(p.sides))
     riser = min(p.riser / math.tan(math.radians(min(p.sides, STEEPEST))), 0.2 * half)
     at, foot = np.linspace(0, 1, len(laid.plain)), p.terraces * p.riser + max(p.sunk, 0) + p.deep
+    aside, _ = beside(laid.middle, (FARTHEST + 1) * half, ctx.window, ctx.site.depth, ctx.dx, ctx.stop)
 
-    def one(h: np.ndarray, away: np.ndarray, place: np.ndarray, *noise: np.ndarray) -> tuple[np.ndarray, ...]:
+    def one(
+        h: np.ndarray, away: np.ndarray, place: np.ndarray, aside: np.ndarray, *noise: np.ndarray
+    ) -> tuple[np.ndarray, ...]:
         level = np.interp(place, at, laid.plain).astype(np.float32)
         # where hills stand the river has cleared less of them away, and there is no old plain before their foot
         hill = smoothstep((h - level - np.float32(foot)) / np.float32(HILL * half))
@@ -376,10 +400,14 @@ def _plain(ctx: Context, laid: _Laid) -> tuple[np.ndarray, np.ndarray]:
         top = top + np.maximum(beyond - np.float32(FAR * half), 0)  # or it would graze the flanks of all hills
         bottom = level - np.maximum(out, 0) * np.float32(0.5)
         ground = np.where(out <= 0, level, np.clip(h, bottom, np.maximum(top, bottom)))
+        # low ground behind a hill stays
+        far = np.where(aside > 0, np.interp(place, at, laid.fills[:, 1]), np.interp(place, at, laid.fills[:, 0]))
+        hidden = smoothstep(((away - far) / (0.25 * half)).astype(np.float32) + np.float32(0.5))
+        ground = ground + np.minimum(h - ground, 0) * hidden
         on = smoothstep(-out / np.float32(max(0.06 * half, 1e-6)) + np.float32(0.5))
         return ground, on
 
-    ground, on = several(ctx, 2, one, h, away, place, swings, others, rough)
+    ground, on = several(ctx, 2, one, h, away, place, aside, swings, others, rough)
     return ground, on
 
 
