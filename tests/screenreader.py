@@ -11,9 +11,12 @@ import time
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from unittest import mock
 
 from jeepney import DBusAddress, Properties, new_method_call
 from jeepney.io.blocking import open_dbus_connection
+
+from gelande.prepare import stamp_it
 
 ATSPI = "org.a11y.atspi."
 SOURCE = Path(__file__).parents[1] / "src"
@@ -110,6 +113,8 @@ class ScreenReader:
             "QT_QPA_PLATFORM": "xcb",
             "QT_LINUX_ACCESSIBILITY_ALWAYS_ON": "1",
         }
+        with mock.patch.dict(os.environ, {"GELANDE_STATE": env["GELANDE_STATE"]}):
+            stamp_it()  # nothing is prepared behind the window
         daemon = shutil.which("dbus-daemon") or "dbus-daemon"
         env["DISPLAY"] = ":" + self._told(["Xvfb", "-displayfd", "1", "-screen", "0", "1400x900x24"], env)
         env["DBUS_SESSION_BUS_ADDRESS"] = self._told([daemon, "--session", "--nofork", "--print-address"], env)
