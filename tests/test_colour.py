@@ -298,7 +298,7 @@ class WindowTest(WindowCase):
         before = self.pixels(self.view).astype(int)
         row = self.bench.rows["tone"]
         with mock.patch.object(QColorDialog, "getColor", return_value=QColor("#5c6e3d")):
-            QTest.mouseClick(row, LEFT, pos=QPoint(row.width() - 30, 12))
+            QTest.mouseClick(row.box, LEFT)
         self.assertEqual(P.colour("x", "X", self.doc.recipe.nodes[rock].params["tone"], "").text(row.value), "#5c6e3d")
         self.wait.still(self.window)
         self.assertGreater(np.abs(self.pixels(self.view).astype(int) - before).mean(), 1.0)
