@@ -89,6 +89,10 @@ class AuthorTest(ReaderCase):
         self.assertEqual(self.find("Curve: points in per cent").text, "0 20; 100 60")
         self.find("Invert", "check box", lambda thing: thing.name == "Invert").press()
         self.find("Undo", ready=lambda thing: thing.told == "Undo: set invert")
+        self.find("Height", "check box").press()
+        self.find("Range: from; to; falloff").set_text("40 m; 90 m; 5 m")
+        self.find("Undo", ready=lambda thing: thing.told not in ("", "Undo: set invert", "Undo: set where"))
+        self.assertEqual(self.find("Range: from; to; falloff").text, "40 m; 90 m; 5 m")
 
 
 class ArtistTest(ReaderCase):

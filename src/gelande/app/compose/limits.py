@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 
 from gelande.core.recipe.param.numbers import Number
 
+from ..ghost import GhostLine
 from ..plot import paint_histogram
 from ..theme import mono, sans, theme
 
@@ -29,10 +30,26 @@ class LimitsPlot(QWidget):
         self.setToolTip("Heights that come in. Drag the lines; up and down select one, left and right move it.")
         self.counts, self.span = None, (0.0, 1.0)
         self._held, self._mark = None, 0
+        self._figures = [
+            GhostLine(self, p.label, lambda p=p: p.text(self.values[p.id]), lambda text, p=p: self._take(p, text))
+            for p in params
+        ]
         self._stretch(None)
+
+    def _take(self, param: Number, text: str) -> None:
+        """Sets a limit from a text with its unit. Raises ValueError."""
+        self._give(param, param.parse(text))
+
+    def _give(self, param: Number, value: float) -> None:
+        if value != self.values[param.id]:
+            self.values[param.id] = value
+            self.update()
+            self.edited.emit(param.id, value)
 
     def set_values(self, values: dict) -> None:
         self.values.update(values)
+        for line in self._figures:
+            line.show_text()
         if self._held is None:
             self._stretch(self._found)
         self.update()
@@ -118,8 +135,5 @@ class LimitsPlot(QWidget):
 
     def _put(self, k: int, value: float) -> None:
         param = self.params[k]
-        value = min(max(round(value, 0 if self.span[1] - self.span[0] > 100 else 2), param.hard[0]), param.hard[1])
-        if value != self.values[param.id]:
-            self.values[param.id] = value
-            self.update()
-            self.edited.emit(param.id, value)
+        value = round(value, 0 if self.span[1] - self.span[0] > 100 else 2)
+        self._give(param, min(max(value, param.hard[0]), param.hard[1]))

@@ -8,10 +8,12 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from gelande.app.engine import Bench
+from gelande.core.files import numerals
 from gelande.core.recipe.model import NodeState
 from gelande.core.recipe.node import WHERE_ALL, WHERE_FACING, WHERE_HEIGHT, WHERE_MASK, WHERE_SLOPE
 
 from ..editors import Row, make_row
+from ..ghost import GhostLine
 from ..switches import Switch, Tick
 from ..theme import mono, theme
 
@@ -42,6 +44,22 @@ class BandPlot(QWidget):
         self.low = self.high = self.falloff = 0.0
         self.counts, self.span, self.unit = None, (0.0, 1.0), "m"
         self._held, self._mark = None, 0
+        self.figures = GhostLine(self, "Range: from; to; falloff", self._figures, self._take_figures)
+
+    def _figures(self) -> str:
+        """The band as text: "190 m; 1200 m; 60 m"."""
+        unit = "°" if self.unit == "°" else " m"
+        return "; ".join(f"{v:g}{unit}" for v in (self.low, self.high, self.falloff))
+
+    def _take_figures(self, text: str) -> None:
+        """Sets the band from such a text. Raises ValueError."""
+        low, high, falloff = (numerals.read(word.strip().removesuffix(self.unit)) for word in text.split(";"))
+        if not low <= high or falloff < 0:
+            raise ValueError("the limits must be in order")
+        if (low, high, falloff) != (self.low, self.high, self.falloff):
+            self.low, self.high, self.falloff = low, high, falloff
+            self.update()
+            self.edited.emit({"low": low, "high": high, "falloff": falloff})
 
     def show_band(
         self, low: float, high: float, falloff: float, histogram: tuple[float, float, np.ndarray], unit: str
@@ -54,6 +72,7 @@ class BandPlot(QWidget):
         if self._held is None:
             room = 0.08 * (b - a)
             self.span = (a - room, b + room) if unit == "m" else (a, b)
+        self.figures.show_text()
         self.update()
 
     def _x(self, value: float) -> float:
@@ -155,6 +174,7 @@ class BandPlot(QWidget):
             self.falloff = max(0.0, value - self.high)
         if self.unit == "°":
             self.falloff = min(90.0, self.falloff)
+        self.figures.show_text()
         self.update()
         self.edited.emit({"low": self.low, "high": self.high, "falloff": self.falloff})
 
