@@ -39,7 +39,7 @@ class JobsTest(Job):
         """Picks a colour in the chooser that a click on the swatch opens."""
         row = self.bench.rows[name]
         with mock.patch.object(QColorDialog, "getColor", return_value=colour):
-            QTest.mouseClick(row, LEFT, pos=row._area().center().toPoint())
+            QTest.mouseClick(row.box, LEFT)
 
     @slow
     def test_1_base_tone_streams_rock_and_snow_as_layers(self):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import cast
 
+from PyQt6 import sip
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import (
     QContextMenuEvent,
@@ -130,6 +131,8 @@ class ValueBox(QDoubleSpinBox):
         self.row.update()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
+        if sip.isdeleted(self.row):  # it goes, and takes this with it
+            return
         if self.typing:
             self.row.finish_typing(True)
         super().focusOutEvent(event)
