@@ -28,7 +28,7 @@ PROCESSES = 3
 #: Seconds after which a module hangs, and is ended: many times what the longest takes on a busy machine.
 PATIENCE = 1500
 #: How many of the slowest tests are told at the end.
-SHOWN = 40
+SHOWN = 24
 #: What a worker prints before the figures of a module.
 MARK = "\x1e"
 

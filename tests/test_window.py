@@ -279,6 +279,21 @@ class ComposeTest(WindowCase):
         self.assertLess(a.bottom(), b.top())
         self.assertEqual(a.left(), b.left())
 
+    def test_a_row_that_has_the_keyboard_goes_with_its_node(self):
+        noise, terrace = self.load("fractal_noise", "terrace")
+        for text in ("", "41 m"):
+            self.click(terrace)
+            self.window.activateWindow()
+            self.assertTrue(QTest.qWaitForWindowActive(self.window))
+            row = self.bench.rows["riser_height"]
+            row.setFocus()
+            self.assertIs(QApplication.focusWidget(), row.box)
+            QTest.keyClicks(row.box, text)
+            self.canvas.choose(noise)  # tearDown sees that nobody met a fault
+            QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+            QApplication.processEvents()
+            self.assertIn("relief", self.bench.rows)
+
     def test_typing_values_with_units_and_out_of_range(self):
         noise, terrace = self.load("fractal_noise", "terrace")
         self.click(terrace)
