@@ -25,12 +25,14 @@ def _parsed(text: str, alpha: int) -> QColor:
 
 @dataclass(frozen=True)
 class Theme:
-    """One set of colours. line: between areas; edge: round what is clicked or typed in, which must be seen."""
+    """One set of colours. line: between areas; edge: round what is clicked or typed in, which must be seen; faint:
+    text of what cannot be clicked now."""
 
     paper: str
     sheet: str
     line: str
     edge: str
+    faint: str
     ink: str
     muted: str
     accent: str
@@ -58,6 +60,7 @@ LIGHT = Theme(
     sheet="#FBFAF6",
     line="#D8D3C4",
     edge="#8B8778",
+    faint="#7E7A6C",
     ink="#22303A",
     muted="#565F65",
     accent="#A65A24",
@@ -76,6 +79,7 @@ DARK = Theme(
     sheet="#212B36",
     line="#3A4653",
     edge="#74828F",
+    faint="#7C8994",
     ink="#E6E2D6",
     muted="#A4AFB7",
     accent="#D98A4E",
@@ -95,6 +99,7 @@ CONTRAST = Theme(
     sheet="#0A0A0A",
     line="#8C8C8C",
     edge="#FFFFFF",
+    faint="#8C8C8C",
     ink="#FFFFFF",
     muted="#E0E0E0",
     accent="#FFC94A",
@@ -193,10 +198,10 @@ def _controls(t: Theme, icons: str) -> str:
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {t.accent}; padding: 3px 9px; }}
     QPushButton:checked, QToolButton:checked {{ background: {t.ink}; color: {t.paper}; border-color: {t.ink}; }}
     QPushButton:checked:focus, QToolButton:checked:focus {{ border-color: {t.accent}; }}
-    QPushButton:disabled, QToolButton:disabled {{ color: {t.muted}; background: {t.paper}; }}
+    QPushButton:disabled, QToolButton:disabled {{ color: {t.faint}; background: {t.paper}; }}
     QPushButton#primary {{ background: {t.accent}; color: {t.on_accent}; border-color: {t.accent}; }}
     QPushButton#primary:focus {{ border: 2px solid {t.ink}; }}
-    QPushButton#primary:disabled {{ background: {t.track}; color: {t.muted}; border-color: {t.line}; }}
+    QPushButton#primary:disabled {{ background: {t.track}; color: {t.faint}; border-color: {t.line}; }}
     QPushButton#plain {{ border: 2px solid transparent; background: transparent; padding: 0 2px; }}
     QPushButton#plain:focus {{ border-color: {t.accent}; }}
     QLineEdit, QComboBox, QPlainTextEdit, QDoubleSpinBox {{ background: {t.sheet}; border: 1px solid {t.edge};
@@ -237,7 +242,7 @@ def style_sheet() -> str:
         selection-background-color: {t.ink}; selection-color: {t.paper}; outline: none; }}
     QMenu::item {{ padding: 4px 22px 4px 12px; }}
     QMenu::item:selected {{ background: {t.ink}; color: {t.paper}; }}
-    QMenu::item:disabled {{ color: {t.muted}; }}
+    QMenu::item:disabled {{ color: {t.faint}; }}
     QMenu::separator {{ height: 1px; background: {t.line}; margin: 3px 0; }}
     QListWidget::item {{ padding: 4px 6px; }}
     QToolTip {{ background: {t.sheet}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}

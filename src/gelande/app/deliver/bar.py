@@ -25,7 +25,7 @@ class BarDelegate(QStyledItemDelegate):
         bar = QRectF(r.x(), r.center().y() - 3, min(170.0, r.width() * 0.45), 6)
         painter.setPen(Qt.PenStyle.NoPen)
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
-        painter.setBrush(t.colour("line" if chosen else "track"))  # which is the row's own colour then
+        painter.setBrush(t.colour("paper" if chosen else "track"))  # which is the row's own colour then
         painter.drawRoundedRect(bar, 3, 3)
         state, fraction, note = item or (B.WAITING, 0.0, "")
         if fraction > 0:
