@@ -9,6 +9,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from unittest import mock
@@ -22,6 +23,8 @@ ATSPI = "org.a11y.atspi."
 SOURCE = Path(__file__).parents[1] / "src"
 #: Bits of a state set.
 CHECKED, ENABLED, SHOWING = 4, 8, 25
+#: Seconds between two readings of all that shows.
+PAUSE = 0.25
 #: Seconds after which what is waited for does not come: a guard against hanging, no measure of speed.
 PATIENCE = 240.0
 
@@ -160,6 +163,8 @@ class ScreenReader:
                         return thing
             except LookupError:
                 pass  # what was being read went away
+            with suppress(subprocess.TimeoutExpired):  # reading takes from the program the time that it needs
+                self.program.wait(PAUSE)
         seen = sorted({f"{t.role}: {t.name}" for t in self.all()}) if self.program.poll() is None else "it has ended"
         raise AssertionError(f"no {role or 'thing'} {name!r} was found: {seen}")
 

@@ -32,14 +32,15 @@ class ReaderCase(unittest.TestCase):
 
     words: tuple[str, ...] = ("open",)
 
-    def setUp(self):
+    @classmethod
+    def setUpClass(cls):
         temp = tempfile.TemporaryDirectory()
-        self.addCleanup(temp.cleanup)
-        self.folder = Path(temp.name)
+        cls.addClassCleanup(temp.cleanup)
+        cls.folder = Path(temp.name)
         settings = {"started": "true", "toured": "true", "node_list": "true"}
-        self.reader = ScreenReader(recipe_file(self.folder), self.folder, settings, *self.words)
-        self.addCleanup(self.reader.close)
-        self.find = self.reader.find
+        cls.reader = ScreenReader(recipe_file(cls.folder), cls.folder, settings, *cls.words)
+        cls.addClassCleanup(cls.reader.close)
+        cls.find = cls.reader.find
 
     def go(self, page: str) -> None:
         self.find(page, "check box").press()
@@ -70,6 +71,7 @@ class AuthorTest(ReaderCase):
         tree.select([thing.name for thing in tree.children()].index(name))
 
     def test_the_graph_is_read_and_a_node_is_set(self):
+        self.go("Compose")
         self.find("up to date")
         items = [t.name for t in self.find("List of nodes").under() if t.role == "tree item"]
         self.assertEqual(items[::3], list(NAMES), "name, kind and state of each")
