@@ -1,13 +1,14 @@
 """How far rivers and glaciers are like those in nature, on seeds that nothing was tuned on, and what they cost.
 
-Run: PYTHONPATH=src:tests .venv/bin/python -m bench rivers
+Run: PYTHONPATH=src .venv/bin/python -m bench rivers
 """
 
+import sys
 import time
+from pathlib import Path
 
 import numpy as np
 from scipy.ndimage import gaussian_filter
-from test_glacier import DX, WHOLE, dale, exponents
 
 from bench.form import land
 from bench.table import plain
@@ -18,6 +19,9 @@ from gelande.core.recipe import graph
 from gelande.core.recipe.site import GLOBAL_LEVEL
 from gelande.kernels.ice import carved
 from gelande.kernels.meanders import meander, sinuosity, wavelength
+
+sys.path.append(str(Path(__file__).parents[1] / "tests"))
+from test_glacier import DX, WHOLE, dale, exponents  # noqa: E402  a dale and its section, as they are tested
 
 LANDS = ("massif", "ridge_noise", "fractal_noise", "plateau", "ring_wall")
 SEEDS = (51, 52, 53)
