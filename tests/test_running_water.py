@@ -34,7 +34,7 @@ class StreamTest(unittest.TestCase):
 
     @slow
     def test_beds_fall_at_every_detail_and_end_at_the_edge_or_in_water(self):
-        for seed, base in ((1, 64), (2, 32), (4, 32)):
+        for seed, base in ((1, 64), (2, 32), (3, 32), (4, 32)):
             with self.subTest(seed=seed):
                 kinds, site = ("fractal_noise", "rain_erosion", "stream_channels"), Site("Test", base=base)
                 recipe, ids = chain(*kinds, site=site, fractal_noise={"seed": seed})
@@ -43,7 +43,7 @@ class StreamTest(unittest.TestCase):
     @slow
     def test_so_they_do_in_the_examples(self):
         engine = Evaluator(Cache(4_000_000_000))  # some have their land in common
-        for path in (DEMO, *sorted(DEMO.parent.glob("*.gelande"))[::3]):
+        for path in sorted(DEMO.parent.glob("*.gelande")):
             recipe = load(path)
             for node in (n for n, s in recipe.nodes.items() if s.kind == "stream_channels"):
                 with self.subTest(path.name):

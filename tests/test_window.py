@@ -294,6 +294,27 @@ class ComposeTest(WindowCase):
             QApplication.processEvents()
             self.assertIn("relief", self.bench.rows)
 
+    def test_the_list_of_nodes_follows_links_ports_and_groups(self):
+        noise, terrace = self.load("fractal_noise", "terrace")
+        self.window.show_node_list()
+        nodes = self.window.compose.nodes
+        QApplication.processEvents()
+        lines = [nodes.items[terrace].child(k).text(0) for k in range(nodes.items[terrace].childCount())]
+        self.assertIn("Input Height: from Fractal noise", lines)
+        self.doc.edit("x", lambda r: graph.add(r, "mask_mix")[0])
+        for count in (2, 4, 3):  # ports follow a setting
+            self.doc.edit("x", lambda r, n=count: graph.set_param(r, "mask_mix_1", "masks", n))
+            QApplication.processEvents()
+            item = nodes.items["mask_mix_1"]
+            told = [item.child(k).text(0) for k in range(item.childCount())]
+            self.assertEqual(sum(t.startswith("Input ") for t in told), count)
+        nodes.setCurrentItem(nodes.items[noise])
+        self.assertEqual(self.canvas.chosen, noise)
+        self.doc.edit("x", lambda r: graph.remove(r, [noise]))
+        QApplication.processEvents()
+        self.assertNotIn(noise, nodes.items)
+        self.window.show_node_list()
+
     def test_typing_values_with_units_and_out_of_range(self):
         noise, terrace = self.load("fractal_noise", "terrace")
         self.click(terrace)

@@ -6,12 +6,14 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QRect, Qt
 from PyQt6.QtGui import QPaintEvent
-from PyQt6.QtWidgets import QCheckBox, QLineEdit, QWidget
+from PyQt6.QtWidgets import QLineEdit, QWidget
+
+from .switches import Tick
 
 
-class GhostBox(QCheckBox):
+class GhostBox(Tick):
     """A switch that a widget paints and clicks by itself, as assistive technology sees and presses it. It paints
-    nothing and takes neither pointer nor focus: the widget has a key for it."""
+    nothing and takes neither pointer nor focus: the widget has a key for it. Whoever paints it sets its state."""
 
     def __init__(self, parent: QWidget, name: str, place: QRect, pressed: Callable[[], None]) -> None:
         super().__init__(parent)
@@ -19,19 +21,12 @@ class GhostBox(QCheckBox):
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setAccessibleName(name)
-        self._pressed, self._showing = pressed, False
-        self.toggled.connect(self._toggled)
+        self._pressed = pressed
+        self.clicked.connect(self._press)
 
-    def show_state(self, on: bool) -> None:
-        """Takes the state that is painted."""
-        self._showing = True
-        self.setChecked(on)
-        self._showing = False
-
-    def _toggled(self, on: bool) -> None:
-        if not self._showing:
-            self.show_state(not on)  # whoever paints it says whether it is on
-            self._pressed()
+    def _press(self, on: bool) -> None:
+        self.setChecked(not on)  # until whoever paints it says otherwise
+        self._pressed()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Nothing: another widget paints it."""

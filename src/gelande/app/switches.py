@@ -6,13 +6,15 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QPushButton, QWidget
 
 
-class Switch(QPushButton):
-    """A button that stays down. ``clicked`` also comes when assistive technology switches it."""
+class Heard:
+    """What a button that is on or off has besides, so that assistive technology is heard: it sets the state without a
+    click, and ``clicked`` comes then, too. Stands before the Qt class among the bases."""
+
+    _ours = False  # while a click or the program changes it
 
     def __init__(self, *args, **more) -> None:
         super().__init__(*args, **more)
         self.setCheckable(True)
-        self._ours = False  # while a click or the program changes it
         self.toggled.connect(self._toggled)
 
     def setChecked(self, on: bool) -> None:
@@ -31,27 +33,12 @@ class Switch(QPushButton):
             self.clicked.emit(on)
 
 
-class Tick(QCheckBox):
-    """A check box. ``clicked`` also comes when assistive technology ticks it."""
+class Switch(Heard, QPushButton):
+    """A button that stays down."""
 
-    def __init__(self, *args, **more) -> None:
-        super().__init__(*args, **more)
-        self._ours = False
-        self.toggled.connect(self._toggled)
 
-    def setChecked(self, on: bool) -> None:
-        self._ours, before = True, self._ours
-        super().setChecked(on)
-        self._ours = before
-
-    def nextCheckState(self) -> None:
-        self._ours = True
-        super().nextCheckState()
-        self._ours = False
-
-    def _toggled(self, on: bool) -> None:
-        if not self._ours:
-            self.clicked.emit(on)
+class Tick(Heard, QCheckBox):
+    """A check box."""
 
 
 class Pick(QComboBox):

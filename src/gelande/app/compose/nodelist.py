@@ -25,7 +25,20 @@ WALKING = {
 NODE, OTHER = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 
 
-def links_of(recipe: Recipe, node_id: str) -> list[tuple[str, str]]:
+#: Nodes that an output of a node leads to, by node and output.
+Targets = dict[tuple[str, str], list[str]]
+
+
+def targets_of(recipe: Recipe) -> Targets:
+    """Where all outputs of a recipe lead."""
+    found: Targets = {}
+    for source, port, target, _ in recipe.links():
+        if target in recipe.nodes:
+            found.setdefault((source, port), []).append(target)
+    return found
+
+
+def links_of(recipe: Recipe, node_id: str, leads: Targets) -> list[tuple[str, str]]:
     """Sentences about the links of a node, each with the node at the other end, "" for none: inputs first."""
     state, found = recipe.nodes[node_id], []
     if state.spec is None:
@@ -38,10 +51,9 @@ def links_of(recipe: Recipe, node_id: str) -> list[tuple[str, str]]:
         out = output_port(recipe, *source)
         what = f", its {out.label}" if out is not None and out.id != "height" else ""
         found.append((f"Input {port.label}: from {recipe.nodes[source[0]].name}{what}", source[0]))
-    ends = [(port, target) for source, port, target, _ in recipe.links() if source == node_id]
     for port in state.spec.outputs:
-        targets = [target for out, target in ends if out == port.id]
-        names = ", ".join(recipe.nodes[t].name for t in targets if t in recipe.nodes)
+        targets = leads.get((node_id, port.id), [])
+        names = ", ".join(recipe.nodes[t].name for t in targets)
         told = f"to {names}" if names else "not linked"
         found.append((f"Output {port.label}: {told}", targets[0] if targets else ""))
     return found
@@ -98,12 +110,17 @@ class NodeList(QTreeWidget):
 
     def refresh(self) -> None:
         """Tells the recipe as it is. Items are made anew only when nodes or links changed."""
-        recipe = self.document.recipe
-        shape = [(n, s.kind, s.group, tuple(s.inputs.items())) for n, s in recipe.nodes.items() if s.role != FRAME]
+        recipe, leads = self.document.recipe, targets_of(self.document.recipe)
+        lines = {
+            n: [] if state.role in (NOTE, GROUP) else links_of(recipe, n, leads)
+            for n, state in recipe.nodes.items()
+            if state.role != FRAME
+        }
+        shape = [(n, recipe.nodes[n].group, tuple(recipe.nodes[n].inputs.items()), len(of)) for n, of in lines.items()]
         self.blockSignals(True)
         if shape != self._shape:
             self._shape = shape
-            self._fill(recipe)
+            self._fill(recipe, {n: len(of) for n, of in lines.items()})
         waits = waiting(recipe)
         for node_id, item in self.items.items():
             state = recipe.nodes[node_id]
@@ -113,32 +130,29 @@ class NodeList(QTreeWidget):
             for column, text in enumerate(told):
                 if item.text(column) != text:
                     item.setText(column, text)
-            if state.role not in (NOTE, GROUP):
-                for k, (text, other) in enumerate(links_of(recipe, node_id)):
-                    item.child(k).setText(0, text)
-                    item.child(k).setData(0, OTHER, other)
+            for k, (text, other) in enumerate(lines[node_id]):
+                item.child(k).setText(0, text)
+                item.child(k).setData(0, OTHER, other)
         self.blockSignals(False)
         self._mark(self.canvas.chosen)
 
-    def _fill(self, recipe: Recipe) -> None:
+    def _fill(self, recipe: Recipe, lines: dict[str, int]) -> None:
         opened = {n for n, item in self.items.items() if item.isExpanded()}
         self.clear()
         self.items = {}
-        shown = [n for n in walk.in_order(recipe) if recipe.nodes[n].role != FRAME]
+        shown = [n for n in walk.in_order(recipe) if n in lines]
         for node_id in shown:
             self.items[node_id] = item = QTreeWidgetItem()
             item.setData(0, NODE, node_id)
-            if recipe.nodes[node_id].role not in (NOTE, GROUP):
-                for _ in links_of(recipe, node_id):
-                    line = QTreeWidgetItem(item)
-                    line.setData(0, NODE, node_id)
+            for _ in range(lines[node_id]):
+                QTreeWidgetItem(item).setData(0, NODE, node_id)
         for node_id in shown:
             group = self.items.get(recipe.nodes[node_id].group)
             (group.addChild if group is not None else self.addTopLevelItem)(self.items[node_id])
         for node_id, item in self.items.items():
             group = recipe.nodes[node_id].role == GROUP
             item.setExpanded(group or node_id in opened)
-            for k in range(0 if group else item.childCount()):
+            for k in range(lines[node_id]):
                 item.child(k).setFirstColumnSpanned(True)
 
     def _mark(self, node_id: str) -> None:

@@ -49,7 +49,7 @@ class Row(QWidget):
     def published(self, published: bool) -> None:
         self._published = published
         if self.dot is not None:
-            self.dot.show_state(published)
+            self.dot.setChecked(published)
         self._describe()
 
     def focus_part(self) -> QWidget:
@@ -84,12 +84,12 @@ class Row(QWidget):
         painter.setBrush(t.colour("accent") if self.published else Qt.BrushStyle.NoBrush)
         painter.drawEllipse(QPointF(6, y), 4, 4)
 
-    def paint_text(self, painter: QPainter, text: str, told: str) -> None:
-        """Name at the left, and the end of a text at the right; the name leaves room for all of it."""
+    def paint_text(self, painter: QPainter, value: str, mark: str) -> None:
+        """Name at the left, cut where the value stands that a field of its own shows; a mark at the right."""
         t = theme()
         painter.setPen(t.colour("ink"))
         font = mono(9)
-        value_width = QFontMetrics(font).horizontalAdvance(text)
+        value_width = QFontMetrics(font).horizontalAdvance(value + mark)
         painter.setFont(sans(9.6))
         name = painter.fontMetrics().elidedText(
             self.param.label, Qt.TextElideMode.ElideRight, self.width() - DOT - value_width - 6
@@ -99,7 +99,7 @@ class Row(QWidget):
         painter.drawText(
             QRectF(DOT, 0, self.width() - DOT, 18),
             int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight),
-            told,
+            mark,
         )
 
     def dot_clicked(self, event: QMouseEvent) -> bool:

@@ -214,7 +214,7 @@ class NumberRow(Row):
         t, p = theme(), QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.paint_dot(p, 10)
-        self.paint_text(p, self.param.text(self.value) + self.mark, self.mark)
+        self.paint_text(p, self.param.text(self.value), self.mark)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(t.colour("track"))
         p.drawRoundedRect(self._track(), 2, 2)

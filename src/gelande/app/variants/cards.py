@@ -12,6 +12,7 @@ from gelande.core.regenerate.figures import Figures
 from gelande.core.regenerate.variant import Variant
 
 from ..ghost import GhostBox
+from ..switches import Heard
 from ..theme import mono, sans, theme
 
 #: A picture fills its tile when it is at most so many times as long or wide as that.
@@ -32,7 +33,7 @@ class Outcome:
     recipe: object = None
 
 
-class VariantCard(QAbstractButton):
+class VariantCard(Heard, QAbstractButton):
     """A picture with figures, a name and a star. told: what is said of it in the picture; outside: it is outside the
     recipe's limits. Until a new picture is there the old one stays, paler."""
 
@@ -47,20 +48,15 @@ class VariantCard(QAbstractButton):
         self.chosen = self.star = self.outside = False
         self.told: tuple[str, ...] = ()
         self.setMinimumSize(84, 96)
-        self.setCheckable(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self._showing = False
-        self.toggled.connect(self._toggled)
+        self.clicked.connect(self._clicked)
         self._star = GhostBox(self, "Starred", QRect(0, 0, 24, 24), lambda: self.starred.emit(self.index))
         self._told = ""
 
-    def nextCheckState(self) -> None:
-        """The sheet says which one is chosen."""
-
-    def _toggled(self, on: bool) -> None:
-        if not self._showing:  # by assistive technology
-            self.picked.emit(self.index)
-            self.update()
+    def _clicked(self) -> None:
+        """By assistive technology; pointer and keys are taken below. The sheet says which one is chosen."""
+        self.picked.emit(self.index)
+        self.update()
 
     def update(self) -> None:
         """Paints it anew, and tells assistive technology what it shows now."""
@@ -74,10 +70,8 @@ class VariantCard(QAbstractButton):
             self.setAccessibleName(name)
             self.setAccessibleDescription(told)
             self._star.setAccessibleName(f"Starred: {name}")
-        self._showing = True
         self.setChecked(self.chosen)
-        self._showing = False
-        self._star.show_state(self.star)
+        self._star.setChecked(self.star)
 
     @property
     def fresh(self) -> bool:
