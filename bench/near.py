@@ -14,9 +14,10 @@ from gelande.core.recipe import recipefile
 from gelande.core.recipe.things import NAMES
 from gelande.kernels import things as K
 from gelande.scene.camera import EYE_HEIGHT, Camera
+from gelande.scene.passes import one_pass
 from gelande.scene.patches import Nest, Patch, windows_near
-from gelande.scene.relief import GRAIN, OFFSETS, PAPER, Look, Scene, render
-from gelande.scene.things import Things, draw
+from gelande.scene.relief import GRAIN, OFFSETS, PAPER, Look, Scene
+from gelande.scene.things import Things
 from gelande.scene.tints import albedo_of
 
 DEMO = Path(__file__).parents[1] / "examples" / "varrowdale.gelande"
@@ -35,10 +36,7 @@ def _wood(width: float, depth: float, count: int) -> Things:
 
 
 def _pass(scene, camera, size, things=None):
-    total, buffer = render(scene, camera, *size, PAPER)
-    if things is not None:
-        draw(things, scene, camera, buffer, total, PAPER)
-    return buffer
+    return one_pass(scene, camera, size, PAPER, things=things)[1]
 
 
 def _timed(words, run, bar=None, times=5):
@@ -58,7 +56,7 @@ def _scene(recipe, evaluator, job):
     kind = "colour" if "colour" in last else "height"
     data = evaluator.result(job, node, LEVEL)[port]
     under, water = ground_under(evaluator, job, node, port, LEVEL)
-    scene = Scene(under, recipe.site.spacing(LEVEL), albedo_of(kind, data), Look(grain=GRAIN), water)
+    scene = Scene(under, recipe.site.spacing(LEVEL), albedo_of(kind, data), Look(grain=GRAIN, air=True), water)
     return scene, node, port, kind
 
 

@@ -417,3 +417,20 @@ def _differs(a: QImage, b: QImage) -> np.ndarray:
 
 if __name__ == "__main__":
     unittest.main()
+
+    def test_air_is_seen_on_the_ground_and_never_under_contours(self):
+        self.load("fractal_noise", detail=2, site=Site("Airy", 16_384, 16_384))
+        view = self.view
+        scene = view.frame.scene
+        view.camera = Camera(8000, 500, scene.surface(8000, 500) + 60, 0, -2, 50)
+        self.wait.until(view.pictured, lambda f: f.passes == 8, lambda: view.redraw())
+        hazy = view.frame.image.copy()
+        view.bar.air.trigger()
+        self.wait.until(view.pictured, lambda f: f.passes == 8)
+        self.assertNotEqual(view.frame.image, hazy)
+        view.bar.air.trigger()
+        self.wait.until(view.pictured, lambda f: f.passes == 8)
+        self.assertEqual(view.frame.image, hazy, "the same again")
+        view.set_contours(True)
+        self.wait.until(view.pictured, lambda f: f.passes == 8)
+        self.assertFalse(view.asked.look.air)

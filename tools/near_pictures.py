@@ -49,7 +49,7 @@ def scene_of(engine, recipe, level, sun=(318.0, 34.0)):
     job, (node, port) = Job(recipe, FOLDER), last_of(recipe)["colour"]
     colour = engine.result(job, node, level)[port]
     under, water = ground_under(engine, job, node, port, level)
-    look = Look(*sun, grain=GRAIN)
+    look = Look(*sun, grain=GRAIN, air=True)
     return Scene(under, recipe.site.spacing(level), albedo_of("colour", colour), look, water), Things.of(
         standing(engine, job)
     )

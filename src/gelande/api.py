@@ -371,15 +371,16 @@ class Land(Measuring):
         passes: int = 16,
         sun: tuple[float, float] = (318.0, 34.0),
         walk: int = 0,
+        plain: bool = False,
     ) -> None:
         """Writes a picture of the land as PNG (or EXR, with depth), with what stands on it or without. camera: the name
         of a kept one, or "EAST,NORTH,HEADING" of somebody who stands there, or "" for the whole land; passes: more make
-        smoother edges; sun: azimuth and height, degrees; walk: so many pictures from the first kept camera to the last.
-        Raises GelandeError, OSError."""
+        smoother edges; sun: azimuth and height, degrees; walk: so many pictures from the first kept camera to the last;
+        plain: without air and mirrors, for measuring. Raises GelandeError, OSError."""
         from .picturing import Order, write_picture
         from .scene.things import Things
 
-        order, job = Order(size, camera, passes, sun, walk), self._job()
+        order, job = Order(size, camera, passes, sun, walk, plain), self._job()
         order.check()
         seen, dx = self.seen(detail), self.site.spacing(self.site.level_of(detail))
         stands = Things.of(standing(self._evaluator, job)) if things else None

@@ -25,13 +25,15 @@ class Order:
     """A picture that is wanted. size: width and height in pixels; camera: the name of a kept one, "EAST,NORTH,HEADING"
     or "EAST,NORTH,HEADING,PITCH" (metres, degrees) of somebody who stands on the ground, "" for the whole land; passes:
     more make smoother edges; sun: azimuth and height, degrees; walk: how many pictures of a walk from the first kept
-    camera to the last, 0 for one picture."""
+    camera to the last, 0 for one picture; plain: without air and
+    mirrors, for measuring."""
 
     size: tuple[int, int] = (1920, 1080)
     camera: str = ""
     passes: int = 16
     sun: tuple[float, float] = (318.0, 34.0)
     walk: int = 0
+    plain: bool = False
 
     def check(self) -> None:
         """Raises RecipeError when it cannot be drawn."""
@@ -83,7 +85,7 @@ def write_picture(
     order.check()
     kind, data, under, water = seen
     times = next((c.times for c in kept if c.name.casefold() == order.camera.strip().casefold()), 1.0)
-    look = Look(order.sun[0] % 360, order.sun[1], times=times, grain=GRAIN, bare=bare)
+    look = Look(order.sun[0] % 360, order.sun[1], times=times, grain=GRAIN, bare=bare, air=not order.plain)
     scene = Scene(under, dx, albedo_of(kind, data), look, water)
     if order.walk:
         walked(path, scene, kept, order.walk, order.size, order.passes, things, stop)

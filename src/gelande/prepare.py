@@ -106,9 +106,10 @@ def _run_view() -> None:
     from .core.regenerate import figures
     from .kernels import measure
     from .scene.camera import Camera
+    from .scene.passes import one_pass
     from .scene.plan import PlanCamera, draw_plan
-    from .scene.relief import Look, Scene, Tones, pick, render, to_pixels
-    from .scene.things import Things, draw, draw_map
+    from .scene.relief import Look, Scene, Tones, pick, to_pixels
+    from .scene.things import Things, draw_map
 
     rows, columns = np.mgrid[0:129, 0:129]
     h = (40 * np.sin(rows / 9.0) * np.cos(columns / 7.0)).astype(np.float32)
@@ -118,10 +119,9 @@ def _run_view() -> None:
     things = Things.of([Layer("", Placing(NAMES[0], 3.0, 0.5, 1.0, 0), table)])
     tones = Tones(((1, 1, 1),) * 6)
     for albedo in (None, np.full((*h.shape, 3), 0.3, np.float32)):
-        scene = Scene(h, 16.0, albedo, Look(contour=20.0, water=10.0))
+        scene = Scene(h, 16.0, albedo, Look(contour=20.0, water=10.0, air=True))
         camera = Camera.home(scene.outline)
-        total, buffer = render(scene, camera, 64, 48, tones)
-        draw(things, scene, camera, buffer, total, tones)
+        total, _ = one_pass(scene, camera, (64, 48), tones, things=things)
         to_pixels(total)
         pick(scene, camera, 0.0, 0.0, 1.3)
     total, buffer = draw_plan(scene, plan := PlanCamera(1000.0, 1000.0, 40.0), 64, 48, tones, None)
@@ -132,19 +132,20 @@ def _run_near() -> None:
     import numpy as np
 
     from .scene.camera import Camera
+    from .scene.passes import one_pass
     from .scene.patches import Nest, Patch
     from .scene.plan import PlanCamera, draw_plan
-    from .scene.relief import PAPER, Look, Scene, pick, render
+    from .scene.relief import PAPER, Look, Scene, pick
     from .scene.things import standing, with_person
 
     rows, columns = np.mgrid[0:65, 0:65]
     h = (40 * np.sin(rows / 9.0) * np.cos(columns / 7.0)).astype(np.float32)
     colour, water = np.full((*h.shape, 3), 0.3, np.float32), np.where(h < 0, -h, 0).astype(np.float32)
     for kind, data, deep in (("height", h, None), ("colour", colour, water)):
-        scene = Scene(h, 16.0, None if kind == "height" else colour, Look(grain=0.1), deep)
+        scene = Scene(h, 16.0, None if kind == "height" else colour, Look(grain=0.1, air=True), deep)
         scene.nest = Nest(scene, (Patch(2, 32, 32, h, kind, data, deep),))
         camera = Camera(400.0, 500.0, scene.surface(400.0, 500.0) + 2, 40.0, -5.0, 50.0)
-        render(scene, camera, 64, 48, PAPER)
+        one_pass(scene, camera, (64, 48), PAPER)
         pick(scene, camera, 0.0, -0.3, 1.3)
         standing(with_person(None, 400.0, 500.0), scene)
         draw_plan(scene, PlanCamera(500.0, 500.0, 4.0), 64, 48, PAPER, None)

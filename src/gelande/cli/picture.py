@@ -38,6 +38,7 @@ def picture_words(sub: argparse._SubParsersAction) -> None:
         "--walk", type=int, default=0, metavar="N", help="N numbered pictures from the first kept camera to the last"
     )
     command.add_argument("--bare", action="store_true", help="without things")
+    command.add_argument("--plain", action="store_true", help="without haze, sky and mirroring water, for measuring")
     chosen_words(command)
 
 
@@ -54,9 +55,8 @@ def picture(args: argparse.Namespace) -> int:
         ) from None
     land = api.open(args.recipe)
     as_chosen(land, args)
-    land.picture(
-        args.out, (width, height), args.camera, args.detail, not args.bare, args.passes, (azimuth, high), args.walk
-    )
+    size, sun, things = (width, height), (azimuth, high), not args.bare
+    land.picture(args.out, size, args.camera, args.detail, things, args.passes, sun, args.walk, args.plain)
     print(f"{args.walk} pictures: {args.out.stem}_0001.png and on" if args.walk else f"Picture: {args.out}")
     return DONE
 

@@ -274,13 +274,20 @@ def light_on(h: np.ndarray, dx: float, azimuth: float, elevation: float, reach: 
     return Light(sunlight(h, dx, azimuth, elevation), sky_view(h, dx, reach, stride), stride)
 
 
-def sun_and_sky(azimuth: float, elevation: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+#: Degrees of the sun's height below which its light reddens, and the exponent by which a picture of a low sun is
+#: exposed for longer: less than in full, so that an evening stays darker than a noon.
+REDDENS, EXPOSED = 25.0, 0.62
+
+
+def sun_and_sky(azimuth: float, elevation: float, natural: bool = False) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """The light of a sun.
 
     Parameters
     ----------
     azimuth, elevation :
         of the sun, degrees, clockwise from north and above the horizon.
+    natural :
+        a low sun is redder, and the picture is exposed for it, as an eye or a camera does; off where land is measured.
 
     Returns
     -------
@@ -289,11 +296,15 @@ def sun_and_sky(azimuth: float, elevation: float) -> tuple[np.ndarray, np.ndarra
     """
     a, e = math.radians(azimuth), math.radians(elevation)
     warm = min(1.0, elevation / 50)
-    return (
-        np.array([math.sin(a) * math.cos(e), math.cos(a) * math.cos(e), math.sin(e)]),
-        np.array([1.95, 1.72 + 0.14 * warm, 1.38 + 0.32 * warm]),
-        np.array([0.50, 0.58, 0.70]),
-    )
+    sun, sky = np.array([1.95, 1.72 + 0.14 * warm, 1.38 + 0.32 * warm]), np.array([0.50, 0.58, 0.70])
+    if natural:
+        low = max(0.0, 1.0 - elevation / REDDENS) ** 2
+        sun = sun * (1.0, 1.0 - 0.26 * low, 1.0 - 0.58 * low)
+        # light on level ground, against that of the survey's sun at 34 degrees
+        level = (sun.mean() * math.sin(e) + sky.mean()) / 1.58
+        exposed = min(1.9, max(1.0, level**-EXPOSED))
+        sun, sky = sun * exposed, sky * exposed
+    return np.array([math.sin(a) * math.cos(e), math.cos(a) * math.cos(e), math.sin(e)]), sun, sky
 
 
 def lit_textures(
@@ -309,6 +320,7 @@ def lit_textures(
     changed: tuple[int, int] = (0, 0),
     site: tuple[float, float, float] | None = None,
     bare_as: str = USUAL,
+    natural: bool = False,
 ) -> list[np.ndarray]:
     """The lit ground as textures.
 
@@ -336,13 +348,15 @@ def lit_textures(
         metres that the whole site is wide, and its lowest and highest ground, where h is a part of it.
     bare_as :
         the palette of bare ground (bare.PALETTES).
+    natural :
+        as for ``sun_and_sky``.
 
     Returns
     -------
     RGBA8 arrays, finest first, each half the size of the one before; alpha is 0 on water, 255 elsewhere.
     """
     sun, sky, stride = known or light_on(h, dx, azimuth, elevation, reach)
-    light, sun_rgb, sky_rgb = sun_and_sky(azimuth, elevation)
+    light, sun_rgb, sky_rgb = sun_and_sky(azimuth, elevation, natural)
     out = np.empty((*h.shape, 4), np.uint8) if before is None else before.copy()
     first, after = (0, h.shape[0]) if before is None else changed
     tones = palette(bare_as)

@@ -258,6 +258,16 @@ def _finest(heights, grids, places, tex, tex_at, px, py, rim):
 
 
 @kernel
+def wet_rows(heights, grids, places, tex, tex_at, level, kind, hit_x, hit_y, wet, row0, row1, rim):
+    """As kernels.air.wet_rows, by the finest grid that is seen."""
+    for y in range(row0, row1):
+        for x in range(kind.shape[1]):
+            if kind[y, x] == 1:
+                z, water = _finest(heights, grids, places, tex, tex_at, hit_x[y, x], hit_y[y, x], rim)
+                wet[y, x] = 1 if water else (2 if z < level else 0)
+
+
+@kernel
 def _colour(grids, places, tex, tex_at, tex_rows, tex_columns, px, py, footprint, rim):
     """Red, green and blue at a place of the coarsest grid: of the finest there, near its rim mixed with coarser ones.
     footprint: the pixel's size in samples of the coarsest."""

@@ -110,7 +110,8 @@ class Nest:
         light = Light(sun, sky, SKY_STEP)
         albedo = albedo_of(patch.kind, patch.data)
         more = (None if albedo is None else np.ascontiguousarray(albedo, np.float32), reach, patch.water, light)
-        textures = lit_textures(drawn, dx, look.azimuth, look.elevation, *more, site=wide, bare_as=look.bare)
+        seen_as = {"site": wide, "bare_as": look.bare, "natural": look.air}
+        textures = lit_textures(drawn, dx, look.azimuth, look.elevation, *more, **seen_as)
         return _Lit(patch.scale, patch.top, patch.left, h, light, textures, caster.max_pyramid(h))
 
     def _lay(self) -> None:

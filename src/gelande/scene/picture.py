@@ -12,8 +12,9 @@ from gelande.core.files.disk import write_whole
 from gelande.kernels.curves import to_linear
 
 from .camera import Camera
-from .relief import OFFSETS, PAPER, Part, Scene, Tones, render, to_pixels
-from .things import Things, draw
+from .passes import one_pass
+from .relief import OFFSETS, PAPER, Part, Scene, Tones, to_pixels
+from .things import Things
 
 #: Pixels along a side of the pieces of a large picture: what is held while it is drawn does not grow with it.
 PIECE = 2048
@@ -49,9 +50,7 @@ def pictured(
         total = np.zeros((h, w, 3), np.float32)
         for number, offset in enumerate(offsets(passes)):
             tell((done + number / passes) / len(pieces))
-            one, buffer = render(scene, camera, w, h, tones, stop, offset, part=part)
-            if things is not None:
-                draw(things, scene, camera, buffer, one, tones, offset, number, stop, part)
+            one, buffer = one_pass(scene, camera, (w, h), tones, stop, offset, number, things, part)
             total += one
             if depth is not None and number == 0:
                 depth[y : y + h, x : x + w] = np.where(buffer.kind > 0, buffer.depth, np.float32(np.inf))

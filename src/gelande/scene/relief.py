@@ -22,7 +22,9 @@ class Look:
     """Light of a scene and what is drawn over it. contour: metres or 0; water: metres or None; mesh: the samples;
     steep: a warning where the land outruns its samples; times: how much higher than it is the land is drawn; tint: how
     strong a mask's is; grey: a mask is seen alone in grey; grain: of the ground's colour between its samples, which
-    tells near ground from far and changes no height; bare: palette of land without colours (kernels.bare.PALETTES)."""
+    tells near ground from far and changes no height; air: haze, a sky with its sun, water that mirrors and an exposure
+    for a low sun, where land is looked at and not measured; bare: palette of land without colours
+    (kernels.bare.PALETTES)."""
 
     azimuth: float = 318.0
     elevation: float = 34.0
@@ -34,6 +36,7 @@ class Look:
     tint: float = 1.0
     grey: bool = False
     grain: float = 0.0
+    air: bool = False
     bare: str = USUAL
 
 
@@ -41,6 +44,8 @@ class Look:
 GRAIN = 0.11
 #: Degrees of the sun's height below which it colours the sky.
 WARM_BELOW = 14.0
+#: Of the longer side of a site: how far outside of it a camera stands in none of its air.
+OUTSIDE = 0.4
 #: Samples next to each other that differ by more than this many spacings (68°) show as steps, not as land.
 STEEP = 2.5
 
@@ -93,7 +98,9 @@ class Scene:
     ) -> None:
         """water: depth over the height in metres, or None; the scene shows its surface. lit: how much of the heights
         the light knows of. before: an older scene; of the same land in the same light it has all but the colours."""
-        self._lit_as = (dx, look.azimuth, look.elevation, look.times, lit)
+        #: Whether there is water over its ground.
+        self.wet = water is not None and bool((water > 0).any())
+        self._lit_as = (dx, look.azimuth, look.elevation, look.times, lit, look.air)
         self._sources = (height, water)
         height = height if water is None else height + water
         # one kind of array, however it came about: kernels are compiled for what may be written and what may not
@@ -124,7 +131,7 @@ class Scene:
             finest = self._compare(before)
         rows = self.changed[1:] if self.changed else (0, 0)
         lit_so = (look.azimuth, look.elevation, albedo, reach, water, self.light, finest, rows)
-        textures = lit_textures(drawn, self.dx, *lit_so, bare_as=look.bare)
+        textures = lit_textures(drawn, self.dx, *lit_so, bare_as=look.bare, natural=look.air)
         self.plan = textures[0]
         sizes = np.array([0] + [t.size for t in textures[:-1]], np.int64)
         self.textures = (
@@ -249,11 +256,21 @@ class Part:
         return forward + a * right + b * up, right * (width / self.width), up * (height / self.height)
 
 
+def within(scene: Scene, camera: Camera) -> float:
+    """How far a camera is within a land: 1 among its hills, 0 where it sees the whole from outside."""
+    east = max(0.0, -camera.east, camera.east - scene.width)
+    north = max(0.0, -camera.north, camera.north - scene.depth)
+    over = max(0.0, camera.height - scene.high * scene.look.times)
+    out = min(1.0, math.hypot(east, north, over) / (OUTSIDE * max(scene.width, scene.depth)))
+    return 1.0 - out * out * (3.0 - 2.0 * out)
+
+
 def haze_of(scene: Scene, camera: Camera) -> float:
-    """Metres at which haze sets in. It tells near land from far; land that is looked at from afar as a whole is not
-    behind haze."""
+    """Metres at which a tint sets in that tells near land from far; land that is looked at from afar as a whole is not
+    behind it. Air takes its place where somebody stands (air.py)."""
     middle = np.array([scene.width / 2, scene.depth / 2, (scene.low + scene.high) / 2 * scene.look.times])
-    return max(3.2 * max(scene.width, scene.depth), 2.4 * float(np.linalg.norm(camera.position - middle)))
+    far = max(3.2 * max(scene.width, scene.depth), 2.4 * float(np.linalg.norm(camera.position - middle)))
+    return far / math.sqrt(max(1e-9, 1.0 - within(scene, camera))) if scene.look.air else far
 
 
 def render(

@@ -67,6 +67,11 @@ def standing(things: Things, scene: Scene) -> np.ndarray:
     return scene.standing[1]
 
 
+def depth_of(buffer: Buffer) -> np.ndarray:
+    """Depth of what every pixel sees, 1e9 in the sky."""
+    return np.where(buffer.kind == 0, np.float32(1e9), buffer.depth)
+
+
 def draw(
     things: Things,
     scene: Scene,
@@ -78,12 +83,12 @@ def draw(
     salt: int = 0,
     stop: np.ndarray | None = None,
     part: Part | None = None,
-) -> None:
+) -> np.ndarray:
     """Draws things over one pass. total: the pass, float32; buffer: what it sees; salt: number of the pass; part: of
-    which larger picture it is one. Raises Stopped."""
-    rows = standing(things, scene)
+    which larger picture it is one. Returns the depth of what is seen now. Raises Stopped."""
+    rows, depth = standing(things, scene), depth_of(buffer)
     if not len(rows):
-        return
+        return depth
     height, width = buffer.depth.shape
     whole = part or Part(0, 0, width, height)
     forward, right, up = camera.axes(whole.width / whole.height)
@@ -94,7 +99,7 @@ def draw(
     order = np.flatnonzero(seen[:-1, 4] > 0)
     order = order[np.argsort(seen[order, 2], kind="stable")]  # near ones first: they hide far ones
     pictures = atlas()
-    sun, sun_rgb, sky_rgb = sun_and_sky(scene.look.azimuth, scene.look.elevation)
+    sun, sun_rgb, sky_rgb = sun_and_sky(scene.look.azimuth, scene.look.elevation, scene.look.air)
     casting = order[seen[order, 3] >= K.CASTS]
     if len(casting):
         shade, view = np.zeros((height, width), np.float32), np.array([camera.position, forward, right, up])
@@ -107,10 +112,10 @@ def draw(
     level = np.array([forward[0], forward[1], 0.0])
     level, across = level / max(float(np.linalg.norm(level)), 1e-9), right / np.linalg.norm(right)
     lights = np.array([(sun @ across, sun[2], -(sun @ level)), sun_rgb, sky_rgb])
-    depth = np.where(buffer.kind == 0, np.float32(1e9), buffer.depth)
     kinds = (TALL_WIDE, things.tints, pictures.texels, pictures.at, pictures.dims, pictures.mean)
     rest = (depth, total, lights, tone_table(), haze_of(scene, camera), tones.under(scene.look.elevation)[1], salt)
     over_rows(lambda a, b: K.draw_rows(rows, seen, order, *kinds, *rest, a, b), height, stop, 32)
+    return depth
 
 
 def draw_map(things: Things, scene: Scene, plan: PlanCamera, buffer: Buffer, total: np.ndarray) -> None:
@@ -121,6 +126,6 @@ def draw_map(things: Things, scene: Scene, plan: PlanCamera, buffer: Buffer, tot
     height, width = buffer.kind.shape
     corner = (plan.east - width / 2 * plan.metres, plan.north + height / 2 * plan.metres, plan.metres)
     order = np.argsort(rows[:, K.FOOT] + rows[:, K.SIZE] * TALL_WIDE[rows[:, K.KIND].astype(int), 0], kind="stable")
-    lights = np.array(sun_and_sky(scene.look.azimuth, scene.look.elevation))
+    lights = np.array(sun_and_sky(scene.look.azimuth, scene.look.elevation, scene.look.air))
     seen = (TALL_WIDE, things.tints, atlas().mean, np.array(corner), buffer.kind, total, lights, tone_table())
     over_rows(lambda a, b: K.map_rows(rows, order, *seen, a, b), height, None, 32)

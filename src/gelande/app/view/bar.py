@@ -81,14 +81,20 @@ class Bar:
         self.things = menu.addAction("Things", view.redraw)
         self.grain = menu.addAction("Grain", view.redraw)
         self.grain.setToolTip("Uneven colour between the samples shows how near the ground is; no height changes.")
+        self.air = menu.addAction("Air and mirrors", view.redraw)
+        self.air.setToolTip(
+            "Haze and a sky with its sun around somebody who stands in the land, still water that mirrors, evenings "
+            "exposed for longer. Masks, contours, mesh and comparisons are always drawn without."
+        )
         self.near = menu.addAction("Finer near by", view.redraw)
         self.near.setToolTip("What is looked at from near is computed at finer detail while the camera rests.")
-        for action in (self.mesh, self.steep, self.sea, self.things, self.grain, self.near):
+        for action in (self.mesh, self.steep, self.sea, self.things, self.grain, self.air, self.near):
             action.setCheckable(True)
         self.sea.setChecked(True)
         self.sea.setVisible(False)
         self.things.setChecked(True)
         self.grain.setChecked(True)
+        self.air.setChecked(True)
         self.near.setChecked(True)
         self.near.setVisible(self.tools)
         self.things.setVisible(False)

@@ -11,9 +11,10 @@ from typing import ClassVar
 import numpy as np
 
 from gelande.scene.camera import Camera
+from gelande.scene.passes import one_pass
 from gelande.scene.plan import Drawn, PlanCamera, draw_plan
-from gelande.scene.relief import OFFSETS, Buffer, Scene, render
-from gelande.scene.things import draw, draw_map
+from gelande.scene.relief import OFFSETS, Buffer, Scene
+from gelande.scene.things import draw_map
 
 from .renderer import Renderer, RenderRequest
 
@@ -40,9 +41,11 @@ class ReliefProjection:
         least = max(0.34, 2.0 * scene.height.shape[1] / width)
         scale = min(renderer.scale, least) if request.moving else 1.0
         w, h = max(2, round(width * scale)), max(2, round(height * scale))
-        began = time.perf_counter()
+        tones, things, began = request.tones, request.things, time.perf_counter()
         # A moving picture is finished even when a newer wish is there: else a steady drag would show nothing.
-        total, buffer = self._pass(scene, request, (w, h), 0, None if request.moving else renderer.stop)
+        total, buffer = one_pass(
+            scene, self.camera, (w, h), tones, None if request.moving else renderer.stop, things=things
+        )
         renderer.emit(total, 1, buffer, scene, request)
         spent = renderer.seconds["frame"] = time.perf_counter() - began
         if request.moving:
@@ -50,19 +53,10 @@ class ReliefProjection:
             renderer.scale = min(1.0, max(0.42, 0.6 * renderer.scale + 0.4 * wanted))
             return
         for n in range(2, len(OFFSETS) + 1):
-            total += self._pass(scene, request, request.size, n - 1, renderer.stop)[0]
+            rest = (renderer.stop, OFFSETS[n - 1], n - 1, things)
+            total += one_pass(scene, self.camera, request.size, tones, *rest)[0]
             if n in (2, 4, len(OFFSETS)):
                 renderer.emit(total, n, buffer, scene, request)
-
-    def _pass(
-        self, scene: Scene, request: RenderRequest, size: tuple[int, int], number: int, stop: np.ndarray | None
-    ) -> tuple[np.ndarray, Buffer]:
-        """One pass of a picture, with what stands on the land."""
-        offset = OFFSETS[number]
-        total, buffer = render(scene, self.camera, *size, request.tones, stop, offset)
-        if request.things is not None:
-            draw(request.things, scene, self.camera, buffer, total, request.tones, offset, number, stop)
-        return total, buffer
 
 
 @dataclass(frozen=True)

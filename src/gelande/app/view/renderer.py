@@ -137,7 +137,15 @@ class Renderer(QObject):
     def _scene_for(self, request: RenderRequest) -> Scene:
         key, height, dx, kind, data, water = request.content
         look, masked = request.look, kind in (MASK, MASKS)
-        wanted = (key, look.azimuth, look.elevation, look.times, look.bare, *((look.tint, look.grey) if masked else ()))
+        wanted = (
+            key,
+            look.azimuth,
+            look.elevation,
+            look.times,
+            look.bare,
+            look.air,
+            *((look.tint, look.grey) if masked else ()),
+        )
         if self._scene_key != wanted:
             began = time.perf_counter()
             albedo, faint = albedo_of(kind, data, look.tint, look.grey), kind == MASK and look.grey

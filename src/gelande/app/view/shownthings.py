@@ -71,8 +71,9 @@ class ShownThings:
 
     def look(self, kind: str) -> Look:
         """How data of a kind is drawn."""
-        grain = GRAIN if self.view.bar.grain.isChecked() and not self.plain(kind) else 0.0
-        return replace(self.view.look, grain=grain)
+        bar, plain = self.view.bar, self.plain(kind)
+        grain = GRAIN if bar.grain.isChecked() and not plain else 0.0
+        return replace(self.view.look, grain=grain, air=bar.air.isChecked() and not plain)
 
     def plain(self, kind: str) -> bool:
         """True where land is measured: over masks, with contours or a mesh, and between two lands."""
