@@ -9,10 +9,10 @@ import landscapes
 import mask_examples
 
 from gelande.app.compose.layout import arrange
-from gelande.core.recipe import control, graph, group
+from gelande.core.recipe import cameras, control, graph, group
 from gelande.core.recipe.choices import FigureChoice
 from gelande.core.recipe.deliverables import Deliverable
-from gelande.core.recipe.model import ROW, Recipe
+from gelande.core.recipe.model import ROW, NamedCamera, Recipe
 from gelande.core.recipe.recipefile import save
 from gelande.core.recipe.site import Site
 from gelande.core.regenerate import preset
@@ -202,6 +202,27 @@ def varrowdale() -> Maker:
     banks = m.add("mask_edge", "Wet banks", {"way": "blur", "distance": 26}, first=wet_ground)
     ground_cover, colour = covers.limestone_dale(m, ground, scree, lakes, snow, peat_where, wet_ground, banks)
     m.lower.append((8, (ground_cover, colour)))
+    birches = m.add(
+        "things",
+        "Birches",
+        {"thing": "broadleaved_tree", "density": 16, "least": 5, "smallest": 0.5, "largest": 1.0},
+        where=(ground_cover, "weight_3"),
+        without=(lakes, "water"),
+    )
+    m.add(
+        "things",
+        "Junipers",
+        {"thing": "bush", "density": 8, "least": 3, "pattern": 1},
+        where=(ground_cover, "weight_2"),
+        without=(lakes, "water"),
+    )
+    m.add(
+        "things",
+        "Fallen blocks",
+        {"thing": "boulder", "density": 220, "least": 1.5, "largest": 2.4, "pattern": 2},
+        where=(scree, "scree"),
+        without=(lakes, "water"),
+    )
     m.add(
         "note",
         "About",
@@ -278,7 +299,15 @@ def varrowdale() -> Maker:
         low=0,
         high=1,
     )
+    m.publish("Birches", "Ground", "Trees on a hectare where they grow best.", (birches, "density"), low=0.1, high=80)
     m.recipe = _chosen(m.recipe)
+    for name, east, north, height, heading, pitch in (
+        ("Over the dale", 700, -900, 1250, 22, -18),
+        ("By the tarn", 2707, 3206, 203.5, 135, -2),
+        ("Below the cliffs", 1880, 2764, 186, 225, -2),
+    ):
+        kept = NamedCamera(name, float(east), float(north), float(height), float(heading), float(pitch))
+        m.recipe = cameras.keep(m.recipe, kept)
     m.recipe = replace(
         m.recipe,
         deliverables=(
@@ -487,12 +516,12 @@ def skerrin_sound() -> Maker:
     m.preset("High island", {"Land height": 660, "Sea cliffs": 60, "Burns": 0.6})
     m.note("Old land and skerries are both lowered under the sea; the higher of the two is the coast.", coast)
     m.note("The sea cuts cliffs where waves reach, and lays sand in the bays.", sea)
-    cameras = (
+    views = (
         ("Far", 0.05, -0.25, 900, 30, -18),
         ("Over the skerries", 0.2, 0.15, 70, 40, -6),
-        ("On the shore", 0.3, 0.45, 12, 60, 0),
+        ("On the shore", 0.279, 0.808, 2.5, 180, -2),
     )
-    return landscapes.finished(m, cameras, ("Shore", sea, "shore"), ("Water", sea, "water"))
+    return landscapes.finished(m, views, ("Shore", sea, "shore"), ("Water", sea, "water"))
 
 
 def oru() -> Maker:
@@ -516,6 +545,11 @@ def oru() -> Maker:
     )
     dressed = covers.loess_plateau(m, steps, gullies, gentle)
     parcels = next(n for n, state in m.recipe.nodes.items() if state.kind == "cell_noise")
+    damp = next(n for n, state in m.recipe.nodes.items() if state.name == "Damp gullies")
+    poplars = {"thing": "broadleaved_tree", "density": 42, "least": 4, "smallest": 0.6, "largest": 1.2}
+    poplars = m.add("things", "Poplars in the gullies", poplars, where=damp)
+    farms = {"thing": "hut", "density": 0.5, "least": 60, "smallest": 0.9, "largest": 1.4}
+    m.add("things", "Farms", farms, where=gentle)
     m.publish("Gully strength", "Weather", "How deeply the plateau is cut.", (gullies, "strength"), low=0.1, high=1.0)
     m.publish("Gully spacing", "Weather", "From gully to gully.", (gullies, "gully_spacing"), low=50, high=260)
     m.publish("Height of the plateau", "Land", "Over the gullies' floors.", (high, "out_high"), low=160, high=520)
@@ -526,17 +560,18 @@ def oru() -> Maker:
     m.publish("Size of the fields", "Fields", "From edge to edge.", (parcels, "size"), low=60, high=420)
     amount = covers.of_layer(m, dressed, "Thorn scrub", "amount")
     m.publish("Scrub", "Ground", "How much scrub grows on the gullies' floors.", (dressed, amount), low=0, high=1)
+    m.publish("Poplars", "Ground", "Trees on a hectare of the gullies.", (poplars, "density"), low=0.1, high=160)
     m.preset("As found", {})
     m.preset("Cut to pieces", {"Gully strength": 1.0, "Gully spacing": 60, "Height of the plateau": 460})
     m.preset("Wide fields", {"Gully strength": 0.25, "Size of the fields": 360, "Step height": 12})
     m.note("Loess stands steep and gives way fast: strong rain, gullies close beside each other.", gullies)
     m.note("People make steps where slopes are gentle: the same mask makes the steps and the fields.", gentle)
-    cameras = (
+    views = (
         ("Far", 0.1, -0.15, 800, 25, -18),
         ("Over the fields", 0.35, 0.3, 120, 30, -10),
-        ("On a step", 0.5, 0.45, 2, 40, -2),
+        ("Above a gully", 0.228, 0.572, 3, 315, -3),
     )
-    return landscapes.finished(m, cameras, ("Fields", gentle, "mask"), ("Gullies", gullies, "cut"))
+    return landscapes.finished(m, views, ("Fields", gentle, "mask"), ("Gullies", gullies, "cut"))
 
 
 def bedded_scarps() -> Maker:

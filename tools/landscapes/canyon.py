@@ -172,7 +172,7 @@ def canyon(maker):
         (
             ("Far", 0.15, -0.1, 900, 25, -24),
             ("Over the river", 0.03, 0.16, 190, 50, -6),
-            ("On the rim", 0.36, 0.52, 2, 60, -10),
+            ("On the rim", 0.69, 0.333, 2, 315, -8),
         ),
         ("River", water, "channel"),
         ("Rubble", scree, "scree"),

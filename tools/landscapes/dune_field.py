@@ -114,7 +114,11 @@ def dune_field(maker):
     m.note("Rock is worn before it is set into the sand, so that rain leaves the dunes alone.", worn)
     return finished(
         m,
-        (("Far", 0.1, -0.15, 900, 25, -18), ("Island", 0.2, 0.45, 90, 25, -3), ("On a crest", 0.5, 0.4, 2, 320, -4)),
+        (
+            ("Far", 0.1, -0.15, 900, 25, -18),
+            ("Island", 0.2, 0.45, 90, 25, -3),
+            ("On a crest", 0.661, 0.694, 2, 270, -2),
+        ),
         ("Rock", rocky, "mask"),
         ("Pans", low, "mask"),
     )

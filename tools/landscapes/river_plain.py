@@ -116,7 +116,7 @@ def river_plain(maker):
         (
             ("Far", 0.1, -0.15, 900, 25, -22),
             ("Over a bend", 0.3, 0.3, 120, 40, -10),
-            ("On the bank", 0.45, 0.4, 2, 30, 2),
+            ("On the bank", 0.822, 0.625, 3, 225, -2),
         ),
         ("Wood", dry, "mask"),
         ("Fields", gentle, "mask"),

@@ -136,7 +136,7 @@ def mirror_rows(
     Parameters
     ----------
     h, flat, offsets, rows, columns : surface in metres (ground and water), and its pyramid of maxima.
-    wet : (rows, columns) uint8: 0 for no water, 1 for water over the ground, 2 for the sea.
+    wet : (rows, columns) float32: how much of a pixel is water over the ground, 0 to 1; 2 for the sea.
     eye, forward, right, up : of the camera, in (columns, rows, metres), as in ``caster.cast_rows``.
     scale : metres between samples, and how many times as high heights are drawn.
     jitter : of the pass within a pixel, right and down, and its number.
@@ -148,22 +148,22 @@ def mirror_rows(
     for y in range(row0, row1):
         b = 1.0 - 2.0 * (y + 0.5 + jitter[1]) / height
         for x in range(width):
-            if wet[y, x] == 0 or kind[y, x] != 1:
+            if wet[y, x] <= 0.0 or kind[y, x] != 1:
                 continue
             a = 2.0 * (x + 0.5 + jitter[0]) / width - 1.0
             gx = forward[0] + a * right[0] + b * up[0]
             gy = forward[1] + a * right[1] + b * up[1]
             gz = forward[2] + a * right[2] + b * up[2]
-            t, calm = depth[y, x], 1.0
+            t, calm = depth[y, x], min(1.0, wet[y, x])
             if gz >= 0.0:
                 continue
-            if wet[y, x] == 2:
+            if wet[y, x] > 1.0:
                 t = min(t, (look[0] - eye[2]) / gz)  # the sea's surface lies over what the ray meets
                 if t <= 0.0:
                     continue
             px, py, pz = eye[0] + t * gx, eye[1] + t * gy, eye[2] + t * gz
-            if wet[y, x] == 1:
-                calm = 1.0 - still(h, px, py) / (FALLS * dx)
+            if wet[y, x] <= 1.0:
+                calm *= 1.0 - still(h, px, py) / (FALLS * dx)
                 if calm <= 0.0:
                     continue
             # the way of the light in metres
@@ -200,17 +200,28 @@ def mirror_rows(
 
 
 @kernel
+def shore(tex, begin, rows, columns, x, y):
+    """How much of the ground around column x and row y is water, 0 to 1, from the alpha of a texture's finest level
+    that begins at so many bytes; it comes in over a sample, so that shores have no corners."""
+    x, y = min(max(x, 0.0), columns - 1.001), min(max(y, 0.0), rows - 1.001)
+    c, r = int(x), int(y)
+    u, v = x - c, y - r
+    p = begin + 4 * (r * columns + c) + 3
+    w = p + 4 * columns
+    dry = (tex[p] * (1 - u) + tex[p + 4] * u) * (1 - v) + (tex[w] * (1 - u) + tex[w + 4] * u) * v
+    f = min(1.0, max(0.0, 1.25 - 1.5 * dry / 255.0))
+    return f * f * (3.0 - 2.0 * f)
+
+
+@kernel
 def wet_rows(h, tex, columns, level, kind, hit_x, hit_y, wet, row0, row1):
-    """Marks water in rows of a picture: 1 over the ground, by the texture's alpha, 2 below the level of the sea.
+    """Marks water in rows of a picture: up to 1 over the ground, by the texture's alpha, 2 below the level of the sea.
 
     tex: the finest texture, RGBA8 in one flat array, so many columns wide."""
     for y in range(row0, row1):
         for x in range(kind.shape[1]):
-            if kind[y, x] != 1:
-                continue
-            px, py = hit_x[y, x], hit_y[y, x]
-            at = min(int(py + 0.5), tex.size // 4 // columns - 1) * columns + min(int(px + 0.5), columns - 1)
-            if tex[4 * at + 3] == 0:
-                wet[y, x] = 1
-            elif height_at(h, px, py) < level:
-                wet[y, x] = 2
+            if kind[y, x] == 1:
+                px, py = hit_x[y, x], hit_y[y, x]
+                wet[y, x] = shore(tex, 0, h.shape[0], columns, px, py)
+                if wet[y, x] <= 0.0 and height_at(h, px, py) < level:
+                    wet[y, x] = 2.0

@@ -12,6 +12,7 @@ import math
 
 import numpy as np
 
+from .air import shore
 from .bands import kernel
 from .caster import _clip, _cone_start, _cut_side, _texel
 from .caster import trace as coarse_trace
@@ -262,9 +263,16 @@ def wet_rows(heights, grids, places, tex, tex_at, level, kind, hit_x, hit_y, wet
     """As kernels.air.wet_rows, by the finest grid that is seen."""
     for y in range(row0, row1):
         for x in range(kind.shape[1]):
-            if kind[y, x] == 1:
-                z, water = _finest(heights, grids, places, tex, tex_at, hit_x[y, x], hit_y[y, x], rim)
-                wet[y, x] = 1 if water else (2 if z < level else 0)
+            if kind[y, x] != 1:
+                continue
+            px, py, k = hit_x[y, x], hit_y[y, x], len(grids) - 1
+            while k > 0 and _share(grids, places, k, px, py, rim) <= 0.0:
+                k -= 1
+            u, v = px * places[k, 0] - places[k, 1], py * places[k, 0] - places[k, 2]
+            rows, columns = grids[k, ROWS], grids[k, COLUMNS]
+            wet[y, x] = shore(tex, tex_at[grids[k, TEXTURE]], rows, columns, u, v)
+            if wet[y, x] <= 0.0 and _height(heights, grids[k, HEIGHTS], columns, rows, u, v) < level:
+                wet[y, x] = 2.0
 
 
 @kernel

@@ -221,11 +221,14 @@ def _picture(place, i, thing, tint, slack, texels, n, lights, table, haze, low, 
     left, right = math.ceil(column - 0.5 * wide - 0.5), math.ceil(column + 0.5 * wide - 0.5)
     for y in range(max(row0, math.ceil(foot - tall - 0.5)), min(row1, math.ceil(foot - 0.5))):
         v = (y + 0.5 - foot + tall) / tall
-        r = min(n - 1, max(0, int(v * n)))
         for x in range(max(0, left), min(depth.shape[1], right)):
             if depth[y, x] < t - slack:
                 continue
-            c = min(n - 1, max(0, int(((x + 0.5 - column) / wide + 0.5) * n)))
+            # nearer than its texels a lot takes one of the four around, so that passes make edges soft and not square
+            soft = 0.5 if tall > n else 0.0
+            r = v * n + soft * (2.0 * _draw(x, y, i, salt + 101) - 1.0)
+            c = ((x + 0.5 - column) / wide + 0.5) * n + soft * (2.0 * _draw(x, y, i, salt + 211) - 1.0)
+            r, c = min(n - 1, max(0, int(r))), min(n - 1, max(0, int(c)))
             p = (r * n + (n - 1 - c if flip else c)) * TEXEL
             alpha = texels[p]
             if alpha < 8 or (alpha < 248 and alpha / 255.0 < _draw(x, y, i, salt)):

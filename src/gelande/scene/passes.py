@@ -101,7 +101,7 @@ def _mirror(
     level, shape = scene.look.water, buffer.kind.shape
     if not scene.wet and level is None:
         return
-    sea, wet = -1e9 if level is None else level, np.zeros(shape, np.uint8)
+    sea, wet = -1e9 if level is None else level, np.zeros(shape, np.float32)
     hits = (buffer.kind, buffer.column, buffer.row, wet)
     nest, tex = scene.nest, scene.textures
     if nest is None:

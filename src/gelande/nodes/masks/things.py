@@ -24,7 +24,7 @@ def _placing(params: dict) -> Placing:
     "Things",
     "Masks",
     "Trees, bushes, tufts, boulders or posts that stand where a mask is white; seen in Relief, delivered as points.",
-    inputs=(mask_in("where", "Where they stand", True),),
+    inputs=(mask_in("where", "Where they stand", True), mask_in("without", "Where none stand", True)),
     outputs=(mask_out("mask", "Density"), mask_out("cover", "Ground under them")),
     params=(
         P.choice("thing", "Kind", NAMES[0], NAMES, "What stands there."),
@@ -66,8 +66,8 @@ def _placing(params: dict) -> Placing:
 )
 def things(ctx: Context) -> Arrays:
     """Places keep a distance from each other and lie at random otherwise (Bridson 2007); the mask says which share of
-    them is taken. What comes out is that share, and how much of the ground lies under things: for discs at random
-    1 - exp(-number x area) (Chiu et al. 2013).
+    them is taken, and another one where none is: on water, roads, building ground. What comes out is that share, and
+    how much of the ground lies under things: for discs at random 1 - exp(-number x area) (Chiu et al. 2013).
 
     The places hang on the seed of the recipe and on Pattern, not on the detail: what stands in the view is what is
     delivered."""
@@ -76,6 +76,9 @@ def things(ctx: Context) -> Arrays:
     where = ctx.input("where")
     if where is None:
         where = np.ones(ctx.window.shape, np.float32)
+    without = ctx.input("without")
+    if without is not None:  # water, roads, building ground
+        where = banded(ctx, lambda w, o: np.clip(w, 0, 1) * (1 - np.clip(o, 0, 1)), where, without)
     wide = SIZES[NAMES.index(p.thing)][1]
     # mean of the square of a size that is spread evenly between two
     square = (placing.smallest**2 + placing.smallest * placing.largest + placing.largest**2) / 3
