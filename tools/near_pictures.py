@@ -1,4 +1,4 @@
-"""Pictures of the demo from near and far on one sheet, docs/screenshots/near.png, with things that stand on it. Run:
+"""Pictures of the demo and of other landscapes from near and far on one sheet, docs/screenshots/near.png. Run:
 QT_QPA_PLATFORM=offscreen .venv/bin/python tools/near_pictures.py"""
 
 import math
@@ -12,7 +12,6 @@ from PIL import Image, ImageDraw, ImageFont
 from gelande.core.evaluate.executor import Evaluator, Job
 from gelande.core.evaluate.query import ground_under, last_of, shown_on
 from gelande.core.evaluate.standing import standing
-from gelande.core.recipe import graph
 from gelande.core.recipe.recipefile import load
 from gelande.core.regenerate.preset import apply_preset
 from gelande.scene.camera import Camera
@@ -26,22 +25,16 @@ ROOT = Path(__file__).parents[1]
 FOLDER = ROOT / "examples"
 #: Pixels of a picture, of its caption, and the place of somebody who stands on the ground: metres east and north, and
 #: degrees.
-SIZE, CAPTION, PLACE = (896, 560), 34, (1190.0, 2560.0, 62.0)
-#: (name, kind, source, output, settings) of what stands on the demo.
-LAYERS = (
-    ("Birches", "Broadleaved tree", "ground_cover_1", "weight_3", {"density": 16.0, "least": 5.0, "largest": 1.0}),
-    ("Junipers", "Bush", "ground_cover_1", "weight_2", {"density": 8.0, "least": 3.0, "pattern": 1}),
-    ("Fallen blocks", "Boulder", "scree_1", "scree", {"density": 220.0, "least": 1.5, "largest": 2.4, "pattern": 2}),
+SIZE, CAPTION, PLACE = (896, 560), 34, (2707.0, 3206.0, 135.0)
+#: (recipe, camera or None for the whole land, sun, words) of other places.
+OTHERS = (
+    ("valley-head", "At the moraine", (300.0, 24.0), "Isenkar: the lake behind its moraine"),
+    ("skerrin-sound", "Over the skerries", (262.0, 9.0), "Skerrin Sound, evening"),
+    ("river-plain", "On the bank", (318.0, 34.0), "Lower Anwe, on the bank"),
+    ("canyon", "On the rim", (240.0, 30.0), "Tarun gorge, on the rim"),
+    ("ice-country", "Before the ice", (318.0, 22.0), "Hvalen ice"),
+    ("tableland", "On the floor", (285.0, 14.0), "Table lands, late light"),
 )
-
-
-def dressed():
-    """The demo with things on it."""
-    recipe = load(FOLDER / "varrowdale.gelande")
-    for name, kind, source, output, settings in LAYERS:
-        recipe, node = graph.add(recipe, "things", params={"thing": kind, **settings})
-        recipe = graph.link(graph.rename(recipe, node, name), source, output, node, "where")
-    return recipe
 
 
 def scene_of(engine, recipe, level, sun=(318.0, 34.0)):
@@ -49,7 +42,9 @@ def scene_of(engine, recipe, level, sun=(318.0, 34.0)):
     job, (node, port) = Job(recipe, FOLDER), last_of(recipe)["colour"]
     colour = engine.result(job, node, level)[port]
     under, water = ground_under(engine, job, node, port, level)
-    look = Look(*sun, grain=GRAIN, air=True)
+    look = Look(
+        *sun, grain=GRAIN, air=True, bare=recipe.site.bare, water=recipe.site.sea_level if recipe.site.has_sea else None
+    )
     return Scene(under, recipe.site.spacing(level), albedo_of("colour", colour), look, water), Things.of(
         standing(engine, job)
     )
@@ -78,7 +73,7 @@ def with_patches(engine, recipe, scene, level, count):
 
 
 def main() -> None:
-    recipe, engine, made = dressed(), Evaluator(), []
+    recipe, engine, made = load(FOLDER / "varrowdale.gelande"), Evaluator(), []
 
     def shot(scene, things, camera, words):
         made.append((pictured(scene, camera, SIZE, things=things), words))
@@ -98,6 +93,11 @@ def main() -> None:
     winter, cold = scene_of(engine, white, 3)
     with_patches(engine, white, winter, 3, 2)
     shot(winter, cold, replace(eye(winter), pitch=-3.0), "White winter")
+    for name, camera, sun, words in OTHERS:
+        other = load(FOLDER / f"{name}.gelande")
+        scene, things = scene_of(Evaluator(), other, 3, sun)
+        kept = next(c for c in other.cameras if c.name == camera)
+        shot(scene, things, Camera(kept.east, kept.north, kept.height, kept.heading, kept.pitch), words)
     width, height = SIZE[0] + 4, SIZE[1] + CAPTION
     sheet = Image.new("RGB", (2 * width, -(-len(made) // 2) * height), (251, 250, 246))
     pen = ImageDraw.Draw(sheet)
