@@ -181,7 +181,7 @@ class CommandTest(unittest.TestCase):
         self.assertEqual((site.name, site.width, site.depth), ("Skerrin", 3000.0, 1500.0))
         code, out, _ = run("info", DEMO)
         self.assertEqual(code, 0)
-        for word in ("Varrowdale", "13 controls", "made by", "White winter", "Cliff height", "GeoTIFF"):
+        for word in ("Varrowdale", "14 controls", "made by", "White winter", "Cliff height", "GeoTIFF"):
             self.assertIn(word, out)
         self.assertIn("riser_height_m", run("nodes", "terrace")[1])
         self.assertIn("Rain erosion", run("nodes")[1])

@@ -355,7 +355,7 @@ print("ended", code)
     def test_the_renderer_outlives_a_picture_that_fails(self):
         self.expected_faults = ["ValueError('no picture')"]
         self.load("fractal_noise")
-        with mock.patch("gelande.app.view.projections.render", side_effect=ValueError("no picture")):
+        with mock.patch("gelande.app.view.projections.one_pass", side_effect=ValueError("no picture")):
             self.wait.until(self.view.renderer.failed, ask=self.view.bar.dial.next)
         self.assertEqual(self.window.state_label.text(), "the picture could not be drawn")
         before = self.view.frame

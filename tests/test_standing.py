@@ -7,6 +7,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 import numpy as np
+from PIL import Image
 from scipy.spatial import cKDTree
 from support import chain
 from test_window import WindowCase
@@ -23,7 +24,7 @@ from gelande.scene.camera import Camera
 from gelande.scene.plan import PlanCamera, draw_plan
 from gelande.scene.relief import PAPER, Buffer, Look, Scene, render
 from gelande.scene.thingkinds import FORMS, KINDS, atlas
-from gelande.scene.things import Things, draw, draw_map
+from gelande.scene.things import Things, draw, draw_map, with_person
 
 
 def wooded(site: Site | None = None, **params):
@@ -124,6 +125,40 @@ class DrawnTest(unittest.TestCase):
         tall, wide = np.flatnonzero(upper.any(1)), np.flatnonzero(upper.any(0))
         self.assertAlmostEqual(120 - tall[0], 0.4 * per_metre, delta=1.5)
         self.assertAlmostEqual(wide.mean(), 160, delta=1.5)
+
+    def test_a_picture_of_ones_own_stands_in_its_colours_as_tall_as_it_is_said(self):
+        sign = np.zeros((90, 60, 4), np.uint8)
+        sign[20:80, 10:40] = (230, 30, 200, 255)  # with nothing around it: 2 to 1
+        with TemporaryDirectory() as folder:
+            Image.fromarray(sign).save(f"{folder}/sign.png")
+            recipe, _, node = wooded(Site("Signed", 256, 256), thing="own_picture", file="sign.png", tall=2.8)
+            (found,) = standing.standing(Evaluator(), Job(recipe, Path(folder)))
+        self.assertEqual((found.left, found.picture.shape), ("", (60, 30, 4)))
+        one = replace(found, table=np.array([(128.0, 120.0, 1.0, 0.3)]))
+        scene, camera = flat(), Camera(128.0, 100.0, 1.0, 0.0, 0.0)
+        _, after, differs = passed(scene, camera, with_person(Things.of([one]), 1e6, 1e6))
+        per_metre = 240 / (2 * np.tan(np.radians(19)) * 20)
+        upper = differs[:120]
+        tall, wide = np.flatnonzero(upper.any(1)), np.flatnonzero(upper.any(0))
+        self.assertAlmostEqual(120 - tall[0], 1.8 * per_metre, delta=1.5)
+        self.assertAlmostEqual(len(wide), 1.4 * per_metre, delta=2.5)
+        red, green, blue = after[:120][upper].mean(0)
+        self.assertGreater(min(red, blue), 3 * green)
+
+    def test_a_picture_that_cannot_be_read_says_so_on_its_node(self):
+        with TemporaryDirectory() as folder:
+            Image.new("RGBA", (8, 8)).save(f"{folder}/clear.png")
+            Path(folder, "text.png").write_text("no picture")
+            for file, words in (
+                ("", "no picture is chosen"),
+                ("lost.png", "lost.png"),
+                ("text.png", "cannot be read as a picture"),
+                ("clear.png", "transparent all over"),
+            ):
+                recipe, _, node = wooded(Site("Lost", 256, 256), thing="own_picture", file=file)
+                (found,) = standing.standing(Evaluator(), Job(recipe, Path(folder)))
+                self.assertIn(words, found.left)
+                self.assertEqual((len(found.table), len(Things.of([found]).rows)), (0, 0))
 
     def test_ground_in_front_hides_a_thing(self):
         ridge = np.zeros((65, 65), np.float32)

@@ -63,6 +63,40 @@ def read_picture(path: Path, channel: str, check: Callable[[], None] = lambda: N
     return found
 
 
+def read_cutout(path: Path, most: int = 512) -> np.ndarray:
+    """Reads a picture that is cut out by its transparency.
+
+    Parameters
+    ----------
+    path :
+        the file.
+    most :
+        samples along its longer side; a larger picture is made smaller.
+
+    Returns
+    -------
+    (rows, columns, 4) float32, 0 to 1: red, green, blue and how solid it is. What is empty around it is cut away.
+
+    Raises
+    ------
+    RasterFileError :
+        as read_picture, and where nothing of it is solid.
+    """
+    channels = [read_picture(path, channel) for channel in (RED, GREEN, BLUE, ALPHA)]
+    rows, columns = (np.flatnonzero((channels[3] > 0.5).any(axis)) for axis in (1, 0))
+    if not len(rows):
+        raise RasterFileError(f"{Path(path).name} is transparent all over; choose a picture that shows something")
+    whole = np.stack(channels, -1)[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
+    step = -(-max(whole.shape[:2]) // most)
+    tall, wide = (max(1, n // step) * step for n in whole.shape[:2])
+    if step == 1 or min(whole.shape[:2]) < step:
+        return whole
+    whole = whole[:tall, :wide].reshape(tall // step, step, wide // step, step, 4)
+    solid = whole[..., 3:].mean((1, 3))
+    colour = (whole[..., :3] * whole[..., 3:]).mean((1, 3)) / np.maximum(solid, 1e-6)
+    return np.concatenate([colour, solid], -1)
+
+
 def _bands(count: int, channel: str) -> list[tuple[int, float]]:
     """(band from 0, weight) that a channel is the sum of: of grey, grey and alpha, colours, or colours and alpha. None
     stands for all of it solid."""

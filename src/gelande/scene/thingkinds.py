@@ -5,13 +5,15 @@ A picture is drawn once, from the front, in several forms; it is as wide as it i
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
+from PIL import Image
 
 from gelande.core.recipe.things import SIZES
+from gelande.kernels.curves import to_linear
 from gelande.kernels.things import TEXEL, ellipsoids
 
 #: Forms of each kind, and texels of the finest picture; each level has half of them.
@@ -217,12 +219,14 @@ TALL_WIDE = np.array(SIZES)
 @dataclass(frozen=True)
 class Atlas:
     """Pictures of all kinds. texels: uint8 in one piece; at: (kind times forms, level) where each begins; dims: texels
-    along a side of each level; mean: red, green, blue and alpha of each kind."""
+    along a side of each level; mean: red, green, blue and alpha of each kind; sizes: metres tall and wide at size
+    1."""
 
     texels: np.ndarray
     at: np.ndarray
     dims: np.ndarray
     mean: np.ndarray
+    sizes: np.ndarray
 
 
 def _drawn(kind: ThingKind, rng: Rng) -> np.ndarray:
@@ -237,25 +241,74 @@ def _drawn(kind: ThingKind, rng: Rng) -> np.ndarray:
     return np.concatenate([there, normal * there, colour * there], -1)
 
 
+def _levels(stack: np.ndarray) -> list[np.ndarray]:
+    """Texels of each level of a form that is given at twice the finest."""
+    found = []
+    for _ in range(LEVELS):
+        side = len(stack) // 2
+        stack = stack.reshape(side, 2, side, 2, TEXEL).mean((1, 3))
+        alpha = stack[..., :1]
+        normal = stack[..., 1:4] / np.maximum(np.linalg.norm(stack[..., 1:4], axis=-1, keepdims=True), 1e-6)
+        colour = np.sqrt(np.clip(stack[..., 4:] / np.maximum(alpha, 1e-6), 0, 1))
+        texels = np.concatenate([alpha * 255, normal * 127 + 128, colour * 255], -1)
+        found.append(texels.round().clip(0, 255).astype(np.uint8).ravel())
+    return found
+
+
+def _mean(stack: np.ndarray) -> np.ndarray:
+    """Red, green, blue and alpha of a form."""
+    whole = stack.mean((0, 1))
+    return np.array([*(whole[4:] / max(whole[0], 1e-6)), whole[0]])
+
+
 @cache
 def atlas() -> Atlas:
-    """The pictures, made when they are first asked for: about 5 MB."""
-    parts, at, begin = [], np.zeros((len(KINDS) * FORMS, LEVELS), np.int64), 0
-    mean = np.zeros((len(KINDS), 4))
+    """The pictures of our own kinds, made when they are first asked for: about 5 MB."""
+    parts: list[np.ndarray] = []
+    at, begin, mean = np.zeros((len(KINDS) * FORMS, LEVELS), np.int64), 0, np.zeros((len(KINDS), 4))
     for k, kind in enumerate(KINDS):
         for form in range(FORMS):
             stack = _drawn(kind, np.random.default_rng(1000 * k + form))
-            for level in range(LEVELS):
-                side = len(stack) // 2
-                stack = stack.reshape(side, 2, side, 2, TEXEL).mean((1, 3))
-                alpha = stack[..., :1]
-                normal = stack[..., 1:4] / np.maximum(np.linalg.norm(stack[..., 1:4], axis=-1, keepdims=True), 1e-6)
-                colour = np.sqrt(np.clip(stack[..., 4:] / np.maximum(alpha, 1e-6), 0, 1))
-                texels = np.concatenate([alpha * 255, normal * 127 + 128, colour * 255], -1)
+            for level, texels in enumerate(_levels(stack)):
                 at[k * FORMS + form, level] = begin
-                parts.append(texels.round().clip(0, 255).astype(np.uint8).ravel())
-                begin += parts[-1].size
-            whole = stack.mean((0, 1))
-            mean[k] += (*(whole[4:] / max(whole[0], 1e-6) / FORMS), whole[0] / FORMS)
+                parts.append(texels)
+                begin += texels.size
+            mean[k] += _mean(stack) / FORMS
     dims = np.array([FINEST >> level for level in range(LEVELS)], np.int64)
-    return Atlas(np.concatenate(parts), at, dims, mean)
+    return Atlas(np.concatenate(parts), at, dims, mean, TALL_WIDE)
+
+
+#: How bright a picture of one's own is taken to be: light falls on it again.
+UNLIT = 0.55
+
+
+def _cutout(picture: np.ndarray) -> np.ndarray:
+    """A picture (rows, columns, 4) of one's own as a form: lit as something round."""
+    n = 2 * FINEST
+    solid = picture[..., 3]
+    linear = to_linear(np.ascontiguousarray(picture[..., :3], np.float32)) * UNLIT * solid[..., None]
+    images = (Image.fromarray(np.ascontiguousarray(a, np.float32)) for a in (solid, *np.moveaxis(linear, -1, 0)))
+    alpha, *colour = (np.asarray(image.resize((n, n), Image.Resampling.BOX)) for image in images)
+    y, x = np.mgrid[0:n, 0:n] / n - 0.5
+    normal = np.stack([1.4 * x, 0.35 - 0.5 * y, np.full_like(x, 0.8)], -1)
+    normal /= np.linalg.norm(normal, axis=-1, keepdims=True)
+    return np.concatenate([alpha[..., None], normal * alpha[..., None], np.stack(colour, -1)], -1)
+
+
+def with_pictures(pictures: Sequence[tuple[np.ndarray, float]]) -> Atlas:
+    """The atlas, and after our own kinds one for each of some pictures: (rows, columns, 4), and metres tall."""
+    own = atlas()
+    if not pictures:
+        return own
+    parts, begin = [own.texels], own.texels.size
+    at, mean, sizes = [own.at], [own.mean], [own.sizes]
+    for picture, tall in pictures:
+        stack, starts = _cutout(picture), []
+        for texels in _levels(stack):
+            starts.append(begin)
+            parts.append(texels)
+            begin += texels.size
+        at.append(np.array([starts] * FORMS))
+        mean.append(_mean(stack)[None])
+        sizes.append(np.array([[tall, tall * picture.shape[1] / picture.shape[0]]]))
+    return Atlas(np.concatenate(parts), np.concatenate(at), own.dims, np.concatenate(mean), np.concatenate(sizes))

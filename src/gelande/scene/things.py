@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -17,29 +18,41 @@ from gelande.kernels.light import sun_and_sky, tone_table
 from .camera import Camera
 from .plan import PlanCamera
 from .relief import Buffer, Part, Scene, Tones, haze_of
-from .thingkinds import TALL_WIDE, atlas
+from .thingkinds import Atlas, with_pictures
 
 
 @dataclass(frozen=True, eq=False)
 class Things:
     """Things of a site, whatever land they stand on. rows: (n, 7) as kernels/things.py has them, without foot and
-    light; tints: factors of red, green and blue of each layer, which a row names; layers: what they come from."""
+    light; tints: factors of red, green and blue of each layer, which a row names; layers: what they come from;
+    pictures: of kinds after our own ones, with the metres that they are tall."""
 
     rows: np.ndarray
     tints: np.ndarray
     layers: tuple[Layer, ...] = ()
+    pictures: tuple[tuple[np.ndarray, float], ...] = ()
+
+    @cached_property
+    def atlas(self) -> Atlas:
+        """Pictures of all their kinds."""
+        return with_pictures(self.pictures)
 
     @classmethod
     def of(cls, layers: Sequence[Layer]) -> Things:
         """Things of some layers."""
-        parts = [np.zeros((0, K.FIELDS), np.float32)]
+        parts, pictures = [np.zeros((0, K.FIELDS), np.float32)], []
         for number, layer in enumerate(layers):
             rows = np.zeros((len(layer.table), K.FIELDS), np.float32)
             rows[:, [K.EAST, K.NORTH, K.SIZE, K.LOT]] = layer.table
-            rows[:, K.KIND], rows[:, K.LAYER] = NAMES.index(layer.placing.kind), number
+            if layer.picture is not None:
+                pictures.append((layer.picture, layer.placing.tall))
+                rows[:, K.KIND] = len(NAMES) + len(pictures) - 1
+            elif layer.placing.kind in NAMES:
+                rows[:, K.KIND] = NAMES.index(layer.placing.kind)
+            rows[:, K.LAYER] = number
             parts.append(rows)
         tints = np.array([layer.placing.tint for layer in layers], np.float64).reshape(-1, 3)
-        return cls(np.concatenate(parts), tints, tuple(layers))
+        return cls(np.concatenate(parts), tints, tuple(layers), tuple(pictures))
 
 
 def with_person(things: Things | None, east: float, north: float) -> Things:
@@ -49,7 +62,7 @@ def with_person(things: Things | None, east: float, north: float) -> Things:
     rows[0, [K.EAST, K.NORTH, K.SIZE]] = east, north, 1.0
     rows[0, K.KIND], rows[0, K.LAYER] = NAMES.index("person"), len(before.tints)
     tints = np.concatenate([before.tints, np.ones((1, 3))])
-    return Things(np.concatenate([before.rows, rows]), tints, before.layers)
+    return Things(np.concatenate([before.rows, rows]), tints, before.layers, before.pictures)
 
 
 def standing(things: Things, scene: Scene) -> np.ndarray:
@@ -89,30 +102,41 @@ def draw(
     rows, depth = standing(things, scene), depth_of(buffer)
     if not len(rows):
         return depth
+    pictures = things.atlas
     height, width = buffer.depth.shape
     whole = part or Part(0, 0, width, height)
     forward, right, up = camera.axes(whole.width / whole.height)
     seen = np.zeros((len(rows) + 1, 5), np.float32)
     seen[-1, :2] = whole.width, whole.height
-    K.project(rows, camera.position, forward, right, up, *jitter, TALL_WIDE, seen)
+    K.project(rows, camera.position, forward, right, up, *jitter, pictures.sizes, seen)
     seen[:-1, :2] -= whole.left, whole.top
     order = np.flatnonzero(seen[:-1, 4] > 0)
     order = order[np.argsort(seen[order, 2], kind="stable")]  # near ones first: they hide far ones
-    pictures = atlas()
     sun, sun_rgb, sky_rgb = sun_and_sky(scene.look.azimuth, scene.look.elevation, scene.look.air)
     casting = order[seen[order, 3] >= K.CASTS]
     if len(casting):
         shade, view = np.zeros((height, width), np.float32), np.array([camera.position, forward, right, up])
         frame = np.array([scene.depth, whole.left, whole.top, whole.width, whole.height])
         surface = (buffer.kind, buffer.depth, buffer.column, buffer.row)
-        cast = (rows, seen, casting, TALL_WIDE, pictures.texels, pictures.at, pictures.dims, *surface, scene.dx, frame)
+        cast = (
+            rows,
+            seen,
+            casting,
+            pictures.sizes,
+            pictures.texels,
+            pictures.at,
+            pictures.dims,
+            *surface,
+            scene.dx,
+            frame,
+        )
         over_rows(lambda a, b: K.shadow_rows(*cast, view, sun, shade, a, b), height, stop, 32)
         ground = (buffer.kind, buffer.column, buffer.row, scene.height, scene.sun, scene.dx, sun, sun_rgb, sky_rgb)
         over_rows(lambda a, b: K.darken_rows(total, shade, *ground, a, b), height, stop, 64)
     level = np.array([forward[0], forward[1], 0.0])
     level, across = level / max(float(np.linalg.norm(level)), 1e-9), right / np.linalg.norm(right)
     lights = np.array([(sun @ across, sun[2], -(sun @ level)), sun_rgb, sky_rgb])
-    kinds = (TALL_WIDE, things.tints, pictures.texels, pictures.at, pictures.dims, pictures.mean)
+    kinds = (pictures.sizes, things.tints, pictures.texels, pictures.at, pictures.dims, pictures.mean)
     rest = (depth, total, lights, tone_table(), haze_of(scene, camera), tones.under(scene.look.elevation)[1], salt)
     over_rows(lambda a, b: K.draw_rows(rows, seen, order, *kinds, *rest, a, b), height, stop, 32)
     return depth
@@ -124,8 +148,9 @@ def draw_map(things: Things, scene: Scene, plan: PlanCamera, buffer: Buffer, tot
     if not len(rows):
         return
     height, width = buffer.kind.shape
+    sizes = things.atlas.sizes
     corner = (plan.east - width / 2 * plan.metres, plan.north + height / 2 * plan.metres, plan.metres)
-    order = np.argsort(rows[:, K.FOOT] + rows[:, K.SIZE] * TALL_WIDE[rows[:, K.KIND].astype(int), 0], kind="stable")
+    order = np.argsort(rows[:, K.FOOT] + rows[:, K.SIZE] * sizes[rows[:, K.KIND].astype(int), 0], kind="stable")
     lights = np.array(sun_and_sky(scene.look.azimuth, scene.look.elevation, scene.look.air))
-    seen = (TALL_WIDE, things.tints, atlas().mean, np.array(corner), buffer.kind, total, lights, tone_table())
+    seen = (sizes, things.tints, things.atlas.mean, np.array(corner), buffer.kind, total, lights, tone_table())
     over_rows(lambda a, b: K.map_rows(rows, order, *seen, a, b), height, None, 32)

@@ -7,12 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from gelande.kernels.discs import FULL, TILE, room, scattered, tiles_of
+from gelande.kernels.picturefile import read_cutout
+from gelande.kernels.rasterfile import RasterFileError
 
 from ..errors import GelandeError
+from ..files.outside import file_of
 from ..recipe import walk
 from ..recipe.model import Recipe
 from ..recipe.site import Site
-from ..recipe.things import ASKED, Placing
+from ..recipe.things import ASKED, OWN, Placing
 from .executor import Evaluator
 from .job import Job
 
@@ -24,12 +27,14 @@ MOST_PLACES = 40_000_000
 
 @dataclass(frozen=True, eq=False)
 class Layer:
-    """A layer of things. table: (n, 4) metres east and north, size and lot; left: why there is none, or ""."""
+    """A layer of things. table: (n, 4) metres east and north, size and lot; left: why there is none, or ""; picture:
+    (rows, columns, 4) red, green, blue and how solid it is, 0 to 1, of things of one's own kind."""
 
     node: str
     placing: Placing
     table: np.ndarray
     left: str = ""
+    picture: np.ndarray | None = None
 
 
 def pattern_of(recipe_seed: int, pattern: int) -> int:
@@ -62,18 +67,20 @@ def standing(evaluator: Evaluator, job: Job) -> list[Layer]:
     level = recipe.site.finest_within(ASKED)
     for node_id in layers_of(recipe):
         job.stop.check()
-        state, table, left = recipe.nodes[node_id], np.zeros((0, 4)), ""
+        state, table, left, picture = recipe.nodes[node_id], np.zeros((0, 4)), "", None
         assert state.spec is not None and state.spec.places is not None and state.spec.main is not None
         placing = state.spec.places(state.params)
         try:
             share = evaluator.result(job, node_id, level)[state.spec.main.id]
             left = _too_many(share, recipe.site, placing, MOST - count)
+            if not left and placing.kind == OWN:
+                picture = read_cutout(file_of({"file": placing.file}, job.folder))
             if not left:
                 table = placed(share, recipe.site, recipe.seed, placing, job.stop.flag)
-        except GelandeError as error:
+        except (GelandeError, RasterFileError) as error:
             left = str(error)
         count += len(table)
-        found.append(Layer(node_id, placing, table, left))
+        found.append(Layer(node_id, placing, table, left, picture))
     return found
 
 

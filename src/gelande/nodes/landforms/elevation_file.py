@@ -4,11 +4,11 @@ import numpy as np
 
 from gelande.core.errors import GelandeError
 from gelande.core.evaluate.context import Arrays, Context
+from gelande.core.files.outside import file_of, stamp
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import height_out, node
 from gelande.kernels.rasterfile import RasterFileError, read_raster
 from gelande.kernels.transfer import sample
-from gelande.nodes.files import file_of, stamp
 
 
 @node(

@@ -6,13 +6,13 @@ import numpy as np
 
 from gelande.core.errors import GelandeError
 from gelande.core.evaluate.context import Arrays, Context
+from gelande.core.files.outside import file_of, stamp
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import mask_in, mask_out, node
 from gelande.kernels.picturefile import CHANNELS, read_picture
 from gelande.kernels.rasterfile import RasterFileError
 from gelande.kernels.shapes import grid, turned
 from gelande.kernels.transfer import sample
-from gelande.nodes.files import file_of, stamp
 from gelande.nodes.shared import banded
 
 BLACK, EDGES, AGAIN = "black", "its_edge_goes_on", "it_repeats"

@@ -6,17 +6,35 @@ import math
 
 import numpy as np
 
+from gelande.core.errors import GelandeError
 from gelande.core.evaluate.context import Arrays, Context
+from gelande.core.files.outside import file_of, stamp
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import mask_in, mask_out, node
-from gelande.core.recipe.things import NAMES, SIZES, Placing
+from gelande.core.recipe.things import NAMES, OWN, SIZES, Placing
 from gelande.kernels.discs import room
+from gelande.kernels.picturefile import read_cutout
+from gelande.kernels.rasterfile import RasterFileError
 from gelande.nodes.shared import banded
 
 
 def _placing(params: dict) -> Placing:
     low, high = sorted((float(params["smallest"]), float(params["largest"])))
-    return Placing(params["thing"], float(params["least"]), low, high, int(params["pattern"]), tuple(params["tint"]))
+    sizes, own = (float(params["least"]), low, high), (params["file"], float(params["tall"]))
+    return Placing(params["thing"], *sizes, int(params["pattern"]), tuple(params["tint"]), *own)
+
+
+def _width(ctx: Context) -> float:
+    """Metres that a thing of size 1 is wide. Raises GelandeError when its picture cannot be read."""
+    if ctx.p.thing != OWN:
+        return SIZES[NAMES.index(ctx.p.thing)][1]
+    if not ctx.p.file:
+        raise GelandeError("no picture is chosen; choose a PNG with transparency")
+    try:
+        rows, columns = read_cutout(file_of(ctx.p.values, ctx.folder)).shape[:2]
+    except RasterFileError as error:
+        raise GelandeError(str(error)) from None
+    return ctx.p.tall * columns / rows
 
 
 @node(
@@ -27,7 +45,16 @@ def _placing(params: dict) -> Placing:
     inputs=(mask_in("where", "Where they stand", True), mask_in("without", "Where none stand", True)),
     outputs=(mask_out("mask", "Density"), mask_out("cover", "Ground under them")),
     params=(
-        P.choice("thing", "Kind", NAMES[0], NAMES, "What stands there."),
+        P.choice("thing", "Kind", NAMES[0], (*NAMES, OWN), "What stands there."),
+        P.path(
+            "file",
+            "Picture",
+            "A PNG of one thing seen from the side, its foot at the lower edge, with nothing around it.",
+            shown_when=("thing", (OWN,)),
+        ),
+        P.metres(
+            "tall", "Height", 6, "Of one of size 1.", (0.01, 1000), (0.2, 40), 2, log=True, shown_when=("thing", (OWN,))
+        ),
         P.number(
             "density",
             "Things a hectare",
@@ -45,6 +72,7 @@ def _placing(params: dict) -> Placing:
         P.count("pattern", "Pattern", 0, "Another number gives other places.", (0, 999_999), (0, 99)),
     ),
     base="where",
+    stamp=lambda values, folder: stamp(values, folder) if values["thing"] == OWN else "",
     places=_placing,
     figure="{thing}, {density}/ha",
     keywords=(
@@ -79,7 +107,7 @@ def things(ctx: Context) -> Arrays:
     without = ctx.input("without")
     if without is not None:  # water, roads, building ground
         where = banded(ctx, lambda w, o: np.clip(w, 0, 1) * (1 - np.clip(o, 0, 1)), where, without)
-    wide = SIZES[NAMES.index(p.thing)][1]
+    wide = _width(ctx)
     # mean of the square of a size that is spread evenly between two
     square = (placing.smallest**2 + placing.smallest * placing.largest + placing.largest**2) / 3
     area = np.float32(density / 1e4 * math.pi / 4 * wide**2 * square)
