@@ -231,7 +231,10 @@ class WindowTest(WindowCase):
         self.assertIn(
             f"{len(things.rows):,} things\n{len(things.rows) / 100:.3g} a hectare", self.bench.pictures.words.text()
         )
-        self.click(noise)
+        # chosen, they are seen where they stand, and not as the mask that they come from
+        self.assertIs(self.view.frame.request.things, things)
+        self.assertEqual(self.view.asked.content[3], "height")
+        self.assertRegex(self.view.caption.text(), "looking at Things.* on ")
         self.doc.edit("Fewer", lambda r: graph.set_param(r, node, "density", 10.0))
         self.wait.still(self.window)
         self.assertLess(len(self.view.things.value.rows), len(things.rows) / 4)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from gelande.core.evaluate.query import last_node, most_worked_on
+from gelande.core.evaluate.query import last_node, last_of, most_worked_on
 from gelande.core.evaluate.waiting import waiting
 from gelande.core.recipe.kinds import output_port
 from gelande.core.recipe.model import Recipe
@@ -53,6 +53,11 @@ def present(recipe: Recipe, choice: Choice) -> Presented | None:
     source = _before(recipe, choice.chosen) if choice.before else None
     if source is not None and source[0] not in waits:
         (node_id, port), way = source, "input: "
+    elif spec.places is not None and not choice.comparing:
+        land = _land(recipe, waits)
+        if land is not None:  # things are seen where they stand, and not as a mask
+            words = f"{way}{recipe.nodes[node_id].name} on {recipe.nodes[land[0]].name}"
+            return Presented(*land, words, recipe.nodes[land[0]].name)
     if choice.colours:
         node_id, port = _coloured(recipe, node_id, port)
     return Presented(node_id, port, way + recipe.nodes[node_id].name, recipe.nodes[node_id].name)
@@ -85,6 +90,13 @@ def _before(recipe: Recipe, node_id: str) -> tuple[str, str] | None:
     if state is None or state.spec is None:
         return None
     return state.inputs.get(state.spec.base) or next(iter(state.inputs.values()), None)
+
+
+def _land(recipe: Recipe, waits: dict[str, str]) -> tuple[str, str] | None:
+    """The recipe's last colour, else its last height, when it does not wait."""
+    last = last_of(recipe)
+    found = last.get(COLOUR) or last.get(HEIGHT)
+    return found if found is not None and found[0] not in waits else None
 
 
 def _coloured(recipe: Recipe, node_id: str, port: str) -> tuple[str, str]:
