@@ -205,21 +205,21 @@ def varrowdale() -> Maker:
     birches = m.add(
         "things",
         "Birches",
-        {"thing": "broadleaved_tree", "density": 16, "least": 5, "smallest": 0.5, "largest": 1.0},
+        {"thing": "broadleaved_tree", "density": 16, "least": 8, "smallest": 0.5, "largest": 1.0},
         where=(ground_cover, "weight_3"),
         without=(lakes, "water"),
     )
     m.add(
         "things",
         "Junipers",
-        {"thing": "bush", "density": 8, "least": 3, "pattern": 1},
+        {"thing": "bush", "density": 8, "least": 8, "pattern": 1},
         where=(ground_cover, "weight_2"),
         without=(lakes, "water"),
     )
     m.add(
         "things",
         "Fallen blocks",
-        {"thing": "boulder", "density": 220, "least": 1.5, "largest": 2.4, "pattern": 2},
+        {"thing": "boulder", "density": 160, "least": 5, "largest": 2.4, "pattern": 2},
         where=(scree, "scree"),
         without=(lakes, "water"),
     )
@@ -546,7 +546,7 @@ def oru() -> Maker:
     dressed = covers.loess_plateau(m, steps, gullies, gentle)
     parcels = next(n for n, state in m.recipe.nodes.items() if state.kind == "cell_noise")
     damp = next(n for n, state in m.recipe.nodes.items() if state.name == "Damp gullies")
-    poplars = {"thing": "broadleaved_tree", "density": 42, "least": 4, "smallest": 0.6, "largest": 1.2}
+    poplars = {"thing": "broadleaved_tree", "density": 42, "least": 8, "smallest": 0.6, "largest": 1.2}
     poplars = m.add("things", "Poplars in the gullies", poplars, where=damp)
     farms = {"thing": "hut", "density": 0.5, "least": 60, "smallest": 0.9, "largest": 1.4}
     m.add("things", "Farms", farms, where=gentle)
@@ -560,7 +560,7 @@ def oru() -> Maker:
     m.publish("Size of the fields", "Fields", "From edge to edge.", (parcels, "size"), low=60, high=420)
     amount = covers.of_layer(m, dressed, "Thorn scrub", "amount")
     m.publish("Scrub", "Ground", "How much scrub grows on the gullies' floors.", (dressed, amount), low=0, high=1)
-    m.publish("Poplars", "Ground", "Trees on a hectare of the gullies.", (poplars, "density"), low=0.1, high=160)
+    m.publish("Poplars", "Ground", "Trees on a hectare of the gullies.", (poplars, "density"), low=0.1, high=90)
     m.preset("As found", {})
     m.preset("Cut to pieces", {"Gully strength": 1.0, "Gully spacing": 60, "Height of the plateau": 460})
     m.preset("Wide fields", {"Gully strength": 0.25, "Size of the fields": 360, "Step height": 12})
