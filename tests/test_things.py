@@ -27,7 +27,7 @@ from gelande.core.recipe.site import Site
 from gelande.deliver import build as B
 from gelande.deliver.formats import FORMATS
 from gelande.deliver.meshes import MeshOptions, mesh_of
-from gelande.kernels.discs import discs
+from gelande.kernels.discs import bilinear, discs, scattered, tiles_of
 from gelande.kernels.insertion import inserted
 from gelande.kernels.triangles import mesh_error, regular
 
@@ -145,6 +145,18 @@ class DiscTest(unittest.TestCase):
         nearest = cKDTree(whole[:, :2]).query(whole[:, :2], 2)[0][:, 1]
         self.assertGreaterEqual(nearest.min(), least)
         self.assertAlmostEqual(len(whole) * least**2 / 400**2, 0.6096, delta=0.06)
+
+    @settings(max_examples=30, deadline=None)
+    @given(st.floats(1.5, 60), st.integers(0, 999), st.integers(2, 60), st.integers(2, 60), st.data())
+    def test_a_narrow_mask_takes_the_same_points_as_all_of_them_would_give(self, least, seed, rows, columns, data):
+        share, site = np.zeros((rows, columns), np.float32), (700.0, 450.0)
+        for _ in range(data.draw(st.integers(0, 4))):
+            r, c = data.draw(st.integers(0, rows - 1)), data.draw(st.integers(0, columns - 1))
+            share[r, c : c + 2] = data.draw(st.floats(0.125, 1, width=32))
+        everywhere = np.concatenate([discs(*tile, least, seed) for tile in tiles_of(share + 1, site, least)])
+        row, column = (site[1] - everywhere[:, 1]) / site[1] * (rows - 1), everywhere[:, 0] / site[0] * (columns - 1)
+        wanted = everywhere[everywhere[:, 2] < bilinear(share, row, column)]
+        np.testing.assert_array_equal(scattered(share, site, least, seed), wanted)
 
 
 class ThingTest(unittest.TestCase):

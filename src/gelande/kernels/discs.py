@@ -13,9 +13,11 @@ Wei, L.-Y. (2008): Parallel Poisson disk sampling (cells that are drawn independ
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
+from scipy.ndimage import maximum_filter1d
 
 from .bands import kernel, over_items
 from .noise import hash2, unit
@@ -50,13 +52,13 @@ def _near(x, y, i, j, east, north, cells, least):
 
 
 @kernel
-def _round(i0, j0, k, cell, least, seed, east, north, cells, trial):
-    """Draws a candidate in every cell that has no point, and keeps those that may stay."""
+def _round(i0, j0, k, cell, least, seed, needed, east, north, cells, trial):
+    """Draws a candidate in every cell that is needed and has no point, and keeps those that may stay."""
     rows, columns = cells.shape
     for j in range(rows):
         for i in range(columns):
             trial[j, i] = -1.0
-            if cells[j, i] == 0:
+            if needed[j, i] and cells[j, i] == 0:
                 x, y = _place(i0 + i, j0 + j, k, cell, seed)
                 if not _near(x, y, i, j, east, north, cells, least):
                     trial[j, i] = unit(hash2(i0 + i, j0 + j, seed + 7 * k + 2))
@@ -91,7 +93,22 @@ def _kept(i0, j0, west, south, right, top, seed, east, north, cells, out):
     return count
 
 
-def discs(west: float, south: float, east: float, north: float, least: float, seed: int) -> np.ndarray:
+def _lattice(west: float, south: float, east: float, north: float, cell: float) -> tuple[int, int, int, int]:
+    """First row and column of the cells that a rectangle's points depend on, and how many rows and columns."""
+    margin = REACH * ROUNDS
+    i0, j0 = math.floor(west / cell) - margin, math.floor(south / cell) - margin
+    return j0, i0, math.ceil(north / cell) + margin - j0, math.ceil(east / cell) + margin - i0
+
+
+def discs(
+    west: float,
+    south: float,
+    east: float,
+    north: float,
+    least: float,
+    seed: int,
+    asked: Callable[[np.ndarray, np.ndarray], np.ndarray] | None = None,
+) -> np.ndarray:
     """Points in a rectangle that lie no closer to each other than they may, as many as find room.
 
     Parameters
@@ -102,19 +119,25 @@ def discs(west: float, south: float, east: float, north: float, least: float, se
         distance, metres.
     seed :
         of the pattern.
+    asked :
+        of cells' edges, (columns + 1) metres east and (rows + 1) north, in which cells points are asked for (rows,
+        columns); the others are found as far as those depend on them. None: everywhere.
 
     Returns
     -------
     (n, 5) float64: metres east and north, and three lots from 0 to 1 of each point; in order of the lattice's rows.
     """
     cell = least / math.sqrt(2)
-    margin = REACH * ROUNDS
-    i0, j0 = math.floor(west / cell) - margin, math.floor(south / cell) - margin
-    columns, rows = math.ceil(east / cell) + margin - i0, math.ceil(north / cell) + margin - j0
+    j0, i0, rows, columns = _lattice(west, south, east, north, cell)
+    needed = np.ones((rows, columns), np.uint8)
+    if asked is not None:
+        needed = asked((i0 + np.arange(columns + 1)) * cell, (j0 + np.arange(rows + 1)) * cell).astype(np.uint8)
+        for axis in (0, 1):
+            needed = maximum_filter1d(needed, 2 * REACH * ROUNDS + 1, axis, mode="constant")
     x, y = np.zeros((rows, columns)), np.zeros((rows, columns))
     cells, trial = np.zeros((rows, columns), np.uint8), np.empty((rows, columns))
     for k in range(ROUNDS):
-        _round(i0, j0, k, cell, least, seed, x, y, cells, trial)
+        _round(i0, j0, k, cell, least, seed, needed, x, y, cells, trial)
     out = np.empty((int((cells > 0).sum()), 5))
     return out[: _kept(i0, j0, west, south, east, north, seed, x, y, cells, out)]
 
@@ -167,14 +190,32 @@ def scattered(
         when a stop was asked for.
     """
     tiles = tiles_of(share, site, least)
-    found: list[np.ndarray] = [np.empty((0, 5))] * len(tiles)
+    found, sums = [np.empty((0, 5))] * len(tiles), _counted(share)
 
     def one(k: int) -> None:
-        points = discs(*tiles[k], least, seed)
+        points = discs(*tiles[k], least, seed, lambda east, north: _some(sums, site, east, north))
         found[k] = points[points[:, 2] < _share_at(share, site, points)]
 
     over_items(one, range(len(tiles)), stop)
     return np.concatenate([np.empty((0, 5)), *found])
+
+
+def _counted(share: np.ndarray) -> np.ndarray:
+    """How many samples above and to the left of each corner between samples are over 0 (a summed-area table)."""
+    sums = np.zeros((share.shape[0] + 1, share.shape[1] + 1), np.int64)
+    np.cumsum(np.cumsum(share > 0, 0), 1, out=sums[1:, 1:])
+    return sums
+
+
+def _some(sums: np.ndarray, site: tuple[float, float], east: np.ndarray, north: np.ndarray) -> np.ndarray:
+    """Cells between edges in metres (from south to north) in which some of a share, as counted, may be over 0."""
+    rows, columns = sums.shape[0] - 1, sums.shape[1] - 1
+    row, column = (site[1] - north) / site[1] * (rows - 1), east / site[0] * (columns - 1)
+    # the samples around each cell, those that it lies between among them
+    top, bottom = np.floor(row[1:]).clip(0, rows - 2), np.ceil(row[:-1]).clip(1, rows - 1) + 1
+    left, right = np.floor(column[:-1]).clip(0, columns - 2), np.ceil(column[1:]).clip(1, columns - 1) + 1
+    t, b, w, e = (a.astype(int) for a in (top, bottom, left, right))
+    return sums[b][:, e] - sums[b][:, w] - sums[t][:, e] + sums[t][:, w] > 0
 
 
 def _share_at(share: np.ndarray, site: tuple[float, float], points: np.ndarray) -> np.ndarray:
