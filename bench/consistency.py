@@ -85,7 +85,7 @@ def main():
 
     count = int(sys.argv[1]) if len(sys.argv) > 1 else 20
     kinds = sys.argv[2:] or [
-        k for k, s in sorted(registry().items()) if s.outputs and s.stamp is None and s.category != "Order"
+        k for k, s in sorted(registry().items()) if s.outputs and not s.reads_files and s.category != "Order"
     ]
     rows = []
     for kind in kinds:

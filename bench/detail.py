@@ -23,7 +23,7 @@ def nodes():
     from gelande.samples import sample_recipe
 
     for kind, spec in sorted(registry().items()):
-        if not spec.outputs or spec.stamp is not None or spec.category == "Order":
+        if not spec.outputs or spec.reads_files or spec.category == "Order":
             continue
         recipe, node_id = sample_recipe(kind)
         evaluator = Evaluator(Cache(4_000_000_000))

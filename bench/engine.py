@@ -38,7 +38,7 @@ def stop_times(level: int = 5, least: float = 0.15):
     from gelande.samples import sample_recipe
 
     for kind, spec in sorted(registry().items()):
-        if not spec.outputs or spec.stamp is not None or spec.category == "Order":
+        if not spec.outputs or spec.reads_files or spec.category == "Order":
             continue
         recipe, node_id = sample_recipe(kind)
         engine = Evaluator(Cache(3_000_000_000))

@@ -16,7 +16,7 @@ def large_recipe(count: int, seed: int = 1):
     from gelande.core.recipe.node import registry
 
     draw, recipe = random.Random(seed), model.Recipe()
-    kinds = [k for k, s in registry().items() if s.outputs and s.stamp is None and k not in ("group", "entry")]
+    kinds = [k for k, s in registry().items() if s.outputs and not s.reads_files and k not in ("group", "entry")]
     while len(recipe.nodes) < count:
         recipe, node_id = graph.add(recipe, draw.choice(kinds), (draw.uniform(0, 3000), draw.uniform(0, 900)))
         for port in recipe.nodes[node_id].spec.inputs:

@@ -42,7 +42,7 @@ def kinds(wanted=lambda spec: True) -> list[str]:
     for one in only:
         if one not in registry():
             raise SystemExit(f"There is no kind of node called {one!r}.")
-    found = [k for k, s in sorted(registry().items()) if s.outputs and s.stamp is None and wanted(s)]
+    found = [k for k, s in sorted(registry().items()) if s.outputs and not s.reads_files and wanted(s)]
     return [k for k in found if k in only]
 
 

@@ -20,7 +20,7 @@ from gelande.core.recipe.node import registry
 from gelande.core.recipe.site import Site
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
-KINDS = [k for k, s in registry().items() if s.stamp is None and k not in ("group", "frame", "entry")]
+KINDS = [k for k, s in registry().items() if not s.reads_files and k not in ("group", "frame", "entry")]
 
 
 def random_edit(draw: random.Random, recipe):
@@ -336,7 +336,7 @@ class HelpTest(unittest.TestCase):
             self.assertIn(spec.name, text)
             for p in spec.params:
                 self.assertIn(p.label, text)
-            if spec.outputs and spec.stamp is None and spec.category != "Order":
+            if spec.outputs and not spec.reads_files and spec.category != "Order":
                 self.assertIn("<img", text, f"{kind}: run tools/make_gallery.py")
         self.assertIn("Rain erosion", page(""))
 

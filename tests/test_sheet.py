@@ -239,7 +239,7 @@ class WaitingTest(unittest.TestCase):
             recipe = replace(random_recipe(seed, 14), site=site)
             waits = waiting(recipe)
             for n, s in recipe.nodes.items():
-                files = any(recipe.nodes[u].declared.stamp for u in walk.upstream(recipe, n))  # there are none
+                files = any(recipe.nodes[u].declared.reads_files for u in walk.upstream(recipe, n))  # there are none
                 if s.spec is None or not s.spec.outputs or files:
                     continue
                 try:

@@ -150,7 +150,6 @@ class DrawnTest(unittest.TestCase):
             Image.new("RGBA", (8, 8)).save(f"{folder}/clear.png")
             Path(folder, "text.png").write_text("no picture")
             for file, words in (
-                ("", "no picture is chosen"),
                 ("lost.png", "lost.png"),
                 ("text.png", "cannot be read as a picture"),
                 ("clear.png", "transparent all over"),

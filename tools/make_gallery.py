@@ -49,7 +49,7 @@ def tinted(kind: str, outputs: dict) -> np.ndarray:
 def picture(kind: str) -> Image.Image:
     """The node's default result on sample input."""
     recipe, node = weathered(kind) if registry()[kind].category == "Weather" else sample_recipe(kind)
-    if registry()[kind].stamp is not None:
+    if registry()[kind].reads_files:
         recipe = graph.set_param(recipe, node, "file", str(drawing()))
     engine, job = Evaluator(), Job(recipe)
     port = recipe.nodes[node].spec.main

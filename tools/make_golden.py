@@ -42,7 +42,7 @@ def figures(kind: str) -> dict:
 
 def kinds() -> list[str]:
     """All kinds that have figures."""
-    return [k for k, spec in sorted(registry().items()) if spec.outputs and spec.stamp is None and k not in WITHOUT]
+    return [k for k, spec in sorted(registry().items()) if spec.outputs and not spec.reads_files and k not in WITHOUT]
 
 
 if __name__ == "__main__":

@@ -143,7 +143,7 @@ def everything(level: int = 2):
     for words, port in (("Rain erosion: cut", "cut"), ("fill", "fill"), ("flow", "flow")):
         lit(words, engine.result(Job(recipe), rain, level)[port])
     for kind, spec in sorted(registry().items(), key=lambda item: item[1].name):
-        if spec.category != "Masks" or spec.main is None or spec.main.kind != MASK or spec.stamp is not None:
+        if spec.category != "Masks" or spec.main is None or spec.main.kind != MASK or spec.reads_files:
             continue
         made, node = graph.add(recipe, kind)
         for port in spec.inputs:

@@ -49,7 +49,7 @@ def tasks(needed: Collection[str] | None = None) -> list[str]:
     kinds and the view."""
     from .core.recipe.node import registry
 
-    kinds = [k for k, spec in registry().items() if spec.outputs and spec.stamp is None]
+    kinds = [k for k, spec in registry().items() if spec.outputs and not spec.reads_files]
     found = [VIEW, *([NEAR, DELIVER] if needed is None else []), *(k for k in kinds if needed is None or k in needed)]
     return sorted(found, key=lambda name: (-DEAR.get(name, 0), name))
 

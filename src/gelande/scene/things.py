@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from gelande.core.evaluate.standing import Layer
-from gelande.core.recipe.things import NAMES
+from gelande.core.recipe.things import NAMES, OWN, POST
 from gelande.kernels import nested
 from gelande.kernels import things as K
 from gelande.kernels.bands import over_rows
@@ -47,7 +47,10 @@ class Things:
             if layer.picture is not None:
                 pictures.append((layer.picture, layer.placing.tall))
                 rows[:, K.KIND] = len(NAMES) + len(pictures) - 1
-            elif layer.placing.kind in NAMES:
+            elif layer.placing.kind == OWN:  # no picture is chosen yet
+                rows[:, K.KIND] = NAMES.index("post")
+                rows[:, K.SIZE] *= layer.placing.tall / POST[0]
+            else:
                 rows[:, K.KIND] = NAMES.index(layer.placing.kind)
             rows[:, K.LAYER] = number
             parts.append(rows)

@@ -7,6 +7,7 @@ import pkgutil
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache, cached_property, lru_cache
+from pathlib import Path
 
 from . import packages
 from . import param as P
@@ -127,6 +128,11 @@ class NodeSpec:
     def weathers(self) -> bool:
         """True for a simulation of weather, which moves material."""
         return self.category == "Weather"
+
+    @property
+    def reads_files(self) -> bool:
+        """True when it reads a file outside the recipe whatever its settings, and gives nothing without one."""
+        return self.stamp is not None and bool(self.stamp({p.id: p.default for p in self.params}, Path()))
 
     @property
     def main(self) -> Port | None:

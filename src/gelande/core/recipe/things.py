@@ -17,6 +17,8 @@ SIZES = (
 )
 #: Kind of what looks as a picture of the author's own does.
 OWN = "own_picture"
+#: Metres tall and wide of a post, which stands for a picture that is not chosen yet.
+POST = SIZES[NAMES.index("post")]
 #: Samples along the long side at which the mask of a layer is asked, at most, so that the same things stand in the view
 #: and in every delivery.
 ASKED = 513

@@ -11,7 +11,7 @@ from gelande.core.evaluate.context import Arrays, Context
 from gelande.core.files.outside import file_of, stamp
 from gelande.core.recipe import param as P
 from gelande.core.recipe.node import mask_in, mask_out, node
-from gelande.core.recipe.things import NAMES, OWN, SIZES, Placing
+from gelande.core.recipe.things import NAMES, OWN, POST, SIZES, Placing
 from gelande.kernels.discs import room
 from gelande.kernels.picturefile import read_cutout
 from gelande.kernels.rasterfile import RasterFileError
@@ -29,7 +29,7 @@ def _width(ctx: Context) -> float:
     if ctx.p.thing != OWN:
         return SIZES[NAMES.index(ctx.p.thing)][1]
     if not ctx.p.file:
-        raise GelandeError("no picture is chosen; choose a PNG with transparency")
+        return ctx.p.tall * POST[1] / POST[0]
     try:
         rows, columns = read_cutout(file_of(ctx.p.values, ctx.folder)).shape[:2]
     except RasterFileError as error:
@@ -49,7 +49,8 @@ def _width(ctx: Context) -> float:
         P.path(
             "file",
             "Picture",
-            "A PNG of one thing seen from the side, its foot at the lower edge, with nothing around it.",
+            "A PNG of one thing seen from the side, its foot at the lower edge, with nothing around it; without one "
+            "posts stand there.",
             shown_when=("thing", (OWN,)),
         ),
         P.metres(
@@ -72,7 +73,7 @@ def _width(ctx: Context) -> float:
         P.count("pattern", "Pattern", 0, "Another number gives other places.", (0, 999_999), (0, 99)),
     ),
     base="where",
-    stamp=lambda values, folder: stamp(values, folder) if values["thing"] == OWN else "",
+    stamp=lambda values, folder: stamp(values, folder) if values["thing"] == OWN and values["file"] else "",
     places=_placing,
     figure="{thing}, {density}/ha",
     keywords=(
