@@ -3,6 +3,7 @@
 import math
 import time
 import tracemalloc
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -74,6 +75,9 @@ def run():
     for size in (SIZE, (1280, 800)):
         words = f"{size[0]} × {size[1]}"
         _timed(f"a pass near the ground, {words}", lambda s=size: _pass(scene, eye(), s))
+        scene.look = replace(scene.look, air=False)
+        _timed("the same without air and mirrors", lambda s=size: _pass(scene, eye(), s))
+        scene.look = replace(scene.look, air=True)
         _timed(f"the same with {MANY:,} things", lambda s=size: _pass(scene, eye(), s, wood))
         _timed(f"a pass from afar with {MANY:,} things, {words}", lambda s=size: _pass(scene, afar, s, wood))
     _timed(

@@ -19,6 +19,9 @@ from gelande.core.regenerate import preset
 from gelande.prepare import forget_stale
 
 OUT = Path(__file__).parents[1] / "examples"
+#: What stands in the demo.
+BIRCHES = {"thing": "broadleaved_tree", "density": 16, "least": 8, "smallest": 0.5, "largest": 1.0}
+FALLEN_BLOCKS = {"thing": "boulder", "density": 160, "least": 5, "largest": 2.4, "pattern": 2}
 
 
 class Maker:
@@ -202,26 +205,13 @@ def varrowdale() -> Maker:
     banks = m.add("mask_edge", "Wet banks", {"way": "blur", "distance": 26}, first=wet_ground)
     ground_cover, colour = covers.limestone_dale(m, ground, scree, lakes, snow, peat_where, wet_ground, banks)
     m.lower.append((8, (ground_cover, colour)))
-    birches = m.add(
-        "things",
-        "Birches",
-        {"thing": "broadleaved_tree", "density": 16, "least": 8, "smallest": 0.5, "largest": 1.0},
-        where=(ground_cover, "weight_3"),
-        without=(lakes, "water"),
-    )
-    m.add(
-        "things",
-        "Junipers",
-        {"thing": "bush", "density": 8, "least": 8, "pattern": 1},
-        where=(ground_cover, "weight_2"),
-        without=(lakes, "water"),
-    )
-    m.add(
-        "things",
-        "Fallen blocks",
-        {"thing": "boulder", "density": 160, "least": 5, "largest": 2.4, "pattern": 2},
-        where=(scree, "scree"),
-        without=(lakes, "water"),
+    birches, *_ = (
+        m.add("things", name, settings, where=where, without=(lakes, "water"))
+        for name, where, settings in (
+            ("Birches", (ground_cover, "weight_3"), BIRCHES),
+            ("Junipers", (ground_cover, "weight_2"), {"thing": "bush", "density": 8, "least": 8, "pattern": 1}),
+            ("Fallen blocks", (scree, "scree"), FALLEN_BLOCKS),
+        )
     )
     m.add(
         "note",

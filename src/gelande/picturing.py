@@ -25,8 +25,8 @@ class Order:
     """A picture that is wanted. size: width and height in pixels; camera: the name of a kept one, "EAST,NORTH,HEADING"
     or "EAST,NORTH,HEADING,PITCH" (metres, degrees) of somebody who stands on the ground, "" for the whole land; passes:
     more make smoother edges; sun: azimuth and height, degrees; walk: how many pictures of a walk from the first kept
-    camera to the last, 0 for one picture; plain: without air and
-    mirrors, for measuring."""
+    camera to the last, 0 for one picture; plain: without air and mirrors, for
+    measuring."""
 
     size: tuple[int, int] = (1920, 1080)
     camera: str = ""

@@ -93,9 +93,9 @@ def lay_rows(out, depth, axes, air, colours, sun, row0, row1):
 
 
 @kernel
-def still(h, px, py):
-    """How still water is at column px and row py, by its surface h in samples' heights: 1 where it is level, 0 where it
-    falls by FALLS a sample or more. Beside a shore only its own side counts."""
+def _falls(h, px, py):
+    """Metres by which a surface h falls from sample to sample at column px and row py. Beside a shore only the water's
+    own side counts."""
     c, r = min(max(int(px + 0.5), 1), h.shape[1] - 2), min(max(int(py + 0.5), 1), h.shape[0] - 2)
     here = h[r, c]
     across = min(abs(h[r, c + 1] - here), abs(here - h[r, c - 1]))
@@ -104,11 +104,11 @@ def still(h, px, py):
 
 
 @kernel
-def _mirrored(water):
+def _mirrored(facing):
     """Fraction of light that rippled water mirrors, by the cosine between the view and straight up (Bruneton, Neyret
     and Holzschuch 2010, after Schlick 1994)."""
     power = 5.0 * math.exp(-2.69 * RIPPLES)
-    return STRAIGHT + (1.0 - STRAIGHT) * (1.0 - water) ** power / (1.0 + 22.7 * RIPPLES**1.5)
+    return STRAIGHT + (1.0 - STRAIGHT) * (1.0 - facing) ** power / (1.0 + 22.7 * RIPPLES**1.5)
 
 
 @kernel
@@ -122,6 +122,38 @@ def _ripple(east, south, vx, vy, metre, lot):
     tilt_y = swell * (_noise(17.3 + v, u) + 0.7 * _noise(fine_u, 9.1 + fine_v))
     blur = 0.3 * RIPPLES * (1.0 - 0.6 * seen) * lot / max(1e-6, math.hypot(vx, vy))
     return tilt_x + blur * vx, tilt_y + blur * vy
+
+
+@kernel
+def _reflected(vx, vy, vz, tilt_x, tilt_y):
+    """Direction in which light that comes along vx, vy, vz leaves water of a slope, and the cosine between the two and
+    the water's own up; never below the horizon."""
+    facing = max(0.0, -(vx * tilt_x + vy * tilt_y + vz) / math.sqrt(1.0 + tilt_x * tilt_x + tilt_y * tilt_y))
+    rx, ry = vx + 2.0 * facing * tilt_x, vy + 2.0 * facing * tilt_y
+    rz = max(0.004, vz + 2.0 * facing)
+    norm = math.sqrt(rx * rx + ry * ry + rz * rz)
+    return rx / norm, ry / norm, rz / norm, facing
+
+
+@kernel
+def _met(
+    h, flat, offsets, rows, columns, tex, tex_at, tex_rows, tex_columns,
+    px, py, pz, rx, ry, rz, far, pixel, scale, base, air, colours, sun,
+):  # fmt: skip
+    """Red, green and blue of what a ray from column px, row py and height pz meets: ground through its air, or sky.
+    far: metres that it has come already; pixel: size of one at depth 1 (m); base: height of the block's underside."""
+    dx, times = scale[0], scale[1]
+    kind, s = trace(
+        h, flat, offsets, rows, columns, px, py, pz + 0.03 + 2e-4 * far, rx / dx, -ry / dx, rz / times, 1.2 * dx, base
+    )
+    if kind != 1:
+        return sky(colours, sun, rx, ry, rz, 1.0)
+    hx, hy = px + s * rx / dx, py - s * ry / dx
+    footprint = max(1.5, 1.5 * (far + s) * pixel / dx)
+    red, green, blue = _texel(tex, tex_at, tex_rows, tex_columns, hx, hy, footprint)
+    haze = _haze(air, pz * times, height_at(h, hx, hy) * times, s)
+    r2, g2, b2 = sky(colours, sun, rx, ry, 0.0, 0.5)
+    return red + (r2 - red) * haze, green + (g2 - green) * haze, blue + (b2 - blue) * haze
 
 
 @kernel
@@ -163,7 +195,7 @@ def mirror_rows(
                     continue
             px, py, pz = eye[0] + t * gx, eye[1] + t * gy, eye[2] + t * gz
             if wet[y, x] <= 1.0:
-                calm *= 1.0 - still(h, px, py) / (FALLS * dx)
+                calm *= 1.0 - _falls(h, px, py) / (FALLS * dx)
                 if calm <= 0.0:
                     continue
             # the way of the light in metres
@@ -172,28 +204,12 @@ def mirror_rows(
             vx, vy, vz = vx / length, vy / length, vz / length
             metre = t * length * look[1]
             tilt_x, tilt_y = _ripple(px * dx, py * dx, vx, vy, metre / max(0.08, -vz), lot)
-            facing = max(0.0, -(vx * tilt_x + vy * tilt_y + vz) / math.sqrt(1.0 + tilt_x * tilt_x + tilt_y * tilt_y))
-            rx, ry = vx + 2.0 * facing * tilt_x, vy + 2.0 * facing * tilt_y
-            rz = max(0.004, vz + 2.0 * facing)
-            norm = math.sqrt(rx * rx + ry * ry + rz * rz)
-            rx, ry, rz = rx / norm, ry / norm, rz / norm
-            far = metre / look[1]
-            kind_there, s = trace(
-                h, flat, offsets, rows, columns, px, py, pz + 0.03 + 2e-4 * far, rx / dx, -ry / dx, rz / times,
-                1.2 * dx, look[2],
+            rx, ry, rz, facing = _reflected(vx, vy, vz, tilt_x, tilt_y)
+            red, green, blue = _met(
+                h, flat, offsets, rows, columns, tex, tex_at, tex_rows, tex_columns,
+                px, py, pz, rx, ry, rz, metre / look[1], look[1], scale, look[2], air, colours, sun,
             )  # fmt: skip
-            if kind_there == 1:
-                hx, hy = px + s * rx / dx, py - s * ry / dx
-                red, green, blue = _texel(
-                    tex, tex_at, tex_rows, tex_columns, hx, hy, max(1.5, 1.5 * (far + s) * look[1] / dx)
-                )
-                z = height_at(h, hx, hy) * times
-                haze = _haze(air, pz * times, z, s)
-                r2, g2, b2 = sky(colours, sun, rx, ry, 0.0, 0.5)
-                red, green, blue = red + (r2 - red) * haze, green + (g2 - green) * haze, blue + (b2 - blue) * haze
-            else:
-                red, green, blue = sky(colours, sun, rx, ry, rz, 1.0)
-            share = _mirrored(facing) * min(1.0, calm)
+            share = _mirrored(facing) * calm
             out[y, x, 0] += (red - out[y, x, 0]) * share
             out[y, x, 1] += (green - out[y, x, 1]) * share
             out[y, x, 2] += (blue - out[y, x, 2]) * share

@@ -348,8 +348,7 @@ def lit_textures(
         metres that the whole site is wide, and its lowest and highest ground, where h is a part of it.
     bare_as :
         the palette of bare ground (bare.PALETTES).
-    natural :
-        as for ``sun_and_sky``.
+    natural : as for ``sun_and_sky``.
 
     Returns
     -------

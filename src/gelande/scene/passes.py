@@ -13,7 +13,7 @@ from gelande.kernels.light import sun_and_sky
 
 from .camera import Camera
 from .patches import COLOUR_RIM
-from .relief import WARM_BELOW, Buffer, Part, Scene, Tones, render, within
+from .relief import WARM_BELOW, Buffer, Part, Scene, Tones, axes_of, render, within
 from .things import Things, depth_of, draw
 
 #: Metres over which clear air covers 63 % of what is seen, near the ground; over wide sites a share of the site, so
@@ -41,9 +41,11 @@ def one_pass(
     total, buffer = render(scene, camera, *size, tones, stop, offset, part=part)
     if scene.look.air:
         _mirror(scene, camera, buffer, total, tones, stop, (*offset, float(number)), part)
-    depth = draw(things, scene, camera, buffer, total, tones, offset, number, stop, part) if things else None
+    depth = depth_of(buffer)
+    if things is not None:
+        draw(things, scene, camera, buffer, total, tones, offset, number, stop, part, depth)
     if scene.look.air:
-        _lay(scene, camera, depth_of(buffer) if depth is None else depth, total, tones, stop, part)
+        _lay(scene, camera, depth, total, tones, stop, part)
     return total, buffer
 
 
@@ -62,13 +64,6 @@ def _air(scene: Scene, camera: Camera) -> np.ndarray:
     return np.array([clear, scene.low * scene.look.times, thins, within(scene, camera)])
 
 
-def _axes(camera: Camera, size: tuple[int, int], part: Part | None) -> tuple[np.ndarray, np.ndarray, np.ndarray, Part]:
-    """Forward, right and up of a picture or a part of it, and the whole."""
-    whole = part or Part(0, 0, *size)
-    axes = camera.axes(whole.width / whole.height)
-    return (*(axes if part is None else part.axes(*axes, *size)), whole)
-
-
 def _lay(
     scene: Scene,
     camera: Camera,
@@ -82,7 +77,7 @@ def _lay(
     air = _air(scene, camera)
     if air[3] <= 0.0:
         return
-    *axes, _ = _axes(camera, depth.shape[::-1], part)
+    *axes, _ = axes_of(camera, depth.shape[::-1], part)
     seen = (total, depth, np.array([camera.position, *axes]), air, *_colours(scene, tones))
     over_rows(lambda a, b: K.lay_rows(*seen, a, b), len(depth), stop, 32)
 
@@ -112,7 +107,7 @@ def _mirror(
         over_rows(lambda a, b: nested.wet_rows(*grids, *hits, a, b, COLOUR_RIM), shape[0], stop, 64)
     if not wet.any():
         return
-    forward, right, up, whole = _axes(camera, shape[::-1], part)
+    forward, right, up, whole = axes_of(camera, shape[::-1], part)
     eye = (scene.to_grid(camera.position), *(scene.vector(v) for v in (forward, right, up)))
     pixel = 2.0 * math.tan(math.radians(camera.field / 2)) / whole.height
     look = np.array([sea, pixel, scene.low - scene.block])

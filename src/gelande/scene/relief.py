@@ -256,6 +256,15 @@ class Part:
         return forward + a * right + b * up, right * (width / self.width), up * (height / self.height)
 
 
+def axes_of(
+    camera: Camera, size: tuple[int, int], part: Part | None
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, Part]:
+    """Forward, right and up of a picture of a size in pixels, or of the part of a larger one, and the whole."""
+    whole = part or Part(0, 0, *size)
+    axes = camera.axes(whole.width / whole.height)
+    return (*(axes if part is None else part.axes(*axes, *size)), whole)
+
+
 def within(scene: Scene, camera: Camera) -> float:
     """How far a camera is within a land: 1 among its hills, 0 where it sees the whole from outside."""
     east = max(0.0, -camera.east, camera.east - scene.width)
@@ -289,10 +298,7 @@ def render(
     Returns (total, buffer). Raises Stopped."""
     buffer = buffer or Buffer.of(width, height)
     total = np.zeros((height, width, 3), np.float32) if total is None else total
-    whole = part or Part(0, 0, width, height)
-    forward, right, up = camera.axes(whole.width / whole.height)
-    if part is not None:
-        forward, right, up = part.axes(forward, right, up, width, height)
+    forward, right, up, whole = axes_of(camera, (width, height), part)
     eye, f, r, u = scene.to_grid(camera.position), scene.vector(forward), scene.vector(right), scene.vector(up)
     base = scene.low - scene.block
     pixel = 2.0 * math.tan(math.radians(camera.field / 2)) / whole.height

@@ -99,12 +99,14 @@ def draw(
     salt: int = 0,
     stop: np.ndarray | None = None,
     part: Part | None = None,
-) -> np.ndarray:
+    depth: np.ndarray | None = None,
+) -> None:
     """Draws things over one pass. total: the pass, float32; buffer: what it sees; salt: number of the pass; part: of
-    which larger picture it is one. Returns the depth of what is seen now. Raises Stopped."""
-    rows, depth = standing(things, scene), depth_of(buffer)
+    which larger picture it is one; depth: of what is seen (depth_of), made that of things where they stand. Raises
+    Stopped."""
+    rows, depth = standing(things, scene), depth_of(buffer) if depth is None else depth
     if not len(rows):
-        return depth
+        return
     pictures = things.atlas
     height, width = buffer.depth.shape
     whole = part or Part(0, 0, width, height)
@@ -142,7 +144,6 @@ def draw(
     kinds = (pictures.sizes, things.tints, pictures.texels, pictures.at, pictures.dims, pictures.mean)
     rest = (depth, total, lights, tone_table(), haze_of(scene, camera), tones.under(scene.look.elevation)[1], salt)
     over_rows(lambda a, b: K.draw_rows(rows, seen, order, *kinds, *rest, a, b), height, stop, 32)
-    return depth
 
 
 def draw_map(things: Things, scene: Scene, plan: PlanCamera, buffer: Buffer, total: np.ndarray) -> None:

@@ -74,7 +74,7 @@ def standing(evaluator: Evaluator, job: Job) -> list[Layer]:
             share = evaluator.result(job, node_id, level)[state.spec.main.id]
             left = _too_many(share, recipe.site, placing, MOST - count)
             if not left and placing.kind == OWN and placing.file:
-                picture = read_cutout(file_of({"file": placing.file}, job.folder))
+                picture = read_cutout(file_of(placing.file, job.folder))
             if not left:
                 table = placed(share, recipe.site, recipe.seed, placing, job.stop.flag)
         except (GelandeError, RasterFileError) as error:

@@ -63,7 +63,7 @@ def elevation_file(ctx: Context) -> Arrays:
     if not p.file:
         raise GelandeError("no file is chosen; choose a PNG, TIFF or ASCII grid file")
     try:
-        data, top = read_raster(file_of(ctx.p.values, ctx.folder), ctx.check)
+        data, top = read_raster(file_of(ctx.p.file, ctx.folder), ctx.check)
     except RasterFileError as error:
         raise GelandeError(str(error)) from None
     ctx.check()

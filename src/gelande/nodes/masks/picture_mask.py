@@ -73,7 +73,7 @@ def picture_mask(ctx: Context) -> Arrays:
     if not p.file:
         raise GelandeError("no file is chosen; choose a PNG, JPEG, TIFF or EXR picture")
     try:
-        data = read_picture(file_of(p.values, ctx.folder), p.channel, ctx.check)
+        data = read_picture(file_of(p.file, ctx.folder), p.channel, ctx.check)
     except RasterFileError as error:
         raise GelandeError(str(error)) from None
     ctx.check()

@@ -31,7 +31,7 @@ def _width(ctx: Context) -> float:
     if not ctx.p.file:
         return ctx.p.tall * POST[1] / POST[0]
     try:
-        rows, columns = read_cutout(file_of(ctx.p.values, ctx.folder)).shape[:2]
+        rows, columns = read_cutout(file_of(ctx.p.file, ctx.folder)).shape[:2]
     except RasterFileError as error:
         raise GelandeError(str(error)) from None
     return ctx.p.tall * columns / rows
