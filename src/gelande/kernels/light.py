@@ -243,6 +243,17 @@ def _halve_rows(a, out, row0, row1):
                 out[r, c, k] = (total + 2) >> 2
 
 
+def _halved(finest: np.ndarray) -> list[np.ndarray]:
+    """A texture and its coarser levels, each half the size of the one before."""
+    levels = [finest]
+    while min(levels[-1].shape[:2]) > 8 and len(levels) < 9:
+        fine = levels[-1]
+        coarse = np.empty((-(-fine.shape[0] // 2), -(-fine.shape[1] // 2), 4), np.uint8)
+        over_rows(lambda r0, r1: _halve_rows(fine, coarse, r0, r1), coarse.shape[0])
+        levels.append(coarse)
+    return levels
+
+
 class Light(NamedTuple):
     """Light on a land, whatever its colour: sunlight past other ground, and sky on a coarser grid of every
     ``stride`` samples."""
@@ -348,7 +359,8 @@ def lit_textures(
         metres that the whole site is wide, and its lowest and highest ground, where h is a part of it.
     bare_as :
         the palette of bare ground (bare.PALETTES).
-    natural : as for ``sun_and_sky``.
+    natural :
+        as for ``sun_and_sky``.
 
     Returns
     -------
@@ -371,10 +383,4 @@ def lit_textures(
         ),
         after - first,
     )
-    levels = [out]
-    while min(levels[-1].shape[:2]) > 8 and len(levels) < 9:
-        fine = levels[-1]
-        coarse = np.empty((-(-fine.shape[0] // 2), -(-fine.shape[1] // 2), 4), np.uint8)
-        over_rows(lambda r0, r1: _halve_rows(fine, coarse, r0, r1), coarse.shape[0])
-        levels.append(coarse)
-    return levels
+    return _halved(out)
